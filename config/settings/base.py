@@ -1,0 +1,143 @@
+"""What every way of running has in common. Values that differ by place come from WENDOPOLIS_* variables."""
+
+import os
+from datetime import timedelta
+from pathlib import Path
+
+import dj_database_url
+from csp.constants import NONE, SELF
+
+ROOT = Path(__file__).resolve().parents[2]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "whitenoise.runserver_nostatic",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "axes",
+    "csp",
+    "stations.people",
+    "stations.ledger",
+    "stations.buying",
+    "stations.intake",
+    "stations.bench",
+    "stations.workshop",
+    "stations.selling",
+    "stations.books",
+    "stations.floor",
+    "demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_USER_MODEL = "people.Person"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "people:sign-in"
+LOGIN_REDIRECT_URL = "floor:floor"
+LOGOUT_REDIRECT_URL = "people:sign-in"
+
+AXES_FAILURE_LIMIT = 5
+AXES_COOLOFF_TIME = timedelta(minutes=5)
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
+AXES_RESET_ON_SUCCESS = True
+
+ROOT_URLCONF = "config.urls"
+WSGI_APPLICATION = "config.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [ROOT / "config" / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+                "stations.floor.context.shell",
+            ],
+            "builtins": ["stations.people.templatetags.shell"],
+        },
+    }
+]
+
+DATABASES = {
+    "default": dj_database_url.parse(
+        os.environ.get("WENDOPOLIS_DATABASE_URL", "mysql://wendopolis@127.0.0.1:3306/wendopolis"), conn_max_age=60
+    )
+}
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+DATABASES["default"].setdefault("OPTIONS", {}).update(
+    {
+        "charset": "utf8mb4",
+        "init_command": "SET sql_mode='STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO'",
+        "isolation_level": "read committed",
+    }
+)
+DATABASES["default"]["TEST"] = {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unicode_ci"}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = os.environ.get("WENDOPOLIS_TIME_ZONE", "Europe/Berlin")
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "/static/"
+STATIC_ROOT = Path(os.environ.get("WENDOPOLIS_STATIC_ROOT", ROOT / "var" / "static"))
+STATICFILES_DIRS = [ROOT / "static"]
+MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"))
+
+# Uploads: 25 MB and 40 megapixels a picture (see stations/intake/photos.py).
+DATA_UPLOAD_MAX_MEMORY_SIZE = 5 * 1024 * 1024
+DATA_UPLOAD_MAX_NUMBER_FIELDS = 5000
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    }
+}
+X_FRAME_OPTIONS = "DENY"
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+MESSAGE_STORAGE = "django.contrib.messages.storage.session.SessionStorage"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
+SILENCED_SYSTEM_CHECKS = [
+    "models.W036",  # MariaDB has no conditional unique index; where one is needed a nullable column stands in
+]

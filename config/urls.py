@@ -1,0 +1,15 @@
+"""Every address, one line a station."""
+
+from django.urls import include, path
+
+urlpatterns = [
+    path("", include("stations.floor.urls")),
+    path("people/", include("stations.people.urls")),
+    path("buying/", include("stations.buying.urls")),
+    path("intake/", include("stations.intake.urls")),
+    path("bench/", include("stations.bench.urls")),
+    path("workshop/", include("stations.workshop.urls")),
+    path("selling/", include("stations.selling.urls")),
+    path("shop/", include("stations.selling.shop_urls")),
+    path("books/", include("stations.books.urls")),
+]

@@ -1,0 +1,1 @@
+"""The rules of the job: plain Python, typed, no framework, no input or output."""

@@ -1,0 +1,81 @@
+"""A reading against its limits, with what the instrument may be wrong by."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import StrEnum
+
+from core.bench.checks import Limits
+
+
+class Verdict(StrEnum):
+    INSIDE = "inside"
+    OUTSIDE = "outside"
+    TOO_CLOSE = "too_close"
+
+    @property
+    def label(self) -> str:
+        return {"inside": "Inside limits", "outside": "Outside limits", "too_close": "Too close to call"}[self.value]
+
+
+@dataclass(frozen=True)
+class Accuracy:
+    """An instrument's accuracy: percent of reading plus a number of counts of `resolution` (in the read unit)."""
+
+    percent: Decimal
+    digits: int
+    resolution: Decimal
+
+    def uncertainty(self, value: Decimal) -> Decimal:
+        """The half-width of the interval around `value`, in the same unit."""
+        return abs(value) * self.percent / 100 + self.digits * self.resolution
+
+
+# An ordinary hand-held meter: 0.5 % of reading + 2 digits (common practice, no source).
+HAND_METER = {
+    "V": Accuracy(Decimal("0.5"), 2, Decimal("0.01")),
+    "Ω": Accuracy(Decimal("0.8"), 2, Decimal("0.01")),
+}
+
+
+@dataclass(frozen=True)
+class Judgement:
+    """`to_spare` is the distance from the reading to the nearer limit, below 0 when outside it."""
+
+    verdict: Verdict
+    to_spare: Decimal
+    uncertainty: Decimal
+
+
+def judge(value: Decimal, uncertainty: Decimal, limits: Limits) -> Judgement:
+    """Inside when the whole interval is within the limits, outside when all of it is beyond one, else too close.
+
+    Guard-band rule of ILAC-G8:09/2019 (guard band as wide as the uncertainty). A limit of 0 at the low end
+    of a quantity that can't be negative (ohms, volts left on a capacitor) is no limit. Uncertainty is 0 or
+    more, in the unit of the reading.
+    """
+    if uncertainty < 0:
+        raise ValueError("An uncertainty may not be below 0.")
+    low, high = value - uncertainty, value + uncertainty
+    one_sided = limits.low == 0
+    to_spare = limits.high - value if one_sided else min(value - limits.low, limits.high - value)
+    if high <= limits.high and (one_sided or low >= limits.low):
+        verdict = Verdict.INSIDE
+    elif low > limits.high or (high < limits.low and not one_sided):
+        verdict = Verdict.OUTSIDE
+    else:
+        verdict = Verdict.TOO_CLOSE
+    return Judgement(verdict, to_spare, uncertainty)
+
+
+def suspicious_scale(value: Decimal, limits: Limits) -> str:
+    """A question to ask when a reading looks a thousand times off; empty when it does not.
+
+    5060 typed for a 5 V rail is a reading in millivolts far more often than it is five thousand volts.
+    """
+    if limits.nominal is None or limits.nominal == 0 or value == 0:
+        return ""
+    for factor, name in ((Decimal(1000), "milli"), (Decimal("0.001"), "kilo")):
+        scaled = value / factor
+        if limits.low <= scaled <= limits.high and not limits.low <= value <= limits.high:
+            return f"{value:f} {limits.unit}? Did you read {value:f} {name}{limits.unit}? Type it with its unit, such as {scaled.normalize():f} {limits.unit}."
+    return ""

@@ -1,0 +1,70 @@
+"""What a unit and a lot cost and earned, out of ledger sums."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from core.money import ZERO
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One bar of the waterfall: from `start` to `end` (base currency); costs go up, the sale comes down."""
+
+    label: str
+    start: Decimal
+    end: Decimal
+
+    @property
+    def amount(self) -> Decimal:
+        return self.end - self.start
+
+
+@dataclass(frozen=True)
+class Earnings:
+    """`margin` counts our own labour as a cost; `before_labour` does not. `sale` is what came in, net of refunds."""
+
+    bars: tuple[Bar, ...]
+    cost: Decimal
+    sale: Decimal
+    labour: Decimal
+
+    @property
+    def margin(self) -> Decimal:
+        return self.sale - self.cost
+
+    @property
+    def before_labour(self) -> Decimal:
+        return self.margin + self.labour
+
+
+# Ledger kinds that belong to one bar, in the order in which the money goes.
+STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("lot share", ("purchase", "charge", "allocation", "transfer")),
+    ("parts", ("part_issued", "part_returned", "part_recovered")),
+    ("labour", ("labour",)),
+    ("fees", ("fee",)),
+    ("postage", ("postage",)),
+    ("tax", ("tax",)),
+    ("written off", ("write_off",)),
+)
+INCOME = ("sale", "refund")
+
+
+def earnings(by_kind: Mapping[str, Decimal]) -> Earnings:
+    """Build the waterfall from signed sums by ledger kind: costs above 0, income below.
+
+    Raises ValueError for a kind that no bar holds, so that a new kind can't vanish from the result.
+    """
+    known = {kind for _, kinds in STEPS for kind in kinds} | set(INCOME)
+    if unknown := set(by_kind) - known:
+        raise ValueError(f"No bar holds {', '.join(sorted(unknown))}.")
+    bars: list[Bar] = []
+    running = ZERO
+    for label, kinds in STEPS:
+        amount = sum((by_kind.get(kind, ZERO) for kind in kinds), ZERO)
+        if amount:
+            bars.append(Bar(label, running, running + amount))
+            running += amount
+    sale = -sum((by_kind.get(kind, ZERO) for kind in INCOME), ZERO)
+    return Earnings(tuple(bars), running, sale, by_kind.get("labour", ZERO))

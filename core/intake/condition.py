@@ -1,0 +1,69 @@
+"""The cosmetic score: what the findings on the case take off a hundred, term by term."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from core.intake.casing import Face
+
+
+class FindingKind(StrEnum):
+    CRACK = "crack"
+    SCRATCH = "scratch"
+    YELLOWING = "yellowing"
+    RUST = "rust"
+    MISSING = "missing"
+    LEAK = "leak"
+    STICKER = "sticker"
+    REWORK = "rework"
+
+
+# Judgement of the trade (common practice, no source): how much a face is looked at, from 0 to 1.
+VISIBILITY = {
+    Face.FRONT: 1.0,
+    Face.TOP: 1.0,
+    Face.LEFT: 0.6,
+    Face.RIGHT: 0.6,
+    Face.BACK: 0.4,
+    Face.UNDERSIDE: 0.2,
+}
+PENALTY = {1: 2.0, 2: 5.0, 3: 10.0, 4: 18.0}
+MOST_PER_FACE = 30.0
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A finding on the case. `severity` 1 to 4; `extent` is the share of the face it covers, 0 to 1."""
+
+    kind: FindingKind
+    face: Face
+    severity: int
+    extent: float
+
+
+@dataclass(frozen=True)
+class Term:
+    mark: Mark
+    points: float
+
+
+@dataclass(frozen=True)
+class CosmeticScore:
+    """`score` 0 to 100. `terms` are before saturation; `by_face` after, and 100 less their sum is the score."""
+
+    score: int
+    terms: tuple[Term, ...]
+    by_face: dict[Face, float]
+
+
+def cosmetic_score(marks: Sequence[Mark]) -> CosmeticScore:
+    """100 less severity penalty x face visibility x extent factor; no face takes off more than MOST_PER_FACE."""
+    terms = []
+    by_face: dict[Face, float] = {}
+    for mark in marks:
+        if mark.severity not in PENALTY:
+            raise ValueError("Severity goes from 1 to 4.")
+        points = PENALTY[mark.severity] * VISIBILITY[mark.face] * (0.5 + min(max(mark.extent, 0.0), 1.0))
+        terms.append(Term(mark, round(points, 1)))
+        by_face[mark.face] = min(MOST_PER_FACE, by_face.get(mark.face, 0.0) + points)
+    return CosmeticScore(max(0, round(100 - sum(by_face.values()))), tuple(terms), by_face)

@@ -1,0 +1,107 @@
+"""The grade: what the record proves, and what would lift it."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Grade(StrEnum):
+    A = "A"
+    B = "B"
+    C = "C"
+    D = "D"
+    E = "E"
+    PARTS = "parts"
+    UNTESTED = "untested"
+
+    @property
+    def label(self) -> str:
+        return {"parts": "for parts", "untested": "untested"}.get(self.value, self.value)
+
+
+LADDER = (Grade.A, Grade.B, Grade.C, Grade.D, Grade.E, Grade.PARTS)
+
+# The four scores and what each counts (common practice, no source). Least total for each grade beside it.
+SHARES = {"function": 0.4, "cosmetics": 0.25, "completeness": 0.2, "originality": 0.15}
+LEAST = ((Grade.A, 88), (Grade.B, 74), (Grade.C, 58), (Grade.D, 42), (Grade.E, 0))
+
+
+@dataclass(frozen=True)
+class GradeEvidence:
+    """What has been recorded. Scores 0 to 100; `completeness` None when it was never gone through."""
+
+    steps_total: int
+    steps_passed: int
+    steps_failed: int
+    run_complete: bool
+    soaked: bool
+    cosmetics: int
+    completeness: int | None
+    not_original: int = 0
+    temporary_fixes: int = 0
+    unconfirmed_fixes: int = 0
+    safety_waived: bool = False
+    safety_failed: bool = False
+    donor: bool = False
+
+
+@dataclass(frozen=True)
+class Cap:
+    """No better than `grade`, because of `reason`; `lift` says what would take the cap away."""
+
+    grade: Grade
+    reason: str
+    lift: str
+
+
+@dataclass(frozen=True)
+class Graded:
+    """`before_caps` is what the scores alone would give; `caps` only those that bind or could."""
+
+    grade: Grade
+    before_caps: Grade
+    total: int
+    scores: dict[str, int]
+    caps: tuple[Cap, ...]
+
+
+def grade(evidence: GradeEvidence) -> Graded:
+    """Grade a unit from its record alone: the same record always gets the same grade."""
+    scores = {
+        "function": round(100 * evidence.steps_passed / evidence.steps_total) if evidence.steps_total else 0,
+        "cosmetics": evidence.cosmetics,
+        "completeness": evidence.completeness if evidence.completeness is not None else 0,
+        "originality": max(0, 100 - 15 * evidence.not_original - 20 * evidence.temporary_fixes),
+    }
+    total = round(sum(scores[name] * share for name, share in SHARES.items()))
+    by_score = next(letter for letter, least in LEAST if total >= least)
+    caps = _caps(evidence)
+    if evidence.steps_total == 0 and not evidence.donor:
+        return Graded(Grade.UNTESTED, by_score, total, scores, caps)
+    worst = max([by_score, *(cap.grade for cap in caps)], key=LADDER.index)
+    return Graded(worst, by_score, total, scores, caps)
+
+
+def _caps(evidence: GradeEvidence) -> tuple[Cap, ...]:
+    caps: list[Cap] = []
+    if evidence.donor:
+        caps.append(Cap(Grade.PARTS, "kept as a donor", "choose another approach"))
+    if evidence.steps_total == 0:
+        return tuple(caps)
+    if evidence.safety_failed:
+        caps.append(Cap(Grade.PARTS, "a safety check failed", "repair it and run the check again"))
+    if evidence.safety_waived:
+        caps.append(Cap(Grade.PARTS, "a safety check was waived", "pass the check: a waiver is no proof"))
+    if evidence.steps_failed:
+        checks = "check" if evidence.steps_failed == 1 else "checks"
+        caps.append(Cap(Grade.D, f"{evidence.steps_failed} failed {checks} open", "repair and test again"))
+    if evidence.temporary_fixes:
+        caps.append(Cap(Grade.C, "a temporary fix is open", "make it good"))
+    if evidence.unconfirmed_fixes:
+        caps.append(Cap(Grade.C, "a fix is not confirmed", "run the test plan again after the repair"))
+    if evidence.completeness is None:
+        caps.append(Cap(Grade.C, "completeness was not gone through", "tick off what came with it"))
+    if not evidence.run_complete:
+        caps.append(Cap(Grade.C, "the test plan is not finished", "finish the run"))
+    if not evidence.soaked:
+        caps.append(Cap(Grade.B, "not soaked", "four hours on, then a cold start"))
+    return tuple(caps)

@@ -1,0 +1,26 @@
+"""Kinds of job, and which of them an approach allows."""
+
+from enum import StrEnum
+
+from core.intake.approach import Approach
+
+
+class JobKind(StrEnum):
+    CLEAN = "clean"
+    REPAIR = "repair"
+    UPGRADE = "upgrade"
+
+
+# After these the machine is no longer the one that was tested.
+NEEDS_RETEST = {JobKind.REPAIR, JobKind.UPGRADE}
+
+
+def refusal(approach: Approach, kind: JobKind, reversible: bool, visible_modern_part: bool) -> str:
+    """Why this approach does not allow the job; empty when it does. An owner may override with a reason."""
+    if approach is Approach.CONSERVE and (kind is JobKind.UPGRADE or not reversible):
+        return "Conserve: only work that can be undone, and no modification."
+    if approach is Approach.PERIOD and visible_modern_part:
+        return "Period-correct: modern parts only out of sight."
+    if approach is Approach.DONOR and kind is JobKind.UPGRADE:
+        return "A donor is worth more in parts; it is not upgraded."
+    return ""

@@ -1,0 +1,68 @@
+"""Test runs and their results. A result is never edited: the step is run again."""
+
+from django.db import models
+from django.db.models import Q
+
+from core.bench.plan import Outcome
+from core.bench.verdict import Verdict
+from stations.intake.models import Unit
+from stations.people.models import Person
+
+
+class TestRun(models.Model):
+    """One run of the plan that was made for a unit; `plan` holds the codes of its checks in order."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="runs")
+    number = models.PositiveSmallIntegerField()
+    plan = models.JSONField()
+    cold = models.BooleanField("started from cold", default=True)
+    started_at = models.DateTimeField()
+    started_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    finished_at = models.DateTimeField(null=True, blank=True)
+    open_for = models.OneToOneField(
+        Unit, null=True, blank=True, on_delete=models.PROTECT, related_name="open_run", editable=False
+    )
+
+    class Meta:
+        ordering = ["unit_id", "number"]
+        constraints = [
+            models.UniqueConstraint(fields=["unit", "number"], name="run_number_once_a_unit"),
+            models.CheckConstraint(
+                condition=Q(finished_at__isnull=False, open_for__isnull=True)
+                | Q(finished_at__isnull=True, open_for__isnull=False),
+                name="a_run_is_open_or_finished",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"run {self.number} of {self.unit}"
+
+
+class StepResult(models.Model):
+    """What came of one step, once. The newest of a step counts."""
+
+    run = models.ForeignKey(TestRun, on_delete=models.PROTECT, related_name="results")
+    code = models.CharField(max_length=20)
+    outcome = models.CharField(max_length=6, choices=[(o.value, o.label) for o in Outcome])
+    reading = models.DecimalField(max_digits=14, decimal_places=4, null=True, blank=True)
+    reading_unit = models.CharField(max_length=6, blank=True)
+    uncertainty = models.DecimalField(max_digits=14, decimal_places=4, null=True, blank=True)
+    verdict = models.CharField(max_length=9, blank=True, choices=[(v.value, v.label) for v in Verdict])
+    reason = models.CharField(max_length=200, blank=True)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["run", "code"])]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(outcome="pass") | ~Q(reason=""), name="fail_skip_and_waiver_have_a_reason"
+            ),
+            models.CheckConstraint(
+                condition=Q(reading__isnull=True) | Q(uncertainty__isnull=False), name="reading_has_an_uncertainty"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.code}: {self.outcome}"

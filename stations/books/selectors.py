@@ -1,0 +1,145 @@
+"""What a unit and a lot cost and earned, and the proof that every cent stands somewhere."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db.models import Count, Sum
+
+from core.books.earnings import Earnings, earnings
+from core.money import ZERO
+from stations.buying.models import Lot
+from stations.intake.models import Unit
+from stations.ledger.models import Account, LedgerEntry, Posting
+from stations.ledger.selectors import balances, by_kind, lots_by_kind
+from stations.selling.models import Listing, Sale
+from stations.workshop.models import LabourEntry, PartIssue, StockItem
+
+FINISHED = {"sold", "sent", "closed", "scrapped", "returned"}
+
+
+def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
+    """The waterfall of each unit: one query for all."""
+    sums = by_kind(Account.UNIT, [unit.pk for unit in units])
+    return {unit.pk: earnings(sums[unit.pk]) for unit in units}
+
+
+@dataclass(frozen=True)
+class LotResult:
+    """A lot in the books. `to_come` is what its unsold units are asked or thought worth."""
+
+    lot: Lot
+    units: int
+    sold: int
+    money: Earnings
+    to_come: Decimal
+    finished: bool
+
+    @property
+    def paid(self) -> Decimal:
+        return self.lot.landed_total
+
+    @property
+    def since(self) -> Decimal:
+        return self.money.cost - self.paid
+
+    @property
+    def likely(self) -> Decimal:
+        return self.money.margin + self.to_come
+
+
+def lot_results(lots: list[Lot]) -> list[LotResult]:
+    """What each lot has cost and earned and may still bring: four queries for all."""
+    ids = [lot.pk for lot in lots]
+    sums = lots_by_kind(ids)
+    worth: dict[int, Decimal] = defaultdict(lambda: ZERO)
+    counts: dict[int, list[int]] = defaultdict(lambda: [0, 0, 0])
+    asking = dict(Listing.objects.filter(unit__lot_id__in=ids).values_list("unit_id", "asking"))
+    rows = Unit.objects.filter(lot_id__in=ids).values_list("pk", "lot_id", "stage", "owner_name", "line__worth_likely")
+    for unit_id, lot_id, stage, owner, likely in rows:
+        counts[lot_id][0] += 1
+        counts[lot_id][1] += stage in {"sold", "sent", "closed"}
+        counts[lot_id][2] += stage in FINISHED
+        if stage not in FINISHED and not owner:
+            worth[lot_id] += asking.get(unit_id) or likely
+    outstanding = dict(
+        Lot.objects.filter(pk__in=ids).values_list("pk").annotate(n=Sum("lines__quantity") - Sum("lines__received"))
+    )
+    results = []
+    for lot in lots:
+        units, sold, done = counts[lot.pk]
+        finished = not outstanding.get(lot.pk) and units > 0 and done == units
+        results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), worth[lot.pk], finished))
+    return results
+
+
+@dataclass(frozen=True)
+class Complaint:
+    what: str
+    words: str
+
+
+def complaints() -> list[Complaint]:
+    """Everything in the books that does not add up; empty when every cent paid stands somewhere.
+
+    Checked: every posting sums to nothing; what was paid for a lot equals what its charges say, what the
+    lot caches, and what stands on the lot, its lines, units and losses; a sale, a labour entry and an
+    issue of parts agree with what they posted; stock holds no value without pieces.
+    """
+    found: list[Complaint] = []
+    odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
+    found += [Complaint(f"posting {p.pk}", f"“{p.document}” is off by {p.total}") for p in odd[:100]]
+    found += _lots_off() + _documents_off() + _stock_off()
+    return found
+
+
+def _lots_off() -> list[Complaint]:
+    found = []
+    paid = dict(Lot.objects.values_list("pk").annotate(total=Sum("charges__base")))
+    moved = defaultdict(lambda: ZERO)
+    rows = LedgerEntry.objects.filter(
+        lot_id__isnull=False, kind__in=["purchase", "charge", "allocation", "transfer"]
+    ).exclude(account=Account.CASH)
+    for lot_id, total in rows.values_list("lot_id").annotate(total=Sum("amount")):
+        moved[lot_id] = total
+    for lot in Lot.objects.all():
+        billed = paid.get(lot.pk) or ZERO
+        if billed != lot.landed_total:
+            found.append(Complaint(lot.code, f"charges sum to {billed}, the lot says {lot.landed_total}"))
+        if moved[lot.pk] != billed:
+            found.append(Complaint(lot.code, f"{billed} was paid, {moved[lot.pk]} stands in the books"))
+    return found
+
+
+def _documents_off() -> list[Complaint]:
+    """Sales, labour and issued parts against the unit entries of their postings: two queries a kind of document."""
+    documents: list[tuple[str, int | None, dict[str, Decimal]]] = []
+    for sale in Sale.objects.select_related("unit"):
+        amounts = {"sale": -sale.price, "fee": sale.fee, "postage": sale.postage, "tax": sale.tax}
+        documents.append((f"sale of {sale.unit.tag}", sale.posting_id, amounts))
+    for entry in LabourEntry.objects.filter(ended_at__isnull=False):
+        documents.append((f"labour {entry.pk}", entry.posting_id, {"labour": entry.cost}))
+    for issue in PartIssue.objects.all():
+        documents.append((f"parts {issue.pk}", issue.posting_id, {"part_issued": issue.cost}))
+    posted: dict[tuple[int, str], Decimal] = {}
+    rows = LedgerEntry.objects.filter(
+        account=Account.UNIT, kind__in=["sale", "fee", "postage", "tax", "labour", "part_issued"]
+    )
+    for posting_id, kind, total in rows.values_list("posting_id", "kind").annotate(total=Sum("amount")):
+        posted[posting_id, kind] = total
+    return [
+        Complaint(what, f"{kind} is {amount} on the document, {posted.get((posting_id, kind), ZERO)} in the books")
+        for what, posting_id, amounts in documents
+        for kind, amount in amounts.items()
+        if amount != posted.get((posting_id, kind), ZERO)
+    ]
+
+
+def _stock_off() -> list[Complaint]:
+    items = list(StockItem.objects.all())
+    worth = balances(Account.STOCK, [item.pk for item in items])
+    return [
+        Complaint(f"stock: {item}", f"{item.quantity} pieces worth {worth[item.pk]}")
+        for item in items
+        if worth[item.pk] < 0 or (item.quantity == 0 and worth[item.pk] != 0)
+    ]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BuyingConfig(AppConfig):
+    name = "stations.buying"
+    label = "buying"

@@ -1,0 +1,184 @@
+"""Suppliers, lots, their lines and charges, and how their cost was shared."""
+
+from decimal import Decimal
+
+from django.core.validators import MinValueValidator
+from django.db import models
+from django.db.models import Q
+
+from core.buying.landed import ChargeKind
+from core.buying.share import Basis
+from core.intake.casing import FormFactor
+from stations.ledger.models import Posting
+from stations.people.models import Person, Versioned
+
+POSITIVE = [MinValueValidator(Decimal(0), "This may not be below 0.")]
+
+
+class SourceKind(models.TextChoices):
+    AUCTION = "auction", "auction"
+    PRIVATE = "private", "private sale"
+    SHOP = "shop", "shop"
+    CLEARANCE = "clearance", "clearance"
+    TRADE_IN = "trade_in", "trade-in"
+    DONATION = "donation", "donation"
+    CUSTODY = "custody", "custody: stays somebody else’s"
+
+
+class Claim(models.TextChoices):
+    """What was said of it by whoever had it; never what was seen or measured here."""
+
+    NONE = "none", "no claim"
+    WORKING = "working", "working"
+    POWERS_ON = "powers_on", "powers on"
+    UNTESTED = "untested", "untested"
+    FAULTY = "faulty", "faulty"
+    DEAD = "dead", "dead"
+    PARTS = "parts", "for parts"
+
+
+class LineKind(models.TextChoices):
+    MACHINE = "machine", "machine"
+    PERIPHERAL = "peripheral", "peripheral"
+    BOARD = "board", "board"
+    PART = "part", "part"
+    CONSUMABLE = "consumable", "consumable"
+    MEDIA = "media", "media"
+
+
+class Supplier(models.Model):
+    name = models.CharField(max_length=80, unique=True)
+    place = models.CharField(max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Lot(Versioned):
+    number = models.PositiveIntegerField(unique=True)
+    title = models.CharField(max_length=80)
+    supplier = models.ForeignKey(Supplier, on_delete=models.PROTECT, related_name="lots")
+    source_kind = models.CharField("source", max_length=12, choices=SourceKind, default=SourceKind.AUCTION)
+    bought_on = models.DateField("bought on")
+    arrived_on = models.DateField("arrived on", null=True, blank=True)
+    currency = models.CharField(max_length=3, default="EUR")
+    rate = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(1))
+    owner_name = models.CharField("owner, if in custody", max_length=80, blank=True)
+    note = models.CharField(max_length=300, blank=True)
+    posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    landed_total = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.CheckConstraint(condition=Q(rate__gt=0), name="lot_rate_above_0"),
+            models.CheckConstraint(
+                condition=~Q(source_kind="custody") | ~Q(owner_name=""), name="custody_lot_names_its_owner"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.code} {self.title}"
+
+    @property
+    def code(self) -> str:
+        return f"L-{self.number:03d}"
+
+    @property
+    def in_custody(self) -> bool:
+        return self.source_kind == SourceKind.CUSTODY
+
+
+class LotLine(models.Model):
+    lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="lines")
+    position = models.PositiveSmallIntegerField()
+    description = models.CharField(max_length=80)
+    quantity = models.PositiveSmallIntegerField(default=1, validators=[MinValueValidator(1, "At least one.")])
+    kind = models.CharField(max_length=12, choices=LineKind, default=LineKind.MACHINE)
+    form_factor = models.CharField(
+        max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP
+    )
+    claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
+    claim_words = models.CharField("claimant’s words", max_length=120, blank=True)
+    weight_kg = models.DecimalField(
+        "weight of one, kg", max_digits=7, decimal_places=2, null=True, blank=True, validators=POSITIVE
+    )
+    worth_low = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
+    worth_likely = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
+    worth_high = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
+    finish_cost = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
+    received = models.PositiveSmallIntegerField(default=0, editable=False)
+
+    class Meta:
+        ordering = ["position", "id"]
+        constraints = [
+            models.CheckConstraint(condition=Q(quantity__gte=1), name="line_has_at_least_one"),
+            models.CheckConstraint(condition=Q(received__lte=models.F("quantity")), name="received_up_to_quantity"),
+            models.CheckConstraint(
+                condition=Q(worth_low__gte=0)
+                & Q(worth_likely__gte=models.F("worth_low"))
+                & Q(worth_high__gte=models.F("worth_likely")),
+                name="worth_low_likely_high_in_order",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.description
+
+    @property
+    def outstanding(self) -> int:
+        return self.quantity - self.received
+
+
+class LotCharge(models.Model):
+    """One charge as billed or as a percentage, and what it came to."""
+
+    lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="charges")
+    kind = models.CharField(max_length=12, choices=[(k.value, k.label) for k in ChargeKind])
+    percent = models.DecimalField(max_digits=5, decimal_places=2, null=True, blank=True)
+    foreign = models.DecimalField(max_digits=12, decimal_places=2)
+    base = models.DecimalField(max_digits=12, decimal_places=2)
+    how = models.CharField(max_length=80)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["lot", "kind"], name="one_charge_of_a_kind"),
+            models.CheckConstraint(condition=Q(foreign__gte=0) & Q(base__gte=0), name="charge_not_negative"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.get_kind_display()} {self.base}"
+
+
+class Sharing(models.Model):
+    """One sharing of a lot's landed cost; the newest counts, older ones are reversed in the books."""
+
+    lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="sharings")
+    basis = models.CharField(max_length=8, choices=[(b.value, f"by {b.value}") for b in Basis])
+    note = models.CharField(max_length=200, blank=True)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.lot.code} by {self.basis}"
+
+
+class LineShare(models.Model):
+    sharing = models.ForeignKey(Sharing, on_delete=models.CASCADE, related_name="shares")
+    line = models.ForeignKey(LotLine, on_delete=models.CASCADE, related_name="shares")
+    weight = models.DecimalField(max_digits=18, decimal_places=6)
+    amount = models.DecimalField(max_digits=12, decimal_places=2)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["sharing", "line"], name="one_share_a_line")]
+
+    def __str__(self) -> str:
+        return f"{self.line}: {self.amount}"

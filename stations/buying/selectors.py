@@ -1,0 +1,47 @@
+"""What the buying pages read. Query counts don't grow with lots or lines."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db.models import Count, F, Sum
+
+from core.books.earnings import Earnings, earnings
+from stations.buying.models import Lot
+from stations.ledger.selectors import lots_by_kind
+
+
+@dataclass(frozen=True)
+class LotRow:
+    """A lot with what the books say of it: `out` paid and spent, `back` what came in."""
+
+    lot: Lot
+    money: Earnings
+
+    @property
+    def paid(self) -> Decimal:
+        return self.lot.landed_total
+
+    @property
+    def since(self) -> Decimal:
+        return self.money.cost - self.lot.landed_total
+
+
+def lots():
+    """All lots, newest first, with supplier, pieces and how many are still to be received."""
+    return Lot.objects.select_related("supplier").annotate(
+        pieces=Sum("lines__quantity"),
+        line_count=Count("lines"),
+        to_receive=Sum(F("lines__quantity") - F("lines__received")),
+    )
+
+
+def with_money(lots: list[Lot]) -> list[LotRow]:
+    """One query for the sums of all of them."""
+    sums = lots_by_kind([lot.pk for lot in lots])
+    return [LotRow(lot, earnings(sums[lot.pk])) for lot in lots]
+
+
+def lines_with_shares(lot: Lot, sharing) -> list[tuple]:
+    """Each line with its share and weight in `sharing` (None when there is none)."""
+    shares = {share.line_id: share for share in sharing.shares.all()} if sharing else {}
+    return [(line, shares.get(line.pk)) for line in lot.lines.all()]

@@ -1,0 +1,194 @@
+"""What a buyer does: record a lot, put it right, share its cost."""
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from django.db.models import Max
+from django.dispatch import Signal
+
+from core.buying.landed import Charge, ChargeError, ChargeKind, LandedCost, landed_cost
+from core.buying.share import Basis, ShareError, ShareLine, share_cost
+from stations.buying.models import LineShare, Lot, LotCharge, LotLine, Sharing, Supplier
+from stations.ledger.models import Account, Kind
+from stations.ledger.services import Leg, post, reverse
+from stations.people import clock, history
+from stations.people.editing import save_versioned
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+# Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
+shared = Signal()
+
+# The form field that states each charge, so that a refusal is shown where it can be put right.
+FIELD_OF = {
+    ChargeKind.PRICE: "price",
+    ChargeKind.PREMIUM: "premium_percent",
+    ChargeKind.PREMIUM_TAX: "premium_tax_percent",
+    ChargeKind.FREIGHT: "freight",
+    ChargeKind.DUTY: "duty_percent",
+    ChargeKind.IMPORT_TAX: "import_tax_percent",
+    ChargeKind.OTHER: "other",
+}
+HEADER = ("title", "source_kind", "bought_on", "arrived_on", "currency", "rate", "owner_name", "note")
+
+
+def work_out(data: dict) -> LandedCost:
+    """The landed cost that a filled-in lot form comes to. Raises Refused at the field that is wrong."""
+    charges = []
+    for kind, field in FIELD_OF.items():
+        value = data.get(field)
+        if not value:
+            continue
+        percent = field.endswith("_percent")
+        charges.append(Charge(kind, percent=value) if percent else Charge(kind, amount=value))
+    try:
+        return landed_cost(charges, data["rate"])
+    except ChargeError as problem:
+        raise Refused(str(problem), FIELD_OF[problem.kind]) from problem
+    except ValueError as problem:
+        raise Refused(str(problem), "rate") from problem
+
+
+def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
+    """Record a lot that was bought, with its lines and charges, and post what was paid."""
+    require(person, Role.BUYER, to="record a lot")
+    _check_source(data)
+    landed = work_out(data)
+    if not lines:
+        raise Refused("A lot has at least one line: what did you buy?")
+    number = (Lot.objects.select_for_update().aggregate(last=Max("number"))["last"] or 0) + 1
+    lot = Lot.objects.create(
+        number=number, supplier=_supplier(data["supplier_name"]), **{name: data[name] for name in HEADER}
+    )
+    for position, line in enumerate(lines, 1):
+        LotLine.objects.create(lot=lot, position=position, **line)
+    _post_purchase(person, lot, data, landed)
+    history.record(
+        person, HistoryEntry.Subject.LOT, lot.pk, f"Recorded {lot.code}: {len(lines)} lines, {landed.total} landed"
+    )
+    return lot
+
+
+def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: Sequence[dict]) -> Lot:
+    """Put a lot right. If what was paid changes, the old posting is reversed, and a sharing is done again."""
+    require(person, Role.BUYER, to="correct a lot")
+    _check_source(data)
+    landed = work_out(data)
+    changes = {name: data[name] for name in HEADER}
+    save_versioned(lot, seen_version, {**changes, "supplier": _supplier(data["supplier_name"])})
+    _save_lines(lot, lines)
+    before = [(c.kind, c.foreign, c.base) for c in lot.charges.all()]
+    if before != [(c.kind.value, c.foreign, c.base) for c in landed.charges]:
+        last = current_sharing(lot)
+        if last and last.posting:
+            reverse(person, last.posting, "charges corrected")
+        if lot.posting:
+            reverse(person, lot.posting, "charges corrected")
+        lot.charges.all().delete()
+        _post_purchase(person, lot, data, landed)
+        if last:
+            Sharing.objects.filter(pk=last.pk).update(posting=None)
+            share_lot(person, lot, Basis(last.basis))
+    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Corrected {lot.code}: {landed.total} landed")
+    return lot
+
+
+def share_lot(person: Person, lot: Lot, basis: Basis) -> Sharing:
+    """Share the landed cost over the lines; a sharing that stands is reversed first, never edited."""
+    require(person, Role.BUYER, to="share a lot’s cost")
+    lot = Lot.objects.select_for_update().get(pk=lot.pk)
+    lines = list(lot.lines.all())
+    try:
+        result = share_cost(lot.landed_total, [share_line(line) for line in lines], basis)
+    except ShareError as problem:
+        raise Refused(str(problem), "basis") from problem
+    last = current_sharing(lot)
+    if last and last.posting:
+        reverse(person, last.posting, "shared again")
+    legs = [Leg(Account.LOT, lot.pk, Kind.ALLOCATION, -lot.landed_total, lot.pk)]
+    legs += [
+        Leg(Account.LINE, line.pk, Kind.ALLOCATION, amount, lot.pk)
+        for line, amount in zip(lines, result.shares, strict=True)
+    ]
+    posting = post(person, f"{lot.code} shared by {result.basis}", legs)
+    sharing = Sharing.objects.create(
+        lot=lot, basis=result.basis, note=result.note, when=clock.now(), who=person, posting=posting
+    )
+    LineShare.objects.bulk_create(
+        LineShare(sharing=sharing, line=line, weight=weight, amount=amount)
+        for line, weight, amount in zip(lines, result.weights, result.shares, strict=True)
+    )
+    again = "again " if last else ""
+    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Shared {lot.landed_total} {again}by {result.basis}")
+    shared.send(sender=Lot, lot=lot, person=person)
+    return sharing
+
+
+def share_line(line: LotLine) -> ShareLine:
+    """A line as the sharing rule sees it."""
+    return ShareLine(
+        line.quantity, line.weight_kg, line.worth_low, line.worth_likely, line.worth_high, line.finish_cost
+    )
+
+
+def current_sharing(lot: Lot) -> Sharing | None:
+    return lot.sharings.order_by("-id").first()
+
+
+def _post_purchase(person: Person, lot: Lot, data: dict, landed: LandedCost) -> None:
+    LotCharge.objects.bulk_create(
+        LotCharge(
+            lot=lot,
+            kind=charge.kind,
+            percent=_percent(data, charge.kind),
+            foreign=charge.foreign,
+            base=charge.base,
+            how=charge.how,
+        )
+        for charge in landed.charges
+    )
+    legs = []
+    for charge in landed.charges:
+        kind = Kind.PURCHASE if charge.kind is ChargeKind.PRICE else Kind.CHARGE
+        legs.append(Leg(Account.LOT, lot.pk, kind, charge.base, lot.pk))
+        legs.append(Leg(Account.CASH, 0, kind, -charge.base, lot.pk))
+    posting = post(person, f"{lot.code} {lot.title}", legs)
+    Lot.objects.filter(pk=lot.pk).update(posting=posting, landed_total=landed.total)
+    lot.refresh_from_db()
+
+
+def _percent(data: dict, kind: ChargeKind) -> Decimal | None:
+    field = FIELD_OF[kind]
+    return data[field] if field.endswith("_percent") else None
+
+
+def _save_lines(lot: Lot, lines: Sequence[dict]) -> None:
+    kept = {line.pk: line for line in lot.lines.select_for_update()}
+    for position, line in enumerate(lines, 1):
+        values = {name: value for name, value in line.items() if name != "id"}
+        row = kept.pop(line.get("id"), None)
+        if row is None:
+            LotLine.objects.create(lot=lot, position=position, **values)
+            continue
+        if values["quantity"] < row.received:
+            raise Refused(f"{row.received} of “{row.description}” were received already; the line can’t be for fewer.")
+        LotLine.objects.filter(pk=row.pk).update(position=position, **values)
+    for row in kept.values():
+        if row.received or row.shares.exists():
+            raise Refused(f"“{row.description}” was received or carries cost already; it can’t be taken off the lot.")
+        row.delete()
+
+
+def _supplier(name: str) -> Supplier:
+    return Supplier.objects.get_or_create(name=name.strip())[0]
+
+
+def _check_source(data: dict) -> None:
+    if data["source_kind"] == "custody":
+        if not data["owner_name"]:
+            raise Refused("In custody: whose is it? Type the owner’s name.", "owner_name")
+        if data.get("price"):
+            raise Refused("A lot in custody has no price: it stays its owner’s.", "price")
+    if data["source_kind"] == "donation" and data.get("price"):
+        raise Refused("A donation has no price. Leave it empty, or choose another source.", "price")

@@ -1,0 +1,98 @@
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.buying.share import Basis, ShareError, share_cost
+from stations.buying import selectors, services
+from stations.buying.forms import LotForm, ShareForm, lines_form
+from stations.buying.models import Lot, Supplier
+from stations.people import history
+from stations.people.editing import attempt
+from stations.people.refusals import Refused
+
+
+def lots(request):
+    page = Paginator(selectors.lots(), 25).get_page(request.GET.get("page"))
+    return render(request, "buying/lots.html", {"page": page, "rows": selectors.with_money(list(page))})
+
+
+def record(request):
+    return _lot_form(request, None)
+
+
+def correct(request, number):
+    return _lot_form(request, get_object_or_404(Lot.objects.select_related("supplier"), number=number))
+
+
+def _lot_form(request, lot):
+    form = LotForm(request.POST or None, instance=lot)
+    lines = lines_form(request.POST or None, lot)
+    if request.method == "POST":
+        lines_right = lines.is_valid()
+
+        def act(data):
+            rows = lines.filled
+            if lot is None:
+                new = [{k: v for k, v in row.items() if k != "id"} for row in rows]
+                return reverse("buying:lot", args=[services.record_lot(request.user, data, new).number])
+            services.correct_lot(request.user, Lot.objects.get(pk=lot.pk), data["version"], data, rows)
+            return reverse("buying:lot", args=[lot.number])
+
+        if form.is_valid() and lines_right and (leads_to := attempt(request, form, act)):
+            return redirect(leads_to)
+    context = {"form": form, "lines": lines, "lot": lot, "suppliers": Supplier.objects.all()[:200]}
+    return render(request, "buying/lot_form.html", context)
+
+
+@require_POST
+def landed(request):
+    """The landed cost of what stands in the form now: a partial that htmx swaps in while one types."""
+    form = LotForm(request.POST)
+    form.is_valid()
+    cost, problem = None, ""
+    if form.cleaned_data.get("rate"):
+        try:
+            cost = services.work_out(form.cleaned_data)
+        except Refused as refusal:
+            problem = refusal.message
+    return render(request, "buying/_landed.html", {"cost": cost, "problem": problem})
+
+
+def lot(request, number):
+    row = get_object_or_404(selectors.lots(), number=number)
+    sharing = services.current_sharing(row)
+    form = ShareForm(request.POST or None, initial={"basis": sharing.basis if sharing else Basis.VALUE})
+    if request.method == "POST":
+
+        def act(data):
+            services.share_lot(request.user, row, Basis(data["basis"]))
+            return reverse("buying:lot", args=[row.number])
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    lines = selectors.lines_with_shares(row, sharing)
+    context = {
+        "lot": row,
+        "lines": lines,
+        "charges": row.charges.all(),
+        "sharing": sharing,
+        "form": form,
+        "money": selectors.with_money([row])[0],
+        "history": history.of("lot", row.pk),
+        "previews": _previews(row, [line for line, _ in lines]),
+    }
+    return render(request, "buying/lot.html", context)
+
+
+def _previews(lot, lines):
+    """What each basis would give each line, side by side, before anything is posted."""
+    columns = {}
+    for basis in Basis:
+        try:
+            columns[basis.value] = share_cost(
+                lot.landed_total, [services.share_line(line) for line in lines], basis
+            ).shares
+        except ShareError as problem:
+            columns[basis.value] = str(problem)
+    return columns

@@ -1,0 +1,28 @@
+"""What the bar shows on every page: the line of stations and the running labour clock."""
+
+from django.urls import reverse
+
+from core.flow.stage import Station
+from stations.floor import selectors
+from stations.workshop.selectors import running_clock
+
+HOME = {
+    Station.BUYING: "buying:lots",
+    Station.INTAKE: "intake:table",
+    Station.BENCH: "bench:bench",
+    Station.WORKSHOP: "workshop:workshop",
+    Station.SELLING: "selling:selling",
+    Station.BOOKS: "books:books",
+}
+
+
+def shell(request):
+    person = getattr(request, "user", None)
+    if person is None or not person.is_authenticated or request.headers.get("HX-Request"):
+        return {}
+    here = getattr(request.resolver_match, "app_name", "")
+    return {
+        "line": [(stop, reverse(HOME[stop.station])) for stop in selectors.line()],
+        "here": here,
+        "labour_clock": running_clock(person),
+    }

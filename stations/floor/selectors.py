@@ -1,0 +1,106 @@
+"""What the floor reads: one query for each block, however many units there are."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, Sum, Value, When, Window
+from django.db.models.functions import Coalesce, RowNumber
+
+from core.flow.next_up import Candidate, Ranked, next_up
+from core.flow.stage import State, Station
+from stations.books.drawing import MoneyBar, money_bars
+from stations.books.selectors import FINISHED, LotResult, lot_results
+from stations.buying.models import Lot, LotLine
+from stations.floor.rails import MOST, Rail, lay_out
+from stations.intake.models import Unit
+from stations.people import clock
+
+
+@dataclass(frozen=True)
+class LotRail:
+    result: LotResult
+    rail: Rail
+    bar: MoneyBar
+
+
+def open_lots():
+    """Lots with something to receive or a unit not finished, oldest first."""
+    outstanding = LotLine.objects.filter(lot=OuterRef("pk"), received__lt=F("quantity"))
+    unfinished = Unit.objects.filter(lot=OuterRef("pk")).exclude(stage__in=FINISHED)
+    return Lot.objects.filter(Exists(outstanding) | Exists(unfinished)).select_related("supplier").order_by("number")
+
+
+def rails(lots: list[Lot]) -> list[LotRail]:
+    """The rails of these lots: units windowed to the few that are drawn."""
+    ids = [lot.pk for lot in lots]
+    counts: dict[int, dict[tuple[str, str], int]] = defaultdict(dict)
+    rows = (
+        Unit.objects.filter(lot_id__in=ids).values_list("lot_id", "station", "state").annotate(n=Count("id")).order_by()
+    )
+    for lot_id, station, state, n in rows:
+        counts[lot_id][station, state] = n
+    drawn: dict[int, list[Unit]] = defaultdict(list)
+    place = Window(RowNumber(), partition_by=[F("lot_id"), F("station"), F("state")], order_by=[F("number").asc()])
+    for unit in (
+        Unit.objects.filter(lot_id__in=ids).annotate(place=place).filter(place__lte=2 * MOST).order_by("number")
+    ):
+        drawn[unit.lot_id].append(unit)
+    to_receive = dict(
+        LotLine.objects.filter(lot_id__in=ids)
+        .values_list("lot_id")
+        .annotate(n=Sum(F("quantity") - F("received")))
+        .order_by()
+    )
+    results = lot_results(lots)
+    bars = money_bars(results)
+    return [
+        LotRail(r, lay_out(drawn[r.lot.pk], counts[r.lot.pk], to_receive.get(r.lot.pk) or 0), bars[r.lot.pk])
+        for r in results
+    ]
+
+
+@dataclass(frozen=True)
+class NextUp:
+    ranked: Ranked
+    unit: Unit
+
+
+def next_steps(most: int = 4) -> list[NextUp]:
+    """The steps to take next, out of the fifty strongest candidates that the index finds."""
+    held = Case(When(state=State.HOLD, then=Value(0)), default=Value(1), output_field=IntegerField())
+    found = (
+        Unit.objects.filter(state__in=[State.HOLD, State.DECISION, State.MOVING], next_minutes__gt=0)
+        .select_related("lot", "line", "listing")
+        .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")), held=held)
+        .annotate(pull=F("worth") / F("next_minutes"))
+        .exclude(stage="listed", state=State.MOVING)
+        .order_by("held", "-pull", "number")[:50]
+    )
+    units = {unit.number: unit for unit in found}
+    now = clock.now()
+    candidates = [
+        Candidate(u.number, State(u.state), Decimal(u.worth), u.next_minutes, max(0, (now - u.stage_since).days))
+        for u in units.values()
+    ]
+    return [NextUp(ranked, units[ranked.candidate.key]) for ranked in next_up(candidates, most)]
+
+
+@dataclass(frozen=True)
+class Stop:
+    """One station on the line in the bar."""
+
+    station: Station
+    count: int
+    held_up: int
+
+
+def line() -> list[Stop]:
+    """How many units stand at each station, and how many of them are held up: two queries."""
+    rows = Unit.objects.values_list("station").annotate(
+        n=Count("id"), held=Count("id", filter=Q(state__in=["stuck", "hold"]))
+    )
+    there = {station: (n, held) for station, n, held in rows.order_by()}
+    to_come = LotLine.objects.aggregate(n=Sum(F("quantity") - F("received")))["n"] or 0
+    there[Station.BUYING.value] = (to_come, 0)
+    return [Stop(station, *there.get(station.value, (0, 0))) for station in Station]

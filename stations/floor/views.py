@@ -1,0 +1,116 @@
+from django.core.paginator import Paginator
+from django.db.models import Q
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+
+from core.tags import TagError, parse_tag
+from stations.books.drawing import waterfall
+from stations.books.selectors import units_earnings
+from stations.buying.models import Lot
+from stations.floor import selectors
+from stations.intake.drawing import condition_map
+from stations.intake.models import Unit
+from stations.intake.selectors import completeness_of, cosmetics_of, find_units
+from stations.people import clock, history
+from stations.selling.selectors import blocks_of, grade_set
+
+LOTS_A_PAGE = 12
+
+# Where each kind of next step is done, and which block of a listing leads where.
+NEXT_PAGE = {
+    "intake": "intake:unit",
+    "bench": "bench:unit",
+    "workshop": "workshop:unit",
+    "selling": "selling:unit",
+    "listing": "selling:unit",
+    "sale": "selling:unit",
+    "books": "books:unit",
+}
+BLOCK_PAGE = {
+    "stage": "bench:unit",
+    "safety": "bench:unit",
+    "photos": "intake:unit",
+    "temporary": "workshop:unit",
+    "grade": "selling:unit",
+    "price": "selling:unit",
+    "data": "floor:unit",
+    "custody": "floor:unit",
+}
+
+
+def next_address(unit: Unit) -> str:
+    return reverse(NEXT_PAGE.get(unit.next_kind, "floor:unit"), args=[unit.number])
+
+
+def floor(request):
+    page = Paginator(selectors.open_lots(), LOTS_A_PAGE).get_page(request.GET.get("page"))
+    steps = [(step, next_address(step.unit)) for step in selectors.next_steps()]
+    return render(
+        request,
+        "floor/floor.html",
+        {"page": page, "rails": selectors.rails(list(page)), "steps": steps, "now": clock.now()},
+    )
+
+
+def unit(request, number):
+    """The whole story of one machine on one page."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model", "line"), number=number)
+    findings, contents = list(row.findings.all()), list(row.contents.all())
+    money = units_earnings([row])[row.pk]
+    blocks = [(block, reverse(BLOCK_PAGE[block.kind.value], args=[number])) for block in blocks_of(row)]
+    listing = getattr(row, "listing", None)
+    context = {
+        "unit": row,
+        "map": condition_map(row, findings),
+        "findings": findings,
+        "next_address": next_address(row),
+        "completeness": completeness_of(contents),
+        "cosmetics": cosmetics_of(findings),
+        "money": money,
+        "fall": waterfall(
+            money, None if row.custody else (listing.asking if listing and listing.asking else row.expected_worth)
+        ),
+        "blocks": blocks,
+        "history": history.of("unit", row.pk),
+        "photos": row.photos.all(),
+        "grade": grade_set(row),
+        "jobs": row.jobs.all(),
+        "gone": row.stage in {"sold", "sent", "closed", "scrapped", "returned"},
+    }
+    return render(request, "floor/unit.html", context)
+
+
+def find(request):
+    """A tag, a lot code, a serial or a word: open the thing, or show what comes near."""
+    words = request.GET.get("q", "").strip()[:80]
+    problem = ""
+    if words:
+        try:
+            tag = parse_tag(words)
+        except TagError as wrong:
+            tag, problem = None, str(wrong)
+        if tag and Unit.objects.filter(number=tag.number).exists():
+            return redirect("floor:unit", number=tag.number)
+        if (
+            words.upper().startswith("L-")
+            and words[2:].isdigit()
+            and Lot.objects.filter(number=int(words[2:])).exists()
+        ):
+            return redirect("buying:lot", number=int(words[2:]))
+        exact = list(Unit.objects.filter(serial__iexact=words)[:2])
+        if len(exact) == 1:
+            return redirect("floor:unit", number=exact[0].number)
+    units = find_units(words).order_by("-number")[:50] if words else []
+    lots = (
+        Lot.objects.filter(Q(title__icontains=words) | Q(supplier__name__icontains=words)).select_related("supplier")[
+            :20
+        ]
+        if words
+        else []
+    )
+    return render(request, "floor/find.html", {"words": words, "units": units, "lots": lots, "problem": problem})
+
+
+def keys(request):
+    """What every key does."""
+    return render(request, "floor/keys.html")

@@ -1,0 +1,71 @@
+"""Taking in pictures: by content, bounded, stripped of everything but the pixels."""
+
+import hashlib
+import io
+from dataclasses import dataclass
+from pathlib import Path
+
+from django.conf import settings
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+MOST_BYTES = 25 * 1024 * 1024
+MOST_PIXELS = 40_000_000
+LONGEST = 2000
+SMALL = 320
+
+
+class BadPicture(ValueError):
+    """The file can't be taken; the message says why, naming no path."""
+
+
+@dataclass(frozen=True)
+class Stored:
+    sha256: str
+    width: int
+    height: int
+
+
+def store(data: bytes) -> Stored:
+    """Check a picture, turn it upright, strip it, and keep it under its hash with a small copy beside it."""
+    if len(data) > MOST_BYTES:
+        raise BadPicture("larger than 25 MB")
+    try:
+        with Image.open(io.BytesIO(data)) as probe:
+            if probe.format not in {"JPEG", "PNG", "WEBP"}:
+                raise BadPicture("not a JPEG, PNG or WebP picture")
+            if probe.width * probe.height > MOST_PIXELS:
+                raise BadPicture("more than 40 megapixels")
+            upright = ImageOps.exif_transpose(probe).convert("RGB")
+    except BadPicture:
+        raise
+    except (UnidentifiedImageError, Image.DecompressionBombError) as problem:
+        raise BadPicture("not a picture") from problem
+    except (OSError, SyntaxError, ValueError) as problem:
+        raise BadPicture("cut short or damaged") from problem
+    upright.thumbnail((LONGEST, LONGEST))
+    clean = _jpeg(upright, 88)
+    digest = hashlib.sha256(clean).hexdigest()
+    small = upright.copy()
+    small.thumbnail((SMALL, SMALL))
+    _write(path_of(digest), clean)
+    _write(path_of(digest, small=True), _jpeg(small, 82))
+    return Stored(digest, upright.width, upright.height)
+
+
+def path_of(sha256: str, small: bool = False) -> Path:
+    return Path(settings.MEDIA_ROOT) / "photos" / sha256[:2] / f"{sha256}{'-small' if small else ''}.jpg"
+
+
+def _jpeg(picture: Image.Image, quality: int) -> bytes:
+    out = io.BytesIO()
+    picture.save(out, "JPEG", quality=quality)
+    return out.getvalue()
+
+
+def _write(path: Path, data: bytes) -> None:
+    if path.exists():
+        return
+    path.parent.mkdir(parents=True, exist_ok=True)
+    unfinished = path.with_suffix(".part")
+    unfinished.write_bytes(data)
+    unfinished.replace(path)

@@ -1,0 +1,45 @@
+"""What intake pages read. Query counts don't grow with units."""
+
+from django.db.models import F, Q
+
+from core.intake.casing import Face
+from core.intake.completeness import Completeness, Presence, completeness
+from core.intake.completeness import Content as Ticked
+from core.intake.condition import CosmeticScore, FindingKind, Mark, cosmetic_score
+from stations.buying.models import LotLine
+from stations.intake.models import Finding, Unit
+
+
+def units():
+    """All units with what their rows show."""
+    return Unit.objects.select_related("lot", "model", "line")
+
+
+def find_units(words: str):
+    """Units whose serial, name, place or owner holds the words."""
+    return units().filter(
+        Q(serial__icontains=words)
+        | Q(title__icontains=words)
+        | Q(place__icontains=words)
+        | Q(owner_name__icontains=words)
+    )
+
+
+def lines_to_receive():
+    """Lot lines with pieces not yet received, oldest lot first."""
+    return LotLine.objects.filter(received__lt=F("quantity")).select_related("lot").order_by("lot__number", "position")
+
+
+def completeness_of(contents) -> Completeness:
+    return completeness([Ticked(c.name, c.weight, Presence(c.presence)) for c in contents])
+
+
+def cosmetics_of(findings: list[Finding]) -> CosmeticScore:
+    """The score of the findings still open; resolved ones and patina take nothing off."""
+    return cosmetic_score(
+        [
+            Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100)
+            for f in findings
+            if f.status == Finding.Status.OPEN
+        ]
+    )

@@ -1,0 +1,273 @@
+"""What a clerk does at the intake table: receive, identify, tick off, map, photograph, decide."""
+
+from collections.abc import Iterable
+from decimal import Decimal
+from pathlib import PurePath
+
+from django.db.models import F, Max
+from django.dispatch import receiver
+
+from core.intake.approach import Approach
+from core.intake.completeness import Presence
+from core.intake.condition import FindingKind
+from core.money import allocate
+from stations.buying.models import Lot, LotLine
+from stations.buying.services import current_sharing, shared
+from stations.intake import photos, stages
+from stations.intake.models import Content, Finding, MachineModel, Photo, Unit
+from stations.ledger.models import Account, Kind
+from stations.ledger.selectors import balance
+from stations.ledger.services import Leg, post, reverse
+from stations.people import clock, history
+from stations.people.editing import save_versioned
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+UNIT = HistoryEntry.Subject.UNIT
+
+
+def receive(
+    person: Person, line: LotLine, count: int, model: MachineModel | None = None, place: str = ""
+) -> list[Unit]:
+    """Turn `count` pieces of a lot line into units, each with the next tag and its share of the cost."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="receive units")
+    line = LotLine.objects.select_for_update().select_related("lot").get(pk=line.pk)
+    if not 1 <= count <= line.outstanding:
+        raise Refused(f"{line.outstanding} of {line.quantity} are still to be received.", "count")
+    now = clock.now()
+    number = Unit.objects.select_for_update().aggregate(last=Max("number"))["last"] or 100
+    units = []
+    for offset in range(count):
+        units.append(
+            Unit(
+                number=number + 1 + offset,
+                lot=line.lot,
+                line=line,
+                line_index=line.received + offset,
+                title=str(model) if model else line.description,
+                owner_name=line.lot.owner_name,
+                place=place,
+                received_at=now,
+                received_by=person,
+                stage_since=now,
+                **(_from_model(model) if model else {"form_factor": line.form_factor}),
+            )
+        )
+    for unit in units:
+        unit.save()
+        if model:
+            _expect(unit, model)
+    LotLine.objects.filter(pk=line.pk).update(received=F("received") + count)
+    if line.lot.arrived_on is None:
+        Lot.objects.filter(pk=line.lot_id).update(arrived_on=clock.today())
+    for unit in units:
+        history.record(person, UNIT, unit.pk, f"Received from {line.lot.code}, claim: {line.get_claim_display()}")
+    _carry_cost(person, line)
+    stages.refresh(*units)
+    return units
+
+
+def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> None:
+    """Record what the unit is. A newly chosen model brings its expected contents along."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="identify a unit")
+    model, before = changes.get("model"), unit.model_id
+    if unit.lot.in_custody and not changes.get("owner_name"):
+        raise Refused("This lot is in custody: the owner’s name stays on the unit.", "owner_name")
+    save_versioned(unit, seen_version, {**changes, "identified_at": unit.identified_at or clock.now()})
+    if model and model.pk != before:
+        unit.contents.filter(presence=Presence.UNSEEN).delete()
+        _expect(unit, model)
+    history.record(person, UNIT, unit.pk, f"Identified: {unit.title}{', serial ' + unit.serial if unit.serial else ''}")
+    stages.refresh(unit)
+
+
+def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: str = "", missing: str = "") -> None:
+    """Say of each expected thing whether it is there; `extra` and `missing` add one that nobody expected."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="tick off contents")
+    for content in unit.contents.select_for_update():
+        said = presences.get(content.pk)
+        if said and said != content.presence:
+            Content.objects.filter(pk=content.pk).update(presence=Presence(said))
+    for name, presence in ((extra, Presence.EXTRA), (missing, Presence.MISSING)):
+        if not name:
+            continue
+        if unit.contents.filter(name=name).exists():
+            raise Refused(f"“{name}” is on the list already.", "extra" if presence is Presence.EXTRA else "missing")
+        Content.objects.create(unit=unit, name=name, presence=presence)
+    history.record(person, UNIT, unit.pk, "Ticked off what came with it")
+    stages.refresh(unit)
+
+
+def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
+    """Put a finding on the condition map. An open leak holds the unit until it is resolved."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
+    history.record(person, UNIT, unit.pk, f"Found: {finding}")
+    stages.refresh(unit)
+    return finding
+
+
+def move_finding(person: Person, finding: Finding, face: str, x: float, y: float) -> None:
+    require(person, Role.TECHNICIAN, Role.BUYER, to="move findings")
+    if not (0 <= x <= 1 and 0 <= y <= 1):
+        raise Refused("That place is off the face.")
+    Finding.objects.filter(pk=finding.pk).update(face=face, x=x, y=y)
+
+
+def settle_finding(person: Person, finding: Finding, status: str) -> None:
+    """Resolve a finding, accept it as patina, or open it again; it stays on the map as what was."""
+    require(person, Role.TECHNICIAN, to="settle findings")
+    status = Finding.Status(status)
+    if status == Finding.Status.PATINA and finding.kind == FindingKind.LEAK:
+        raise Refused("A leak is never patina: clean it up, then resolve it.")
+    Finding.objects.filter(pk=finding.pk).update(status=status)
+    history.record(person, UNIT, finding.unit_id, f"{finding.kind.capitalize()} on the {finding.face}: {status.label}")
+    stages.refresh(finding.unit)
+
+
+def add_photos(person: Person, unit: Unit, files: Iterable) -> tuple[int, list[str]]:
+    """Keep every good picture; say of each other one, by its name, why not. Answers (kept, complaints)."""
+    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="add photos")
+    kept, complaints = 0, []
+    for file in files:
+        name = PurePath(file.name or "picture").name[:120]
+        if file.size > photos.MOST_BYTES:
+            complaints.append(f"{name}: larger than 25 MB")
+            continue
+        try:
+            stored = photos.store(file.read())
+        except photos.BadPicture as problem:
+            complaints.append(f"{name}: {problem}")
+            continue
+        _, new = Photo.objects.get_or_create(
+            unit=unit,
+            sha256=stored.sha256,
+            defaults={
+                "original_name": name,
+                "width": stored.width,
+                "height": stored.height,
+                "added_at": clock.now(),
+            },
+        )
+        if new:
+            kept += 1
+        else:
+            complaints.append(f"{name}: the same picture is here already")
+    if kept:
+        history.record(person, UNIT, unit.pk, f"Added {kept} {'photo' if kept == 1 else 'photos'}")
+        stages.refresh(unit)
+    return kept, complaints
+
+
+def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str) -> None:
+    """Choose or change the approach. A change after intake wants a reason; custody allows only conserving."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="choose the approach")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    if unit.custody and approach is not Approach.CONSERVE:
+        raise Refused(f"It belongs to {unit.owner_name}: only conserving work may be done on it.", "approach")
+    if unit.assessed_at and approach.value != unit.approach and not reason:
+        raise Refused("Intake is finished: say why the approach changes.", "reason")
+    Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
+    history.record(person, UNIT, unit.pk, f"Approach: {approach.label}{'; ' + reason if reason else ''}")
+    stages.refresh(unit)
+
+
+def finish_intake(person: Person, unit: Unit) -> None:
+    """Hand the unit on. Refused while something is still to be recorded; the refusal names it."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="finish intake")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    gaps = stages.facts_of([unit])[unit.pk].intake_gaps
+    if gaps:
+        raise Refused(f"Still to record: {', '.join(gaps)}.")
+    Unit.objects.filter(pk=unit.pk, assessed_at=None).update(assessed_at=clock.now())
+    history.record(person, UNIT, unit.pk, "Intake finished")
+    stages.refresh(unit)
+
+
+def clear_data(person: Person, unit: Unit, how: str) -> None:
+    """Record that storage was sanitised, and how (NIST SP 800-88: clear, purge or destroy)."""
+    require(person, Role.TECHNICIAN, to="record sanitising")
+    if how not in {"clear", "purge", "destroy"}:
+        raise Refused("Say how: clear, purge or destroy.", "how")
+    Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
+    history.record(person, UNIT, unit.pk, f"Storage sanitised: {how}")
+    stages.refresh(unit)
+
+
+def park(person: Person, unit: Unit, reason: str) -> None:
+    """Put the unit aside with a reason, or take it up again with an empty one."""
+    require(person, Role.TECHNICIAN, to="park a unit")
+    Unit.objects.filter(pk=unit.pk).update(parked=reason)
+    history.record(person, UNIT, unit.pk, f"Parked: {reason}" if reason else "Taken up again")
+    stages.refresh(unit)
+
+
+def write_off(person: Person, unit: Unit, reason: str) -> None:
+    """Scrap the unit: what it carries becomes a loss of its lot, with the reason."""
+    require(person, Role.OWNER, to="write a unit off")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    if unit.scrapped_at:
+        raise Refused("It was written off already.")
+    if unit.stage in {"sold", "sent", "closed", "listed", "returned"}:
+        raise Refused(f"It is {unit.get_stage_display()}; it can’t be written off.")
+    cost = balance(Account.UNIT, unit.pk)
+    legs = [
+        Leg(Account.UNIT, unit.pk, Kind.WRITE_OFF, -cost, unit.lot_id),
+        Leg(Account.LOSS, unit.pk, Kind.WRITE_OFF, cost, unit.lot_id),
+    ]
+    post(person, f"{unit.tag} written off: {reason}", legs)
+    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now())
+    history.record(person, UNIT, unit.pk, f"Written off: {reason}")
+    stages.refresh(unit)
+
+
+def give_back(person: Person, unit: Unit) -> None:
+    """Return a unit in custody to its owner."""
+    require(person, Role.TECHNICIAN, to="give a unit back")
+    if not unit.custody:
+        raise Refused("It is ours: there is nobody to give it back to.")
+    Unit.objects.filter(pk=unit.pk, returned_at=None).update(returned_at=clock.now())
+    history.record(person, UNIT, unit.pk, f"Given back to {unit.owner_name}")
+    stages.refresh(unit)
+
+
+def _from_model(model: MachineModel) -> dict:
+    names = ("form_factor", "supply", "battery", "picture_tube", "drives", "keyboard")
+    return {"model": model, "data_on_board": model.drives > 0, **{name: getattr(model, name) for name in names}}
+
+
+def _expect(unit: Unit, model: MachineModel) -> None:
+    there = set(unit.contents.values_list("name", flat=True))
+    Content.objects.bulk_create(
+        Content(unit=unit, name=item.name, weight=item.weight)
+        for item in model.expected.all()
+        if item.name not in there
+    )
+
+
+def _carry_cost(person: Person, line: LotLine) -> None:
+    """Move each received unit's part of its line's share onto the unit; an older move is reversed first."""
+    sharing = current_sharing(line.lot)
+    share = sharing.shares.filter(line=line).first() if sharing and sharing.posting_id else None
+    parts = allocate(share.amount, [Decimal(1)] * line.quantity) if share else [Decimal(0)] * line.quantity
+    for unit in line.units.select_related("share_posting"):
+        amount = parts[unit.line_index]
+        if unit.share_posting:
+            carried = sum(e.amount for e in unit.share_posting.entries.all() if e.account == Account.UNIT)
+            if carried == amount:
+                continue
+            reverse(person, unit.share_posting, "lot shared again")
+        legs = [
+            Leg(Account.LINE, line.pk, Kind.TRANSFER, -amount, line.lot_id),
+            Leg(Account.UNIT, unit.pk, Kind.TRANSFER, amount, line.lot_id),
+        ]
+        Unit.objects.filter(pk=unit.pk).update(share_posting=post(person, f"{unit.tag} share of {line.lot.code}", legs))
+
+
+@receiver(shared)
+def _shared_again(sender, lot: Lot, person: Person, **kwargs) -> None:
+    if lot.units.filter(stage__in=["sold", "sent", "closed", "scrapped"]).exists():
+        raise Refused("Something of this lot is sold or written off already; its cost can’t be shared again.", "basis")
+    for line in lot.lines.filter(received__gt=0).select_related("lot"):
+        _carry_cost(person, line)

@@ -1,0 +1,100 @@
+"""The stage column: worked out in core/flow from what every station has recorded.
+
+Stations further on tell intake how to gather their facts by registering a source; so intake needs to
+know none of them. Each source gets a list of units and answers with facts by unit id, in a number of
+queries that does not grow with the list.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
+
+from core.flow.stage import FlowFacts, Standing, standing
+from core.intake.completeness import Presence
+from core.intake.condition import FindingKind
+from stations.intake.models import Content, Finding, Unit
+from stations.people import clock
+
+Source = Callable[[list[Unit]], Mapping[int, dict]]
+_sources: list[Source] = []
+
+
+def register(source: Source) -> Source:
+    """Add a source of facts: names of FlowFacts fields and their values, by unit id."""
+    if source not in _sources:
+        _sources.append(source)
+    return source
+
+
+def facts_of(units: list[Unit]) -> dict[int, FlowFacts]:
+    """Everything the stages of these units rest on."""
+    facts = {unit_id: FlowFacts(**known) for unit_id, known in intake_facts(units).items()}
+    for source in _sources:
+        for unit_id, known in source(units).items():
+            facts[unit_id] = replace(facts[unit_id], **known)
+    return facts
+
+
+def standings(units: list[Unit]) -> dict[int, Standing]:
+    return {unit_id: standing(facts) for unit_id, facts in facts_of(units).items()}
+
+
+def refresh(*units: Unit) -> None:
+    """Bring the stage columns up to date; called by every service that changed a fact, in its transaction."""
+    fresh = list(Unit.objects.filter(pk__in=[unit.pk for unit in units]).select_related("lot", "line", "model"))
+    for unit_id, stands in standings(fresh).items():
+        unit = next(u for u in fresh if u.pk == unit_id)
+        changed = apply(unit, stands)
+        if changed:
+            Unit.objects.filter(pk=unit.pk).update(**changed)
+    for unit in units:
+        unit.refresh_from_db()
+
+
+def apply(unit: Unit, stands: Standing) -> dict:
+    """The columns in which the unit differs from where it stands."""
+    wanted = {
+        "stage": stands.stage.value,
+        "station": stands.station.value,
+        "state": stands.state.value,
+        "stage_reason": stands.reason[:200],
+        "next_step": stands.next_step[:120],
+        "next_kind": stands.next_kind.value,
+        "next_minutes": stands.minutes,
+    }
+    changed = {name: value for name, value in wanted.items() if getattr(unit, name) != value}
+    if changed.keys() & {"stage", "state"}:
+        changed["stage_since"] = clock.now()
+    return changed
+
+
+def intake_facts(units: Iterable[Unit]) -> dict[int, dict]:
+    """What intake itself knows of each unit: two queries for all."""
+    ids = [unit.pk for unit in units]
+    unseen = set(Content.objects.filter(unit_id__in=ids, presence=Presence.UNSEEN).values_list("unit_id", flat=True))
+    leaks = dict(
+        Finding.objects.filter(unit_id__in=ids, kind=FindingKind.LEAK, status=Finding.Status.OPEN).values_list(
+            "unit_id", "words"
+        )
+    )
+    facts = {}
+    for unit in units:
+        gaps = [
+            words
+            for words, missing in (
+                ("what it is", unit.identified_at is None),
+                ("completeness", unit.pk in unseen),
+                ("approach", not unit.approach),
+            )
+            if missing
+        ]
+        facts[unit.pk] = {
+            "intake_gaps": gaps,
+            "assessed": unit.assessed_at is not None,
+            "custody": unit.custody,
+            "donor": unit.approach == "donor",
+            "parked": unit.parked,
+            "scrapped": unit.scrapped_at is not None,
+            "returned": unit.returned_at is not None,
+            "safety_hold": f"leak: {leaks[unit.pk]}" if unit.pk in leaks else "",
+        }
+    return facts

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class LedgerConfig(AppConfig):
+    name = "stations.ledger"
+    label = "ledger"

@@ -1,0 +1,85 @@
+"""The append-only book: every posting is a set of entries that sum to nothing."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Kind(models.TextChoices):
+    PURCHASE = "purchase"
+    CHARGE = "charge"
+    ALLOCATION = "allocation"
+    TRANSFER = "transfer"
+    PART_ISSUED = "part_issued"
+    PART_RETURNED = "part_returned"
+    PART_RECOVERED = "part_recovered"
+    LABOUR = "labour"
+    FEE = "fee"
+    POSTAGE = "postage"
+    TAX = "tax"
+    SALE = "sale"
+    REFUND = "refund"
+    WRITE_OFF = "write_off"
+
+    @property
+    def words(self) -> str:
+        return self.value.replace("_", " ")
+
+
+class Account(models.TextChoices):
+    """Where money stands. The first four hold cost; `account_id` says which lot, line, unit or stock item."""
+
+    LOT = "lot"
+    LINE = "line"
+    UNIT = "unit"
+    STOCK = "stock"
+    LOSS = "loss"
+    CASH = "cash"
+    OWN_LABOUR = "own_labour"
+    TAX_OWED = "tax_owed"
+
+
+class Posting(models.Model):
+    """One event in the books. A correction is a posting of its own that points at what it reverses."""
+
+    when = models.DateTimeField(db_index=True)
+    who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    document = models.CharField(max_length=200)
+    reverses = models.OneToOneField("self", null=True, blank=True, on_delete=models.PROTECT, related_name="reversed_by")
+
+    class Meta:
+        ordering = ["when", "id"]
+
+    def __str__(self) -> str:
+        return self.document
+
+
+class LedgerEntry(models.Model):
+    """One leg of a posting, in base currency; above 0 is cost standing there (or cash coming in)."""
+
+    posting = models.ForeignKey(Posting, on_delete=models.PROTECT, related_name="entries")
+    account = models.CharField(max_length=12, choices=Account)
+    account_id = models.BigIntegerField(default=0)
+    lot_id = models.BigIntegerField(null=True, blank=True)
+    kind = models.CharField(max_length=16, choices=Kind)
+    amount = models.DecimalField(max_digits=14, decimal_places=2)
+    when = models.DateTimeField()
+
+    class Meta:
+        indexes = [
+            models.Index(fields=["account", "account_id", "kind", "amount"], name="entry_by_account"),
+            models.Index(fields=["lot_id", "account", "kind", "amount"], name="entry_by_lot"),
+            models.Index(fields=["when"], name="entry_by_time"),
+        ]
+        constraints = [models.CheckConstraint(condition=~models.Q(amount=0), name="entry_is_not_nothing")]
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.account} {self.account_id}: {self.amount}"
+
+    def save(self, *args, **kwargs):
+        if self.pk is not None:
+            raise TypeError("The ledger is append-only: post a reversal instead.")
+        super().save(*args, **kwargs)
+
+    def delete(self, *args, **kwargs):
+        raise TypeError("The ledger is append-only: post a reversal instead.")

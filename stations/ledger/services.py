@@ -1,0 +1,66 @@
+"""Posting to the book. Nothing is ever changed here, only added."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from stations.ledger.models import Account, Kind, LedgerEntry, Posting
+from stations.people import clock
+from stations.people.models import Person
+from stations.people.refusals import Refused
+
+
+@dataclass(frozen=True)
+class Leg:
+    """One side of a posting: base currency, above 0 where cost comes to stand or cash comes in."""
+
+    account: Account
+    account_id: int
+    kind: Kind
+    amount: Decimal
+    lot_id: int | None = None
+
+
+def post(person: Person, document: str, legs: Sequence[Leg]) -> Posting | None:
+    """Write one posting. Legs of 0 are left out; None when nothing is left.
+
+    Raises ValueError when the legs don't sum to nothing: that is a fault in the caller, never in the data.
+    """
+    written = [leg for leg in legs if leg.amount]
+    if sum(leg.amount for leg in written) != 0:
+        raise ValueError(f"“{document}” does not balance.")
+    if not written:
+        return None
+    posting = Posting.objects.create(when=clock.now(), who=person, document=document[:200])
+    _write(posting, written)
+    return posting
+
+
+def reverse(person: Person, posting: Posting, why: str) -> Posting:
+    """Undo a posting by its mirror image. Raises Refused when it was reversed before."""
+    if Posting.objects.select_for_update().filter(reverses=posting).exists():
+        raise Refused("This was reversed already. Load the page again.")
+    mirror = Posting.objects.create(
+        when=clock.now(), who=person, document=f"Reversal of {posting.document}: {why}"[:200], reverses=posting
+    )
+    legs = [
+        Leg(Account(entry.account), entry.account_id, Kind(entry.kind), -entry.amount, entry.lot_id)
+        for entry in posting.entries.all()
+    ]
+    _write(mirror, legs)
+    return mirror
+
+
+def _write(posting: Posting, legs: Sequence[Leg]) -> None:
+    LedgerEntry.objects.bulk_create(
+        LedgerEntry(
+            posting=posting,
+            account=leg.account,
+            account_id=leg.account_id,
+            lot_id=leg.lot_id,
+            kind=leg.kind,
+            amount=leg.amount,
+            when=posting.when,
+        )
+        for leg in legs
+    )

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PeopleConfig(AppConfig):
+    name = "stations.people"
+    label = "people"

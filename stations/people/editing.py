@@ -1,0 +1,80 @@
+"""The way every form ends: done once, refused in words at the field, or told that somebody else was faster."""
+
+import uuid
+from collections.abc import Callable
+
+from django.contrib import messages
+from django.db import IntegrityError, transaction
+from django.forms import BaseForm
+from django.http import HttpRequest
+from django.shortcuts import redirect
+
+from stations.people.models import Person, Versioned, WriteKey
+from stations.people.refusals import Refused, StaleEdit
+
+
+def new_key() -> str:
+    return uuid.uuid4().hex
+
+
+def once(person: Person, key: str, act: Callable[[], str]) -> str:
+    """Run `act` in a transaction unless a write with this key was done; return the address it leads to.
+
+    A second press that comes while the first is still at work waits for it at the unique key.
+    """
+    key = (key or new_key())[:64]
+    try:
+        with transaction.atomic():
+            written = WriteKey.objects.create(key=key, person=person, leads_to="")
+            leads_to = act()
+            WriteKey.objects.filter(pk=written.pk).update(leads_to=leads_to)
+            return leads_to
+    except IntegrityError:
+        done = WriteKey.objects.filter(key=key, person=person).first()
+        if done is None:
+            raise
+        return done.leads_to
+
+
+def save_versioned(row: Versioned, seen_version: int, changes: dict) -> None:
+    """Write `changes` to the row if it is still at `seen_version`; raise StaleEdit if not."""
+    updated = type(row).objects.filter(pk=row.pk, version=seen_version).update(**changes, version=seen_version + 1)
+    if not updated:
+        raise StaleEdit(type(row).objects.get(pk=row.pk))
+    row.refresh_from_db()
+
+
+def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) -> str | None:
+    """Check the form and do it once. None means: show the form again, with all that was typed and why."""
+    if not form.is_valid():
+        return None
+    try:
+        return once(request.user, request.POST.get("write_key", ""), lambda: act(form.cleaned_data))
+    except StaleEdit as stale:
+        form.stale = _differences(form, stale.current)
+        form.data = form.data.copy()
+        form.data[form.add_prefix("version")] = stale.current.version
+        form.add_error(None, stale.message)
+    except Refused as refusal:
+        form.add_error(refusal.field if refusal.field in form.fields else None, refusal.message)
+    return None
+
+
+def press(request: HttpRequest, act: Callable[[], str], back: str):
+    """A button without fields: do it once and go where it leads; a refusal is said on the page one came from."""
+    try:
+        return redirect(once(request.user, request.POST.get("write_key", ""), act))
+    except Refused as refusal:
+        messages.error(request, refusal.message)
+        return redirect(back)
+
+
+def _differences(form: BaseForm, current: Versioned) -> list[dict[str, str]]:
+    rows = []
+    for name, field in form.fields.items():
+        if name == "version" or not hasattr(current, name):
+            continue
+        yours, theirs = form.cleaned_data.get(name), getattr(current, name)
+        if str(yours or "") != str(theirs or ""):
+            rows.append({"label": field.label or name, "yours": yours, "theirs": theirs})
+    return rows

@@ -1,0 +1,138 @@
+"""Who works here, the shop's settings, what happened in words, and what makes a write happen once."""
+
+from decimal import Decimal
+
+from django.contrib.auth.models import AbstractUser
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+
+class Role(models.TextChoices):
+    OWNER = "owner", "owner"
+    BUYER = "buyer", "buyer"
+    TECHNICIAN = "technician", "technician"
+    SELLER = "seller", "seller"
+    VIEWER = "viewer", "viewer"
+
+
+class Person(AbstractUser):
+    """Somebody who signs in. One person often holds several roles; an owner may do everything."""
+
+    @property
+    def name(self) -> str:
+        return self.get_full_name() or self.username
+
+    @property
+    def initials(self) -> str:
+        letters = [part[0] for part in (self.first_name, self.last_name) if part]
+        return "".join(letters).upper() or self.username[:2].upper()
+
+    @property
+    def role_names(self) -> set[str]:
+        if not hasattr(self, "_role_names"):
+            self._role_names = set(self.roles.values_list("role", flat=True)) if self.pk else set()
+        return self._role_names
+
+
+class PersonRole(models.Model):
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="roles")
+    role = models.CharField(max_length=12, choices=Role)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "role"], name="role_once_a_person")]
+
+    def __str__(self) -> str:
+        return f"{self.person}: {self.role}"
+
+
+class Versioned(models.Model):
+    """A row that people edit: a save must name the version it was made from (see editing.save_versioned)."""
+
+    version = models.PositiveIntegerField(default=1, editable=False)
+
+    class Meta:
+        abstract = True
+
+
+class TaxScheme(models.TextChoices):
+    NONE = "none", "none"
+    STANDARD = "standard", "standard: tax within the price"
+    MARGIN = "margin", "margin scheme: tax within the margin"
+
+
+class ShopSettings(Versioned):
+    """The one row of settings."""
+
+    name = models.CharField(max_length=80, default="Workshop")
+    currency = models.CharField(max_length=3, default="EUR")
+    labour_rate = models.DecimalField(
+        "labour rate per hour",
+        max_digits=8,
+        decimal_places=2,
+        default=Decimal("24.00"),
+        validators=[MinValueValidator(Decimal(0))],
+    )
+    target_margin = models.DecimalField(
+        "least margin wanted on a unit",
+        max_digits=8,
+        decimal_places=2,
+        default=Decimal("20.00"),
+        validators=[MinValueValidator(Decimal(0))],
+    )
+    postage = models.DecimalField(
+        "postage of a usual parcel",
+        max_digits=8,
+        decimal_places=2,
+        default=Decimal("9.00"),
+        validators=[MinValueValidator(Decimal(0))],
+    )
+    tax_scheme = models.CharField(max_length=10, choices=TaxScheme, default=TaxScheme.NONE)
+    tax_percent = models.DecimalField(
+        "tax rate, %",
+        max_digits=5,
+        decimal_places=2,
+        default=Decimal("0.00"),
+        validators=[MinValueValidator(Decimal(0)), MaxValueValidator(Decimal(100))],
+    )
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(condition=models.Q(labour_rate__gte=0), name="labour_rate_not_negative"),
+            models.CheckConstraint(condition=models.Q(tax_percent__range=(0, 100)), name="tax_percent_0_to_100"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class HistoryEntry(models.Model):
+    """One thing somebody did, in words; `subject` is a lot or a unit."""
+
+    class Subject(models.TextChoices):
+        LOT = "lot"
+        UNIT = "unit"
+
+    when = models.DateTimeField(db_index=True)
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    subject = models.CharField(max_length=8, choices=Subject)
+    subject_id = models.BigIntegerField()
+    words = models.CharField(max_length=400)
+
+    class Meta:
+        indexes = [models.Index(fields=["subject", "subject_id", "when"])]
+        ordering = ["when", "id"]
+
+    def __str__(self) -> str:
+        return self.words
+
+
+class WriteKey(models.Model):
+    """A write that has been done, so that a second press finds where it led instead of doing it again."""
+
+    key = models.CharField(max_length=64, unique=True)
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    done_at = models.DateTimeField(auto_now_add=True, db_index=True)
+    leads_to = models.CharField(max_length=300)
+
+    def __str__(self) -> str:
+        return self.key

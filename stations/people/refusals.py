@@ -1,0 +1,22 @@
+"""How a service says no: always with a sentence that a person can read."""
+
+
+class Refused(Exception):
+    """The thing asked for is against a rule. `field` names the form field to put right, if there is one."""
+
+    def __init__(self, message: str, field: str | None = None) -> None:
+        super().__init__(message)
+        self.message = message
+        self.field = field
+
+
+class NotAllowed(Refused):
+    """The person's roles don't cover it."""
+
+
+class StaleEdit(Refused):
+    """Somebody else saved the row in the meantime; `current` is the row as it now is."""
+
+    def __init__(self, current) -> None:
+        super().__init__("Somebody else saved this while you were typing. Compare below, then save again.")
+        self.current = current

@@ -1,0 +1,20 @@
+"""The shop's one row of settings."""
+
+from decimal import Decimal
+
+from stations.people.editing import save_versioned
+from stations.people.models import Person, Role, ShopSettings
+from stations.people.permission import require
+
+
+def settings() -> ShopSettings:
+    """The settings, made with their defaults when there are none yet."""
+    found, _ = ShopSettings.objects.get_or_create(pk=1)
+    return found
+
+
+def change_settings(person: Person, seen_version: int, changes: dict[str, str | Decimal]) -> ShopSettings:
+    require(person, Role.OWNER, to="change the settings of the shop")
+    row = settings()
+    save_versioned(row, seen_version, changes)
+    return row

@@ -1,0 +1,179 @@
+"""What selling reads: the evidence for a grade, comparables, and all the facts a listing rests on."""
+
+from collections import defaultdict
+from dataclasses import replace
+from decimal import Decimal
+
+from django.db.models import Count
+
+from core.bench.plan import Outcome, complete
+from core.selling.grade import Grade, Graded, GradeEvidence
+from core.selling.grade import grade as work_out_grade
+from core.selling.listing import Block, ListingFacts, blocks
+from core.selling.price import Comparable as Compared
+from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
+from stations.bench.services import bench_stage_facts, latest, rungs_of
+from stations.intake.models import Finding, MachineModel, Photo, Unit
+from stations.intake.selectors import completeness_of, cosmetics_of
+from stations.intake.stages import intake_facts
+from stations.ledger.models import Account
+from stations.ledger.selectors import by_kind
+from stations.people import clock, shop
+from stations.people.models import ShopSettings
+from stations.selling.models import Channel, Comparable, Listing, UnitGrade
+from stations.workshop.models import Job
+from stations.workshop.services import workshop_stage_facts
+
+PURCHASE_KINDS = ("purchase", "charge", "allocation", "transfer")
+
+
+def evidence_of(unit: Unit) -> GradeEvidence:
+    """Everything the grade rests on."""
+    contents = completeness_of(unit.contents.all())
+    cosmetics = cosmetics_of(list(unit.findings.all()))
+    jobs = list(unit.jobs.all())
+    run = unit.runs.order_by("-number").first()
+    results = latest(run) if run else {}
+    rungs = rungs_of(run, results) if run else ()
+    outcomes = [Outcome(result.outcome) for result in results.values()]
+    safety = [(rung.check, results.get(rung.check.code)) for rung in rungs if rung.check.safety]
+    last_work = max((job.done_at for job in jobs if job.done_at and job.kind != "clean"), default=None)
+    return GradeEvidence(
+        steps_total=len(rungs),
+        steps_passed=outcomes.count(Outcome.PASS),
+        steps_failed=outcomes.count(Outcome.FAIL),
+        run_complete=bool(rungs) and complete(rungs),
+        soaked=bool(results.get("soak") and results["soak"].outcome == Outcome.PASS),
+        cosmetics=cosmetics.score,
+        completeness=contents.percent,
+        not_original=len(contents.not_original),
+        temporary_fixes=sum(job.temporary_open for job in jobs),
+        unconfirmed_fixes=int(bool(last_work and run and last_work > run.started_at)),
+        safety_waived=any(result and result.outcome == Outcome.WAIVED for _, result in safety),
+        safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety),
+        donor=unit.approach == "donor",
+    )
+
+
+def graded_now(unit: Unit) -> Graded:
+    """What the record gives today, whether or not it was set."""
+    return work_out_grade(evidence_of(unit))
+
+
+def grade_set(unit: Unit) -> UnitGrade | None:
+    return unit.grades.order_by("-id").first()
+
+
+def band_of(unit: Unit, grade: Grade) -> tuple[PriceBand | None, list[Comparable]]:
+    """The price band from the comparables of the unit's model, and the comparables themselves."""
+    if unit.model_id is None:
+        return None, []
+    rows = list(Comparable.objects.filter(model_id=unit.model_id)[:400])
+    today = clock.today()
+    compared = [
+        Compared(row.price * row.rate, max(0, (today - row.sold_on).days), Grade(row.grade), row.completeness, row.own)
+        for row in rows
+    ]
+    percent = completeness_of(unit.contents.all()).percent
+    return price_band(compared, grade, 100 if percent is None else percent), rows
+
+
+def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
+    return SellingTerms(
+        channel.fee_percent, channel.fee_fixed, settings.postage, settings.tax_scheme, settings.tax_percent
+    )
+
+
+def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
+    """(covers only what selling itself takes, covers every cost so far and the least margin wanted)."""
+    settings = shop.settings()
+    terms = terms_of(channel, settings)
+    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
+    purchase = sum((sums.get(kind, Decimal(0)) for kind in PURCHASE_KINDS), Decimal(0))
+    cost = sum((amount for kind, amount in sums.items() if kind not in {"sale", "fee", "postage", "tax"}), Decimal(0))
+    return floor_price(Decimal(0), purchase, terms), floor_price(cost + settings.target_margin, purchase, terms)
+
+
+def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
+    """For each unit what decides whether it may be listed, in a number of queries that doesn't grow with them."""
+    ids = [unit.pk for unit in units]
+    seen, tested, worked = intake_facts(units), bench_stage_facts(units), workshop_stage_facts(units)
+    listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
+    grades = dict(UnitGrade.objects.filter(unit_id__in=ids).order_by("id").values_list("unit_id", "grade"))
+    photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
+    wanted = dict(MachineModel.objects.filter(units__in=ids).values_list("units__pk", "photos_wanted"))
+    temporary: dict[int, list[str]] = defaultdict(list)
+    fixes = Job.objects.filter(unit_id__in=ids, temporary=True, done_at__isnull=False, made_good_at=None)
+    for unit_id, title in fixes.values_list("unit_id", "title"):
+        temporary[unit_id].append(_lower(title))
+    facts = {}
+    for unit in units:
+        listing, bench = listings.get(unit.pk), tested.get(unit.pk, {})
+        facts[unit.pk] = ListingFacts(
+            title=unit.title,
+            grade=Grade(grades[unit.pk]) if unit.pk in grades else None,
+            proven=bench.get("run_complete", False) and not worked.get(unit.pk, {}).get("retest_after"),
+            custody=unit.custody,
+            data_on_board=unit.data_on_board,
+            data_cleared=unit.data_cleared_at is not None,
+            safety_hold=bench.get("safety_hold") or seen[unit.pk]["safety_hold"],
+            temporary_fixes=temporary[unit.pk],
+            photo_count=photos.get(unit.pk, 0),
+            photos_wanted=wanted.get(unit.pk, 3),
+            asking=listing.asking if listing else None,
+            floor=listing.floor if listing else None,
+            below_floor_reason=listing.below_floor_reason if listing else "",
+        )
+    return facts
+
+
+def listing_facts(unit: Unit) -> ListingFacts:
+    """All that may be said of a unit, out of the record."""
+    contents = list(unit.contents.all())
+    there = completeness_of(contents)
+    run = unit.runs.order_by("-number").first()
+    results = latest(run) if run else {}
+    titles = {rung.check.code: rung.check.title for rung in rungs_of(run, results)} if run else {}
+
+    def titled(*outcomes: str) -> list[str]:
+        return [_lower(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
+
+    return replace(
+        offer_facts([unit])[unit.pk],
+        year_text=unit.model.years if unit.model else "",
+        tested_on=f"on {run.started_at:%d %B %Y}" if run else "",
+        passed=titled("pass"),
+        failed=titled("fail"),
+        skipped=titled("skip", "waived"),
+        work_done=[
+            f"{_lower(job.title)}{' (' + job.result + ')' if job.result else ''}"
+            for job in unit.jobs.all()
+            if job.done_at
+        ],
+        findings=[
+            f"{f.kind} on the {f.face}, {f.words}" for f in unit.findings.all() if f.status != Finding.Status.RESOLVED
+        ],
+        missing=there.missing,
+        not_original=there.not_original,
+        in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
+        mains=unit.mains,
+        supply=unit.get_supply_display(),
+    )
+
+
+def blocks_of(unit: Unit) -> tuple[Block, ...]:
+    return blocks(offer_facts([unit])[unit.pk])
+
+
+def _lower(words: str) -> str:
+    return words[:1].lower() + words[1:]
+
+
+def for_sale():
+    """Listings on show, newest first, with what their cards need."""
+    return (
+        Listing.objects.filter(status=Listing.Status.LIVE)
+        .select_related("unit__model")
+        .prefetch_related("unit__photos", "unit__grades")
+        .order_by("-published_at", "-id")
+    )

@@ -1,0 +1,219 @@
+"""What a seller does: grade, price, write, list, sell, send."""
+
+from collections import defaultdict
+from decimal import Decimal
+
+from core.money import ZERO
+from core.selling.listing import blocks, write_listing
+from core.selling.price import fee_on, tax_within
+from stations.bench.models import TestRun
+from stations.intake import stages
+from stations.intake.models import Unit
+from stations.intake.selectors import completeness_of
+from stations.ledger.models import Account, Kind
+from stations.ledger.selectors import by_kind
+from stations.ledger.services import Leg, post
+from stations.people import clock, history, shop
+from stations.people.editing import save_versioned
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+from stations.selling import selectors
+from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
+
+UNIT = HistoryEntry.Subject.UNIT
+
+
+def grade_unit(person: Person, unit: Unit) -> UnitGrade:
+    """Set the grade that the record gives today. Only what is tested (or a donor) can be more than untested."""
+    require(person, Role.SELLER, Role.TECHNICIAN, to="grade a unit")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    if unit.assessed_at is None:
+        raise Refused("Intake is not finished: there is nothing to grade yet.")
+    if TestRun.objects.filter(open_for=unit).exists():
+        raise Refused("A test run is going on. Finish or end it first.")
+    if unit.jobs.filter(done_at=None).exists():
+        raise Refused("A job is open. Finish it first.")
+    result = selectors.graded_now(unit)
+    given = UnitGrade.objects.create(
+        unit=unit,
+        grade=result.grade.value,
+        before_caps=result.before_caps.value,
+        total=result.total,
+        when=clock.now(),
+        who=person,
+    )
+    caps = f"; capped by: {', '.join(cap.reason for cap in result.caps)}" if result.caps else ""
+    history.record(person, UNIT, unit.pk, f"Graded {result.grade.label}, {result.total} of 100{caps}")
+    stages.refresh(unit)
+    return given
+
+
+def add_comparable(person: Person, data: dict) -> Comparable:
+    require(person, Role.SELLER, Role.BUYER, to="add comparables")
+    return Comparable.objects.create(**data)
+
+
+def draft_of(unit: Unit) -> Listing:
+    """The unit's listing, made as an empty draft when there is none."""
+    channel = Channel.objects.order_by("id").first()
+    if channel is None:
+        raise Refused("No channel is set up to sell through.")
+    listing, _ = Listing.objects.get_or_create(unit=unit, defaults={"channel": channel})
+    return listing
+
+
+def set_price(
+    person: Person, unit: Unit, seen_version: int, channel: Channel, asking: Decimal, reason: str = ""
+) -> Listing:
+    """Set what is asked. Under the floor of full cost only with a reason."""
+    require(person, Role.SELLER, to="set a price")
+    if asking <= 0:
+        raise Refused("Ask more than 0.", "asking")
+    listing = draft_of(unit)
+    if listing.status == Listing.Status.SOLD:
+        raise Refused("It is sold; the price can’t change.")
+    try:
+        _, floor = selectors.floors_of(unit, channel)
+    except ValueError as problem:
+        raise Refused(str(problem), "channel") from problem
+    if asking < floor and not reason:
+        raise Refused(
+            f"The floor is {floor}: under it the unit doesn’t earn back its cost. Say why, or ask more.",
+            "below_floor_reason",
+        )
+    save_versioned(
+        listing, seen_version, {"asking": asking, "channel": channel, "floor": floor, "below_floor_reason": reason}
+    )
+    history.record(person, UNIT, unit.pk, f"Priced at {asking}, floor {floor}")
+    stages.refresh(unit)
+    return listing
+
+
+def save_text(person: Person, listing: Listing, seen_version: int, title: str, text: str) -> None:
+    require(person, Role.SELLER, to="write a listing")
+    save_versioned(listing, seen_version, {"title": title, "text": text})
+
+
+def write_from_facts(person: Person, unit: Unit) -> Listing:
+    """Write title and text anew from the record."""
+    require(person, Role.SELLER, to="write a listing")
+    listing = draft_of(unit)
+    title, text = write_listing(selectors.listing_facts(unit), listing.channel.title_length)
+    save_versioned(listing, listing.version, {"title": title, "text": text})
+    return listing
+
+
+def publish(person: Person, unit: Unit) -> Listing:
+    """Put the unit on offer. Refused with everything that blocks it."""
+    require(person, Role.SELLER, to="list a unit")
+    listing = Listing.objects.select_for_update().filter(unit=unit).first()
+    blocked = selectors.blocks_of(unit)
+    if blocked:
+        raise Refused("Not yet: " + "; ".join(block.words for block in blocked) + ".")
+    if listing is None or listing.status == Listing.Status.SOLD:
+        raise Refused("It is sold, or has no price yet.")
+    if not listing.text:
+        listing = write_from_facts(person, unit)
+    Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.LIVE, published_at=clock.now())
+    history.record(person, UNIT, unit.pk, f"Listed at {listing.asking} on {listing.channel}")
+    stages.refresh(unit)
+    return listing
+
+
+def end_listing(person: Person, unit: Unit, reason: str) -> None:
+    require(person, Role.SELLER, to="end a listing")
+    ended = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).update(status=Listing.Status.ENDED)
+    if not ended:
+        raise Refused("It is not on offer.")
+    history.record(person, UNIT, unit.pk, f"Listing ended{': ' + reason if reason else ''}")
+    stages.refresh(unit)
+
+
+def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decimal) -> Sale:
+    """Record the sale and post it: price in, fee, postage and tax out. A unit sells once."""
+    require(person, Role.SELLER, to="record a sale")
+    listing = Listing.objects.select_for_update().filter(unit=unit).select_related("channel").first()
+    if listing is None or listing.status != Listing.Status.LIVE:
+        raise Refused("It is not on offer; only what is listed can be sold.")
+    if price <= 0:
+        raise Refused("It sold for more than 0.", "price")
+    if postage < 0:
+        raise Refused("This may not be below 0.", "postage")
+    terms = selectors.terms_of(listing.channel, shop.settings())
+    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
+    purchase = sum((sums.get(kind, ZERO) for kind in selectors.PURCHASE_KINDS), ZERO)
+    fee, tax = fee_on(price, terms), tax_within(price, purchase, terms)
+    legs = []
+    for kind, account, amount in (
+        (Kind.SALE, Account.CASH, -price),
+        (Kind.FEE, Account.CASH, fee),
+        (Kind.POSTAGE, Account.CASH, postage),
+        (Kind.TAX, Account.TAX_OWED, tax),
+    ):
+        legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
+        legs.append(Leg(account, 0, kind, -amount, None))
+    posting = post(person, f"{unit.tag} sold to {buyer}", legs)
+    sale = Sale.objects.create(
+        unit=unit,
+        channel=listing.channel,
+        price=price,
+        fee=fee,
+        postage=postage,
+        tax=tax,
+        buyer=buyer,
+        sold_at=clock.now(),
+        posting=posting,
+    )
+    Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
+    if unit.model_id:
+        given = selectors.grade_set(unit)
+        percent = completeness_of(unit.contents.all()).percent
+        Comparable.objects.create(
+            model_id=unit.model_id,
+            sold_on=clock.today(),
+            grade=given.grade if given else "untested",
+            completeness=100 if percent is None else percent,
+            price=price,
+            channel=listing.channel.name,
+            own=True,
+        )
+    history.record(person, UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
+    stages.refresh(unit)
+    return sale
+
+
+def send(person: Person, unit: Unit, tracking: str) -> None:
+    require(person, Role.SELLER, Role.TECHNICIAN, to="send a parcel")
+    if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=tracking):
+        raise Refused("There is nothing to send: it is not sold, or was sent already.")
+    history.record(person, UNIT, unit.pk, f"Sent{', ' + tracking if tracking else ''}")
+    stages.refresh(unit)
+
+
+def close_sale(person: Person, unit: Unit) -> None:
+    require(person, Role.SELLER, to="close a sale")
+    if not Sale.objects.filter(unit=unit, sent_at__isnull=False, closed_at=None).update(closed_at=clock.now()):
+        raise Refused("It is not sent yet, or closed already.")
+    history.record(person, UNIT, unit.pk, "Arrived; sale closed")
+    stages.refresh(unit)
+
+
+@stages.register
+def selling_stage_facts(units: list[Unit]) -> dict[int, dict]:
+    """Grade, listing, sale and what blocks the offer: a fixed number of queries for all of them."""
+    ids = [unit.pk for unit in units]
+    facts: dict[int, dict] = defaultdict(dict)
+    for unit_id in UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True):
+        facts[unit_id]["graded"] = True
+    for unit_id in Listing.objects.filter(unit_id__in=ids, status=Listing.Status.LIVE).values_list(
+        "unit_id", flat=True
+    ):
+        facts[unit_id]["listed"] = True
+    for sale in Sale.objects.filter(unit_id__in=ids):
+        facts[sale.unit_id] = {"sold": True, "sent": sale.sent_at is not None, "closed": sale.closed_at is not None}
+    offered = [unit for unit in units if unit.pk in facts and "sold" not in facts[unit.pk]]
+    if offered:
+        for unit_id, offer in selectors.offer_facts(offered).items():
+            facts[unit_id]["listing_blocks"] = [block.words for block in blocks(offer)]
+    return facts

@@ -1,0 +1,79 @@
+from decimal import Decimal
+
+from django import forms
+
+from stations.people.forms import VersionedForm
+from stations.workshop.models import Job, StockItem
+
+
+class JobForm(VersionedForm):
+    class Meta:
+        model = Job
+        fields = [
+            "title",
+            "kind",
+            "estimate_minutes",
+            "finding",
+            "reversible",
+            "visible_modern",
+            "temporary",
+            "temporary_reason",
+            "made_good_by",
+            "waiting_for",
+            "waiting_until",
+            "decision",
+            "override_reason",
+        ]
+        widgets = {"waiting_until": forms.DateInput(attrs={"type": "date"})}
+        error_messages = {"title": {"required": "Say what is to be done."}}
+
+    def __init__(self, *args, unit, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["finding"].queryset = unit.findings.filter(status="open")
+        self.fields["finding"].empty_label = "none"
+
+    def _get_validation_exclusions(self):
+        # The rule on temporary fixes is said at its two fields by the service, not once for the whole form.
+        return super()._get_validation_exclusions() | {"temporary"}
+
+
+class IssueForm(forms.Form):
+    item = forms.ModelChoiceField(StockItem.objects.filter(quantity__gt=0), label="Part", empty_label="choose a part")
+    quantity = forms.IntegerField(
+        label="How many", min_value=1, initial=1, error_messages={"min_value": "At least one."}
+    )
+
+
+class MinutesForm(forms.Form):
+    minutes = forms.IntegerField(
+        label="Minutes",
+        min_value=1,
+        max_value=1440,
+        error_messages={"min_value": "From 1 to 1440 minutes.", "max_value": "From 1 to 1440 minutes."},
+    )
+
+
+class DoneForm(forms.Form):
+    result = forms.CharField(
+        label="What came of it", max_length=200, error_messages={"required": "Say in a few words what came of it."}
+    )
+    original_kept = forms.CharField(label="Where the original part is kept", max_length=80, required=False)
+
+
+class StockForm(forms.ModelForm):
+    quantity = forms.IntegerField(label="How many", min_value=1, error_messages={"min_value": "At least one."})
+    paid = forms.DecimalField(
+        label="Paid in all",
+        min_value=Decimal(0),
+        max_digits=10,
+        decimal_places=2,
+        error_messages={"min_value": "This may not be below 0."},
+    )
+
+    class Meta:
+        model = StockItem
+        fields = ["name", "condition", "drawer", "modern"]
+        error_messages = {"name": {"required": "Say what part it is."}}
+
+    def validate_constraints(self):
+        """More of a part that is in stock already adds to it; so the same name is no mistake here."""

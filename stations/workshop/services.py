@@ -1,0 +1,235 @@
+"""What is done in the workshop: open a job, issue parts, count minutes, finish it."""
+
+from decimal import Decimal
+
+from core.intake.approach import Approach
+from core.workshop import jobs as rules
+from core.workshop.costing import issue_cost, labour_cost
+from core.workshop.jobs import NEEDS_RETEST, JobKind
+from stations.bench.models import TestRun
+from stations.intake import stages
+from stations.intake.models import Finding, Unit
+from stations.intake.services import settle_finding
+from stations.ledger.models import Account, Kind
+from stations.ledger.selectors import balance
+from stations.ledger.services import Leg, post, reverse
+from stations.people import clock, history, shop
+from stations.people.editing import save_versioned
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import may, require
+from stations.people.refusals import Refused
+from stations.workshop.models import Job, LabourEntry, PartIssue, StockItem
+
+UNIT = HistoryEntry.Subject.UNIT
+GONE = {"sold", "sent", "closed", "scrapped", "returned"}
+
+
+def open_job(person: Person, unit: Unit, data: dict) -> Job:
+    """Open a job if the unit's approach allows it; an owner may override with a reason."""
+    require(person, Role.TECHNICIAN, to="open a job")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    if unit.stage in GONE or unit.stage == "listed":
+        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
+    if unit.assessed_at is None:
+        raise Refused("Intake is not finished: finish it before work begins.")
+    _check_approach(person, unit, data)
+    _check_temporary(data)
+    job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **data)
+    override = f" (against the approach: {job.override_reason})" if job.override_reason else ""
+    history.record(person, UNIT, unit.pk, f"Job opened: {job.title}{override}")
+    stages.refresh(unit)
+    return job
+
+
+def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> None:
+    require(person, Role.TECHNICIAN, to="change a job")
+    if not job.is_open:
+        raise Refused("This job is done. Open another one.")
+    _check_approach(person, job.unit, changes)
+    _check_temporary(changes)
+    save_versioned(job, seen_version, changes)
+    stages.refresh(job.unit)
+
+
+def finish_job(person: Person, job: Job, result: str, original_kept: str = "") -> None:
+    """Close a job: its clock stops, the finding it was for is resolved, and what it calls for next is named."""
+    require(person, Role.TECHNICIAN, to="finish a job")
+    job = Job.objects.select_for_update().select_related("unit", "finding").get(pk=job.pk)
+    if not job.is_open:
+        raise Refused("This job is done already.")
+    for running in job.labour.filter(ended_at=None):
+        _stop(running)
+    Job.objects.filter(pk=job.pk).update(
+        done_at=clock.now(), result=result, original_kept=original_kept, waiting_for="", waiting_until=None, decision=""
+    )
+    if job.finding and job.finding.status == Finding.Status.OPEN and not job.temporary:
+        settle_finding(person, job.finding, Finding.Status.RESOLVED)
+    kind = "Temporary fix" if job.temporary else "Job done"
+    history.record(person, UNIT, job.unit_id, f"{kind}: {job.title}{'; ' + result if result else ''}")
+    stages.refresh(job.unit)
+
+
+def make_good(person: Person, job: Job, how: str) -> None:
+    """A temporary fix is one no longer."""
+    require(person, Role.TECHNICIAN, to="make a fix good")
+    if not job.temporary_open:
+        raise Refused("There is no temporary fix open here.")
+    if not how:
+        raise Refused("Say what made it good.")
+    Job.objects.filter(pk=job.pk).update(made_good_at=clock.now())
+    history.record(person, UNIT, job.unit_id, f"Made good: {job.title}; {how}")
+    stages.refresh(job.unit)
+
+
+def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, document: str = "") -> None:
+    """Put bought parts in the drawer; what they cost in all is paid from cash."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="add stock")
+    if quantity < 1:
+        raise Refused("At least one.", "quantity")
+    if paid < 0:
+        raise Refused("This may not be below 0.", "paid")
+    item = StockItem.objects.select_for_update().get(pk=item.pk)
+    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + quantity)
+    legs = [Leg(Account.STOCK, item.pk, Kind.PURCHASE, paid), Leg(Account.CASH, 0, Kind.PURCHASE, -paid)]
+    post(person, document or f"Bought {quantity} × {item.name}", legs)
+
+
+def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> PartIssue:
+    """Take parts out of the drawer and put their cost on the unit. Never more than there are."""
+    require(person, Role.TECHNICIAN, to="issue parts")
+    if not job.is_open:
+        raise Refused("This job is done: parts go into open jobs only.")
+    if quantity < 1:
+        raise Refused("At least one.", "quantity")
+    item = StockItem.objects.select_for_update().get(pk=item.pk)
+    if quantity > item.quantity:
+        raise Refused(f"Only {item.quantity} in drawer {item.drawer or '–'}, {quantity} wanted.", "quantity")
+    if item.modern and job.visible_modern:
+        _check_approach(
+            person, job.unit, {"kind": job.kind, "visible_modern": True, "override_reason": job.override_reason}
+        )
+    cost = issue_cost(item.quantity, balance(Account.STOCK, item.pk), quantity)
+    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity - quantity)
+    legs = [
+        Leg(Account.STOCK, item.pk, Kind.PART_ISSUED, -cost),
+        Leg(Account.UNIT, job.unit_id, Kind.PART_ISSUED, cost, job.unit.lot_id),
+    ]
+    posting = post(person, f"{quantity} × {item.name} into {job.unit.tag}", legs)
+    issue = PartIssue.objects.create(
+        job=job, item=item, quantity=quantity, cost=cost, posting=posting, when=clock.now(), who=person
+    )
+    history.record(person, UNIT, job.unit_id, f"Fitted {quantity} × {item.name}, {cost}")
+    stages.refresh(job.unit)
+    return issue
+
+
+def return_part(person: Person, issue: PartIssue) -> None:
+    """Put issued parts back in the drawer, at the cost they left with."""
+    require(person, Role.TECHNICIAN, to="return parts")
+    issue = PartIssue.objects.select_for_update().select_related("job__unit", "item", "posting").get(pk=issue.pk)
+    if issue.returned_at:
+        raise Refused("These parts are back in the drawer already.")
+    item = StockItem.objects.select_for_update().get(pk=issue.item_id)
+    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + issue.quantity)
+    if issue.posting:
+        reverse(person, issue.posting, "returned to the drawer")
+    PartIssue.objects.filter(pk=issue.pk).update(returned_at=clock.now())
+    history.record(person, UNIT, issue.job.unit_id, f"Put back {issue.quantity} × {item.name}")
+
+
+def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
+    """Typed minutes, at the shop's labour rate of today."""
+    require(person, Role.TECHNICIAN, to="record labour")
+    if not job.is_open:
+        raise Refused("This job is done: minutes go on open jobs only.")
+    if not 1 <= minutes <= 24 * 60:
+        raise Refused("From 1 to 1440 minutes.", "minutes")
+    now = clock.now()
+    entry = LabourEntry.objects.create(job=job, person=person, minutes=minutes, started_at=now, ended_at=now)
+    _cost(entry)
+    return entry
+
+
+def start_clock(person: Person, job: Job) -> LabourEntry:
+    """Start the labour clock. One clock a person: a second one is noticed and refused."""
+    require(person, Role.TECHNICIAN, to="record labour")
+    if not job.is_open:
+        raise Refused("This job is done: minutes go on open jobs only.")
+    running = LabourEntry.objects.filter(running_for=person).select_related("job__unit").first()
+    if running:
+        raise Refused(f"Your clock is running on {running.job.unit.tag}, {running.job.title}. Stop it first.")
+    return LabourEntry.objects.create(job=job, person=person, started_at=clock.now(), running_for=person)
+
+
+def stop_clock(person: Person) -> LabourEntry:
+    running = LabourEntry.objects.select_for_update().filter(running_for=person).first()
+    if running is None:
+        raise Refused("No clock is running.")
+    _stop(running)
+    return running
+
+
+def _stop(entry: LabourEntry) -> None:
+    now = clock.now()
+    minutes = max(1, round((now - entry.started_at).total_seconds() / 60))
+    LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes, ended_at=now, running_for=None)
+    entry.refresh_from_db()
+    _cost(entry)
+
+
+def _cost(entry: LabourEntry) -> None:
+    cost = labour_cost(entry.minutes, shop.settings().labour_rate)
+    unit = entry.job.unit
+    legs = [
+        Leg(Account.UNIT, unit.pk, Kind.LABOUR, cost, unit.lot_id),
+        Leg(Account.OWN_LABOUR, entry.person_id, Kind.LABOUR, -cost),
+    ]
+    posting = post(entry.person, f"{entry.minutes} min on {unit.tag}: {entry.job.title}", legs)
+    LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, posting=posting)
+
+
+def _check_approach(person: Person, unit: Unit, data: dict) -> None:
+    if not unit.approach or "kind" not in data:
+        return
+    said = rules.refusal(
+        Approach(unit.approach), JobKind(data["kind"]), data.get("reversible", True), data.get("visible_modern", False)
+    )
+    if not said:
+        return
+    if not data.get("override_reason"):
+        raise Refused(f"{said} An owner may override this with a reason.", "override_reason")
+    if not may(person):
+        raise Refused(f"{said} Only an owner may override it.", "override_reason")
+
+
+def _check_temporary(data: dict) -> None:
+    if data.get("temporary"):
+        if not data.get("temporary_reason"):
+            raise Refused("Say why it is only temporary.", "temporary_reason")
+        if not data.get("made_good_by"):
+            raise Refused("Say what will make it good.", "made_good_by")
+
+
+@stages.register
+def workshop_stage_facts(units: list[Unit]) -> dict[int, dict]:
+    """Open jobs, what they wait for, and whether work was done since the last test: two queries for all."""
+    ids = [unit.pk for unit in units]
+    last_run = {}
+    for unit_id, started in (
+        TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "started_at")
+    ):
+        last_run[unit_id] = started
+    facts: dict[int, dict] = {}
+    for job in Job.objects.filter(unit_id__in=ids):
+        known = facts.setdefault(
+            job.unit_id, {"open_jobs": [], "waiting_for": "", "decision": "", "retest_after": "", "job_minutes": 0}
+        )
+        if job.is_open:
+            known["open_jobs"].append(job.title)
+            known["job_minutes"] += job.estimate_minutes
+            known["decision"] = known["decision"] or job.decision
+            until = f", {job.waiting_until:%d %b}" if job.waiting_until else ""
+            known["waiting_for"] = known["waiting_for"] or (job.waiting_for and f"{job.waiting_for}{until}")
+        elif JobKind(job.kind) in NEEDS_RETEST and job.unit_id in last_run and job.done_at > last_run[job.unit_id]:
+            known["retest_after"] = job.title
+    return facts

@@ -1,0 +1,160 @@
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.intake.models import Unit
+from stations.people.editing import attempt, press
+from stations.workshop import selectors, services
+from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm, StockForm
+from stations.workshop.models import Job, PartIssue, StockItem
+
+
+def workshop(request):
+    return render(request, "workshop/workshop.html", {"units": selectors.in_the_workshop()})
+
+
+def unit(request, number):
+    """The jobs of a unit; the form opens another one."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    form = JobForm(request.POST or None, unit=row)
+    if request.method == "POST":
+
+        def act(data):
+            job = services.open_job(request.user, row, form.changes)
+            return reverse("workshop:job", args=[job.pk])
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    return render(request, "workshop/unit.html", {"unit": row, "form": form, "jobs": selectors.jobs_of(row)})
+
+
+def job(request, pk):
+    return _job_page(request, _job(pk))
+
+
+def _job(pk) -> Job:
+    return get_object_or_404(Job.objects.select_related("unit__lot", "unit__model", "finding"), pk=pk)
+
+
+def _job_page(request, row, **given):
+    context = {
+        "job": row,
+        "unit": row.unit,
+        "issue": IssueForm(),
+        "minutes": MinutesForm(),
+        "done": DoneForm(),
+        "issues": row.issues.select_related("item", "who"),
+        "labour": row.labour.select_related("person"),
+        **given,
+    }
+    return render(request, "workshop/job.html", context)
+
+
+def change(request, pk):
+    row = _job(pk)
+    form = JobForm(request.POST or None, instance=row, unit=row.unit)
+    if request.method == "POST":
+
+        def act(data):
+            services.change_job(request.user, _job(pk), data["version"], form.changes)
+            return reverse("workshop:job", args=[pk])
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    return render(request, "workshop/job_form.html", {"job": row, "unit": row.unit, "form": form})
+
+
+def _posted(request, pk, form, act, name):
+    """One form of the job page was sent: do it, or show the page again with what was typed."""
+
+    def do(data):
+        act(_job(pk), data)
+        return reverse("workshop:job", args=[pk])
+
+    if leads_to := attempt(request, form, do):
+        return redirect(leads_to)
+    return _job_page(request, _job(pk), **{name: form})
+
+
+@require_POST
+def issue(request, pk):
+    def act(row, data):
+        services.issue_part(request.user, row, data["item"], data["quantity"])
+
+    return _posted(request, pk, IssueForm(request.POST), act, "issue")
+
+
+@require_POST
+def minutes(request, pk):
+    def act(row, data):
+        services.log_labour(request.user, row, data["minutes"])
+
+    return _posted(request, pk, MinutesForm(request.POST), act, "minutes")
+
+
+@require_POST
+def done(request, pk):
+    def act(row, data):
+        services.finish_job(request.user, row, data["result"], data["original_kept"])
+
+    return _posted(request, pk, DoneForm(request.POST), act, "done")
+
+
+@require_POST
+def clock(request, pk, what):
+    there = reverse("workshop:job", args=[pk])
+
+    def act():
+        if what == "start":
+            services.start_clock(request.user, _job(pk))
+        else:
+            services.stop_clock(request.user)
+        return there
+
+    return press(request, act, there)
+
+
+@require_POST
+def make_good(request, pk):
+    there = reverse("workshop:job", args=[pk])
+
+    def act():
+        services.make_good(request.user, _job(pk), request.POST.get("how", "").strip())
+        return there
+
+    return press(request, act, there)
+
+
+@require_POST
+def return_part(request, pk):
+    row = get_object_or_404(PartIssue, pk=pk)
+    there = reverse("workshop:job", args=[row.job_id])
+
+    def act():
+        services.return_part(request.user, row)
+        return there
+
+    return press(request, act, there)
+
+
+def stock(request):
+    """The drawers; the form puts bought parts in one."""
+    form = StockForm(request.POST or None)
+    if request.method == "POST":
+
+        def act(data):
+            item, _ = StockItem.objects.get_or_create(
+                name=data["name"],
+                condition=data["condition"],
+                defaults={"drawer": data["drawer"], "modern": data["modern"]},
+            )
+            services.buy_stock(request.user, item, data["quantity"], data["paid"])
+            return reverse("workshop:stock")
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    page = Paginator(StockItem.objects.all(), 25).get_page(request.GET.get("page"))
+    return render(
+        request, "workshop/stock.html", {"form": form, "page": page, "rows": selectors.stock_with_value(list(page))}
+    )
