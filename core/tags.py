@@ -50,6 +50,7 @@ def parse_tag(text: str) -> Tag | None:
     if not match or int(match[1]) == 0:
         return None
     tag = Tag(int(match[1]))
-    if match[2] and match[2] != tag.check:
+    too_many_noughts = len(match[1]) > 4 and match[1].startswith("0")
+    if match[2] and (match[2] != tag.check or too_many_noughts):
         raise TagError(f"{cleaned} has the wrong check character. Read the label again.")
     return tag

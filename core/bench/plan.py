@@ -8,7 +8,7 @@ from core.bench.checks import LIBRARY, BenchFacts, Check, Group
 
 
 class Outcome(StrEnum):
-    PASS = "pass"
+    PASS = "pass"  # noqa: S105 - not a password
     FAIL = "fail"
     SKIP = "skip"
     WAIVED = "waived"

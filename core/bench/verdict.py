@@ -77,5 +77,9 @@ def suspicious_scale(value: Decimal, limits: Limits) -> str:
     for factor, name in ((Decimal(1000), "milli"), (Decimal("0.001"), "kilo")):
         scaled = value / factor
         if limits.low <= scaled <= limits.high and not limits.low <= value <= limits.high:
-            return f"{value:f} {limits.unit}? Did you read {value:f} {name}{limits.unit}? Type it with its unit, such as {scaled.normalize():f} {limits.unit}."
+            unit = limits.unit
+            return (
+                f"{value:f} {unit}? Did you read {value:f} {name}{unit}? "
+                f"Type it with its unit, such as {scaled.normalize():f} {unit}."
+            )
     return ""

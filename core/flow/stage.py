@@ -121,7 +121,7 @@ class Standing:
 
 def standing(facts: FlowFacts) -> Standing:
     """Work out where the unit stands. The first rule that holds decides; later facts outrank earlier ones."""
-    for rule in (_gone, _on_offer, _at_intake, _aside, _in_hand, _after_the_bench):
+    for rule in (_gone, _on_offer, _parked, _at_intake, _donor, _in_hand, _after_the_bench):
         if found := rule(facts):
             return found
     raise AssertionError("no rule held")  # pragma: no cover - _after_the_bench always answers
@@ -184,7 +184,7 @@ def _at_intake(facts: FlowFacts) -> Standing | None:
     return Standing(Stage.RECEIVED, Station.INTAKE, State.MOVING, reason, next_step, NextKind.INTAKE, 3 + 2 * gaps)
 
 
-def _aside(facts: FlowFacts) -> Standing | None:
+def _parked(facts: FlowFacts) -> Standing | None:
     if facts.parked:
         return Standing(
             Stage.PARKED,
@@ -195,6 +195,10 @@ def _aside(facts: FlowFacts) -> Standing | None:
             NextKind.WORKSHOP,
             2,
         )
+    return None
+
+
+def _donor(facts: FlowFacts) -> Standing | None:
     if facts.donor and not facts.graded:
         return Standing(
             Stage.DONOR,
@@ -260,7 +264,7 @@ def _in_hand(facts: FlowFacts) -> Standing | None:
             Stage.ON_BENCH,
             Station.BENCH,
             State.DECISION,
-            f"failed: {facts.failed[0].lower()}",
+            f"failed: {_lower(facts.failed[0])}",
             "decide: repair, sell as it is, or part out",
             NextKind.WORKSHOP,
             5,
@@ -305,7 +309,7 @@ def _after_the_bench(facts: FlowFacts) -> Standing:
             Stage.ASSESSED,
             Station.BENCH,
             State.MOVING,
-            "assessed, not tested yet",
+            "not tested yet",
             "start the test plan",
             NextKind.BENCH,
             30,

@@ -126,7 +126,7 @@ def _paragraphs(facts: ListingFacts) -> list[str]:
         tested = "Not tested: nothing is claimed about how it works."
     needs = []
     if facts.mains:
-        needs.append(f"Mains: {facts.mains}{', ' + facts.supply if facts.supply else ''}.")
+        needs.append(f"Mains: {facts.mains}{'; supply: ' + facts.supply if facts.supply else ''}.")
     return [
         what,
         tested,

@@ -2,6 +2,8 @@
 
 from decimal import Decimal
 
+from django.db import transaction
+
 from core.bench.checks import LIBRARY, Battery, BenchFacts, Check, Supply
 from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal
 from core.bench.verdict import HAND_METER, Verdict, judge, suspicious_scale
@@ -48,6 +50,7 @@ def rungs_of(run: TestRun, results: dict[str, StepResult] | None = None):
     return ladder(plan_of(run), {code: Outcome(result.outcome) for code, result in results.items()})
 
 
+@transaction.atomic
 def start_run(person: Person, unit: Unit, cold: bool = True) -> TestRun:
     """Compose the plan for this unit and open a run. One run at a time."""
     require(person, Role.TECHNICIAN, to="test a unit")
@@ -78,6 +81,7 @@ def start_run(person: Person, unit: Unit, cold: bool = True) -> TestRun:
     return run
 
 
+@transaction.atomic
 def record_result(
     person: Person, run: TestRun, code: str, outcome: Outcome, typed: str = "", reason: str = ""
 ) -> StepResult:
@@ -101,7 +105,8 @@ def record_result(
         )
     if outcome is Outcome.PASS and verdict is Verdict.TOO_CLOSE and not reason:
         raise Refused(
-            "Too close to call: the instrument could be wrong by more than is left. Measure better, or say why it passes.",
+            "Too close to call: the instrument could be wrong by more than is left. "
+            "Measure better, or say why it passes.",
             "reason",
         )
     if outcome is not Outcome.PASS and not reason:
@@ -124,6 +129,7 @@ def record_result(
     return result
 
 
+@transaction.atomic
 def end_run(person: Person, run: TestRun) -> None:
     """Stop a run where it stands: what is not done stays not done."""
     require(person, Role.TECHNICIAN, to="end a test run")
@@ -137,7 +143,8 @@ def end_run(person: Person, run: TestRun) -> None:
 def _finish(person: Person, run: TestRun) -> None:
     TestRun.objects.filter(pk=run.pk).update(finished_at=clock.now(), open_for=None)
     outcomes = [result.outcome for result in latest(run).values()]
-    words = f"Test run {run.number}: {outcomes.count('pass')} passed, {outcomes.count('fail')} failed, {outcomes.count('skip')} skipped"
+    passed, failed, skipped = (outcomes.count(outcome) for outcome in ("pass", "fail", "skip"))
+    words = f"Test run {run.number}: {passed} passed, {failed} failed, {skipped} skipped"
     if outcomes.count("waived"):
         words += f", {outcomes.count('waived')} waived"
     history.record(person, HistoryEntry.Subject.UNIT, run.unit_id, words)
@@ -192,5 +199,5 @@ def _stage_facts(run: TestRun, outcomes: dict[str, Outcome]) -> dict:
         "run_minutes": sum(check.minutes for check in left),
     }
     if hold := next((check for check in shut if check.safety), None):
-        facts["safety_hold"] = f"safety check failed: {hold.title.lower()}"
+        facts["safety_hold"] = f"safety check failed: {hold.title[:1].lower()}{hold.title[1:]}"
     return facts

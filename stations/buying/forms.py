@@ -6,8 +6,9 @@ from django.forms import BaseFormSet, formset_factory
 
 from core.buying.share import Basis
 from stations.buying.models import Lot, LotLine
+from stations.buying.services import FIELD_OF
 from stations.people import clock
-from stations.people.forms import VersionedForm
+from stations.people.forms import VersionedForm, date_input
 
 
 def amount(label: str, **options) -> forms.DecimalField:
@@ -56,8 +57,8 @@ class LotForm(VersionedForm):
         model = Lot
         fields = ["title", "source_kind", "bought_on", "arrived_on", "currency", "rate", "owner_name", "note"]
         widgets = {
-            "bought_on": forms.DateInput(attrs={"type": "date"}),
-            "arrived_on": forms.DateInput(attrs={"type": "date"}),
+            "bought_on": date_input(),
+            "arrived_on": date_input(),
             "currency": forms.TextInput(attrs={"size": 3, "autocapitalize": "characters"}),
         }
         error_messages = {
@@ -68,11 +69,10 @@ class LotForm(VersionedForm):
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
+        self.fields["supplier_name"].widget.attrs["list"] = "suppliers"
         if not self.instance.pk:
             self.fields["bought_on"].initial = clock.today
         else:
-            from stations.buying.services import FIELD_OF
-
             self.fields["supplier_name"].initial = self.instance.supplier.name
             for charge in self.instance.charges.all():
                 name = next(field for kind, field in FIELD_OF.items() if kind.value == charge.kind)

@@ -22,7 +22,7 @@ class SourceKind(models.TextChoices):
     CLEARANCE = "clearance", "clearance"
     TRADE_IN = "trade_in", "trade-in"
     DONATION = "donation", "donation"
-    CUSTODY = "custody", "custody: stays somebody else’s"
+    CUSTODY = "custody", "custody"
 
 
 class Claim(models.TextChoices):

@@ -28,10 +28,14 @@ class LotRow:
 
 def lots():
     """All lots, newest first, with supplier, pieces and how many are still to be received."""
-    return Lot.objects.select_related("supplier").annotate(
-        pieces=Sum("lines__quantity"),
-        line_count=Count("lines"),
-        to_receive=Sum(F("lines__quantity") - F("lines__received")),
+    return (
+        Lot.objects.select_related("supplier")
+        .annotate(
+            pieces=Sum("lines__quantity"),
+            line_count=Count("lines"),
+            to_receive=Sum(F("lines__quantity") - F("lines__received")),
+        )
+        .order_by("-number")
     )
 
 

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from decimal import Decimal
 
+from django.db import transaction
 from django.db.models import Max
 from django.dispatch import Signal
 
@@ -11,7 +12,7 @@ from core.buying.share import Basis, ShareError, ShareLine, share_cost
 from stations.buying.models import LineShare, Lot, LotCharge, LotLine, Sharing, Supplier
 from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
-from stations.people import clock, history
+from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -50,6 +51,7 @@ def work_out(data: dict) -> LandedCost:
         raise Refused(str(problem), "rate") from problem
 
 
+@transaction.atomic
 def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
     """Record a lot that was bought, with its lines and charges, and post what was paid."""
     require(person, Role.BUYER, to="record a lot")
@@ -57,7 +59,8 @@ def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
     landed = work_out(data)
     if not lines:
         raise Refused("A lot has at least one line: what did you buy?")
-    number = (Lot.objects.select_for_update().aggregate(last=Max("number"))["last"] or 0) + 1
+    shop.take_turns()
+    number = (Lot.objects.aggregate(last=Max("number"))["last"] or 0) + 1
     lot = Lot.objects.create(
         number=number, supplier=_supplier(data["supplier_name"]), **{name: data[name] for name in HEADER}
     )
@@ -70,6 +73,7 @@ def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
     return lot
 
 
+@transaction.atomic
 def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: Sequence[dict]) -> Lot:
     """Put a lot right. If what was paid changes, the old posting is reversed, and a sharing is done again."""
     require(person, Role.BUYER, to="correct a lot")
@@ -94,6 +98,7 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
     return lot
 
 
+@transaction.atomic
 def share_lot(person: Person, lot: Lot, basis: Basis) -> Sharing:
     """Share the landed cost over the lines; a sharing that stands is reversed first, never edited."""
     require(person, Role.BUYER, to="share a lot’s cost")

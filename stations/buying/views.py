@@ -87,12 +87,16 @@ def lot(request, number):
 
 def _previews(lot, lines):
     """What each basis would give each line, side by side, before anything is posted."""
-    columns = {}
+    shares, problems = {}, []
     for basis in Basis:
         try:
-            columns[basis.value] = share_cost(
+            shares[basis.value] = share_cost(
                 lot.landed_total, [services.share_line(line) for line in lines], basis
             ).shares
         except ShareError as problem:
-            columns[basis.value] = str(problem)
-    return columns
+            problems.append(f"By {basis.value}: {problem}")
+            shares[basis.value] = [None] * len(lines)
+    rows = [
+        {"line": line, **{basis: column[index] for basis, column in shares.items()}} for index, line in enumerate(lines)
+    ]
+    return {"rows": rows, "problems": problems}

@@ -41,9 +41,12 @@ def rails(lots: list[Lot]) -> list[LotRail]:
     for lot_id, station, state, n in rows:
         counts[lot_id][station, state] = n
     drawn: dict[int, list[Unit]] = defaultdict(list)
-    place = Window(RowNumber(), partition_by=[F("lot_id"), F("station"), F("state")], order_by=[F("number").asc()])
+    in_group = Window(RowNumber(), partition_by=[F("lot_id"), F("station"), F("state")], order_by=[F("number").asc()])
     for unit in (
-        Unit.objects.filter(lot_id__in=ids).annotate(place=place).filter(place__lte=2 * MOST).order_by("number")
+        Unit.objects.filter(lot_id__in=ids)
+        .annotate(in_group=in_group)
+        .filter(in_group__lte=2 * MOST)
+        .order_by("number")
     ):
         drawn[unit.lot_id].append(unit)
     to_receive = dict(

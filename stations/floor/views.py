@@ -12,11 +12,11 @@ from stations.intake.drawing import condition_map
 from stations.intake.models import Unit
 from stations.intake.selectors import completeness_of, cosmetics_of, find_units
 from stations.people import clock, history
-from stations.selling.selectors import blocks_of, grade_set
+from stations.selling.selectors import blocks_with_pages, grade_set
 
 LOTS_A_PAGE = 12
 
-# Where each kind of next step is done, and which block of a listing leads where.
+# Where each kind of next step is done.
 NEXT_PAGE = {
     "intake": "intake:unit",
     "bench": "bench:unit",
@@ -25,16 +25,6 @@ NEXT_PAGE = {
     "listing": "selling:unit",
     "sale": "selling:unit",
     "books": "books:unit",
-}
-BLOCK_PAGE = {
-    "stage": "bench:unit",
-    "safety": "bench:unit",
-    "photos": "intake:unit",
-    "temporary": "workshop:unit",
-    "grade": "selling:unit",
-    "price": "selling:unit",
-    "data": "floor:unit",
-    "custody": "floor:unit",
 }
 
 
@@ -57,7 +47,6 @@ def unit(request, number):
     row = get_object_or_404(Unit.objects.select_related("lot", "model", "line"), number=number)
     findings, contents = list(row.findings.all()), list(row.contents.all())
     money = units_earnings([row])[row.pk]
-    blocks = [(block, reverse(BLOCK_PAGE[block.kind.value], args=[number])) for block in blocks_of(row)]
     listing = getattr(row, "listing", None)
     context = {
         "unit": row,
@@ -70,7 +59,7 @@ def unit(request, number):
         "fall": waterfall(
             money, None if row.custody else (listing.asking if listing and listing.asking else row.expected_worth)
         ),
-        "blocks": blocks,
+        "blocks": blocks_with_pages(row),
         "history": history.of("unit", row.pk),
         "photos": row.photos.all(),
         "grade": grade_set(row),

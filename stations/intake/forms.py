@@ -1,6 +1,8 @@
 from django import forms
 
 from core.intake.approach import Approach
+from core.intake.casing import Face
+from core.intake.condition import FindingKind
 from stations.intake.models import APPROACHES, PRESENCES, Finding, MachineModel, Unit
 from stations.people.forms import VersionedForm
 
@@ -51,6 +53,7 @@ class FindingForm(forms.ModelForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["x"].initial = self.fields["y"].initial = 0.5
+        self.fields["face"].initial, self.fields["kind"].initial = Face.FRONT, FindingKind.SCRATCH
 
 
 class ContentsForm(forms.Form):

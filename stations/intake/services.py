@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from decimal import Decimal
 from pathlib import PurePath
 
+from django.db import transaction
 from django.db.models import F, Max
 from django.dispatch import receiver
 
@@ -18,7 +19,7 @@ from stations.intake.models import Content, Finding, MachineModel, Photo, Unit
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
-from stations.people import clock, history
+from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -27,6 +28,7 @@ from stations.people.refusals import Refused
 UNIT = HistoryEntry.Subject.UNIT
 
 
+@transaction.atomic
 def receive(
     person: Person, line: LotLine, count: int, model: MachineModel | None = None, place: str = ""
 ) -> list[Unit]:
@@ -36,7 +38,8 @@ def receive(
     if not 1 <= count <= line.outstanding:
         raise Refused(f"{line.outstanding} of {line.quantity} are still to be received.", "count")
     now = clock.now()
-    number = Unit.objects.select_for_update().aggregate(last=Max("number"))["last"] or 100
+    shop.take_turns()
+    number = Unit.objects.aggregate(last=Max("number"))["last"] or 100
     units = []
     for offset in range(count):
         units.append(
@@ -68,6 +71,7 @@ def receive(
     return units
 
 
+@transaction.atomic
 def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> None:
     """Record what the unit is. A newly chosen model brings its expected contents along."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="identify a unit")
@@ -82,6 +86,7 @@ def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> No
     stages.refresh(unit)
 
 
+@transaction.atomic
 def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: str = "", missing: str = "") -> None:
     """Say of each expected thing whether it is there; `extra` and `missing` add one that nobody expected."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="tick off contents")
@@ -99,6 +104,7 @@ def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: 
     stages.refresh(unit)
 
 
+@transaction.atomic
 def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
     """Put a finding on the condition map. An open leak holds the unit until it is resolved."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
@@ -108,6 +114,7 @@ def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
     return finding
 
 
+@transaction.atomic
 def move_finding(person: Person, finding: Finding, face: str, x: float, y: float) -> None:
     require(person, Role.TECHNICIAN, Role.BUYER, to="move findings")
     if not (0 <= x <= 1 and 0 <= y <= 1):
@@ -115,6 +122,7 @@ def move_finding(person: Person, finding: Finding, face: str, x: float, y: float
     Finding.objects.filter(pk=finding.pk).update(face=face, x=x, y=y)
 
 
+@transaction.atomic
 def settle_finding(person: Person, finding: Finding, status: str) -> None:
     """Resolve a finding, accept it as patina, or open it again; it stays on the map as what was."""
     require(person, Role.TECHNICIAN, to="settle findings")
@@ -126,6 +134,7 @@ def settle_finding(person: Person, finding: Finding, status: str) -> None:
     stages.refresh(finding.unit)
 
 
+@transaction.atomic
 def add_photos(person: Person, unit: Unit, files: Iterable) -> tuple[int, list[str]]:
     """Keep every good picture; say of each other one, by its name, why not. Answers (kept, complaints)."""
     require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="add photos")
@@ -160,6 +169,7 @@ def add_photos(person: Person, unit: Unit, files: Iterable) -> tuple[int, list[s
     return kept, complaints
 
 
+@transaction.atomic
 def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str) -> None:
     """Choose or change the approach. A change after intake wants a reason; custody allows only conserving."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="choose the approach")
@@ -173,6 +183,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
     stages.refresh(unit)
 
 
+@transaction.atomic
 def finish_intake(person: Person, unit: Unit) -> None:
     """Hand the unit on. Refused while something is still to be recorded; the refusal names it."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="finish intake")
@@ -185,6 +196,7 @@ def finish_intake(person: Person, unit: Unit) -> None:
     stages.refresh(unit)
 
 
+@transaction.atomic
 def clear_data(person: Person, unit: Unit, how: str) -> None:
     """Record that storage was sanitised, and how (NIST SP 800-88: clear, purge or destroy)."""
     require(person, Role.TECHNICIAN, to="record sanitising")
@@ -195,6 +207,7 @@ def clear_data(person: Person, unit: Unit, how: str) -> None:
     stages.refresh(unit)
 
 
+@transaction.atomic
 def park(person: Person, unit: Unit, reason: str) -> None:
     """Put the unit aside with a reason, or take it up again with an empty one."""
     require(person, Role.TECHNICIAN, to="park a unit")
@@ -203,6 +216,7 @@ def park(person: Person, unit: Unit, reason: str) -> None:
     stages.refresh(unit)
 
 
+@transaction.atomic
 def write_off(person: Person, unit: Unit, reason: str) -> None:
     """Scrap the unit: what it carries becomes a loss of its lot, with the reason."""
     require(person, Role.OWNER, to="write a unit off")
@@ -222,6 +236,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     stages.refresh(unit)
 
 
+@transaction.atomic
 def give_back(person: Person, unit: Unit) -> None:
     """Return a unit in custody to its owner."""
     require(person, Role.TECHNICIAN, to="give a unit back")

@@ -35,7 +35,8 @@ def table(request):
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
     lines = Paginator(selectors.lines_to_receive(), PER_PAGE).get_page(request.GET.get("lines"))
-    rows = [(line, _receive_form(form, line)) for line in lines]
+    models = [("", "not known yet"), *((model.pk, str(model)) for model in MachineModel.objects.all())]
+    rows = [(line, _receive_form(form, line, models)) for line in lines]
     here = selectors.units().filter(station=Station.INTAKE)
     context = {
         "rows": rows,
@@ -45,11 +46,12 @@ def table(request):
     return render(request, "intake/table.html", context)
 
 
-def _receive_form(form, line):
-    """The posted form back at its own line; a fresh one at every other."""
-    if form.is_bound and form.data.get("line") == str(line.pk):
-        return form
-    return ReceiveForm(initial={"line": line.pk, "count": line.outstanding}, auto_id=f"id_{line.pk}_%s")
+def _receive_form(form, line, models):
+    """The posted form back at its own line; a fresh one at every other. All share one list of `models`."""
+    if not (form.is_bound and form.data.get("line") == str(line.pk)):
+        form = ReceiveForm(initial={"line": line.pk, "count": line.outstanding}, auto_id=f"id_{line.pk}_%s")
+    form.fields["model"].choices = models
+    return form
 
 
 def units(request):

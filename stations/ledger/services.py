@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from django.db import transaction
+
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting
 from stations.people import clock
 from stations.people.models import Person
@@ -21,6 +23,7 @@ class Leg:
     lot_id: int | None = None
 
 
+@transaction.atomic
 def post(person: Person, document: str, legs: Sequence[Leg]) -> Posting | None:
     """Write one posting. Legs of 0 are left out; None when nothing is left.
 
@@ -36,6 +39,7 @@ def post(person: Person, document: str, legs: Sequence[Leg]) -> Posting | None:
     return posting
 
 
+@transaction.atomic
 def reverse(person: Person, posting: Posting, why: str) -> Posting:
     """Undo a posting by its mirror image. Raises Refused when it was reversed before."""
     if Posting.objects.select_for_update().filter(reverses=posting).exists():

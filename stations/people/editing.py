@@ -30,9 +30,11 @@ def once(person: Person, key: str, act: Callable[[], str]) -> str:
             WriteKey.objects.filter(pk=written.pk).update(leads_to=leads_to)
             return leads_to
     except IntegrityError:
-        done = WriteKey.objects.filter(key=key, person=person).first()
+        done = WriteKey.objects.filter(key=key).first()
         if done is None:
             raise
+        if done.person_id != person.pk:
+            raise Refused("This page was sent by somebody else. Load it again.") from None
         return done.leads_to
 
 

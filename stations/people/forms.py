@@ -17,6 +17,11 @@ class VersionedForm(forms.ModelForm):
         return {name: value for name, value in self.cleaned_data.items() if name != "version"}
 
 
+def date_input() -> forms.DateInput:
+    """The browser's own date picker; it only takes ISO dates."""
+    return forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})
+
+
 class SettingsForm(VersionedForm):
     class Meta:
         model = ShopSettings

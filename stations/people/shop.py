@@ -18,3 +18,8 @@ def change_settings(person: Person, seen_version: int, changes: dict[str, str | 
     row = settings()
     save_versioned(row, seen_version, changes)
     return row
+
+
+def take_turns() -> None:
+    """Whoever takes the next lot or tag number waits here for whoever is taking one; until the transaction ends."""
+    ShopSettings.objects.select_for_update().get(pk=settings().pk)

@@ -38,7 +38,7 @@ def price_chart(band: PriceBand, floor: float | None = None) -> PriceChart:
         return round(HEIGHT - BOTTOM - amount / most * (HEIGHT - BOTTOM - 10), 1)
 
     def across(age: float) -> float:
-        return round(WIDTH - 8 - age / oldest * (WIDTH - LEFT - 16), 1)
+        return round(WIDTH - 80 - age / oldest * (WIDTH - LEFT - 92), 1)
 
     points = tuple(
         Point(

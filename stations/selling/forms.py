@@ -3,7 +3,7 @@ from decimal import Decimal
 from babel import numbers
 from django import forms
 
-from stations.people.forms import VersionedForm
+from stations.people.forms import VersionedForm, date_input
 from stations.selling.models import Comparable, Listing
 
 
@@ -55,7 +55,7 @@ class ComparableForm(forms.ModelForm):
     class Meta:
         model = Comparable
         fields = ["model", "sold_on", "grade", "completeness", "price", "currency", "rate", "channel"]
-        widgets = {"sold_on": forms.DateInput(attrs={"type": "date"})}
+        widgets = {"sold_on": date_input()}
 
     def clean_currency(self) -> str:
         code = self.cleaned_data["currency"].strip().upper()

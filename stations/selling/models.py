@@ -106,7 +106,9 @@ class Listing(Versioned):
     class Meta:
         indexes = [models.Index(fields=["status", "published_at"])]
         constraints = [
-            models.CheckConstraint(condition=~Q(status="live") | Q(asking__gt=0), name="no_listing_without_a_price"),
+            models.CheckConstraint(
+                condition=~Q(status="live") | Q(asking__isnull=False, asking__gt=0), name="no_listing_without_a_price"
+            ),
         ]
 
     def __str__(self) -> str:

@@ -5,7 +5,9 @@ from dataclasses import replace
 from decimal import Decimal
 
 from django.db.models import Count
+from django.urls import reverse
 
+from core.bench.checks import Group
 from core.bench.plan import Outcome, complete
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
@@ -24,6 +26,7 @@ from stations.selling.models import Channel, Comparable, Listing, UnitGrade
 from stations.workshop.models import Job
 from stations.workshop.services import workshop_stage_facts
 
+TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
 PURCHASE_KINDS = ("purchase", "charge", "allocation", "transfer")
 
 
@@ -133,7 +136,12 @@ def listing_facts(unit: Unit) -> ListingFacts:
     there = completeness_of(contents)
     run = unit.runs.order_by("-number").first()
     results = latest(run) if run else {}
-    titles = {rung.check.code: rung.check.title for rung in rungs_of(run, results)} if run else {}
+    # A buyer cares what works, not how it was made safe to find out.
+    titles = (
+        {rung.check.code: rung.check.title for rung in rungs_of(run, results) if rung.check.group in TOLD}
+        if run
+        else {}
+    )
 
     def titled(*outcomes: str) -> list[str]:
         return [_lower(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
@@ -163,6 +171,24 @@ def listing_facts(unit: Unit) -> ListingFacts:
 
 def blocks_of(unit: Unit) -> tuple[Block, ...]:
     return blocks(offer_facts([unit])[unit.pk])
+
+
+# Where the button beside each block leads. Pages of stations further on are named, never imported.
+BLOCK_PAGE = {
+    "stage": "bench:unit",
+    "safety": "bench:unit",
+    "photos": "intake:unit",
+    "temporary": "workshop:unit",
+    "grade": "selling:unit",
+    "price": "selling:unit",
+    "data": "floor:unit",
+    "custody": "floor:unit",
+}
+
+
+def blocks_with_pages(unit: Unit) -> list[tuple[Block, str]]:
+    """What blocks the listing, each with the address where it is cleared."""
+    return [(block, reverse(BLOCK_PAGE[block.kind.value], args=[unit.number])) for block in blocks_of(unit)]
 
 
 def _lower(words: str) -> str:

@@ -3,6 +3,8 @@
 from collections import defaultdict
 from decimal import Decimal
 
+from django.db import transaction
+
 from core.money import ZERO
 from core.selling.listing import blocks, write_listing
 from core.selling.price import fee_on, tax_within
@@ -24,6 +26,7 @@ from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrad
 UNIT = HistoryEntry.Subject.UNIT
 
 
+@transaction.atomic
 def grade_unit(person: Person, unit: Unit) -> UnitGrade:
     """Set the grade that the record gives today. Only what is tested (or a donor) can be more than untested."""
     require(person, Role.SELLER, Role.TECHNICIAN, to="grade a unit")
@@ -49,6 +52,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
     return given
 
 
+@transaction.atomic
 def add_comparable(person: Person, data: dict) -> Comparable:
     require(person, Role.SELLER, Role.BUYER, to="add comparables")
     return Comparable.objects.create(**data)
@@ -63,6 +67,7 @@ def draft_of(unit: Unit) -> Listing:
     return listing
 
 
+@transaction.atomic
 def set_price(
     person: Person, unit: Unit, seen_version: int, channel: Channel, asking: Decimal, reason: str = ""
 ) -> Listing:
@@ -90,11 +95,13 @@ def set_price(
     return listing
 
 
+@transaction.atomic
 def save_text(person: Person, listing: Listing, seen_version: int, title: str, text: str) -> None:
     require(person, Role.SELLER, to="write a listing")
     save_versioned(listing, seen_version, {"title": title, "text": text})
 
 
+@transaction.atomic
 def write_from_facts(person: Person, unit: Unit) -> Listing:
     """Write title and text anew from the record."""
     require(person, Role.SELLER, to="write a listing")
@@ -104,6 +111,7 @@ def write_from_facts(person: Person, unit: Unit) -> Listing:
     return listing
 
 
+@transaction.atomic
 def publish(person: Person, unit: Unit) -> Listing:
     """Put the unit on offer. Refused with everything that blocks it."""
     require(person, Role.SELLER, to="list a unit")
@@ -121,6 +129,7 @@ def publish(person: Person, unit: Unit) -> Listing:
     return listing
 
 
+@transaction.atomic
 def end_listing(person: Person, unit: Unit, reason: str) -> None:
     require(person, Role.SELLER, to="end a listing")
     ended = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).update(status=Listing.Status.ENDED)
@@ -130,6 +139,7 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
     stages.refresh(unit)
 
 
+@transaction.atomic
 def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decimal) -> Sale:
     """Record the sale and post it: price in, fee, postage and tax out. A unit sells once."""
     require(person, Role.SELLER, to="record a sale")
@@ -183,6 +193,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
     return sale
 
 
+@transaction.atomic
 def send(person: Person, unit: Unit, tracking: str) -> None:
     require(person, Role.SELLER, Role.TECHNICIAN, to="send a parcel")
     if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=tracking):
@@ -191,6 +202,7 @@ def send(person: Person, unit: Unit, tracking: str) -> None:
     stages.refresh(unit)
 
 
+@transaction.atomic
 def close_sale(person: Person, unit: Unit) -> None:
     require(person, Role.SELLER, to="close a sale")
     if not Sale.objects.filter(unit=unit, sent_at__isnull=False, closed_at=None).update(closed_at=clock.now()):

@@ -57,7 +57,7 @@ def _page(request, row, **given):
         "comparables": comparables,
         "least": least,
         "floor": floor,
-        "blocks": selectors.blocks_of(row),
+        "blocks": selectors.blocks_with_pages(row),
         "sale": sale,
         "chart": price_chart(band, float(floor) if floor is not None else None) if band else None,
         "price_form": PriceForm(

@@ -2,7 +2,7 @@ from decimal import Decimal
 
 from django import forms
 
-from stations.people.forms import VersionedForm
+from stations.people.forms import VersionedForm, date_input
 from stations.workshop.models import Job, StockItem
 
 
@@ -24,7 +24,7 @@ class JobForm(VersionedForm):
             "decision",
             "override_reason",
         ]
-        widgets = {"waiting_until": forms.DateInput(attrs={"type": "date"})}
+        widgets = {"waiting_until": date_input()}
         error_messages = {"title": {"required": "Say what is to be done."}}
 
     def __init__(self, *args, unit, **kwargs):

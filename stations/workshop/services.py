@@ -2,6 +2,8 @@
 
 from decimal import Decimal
 
+from django.db import transaction
+
 from core.intake.approach import Approach
 from core.workshop import jobs as rules
 from core.workshop.costing import issue_cost, labour_cost
@@ -24,6 +26,7 @@ UNIT = HistoryEntry.Subject.UNIT
 GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 
 
+@transaction.atomic
 def open_job(person: Person, unit: Unit, data: dict) -> Job:
     """Open a job if the unit's approach allows it; an owner may override with a reason."""
     require(person, Role.TECHNICIAN, to="open a job")
@@ -41,6 +44,7 @@ def open_job(person: Person, unit: Unit, data: dict) -> Job:
     return job
 
 
+@transaction.atomic
 def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> None:
     require(person, Role.TECHNICIAN, to="change a job")
     if not job.is_open:
@@ -51,6 +55,7 @@ def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> No
     stages.refresh(job.unit)
 
 
+@transaction.atomic
 def finish_job(person: Person, job: Job, result: str, original_kept: str = "") -> None:
     """Close a job: its clock stops, the finding it was for is resolved, and what it calls for next is named."""
     require(person, Role.TECHNICIAN, to="finish a job")
@@ -69,6 +74,7 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "") -
     stages.refresh(job.unit)
 
 
+@transaction.atomic
 def make_good(person: Person, job: Job, how: str) -> None:
     """A temporary fix is one no longer."""
     require(person, Role.TECHNICIAN, to="make a fix good")
@@ -81,6 +87,7 @@ def make_good(person: Person, job: Job, how: str) -> None:
     stages.refresh(job.unit)
 
 
+@transaction.atomic
 def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, document: str = "") -> None:
     """Put bought parts in the drawer; what they cost in all is paid from cash."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="add stock")
@@ -94,6 +101,7 @@ def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, doc
     post(person, document or f"Bought {quantity} × {item.name}", legs)
 
 
+@transaction.atomic
 def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> PartIssue:
     """Take parts out of the drawer and put their cost on the unit. Never more than there are."""
     require(person, Role.TECHNICIAN, to="issue parts")
@@ -123,6 +131,7 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
     return issue
 
 
+@transaction.atomic
 def return_part(person: Person, issue: PartIssue) -> None:
     """Put issued parts back in the drawer, at the cost they left with."""
     require(person, Role.TECHNICIAN, to="return parts")
@@ -137,6 +146,7 @@ def return_part(person: Person, issue: PartIssue) -> None:
     history.record(person, UNIT, issue.job.unit_id, f"Put back {issue.quantity} × {item.name}")
 
 
+@transaction.atomic
 def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
     """Typed minutes, at the shop's labour rate of today."""
     require(person, Role.TECHNICIAN, to="record labour")
@@ -150,6 +160,7 @@ def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
     return entry
 
 
+@transaction.atomic
 def start_clock(person: Person, job: Job) -> LabourEntry:
     """Start the labour clock. One clock a person: a second one is noticed and refused."""
     require(person, Role.TECHNICIAN, to="record labour")
@@ -161,6 +172,7 @@ def start_clock(person: Person, job: Job) -> LabourEntry:
     return LabourEntry.objects.create(job=job, person=person, started_at=clock.now(), running_for=person)
 
 
+@transaction.atomic
 def stop_clock(person: Person) -> LabourEntry:
     running = LabourEntry.objects.select_for_update().filter(running_for=person).first()
     if running is None:

@@ -5,7 +5,6 @@ from decimal import Decimal
 from babel.numbers import format_decimal
 from django import template
 from django.utils.html import format_html
-from django.utils.safestring import mark_safe
 
 from core.tags import Tag
 from stations.people.editing import new_key
@@ -95,10 +94,76 @@ def field(bound, note: str = "", extra: str = ""):
 
 
 @register.filter
-def get(mapping, key):
-    return mapping.get(key)
+def dressed(bound):
+    """The widget with its style and, when something is wrong, the pointer that screen readers follow."""
+    kind = "form-select" if bound.widget_type in {"select", "nullbooleanselect"} else "form-control"
+    attrs = {"class": kind if bound.widget_type != "radioselect" else ""}
+    if bound.errors:
+        attrs |= {"aria-invalid": "true", "aria-describedby": f"{bound.auto_id}_wrong"}
+    if bound.widget_type == "number":
+        attrs["inputmode"] = "decimal"
+    return bound.as_widget(attrs={**bound.field.widget.attrs, **attrs})
 
 
-@register.simple_tag
-def attr_if(condition, text: str):
-    return mark_safe(text) if condition else ""  # noqa: S308 - literal text from our own templates
+@register.filter
+def sheets(names: str) -> list[str]:
+    """The paths of style sheets by their names."""
+    return [
+        "vendor/bootstrap/bootstrap.min.css" if name == "bootstrap" else f"css/{name}.css" for name in names.split()
+    ]
+
+
+@register.filter
+def halved(number: float) -> str:
+    return f"{number / 2:.1f}"
+
+
+@register.filter
+def plus_half(start: float, width: float) -> str:
+    """The middle of something that begins at `start`."""
+    return f"{start + width / 2:.1f}"
+
+
+@register.filter
+def per(amount, count: int):
+    """An amount for each of `count`."""
+    return Decimal(amount) / count if count else None
+
+
+@register.filter
+def to_edge(x: float) -> str:
+    """From a limit to the right end of the band."""
+    return f"{566 - x:.1f}"
+
+
+@register.filter
+def inner_width(band) -> str:
+    """How wide the allowed part of a limit band is."""
+    return f"{band.high.x - (14 if band.one_sided else band.low.x):.1f}"
+
+
+@register.filter
+def numbers(text: str) -> list[int]:
+    """The numbers written in a text, for marks at fixed places."""
+    return [int(word) for word in text.split()]
+
+
+@register.filter
+def band_height(chart) -> str:
+    return f"{max(1.0, chart.low - chart.high):.1f}"
+
+
+@register.filter
+def plain(number) -> str:
+    """A decimal without trailing noughts or exponent: 5.06, 10, 0.5."""
+    text = f"{Decimal(number):f}"
+    return (text.rstrip("0").rstrip(".") if "." in text else text).replace("-", "−")
+
+
+@register.filter
+def clear_of(y: float, other: float) -> str:
+    """The baseline of a label at `y`, moved so that it does not stand on the one at `other`."""
+    gap = y - other
+    if abs(gap) < 14:
+        y = other + (14 if gap >= 0 else -14)
+    return f"{y + 4:.1f}"

@@ -1,0 +1,191 @@
+"""A hand that works like a person at the screens: every step calls the service the screen calls."""
+
+import random
+from datetime import datetime, timedelta
+from decimal import Decimal
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from core.bench.plan import Outcome, Standing
+from core.intake.approach import Approach
+from demo import pictures
+from stations.bench import services as bench
+from stations.bench.models import TestRun
+from stations.intake import services as intake
+from stations.intake.models import Unit
+from stations.people import clock
+from stations.people.models import Person
+from stations.selling import services as selling
+from stations.selling.models import Channel, Listing
+from stations.workshop import services as workshop
+from stations.workshop.models import Job, StockItem
+
+
+class Hand:
+    """Works at a moment that moves on; `wait` lets hours pass."""
+
+    def __init__(self, person: Person, start: datetime, seed: str) -> None:
+        self.person = person
+        self.moment = start
+        self.dice = random.Random(seed)
+
+    def wait(self, **span: float) -> "Hand":
+        self.moment += timedelta(**span)
+        return self
+
+    def do(self, act, *args, **named):
+        """One thing, now; a few minutes pass."""
+        with clock.at(self.moment):
+            done = act(self.person, *args, **named)
+        self.moment += timedelta(minutes=self.dice.randrange(2, 6))
+        return done
+
+    def assess(self, unit: Unit, approach: str = "period", missing=(), wrong=(), finish: bool = True, **facts) -> Unit:
+        """Identify, tick off, choose the approach, finish intake."""
+        unit = Unit.objects.get(pk=unit.pk)
+        names = (
+            "model",
+            "title",
+            "serial",
+            "form_factor",
+            "mains",
+            "supply",
+            "battery",
+            "drives",
+            "picture_tube",
+            "keyboard",
+            "data_on_board",
+            "owner_name",
+            "place",
+        )
+        changes = {name: getattr(unit, name) for name in names} | {"serial": self.serial(unit)} | facts
+        self.do(intake.identify, unit, unit.version, changes)
+        presences = {
+            c.pk: "missing" if c.name in missing else "not_original" if c.name in wrong else "present"
+            for c in unit.contents.all()
+        }
+        self.do(intake.tick_contents, unit, presences)
+        self.do(intake.choose_approach, unit, Approach(approach), "")
+        if finish:
+            self.do(intake.finish_intake, unit)
+        return Unit.objects.get(pk=unit.pk)
+
+    def serial(self, unit: Unit) -> str:
+        letters = "".join(word[0] for word in unit.title.split()).upper()
+        return f"{letters}-{self.dice.randrange(10**5, 10**6)}-{self.dice.choice('ABCDEFGHK')}{self.dice.randrange(10)}"
+
+    def find(self, unit: Unit, face: str, kind: str, severity: int, words: str, extent: int = 4):
+        taken = unit.findings.filter(face=face).count()
+        place = {"x": round((0.3 + 0.37 * taken + self.dice.uniform(0, 0.06)) % 0.9, 3), "y": (0.4, 0.66)[taken % 2]}
+        data = {"face": face, "kind": kind, "severity": severity, "words": words, "extent_percent": extent, **place}
+        return self.do(intake.add_finding, unit, data)
+
+    def photograph(self, unit: Unit, count: int = 3) -> None:
+        size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)
+        files = [
+            SimpleUploadedFile(
+                f"{view}.jpg", pictures.draw(f"demo {unit.number}", unit.form_factor, size, view), "image/jpeg"
+            )
+            for view in pictures.VIEWS[:count]
+        ]
+        self.do(intake.add_photos, unit, files)
+
+    def test(
+        self,
+        unit: Unit,
+        *,
+        fail: dict[str, str] | None = None,
+        skip: dict[str, str] | None = None,
+        stop_at: str = "",
+        end: bool = True,
+        cold: bool = True,
+    ) -> TestRun:
+        """Run the plan: `fail` and `skip` by code with their reasons; stops before `stop_at`."""
+        fail, skip = fail or {}, skip or {}
+        run = self.do(bench.start_run, unit, cold)
+        for check in bench.plan_of(run):
+            if check.code == stop_at:
+                return run
+            rung = next(r for r in bench.rungs_of(run) if r.check.code == check.code)
+            if rung.standing is Standing.LOCKED:
+                break
+            if check.code in skip and not check.gate:
+                self.do(bench.record_result, run, check.code, Outcome.SKIP, "", skip[check.code])
+            elif check.code in fail:
+                self.do(
+                    bench.record_result, run, check.code, Outcome.FAIL, self.reading(check, bad=True), fail[check.code]
+                )
+            else:
+                self.do(bench.record_result, run, check.code, Outcome.PASS, self.reading(check))
+            self.wait(minutes=check.minutes + check.alone_minutes)
+        run.refresh_from_db()
+        if run.finished_at is None and end:
+            self.do(bench.end_run, run)
+        return run
+
+    def reading(self, check, bad: bool = False) -> str:
+        """A believable reading, well inside the limits, or well outside them."""
+        if check.limits is None:
+            return ""
+        low, high = float(check.limits.low), float(check.limits.high)
+        nominal = float(check.limits.nominal or (low + high) / 2)
+        if bad:
+            value = low * 0.82 if low else high * 1.6
+        elif low == 0:
+            value = high * self.dice.uniform(0.02, 0.3)
+        else:
+            value = nominal * self.dice.uniform(0.996, 1.012)
+        return f"{value:.2f} {check.limits.unit}"
+
+    def work(
+        self, unit: Unit, title: str, kind: str = "repair", minutes: int = 30, parts=(), done: str = "", **more
+    ) -> Job:
+        """Open a job, issue its parts, count its minutes, and finish it when `done` says what came of it."""
+        data = {
+            "title": title,
+            "kind": kind,
+            "estimate_minutes": minutes,
+            "reversible": True,
+            "visible_modern": False,
+            **more,
+        }
+        job = self.do(workshop.open_job, unit, data)
+        for name, quantity in parts:
+            self.do(workshop.issue_part, job, StockItem.objects.get(name=name), quantity)
+        if done or more.get("decision"):
+            self.do(workshop.log_labour, job, minutes)
+            self.wait(minutes=minutes)
+        if done:
+            self.do(workshop.finish_job, job, done)
+        return job
+
+    def offer(
+        self, unit: Unit, asking: str | None = None, reason: str = "", photos: int = 3, publish: bool = True
+    ) -> None:
+        """Photograph, grade, price, write and list."""
+        self.photograph(unit, photos)
+        self.do(selling.grade_unit, unit)
+        with clock.at(self.moment):
+            listing = selling.draft_of(unit)
+        price = Decimal(asking) if asking else unit.line.worth_likely
+        channel = self.dice.choice(list(Channel.objects.order_by("name")))
+        self.do(selling.set_price, unit, listing.version, channel, price, reason)
+        self.do(selling.write_from_facts, unit)
+        if publish:
+            self.do(selling.publish, unit)
+
+    def sell(self, unit: Unit, price: str, buyer: str, postage: str = "9.00", far: str = "closed") -> None:
+        self.do(selling.sell, unit, Decimal(price), buyer, Decimal(postage))
+        if far in {"sent", "closed"}:
+            self.wait(days=1)
+            self.do(selling.send, unit, f"MW{self.dice.randrange(10**7, 10**8)}")
+        if far == "closed":
+            self.wait(days=4)
+            self.do(selling.close_sale, unit)
+
+    def sell_anyhow(self, unit: Unit, price: str, buyer: str) -> None:
+        """Ask just that, under the floor if need be, and sell."""
+        self.offer(unit, price, reason="cleared to make room", photos=3)
+        self.wait(days=6)
+        self.sell(unit, price, buyer)
+        assert Listing.objects.get(unit=unit).status == Listing.Status.SOLD

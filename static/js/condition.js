@@ -1,0 +1,95 @@
+/* Placing findings: press a face to say where, drag a pin to move it, or use the arrow keys on a pin. */
+"use strict";
+(() => {
+  const map = document.querySelector(".casing");
+  const form = document.getElementById("finding-form");
+  if (!map || !form) return;
+  const at = (event) => {
+    const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(map.getScreenCTM().inverse());
+    for (const face of map.querySelectorAll("[data-face]")) {
+      const box = face.getBBox();
+      const x = (point.x - box.x) / box.width, y = (point.y - box.y) / box.height;
+      if (x >= 0 && x <= 1 && y >= 0 && y <= 1) return { face, x, y, box };
+    }
+    return null;
+  };
+  let cross = null;
+  const show = (face, x, y) => {
+    form.elements.face.value = face.dataset.face;
+    form.elements.x.value = x.toFixed(3);
+    form.elements.y.value = y.toFixed(3);
+    const box = face.getBBox();
+    if (!cross) {
+      cross = document.createElementNS("http://www.w3.org/2000/svg", "path");
+      cross.setAttribute("class", "cross");
+      cross.setAttribute("d", "M-12 0h24M0-12v24");
+      map.append(cross);
+    }
+    cross.setAttribute("transform", `translate(${box.x + x * box.width} ${box.y + y * box.height})`);
+  };
+  map.addEventListener("click", (event) => {
+    if (event.target.closest("[data-pin]")) return;
+    const hit = at(event);
+    if (!hit) return;
+    show(hit.face, hit.x, hit.y);
+    form.elements.words.focus();
+  });
+  /* The keyboard's way to a place: the face is a select; arrows in it move nothing, these two boxes do. */
+  const place = () => {
+    const face = map.querySelector(`[data-face="${form.elements.face.value}"]`);
+    if (face) show(face, Number(form.elements.x.value || 0.5), Number(form.elements.y.value || 0.5));
+  };
+  form.elements.face.addEventListener("change", place);
+  form.querySelectorAll("[data-nudge]").forEach((button) => button.addEventListener("click", () => {
+    const [dx, dy] = button.dataset.nudge.split(",").map(Number);
+    for (const [name, d] of [["x", dx], ["y", dy]]) {
+      form.elements[name].value = Math.min(1, Math.max(0, Number(form.elements[name].value || 0.5) + d)).toFixed(3);
+    }
+    place();
+  }));
+
+  const send = (pin, face, x, y) => {
+    const move = document.getElementById("move-form");
+    move.action = `/intake/findings/${pin.dataset.pin}/`;
+    move.elements.face.value = face;
+    move.elements.x.value = x.toFixed(3);
+    move.elements.y.value = y.toFixed(3);
+    move.submit();
+  };
+  let dragged = null, moved = false;
+  map.addEventListener("pointerdown", (event) => {
+    dragged = event.target.closest("[data-pin]");
+    moved = false;
+    if (dragged) { event.preventDefault(); map.setPointerCapture(event.pointerId); }
+  });
+  map.addEventListener("pointermove", (event) => {
+    if (!dragged) return;
+    moved = true;
+    const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(map.getScreenCTM().inverse());
+    dragged.querySelector("g").setAttribute("transform", `translate(${point.x} ${point.y})`);
+  });
+  map.addEventListener("pointerup", (event) => {
+    const pin = dragged;
+    dragged = null;
+    if (!pin || !moved) return;
+    const hit = at(event);
+    if (hit) send(pin, hit.face.dataset.face, hit.x, hit.y); else window.location.reload();
+  });
+  map.addEventListener("keydown", (event) => {
+    const pin = event.target.closest("[data-pin]");
+    const step = { ArrowLeft: [-0.03, 0], ArrowRight: [0.03, 0], ArrowUp: [0, -0.03], ArrowDown: [0, 0.03] }[event.key];
+    if (!pin || !step) return;
+    event.preventDefault();
+    const group = pin.querySelector("g").transform.baseVal.consolidate().matrix;
+    for (const face of map.querySelectorAll("[data-face]")) {
+      const box = face.getBBox();
+      const x = (group.e - box.x) / box.width, y = (group.f - box.y) / box.height;
+      if (x < -0.001 || x > 1.001 || y < -0.001 || y > 1.001) continue;
+      const to = [Math.min(1, Math.max(0, x + step[0])), Math.min(1, Math.max(0, y + step[1]))];
+      pin.querySelector("g").setAttribute("transform", `translate(${box.x + to[0] * box.width} ${box.y + to[1] * box.height})`);
+      clearTimeout(pin.wait);
+      pin.wait = setTimeout(() => send(pin, face.dataset.face, to[0], to[1]), 700);
+      return;
+    }
+  });
+})();

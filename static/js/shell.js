@@ -1,0 +1,49 @@
+/* Keys that work on every page, the running clock, and presses that count once. */
+"use strict";
+(() => {
+  const typing = (target) => target.closest("input, select, textarea, [contenteditable]") !== null;
+  const stations = { b: "buying", i: "intake", t: "bench", w: "workshop", s: "selling", k: "books" };
+  let going = false;
+
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.altKey || event.metaKey) return;
+    if (event.key === "Escape" && event.target.id === "scan") { event.target.blur(); return; }
+    if (typing(event.target)) return;
+    if (event.key === "/") { event.preventDefault(); document.getElementById("scan")?.focus(); return; }
+    if (event.key === "?") { window.location = "/keys/"; return; }
+    if (going) {
+      going = false;
+      if (event.key === "f") { window.location = "/"; return; }
+      const stop = document.querySelector(`[data-go="${stations[event.key]}"]`);
+      if (stop) { event.preventDefault(); window.location = stop.href; return; }
+    }
+    if (event.key === "g") { going = true; setTimeout(() => { going = false; }, 1500); return; }
+    const pressed = document.querySelector(`[data-key="${CSS.escape(event.key.toLowerCase())}"]`);
+    if (pressed) { event.preventDefault(); pressed.focus(); pressed.click(); }
+  });
+
+  /* The server does a thing once whatever happens; this only keeps a second press from looking alive. */
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (form.method !== "post" || form.dataset.sent) { if (form.dataset.sent) event.preventDefault(); return; }
+    if (form.hasAttribute("hx-post")) return;
+    form.dataset.sent = "yes";
+    setTimeout(() => { delete form.dataset.sent; }, 4000);
+  });
+  window.addEventListener("pageshow", () => document.querySelectorAll("form[data-sent]").forEach((f) => delete f.dataset.sent));
+
+  const clock = document.querySelector("[data-since]");
+  if (clock) {
+    const since = new Date(clock.dataset.since);
+    const show = () => {
+      const minutes = Math.max(0, Math.floor((Date.now() - since) / 60000));
+      clock.querySelector("b").textContent = `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+    };
+    show();
+    setInterval(show, 10000);
+  }
+
+  const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
+  if (wrong) wrong.focus();
+  document.querySelectorAll("[data-print]").forEach((b) => b.addEventListener("click", () => window.print()));
+})();

@@ -1,0 +1,114 @@
+from decimal import Decimal
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.books.earnings import INCOME, STEPS, earnings
+from core.flow.next_up import Candidate, next_up
+from core.flow.stage import FlowFacts, Stage, State, Station, standing
+
+D = Decimal
+WORDS = st.sampled_from(["", "something"])
+LISTS = st.sampled_from([(), ("one",), ("one", "two")])
+FACTS = st.builds(
+    FlowFacts,
+    intake_gaps=LISTS,
+    assessed=st.booleans(),
+    custody=st.booleans(),
+    donor=st.booleans(),
+    parked=WORDS,
+    scrapped=st.booleans(),
+    returned=st.booleans(),
+    run_started=st.booleans(),
+    run_complete=st.booleans(),
+    failed=LISTS,
+    safety_hold=WORDS,
+    retest_after=WORDS,
+    open_jobs=LISTS,
+    waiting_for=WORDS,
+    decision=WORDS,
+    graded=st.booleans(),
+    listing_blocks=LISTS,
+    listed=st.booleans(),
+    sold=st.booleans(),
+    sent=st.booleans(),
+    closed=st.booleans(),
+)
+MIDWAY = {"assessed": True, "run_started": True}
+
+
+class Standings(TestCase):
+    @given(FACTS)
+    def test_every_record_has_a_stage_with_a_reason_and_a_next_step(self, facts):
+        stands = standing(facts)
+        self.assertTrue(stands.reason)
+        self.assertTrue(stands.next_step or stands.stage in {Stage.CLOSED, Stage.SCRAPPED, Stage.RETURNED})
+        self.assertEqual(stands, standing(facts))
+
+    @given(FACTS)
+    def test_what_left_the_shop_never_comes_back_by_itself(self, facts):
+        if facts.sold or facts.scrapped or facts.returned:
+            self.assertEqual(standing(facts).station, Station.BOOKS)
+
+    def test_along_the_line(self):
+        for facts, stage, state in (
+            (FlowFacts(intake_gaps=["approach"]), Stage.RECEIVED, State.MOVING),
+            (FlowFacts(safety_hold="leak"), Stage.RECEIVED, State.HOLD),
+            (FlowFacts(assessed=True), Stage.ASSESSED, State.MOVING),
+            (FlowFacts(**MIDWAY), Stage.ON_BENCH, State.MOVING),
+            (FlowFacts(**MIDWAY, failed=["Picture"]), Stage.ON_BENCH, State.DECISION),
+            (FlowFacts(**MIDWAY, safety_hold="tube"), Stage.ON_BENCH, State.HOLD),
+            (FlowFacts(**MIDWAY, failed=["Picture"], open_jobs=["fix it"]), Stage.IN_WORKSHOP, State.MOVING),
+            (FlowFacts(**MIDWAY, open_jobs=["fix it"], waiting_for="a part"), Stage.IN_WORKSHOP, State.WAITING),
+            (FlowFacts(**MIDWAY, failed=["Picture"], retest_after="fix it"), Stage.ON_BENCH, State.MOVING),
+            (FlowFacts(**MIDWAY, run_complete=True), Stage.PROVEN, State.MOVING),
+            (
+                FlowFacts(**MIDWAY, run_complete=True, graded=True, listing_blocks=["no price"]),
+                Stage.GRADED,
+                State.DECISION,
+            ),
+            (FlowFacts(**MIDWAY, run_complete=True, graded=True), Stage.GRADED, State.MOVING),
+            (FlowFacts(**MIDWAY, listed=True), Stage.LISTED, State.MOVING),
+            (FlowFacts(**MIDWAY, sold=True), Stage.SOLD, State.SOLD),
+        ):
+            stands = standing(facts)
+            self.assertEqual((stands.stage, stands.state), (stage, state), facts)
+
+    def test_a_fix_is_not_trusted_until_tested(self):
+        stands = standing(FlowFacts(**MIDWAY, run_complete=True, retest_after="solder joint"))
+        self.assertEqual((stands.stage, stands.next_step), (Stage.ON_BENCH, "run the test plan again"))
+
+
+class NextUp(TestCase):
+    def test_safety_first_then_euro_a_minute(self):
+        ranked = next_up(
+            [
+                Candidate(1, State.MOVING, D(100), 10, 0),
+                Candidate(2, State.MOVING, D(100), 5, 0),
+                Candidate(3, State.HOLD, D(10), 60, 3),
+                Candidate(4, State.WAITING, D(999), 1, 0),
+                Candidate(5, State.SOLD, D(999), 1, 0),
+            ]
+        )
+        self.assertEqual([r.candidate.key for r in ranked], [3, 2, 1])
+        self.assertEqual(ranked[1].why, "€20 per hands-on minute")
+
+    def test_waiting_breaks_a_near_tie(self):
+        ranked = next_up([Candidate(1, State.MOVING, D(100), 10, 0), Candidate(2, State.MOVING, D(99), 10, 30)])
+        self.assertEqual(ranked[0].candidate.key, 2)
+
+
+class Earned(TestCase):
+    KINDS = [kind for _, kinds in STEPS for kind in kinds] + list(INCOME)
+
+    @given(st.dictionaries(st.sampled_from(KINDS), st.integers(-(10**7), 10**7).map(lambda c: D(c) / 100)))
+    def test_the_margin_is_what_the_ledger_says(self, sums):
+        money = earnings(sums)
+        self.assertEqual(money.margin, -sum(sums.values(), D(0)))
+        self.assertEqual(sum((bar.amount for bar in money.bars), D(0)), money.cost)
+        self.assertEqual(money.before_labour, money.margin + sums.get("labour", D(0)))
+
+    def test_a_kind_without_a_bar_is_not_lost_silently(self):
+        with self.assertRaises(ValueError):
+            earnings({"gift": D(1)})

@@ -1,0 +1,82 @@
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.intake.casing import Face, unfold
+from core.intake.completeness import Content, Presence, completeness
+from core.intake.condition import MOST_PER_FACE, FindingKind, Mark, cosmetic_score
+
+MARKS = st.lists(
+    st.builds(Mark, st.sampled_from(FindingKind), st.sampled_from(Face), st.integers(1, 4), st.floats(0, 1)),
+    max_size=30,
+)
+
+
+class CompletenessOf(TestCase):
+    def test_weighs_what_is_there(self):
+        found = completeness(
+            [
+                Content("keyboard", 4, Presence.PRESENT),
+                Content("mouse", 2, Presence.MISSING),
+                Content("cover", 1, Presence.NOT_ORIGINAL),
+                Content("lead", 1, Presence.WRONG),
+                Content("manual", 3, Presence.EXTRA),
+            ]
+        )
+        self.assertEqual(found.percent, 62)
+        self.assertEqual((found.missing, found.not_original), (("mouse", "lead"), ("cover",)))
+
+    def test_no_figure_while_something_was_not_looked_for(self):
+        found = completeness([Content("keyboard", 4, Presence.PRESENT), Content("mouse", 2, Presence.UNSEEN)])
+        self.assertEqual((found.percent, found.unseen), (None, ("mouse",)))
+
+    def test_nothing_expected_has_no_figure(self):
+        self.assertIsNone(completeness([]).percent)
+
+
+class CaseUnfolded(TestCase):
+    @given(st.integers(10, 900), st.integers(10, 900), st.integers(10, 900))
+    def test_six_faces_that_do_not_overlap_and_stay_on_the_drawing(self, width, height, depth):
+        casing = unfold(width, height, depth)
+        self.assertEqual({panel.face for panel in casing.panels}, set(Face))
+        for panel in casing.panels:
+            self.assertGreaterEqual(min(panel.x, panel.y, panel.width, panel.height), 0)
+            self.assertLessEqual(panel.x + panel.width, casing.width + 1e-6)
+            self.assertLessEqual(panel.y + panel.height, casing.height + 1e-6)
+        for one in casing.panels:
+            for other in casing.panels:
+                if one.face != other.face:
+                    apart = (
+                        one.x + one.width <= other.x
+                        or other.x + other.width <= one.x
+                        or one.y + one.height <= other.y
+                        or other.y + other.height <= one.y
+                    )
+                    self.assertTrue(apart, f"{one.face} over {other.face}")
+
+    def test_a_box_without_a_size_is_refused(self):
+        with self.assertRaises(ValueError):
+            unfold(0, 10, 10)
+
+
+class Cosmetics(TestCase):
+    @given(MARKS)
+    def test_between_nothing_and_a_hundred_and_the_terms_explain_it(self, marks):
+        score = cosmetic_score(marks)
+        self.assertTrue(0 <= score.score <= 100)
+        self.assertEqual(len(score.terms), len(marks))
+        self.assertTrue(all(points <= MOST_PER_FACE for points in score.by_face.values()))
+        self.assertEqual(score.score, max(0, round(100 - sum(score.by_face.values()))))
+
+    @given(
+        MARKS, st.builds(Mark, st.sampled_from(FindingKind), st.sampled_from(Face), st.integers(1, 4), st.floats(0, 1))
+    )
+    def test_another_finding_never_makes_it_prettier(self, marks, more):
+        self.assertLessEqual(cosmetic_score([*marks, more]).score, cosmetic_score(marks).score)
+
+    def test_the_front_counts_more_than_the_underside(self):
+        front, under = (
+            cosmetic_score([Mark(FindingKind.CRACK, f, 3, 0.1)]).score for f in (Face.FRONT, Face.UNDERSIDE)
+        )
+        self.assertLess(front, under)

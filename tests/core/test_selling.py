@@ -1,0 +1,176 @@
+from dataclasses import replace
+from decimal import Decimal
+from unittest import TestCase
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from core.selling.grade import LADDER, Grade, GradeEvidence, grade
+from core.selling.listing import BlockKind, ListingFacts, blocks, write_listing
+from core.selling.price import Comparable, SellingTerms, fee_on, floor_price, price_band, tax_within
+
+D = Decimal
+PERFECT = GradeEvidence(14, 14, 0, run_complete=True, soaked=True, cosmetics=96, completeness=100)
+EVIDENCE = st.builds(
+    GradeEvidence,
+    steps_total=st.just(10),
+    steps_passed=st.integers(0, 10),
+    steps_failed=st.integers(0, 3),
+    run_complete=st.booleans(),
+    soaked=st.booleans(),
+    cosmetics=st.integers(0, 100),
+    completeness=st.none() | st.integers(0, 100),
+    not_original=st.integers(0, 4),
+    temporary_fixes=st.integers(0, 2),
+    unconfirmed_fixes=st.integers(0, 1),
+    safety_waived=st.booleans(),
+    safety_failed=st.booleans(),
+)
+MONEY = st.decimals(0, 5000, places=2)
+
+
+class Grades(TestCase):
+    def test_all_proved_is_an_a(self):
+        result = grade(PERFECT)
+        self.assertEqual((result.grade, result.caps), (Grade.A, ()))
+
+    def test_each_cap_and_what_lifts_it(self):
+        for change, expected in (
+            ({"soaked": False}, Grade.B),
+            ({"temporary_fixes": 1}, Grade.C),
+            ({"unconfirmed_fixes": 1}, Grade.C),
+            ({"steps_failed": 1, "steps_passed": 13}, Grade.D),
+            ({"safety_waived": True}, Grade.PARTS),
+            ({"safety_failed": True}, Grade.PARTS),
+            ({"run_complete": False}, Grade.C),
+            ({"donor": True}, Grade.PARTS),
+        ):
+            result = grade(replace(PERFECT, **change))
+            self.assertEqual(result.grade, expected, change)
+            self.assertTrue(all(cap.reason and cap.lift for cap in result.caps))
+
+    def test_nothing_tested_is_its_own_grade(self):
+        self.assertEqual(grade(GradeEvidence(0, 0, 0, False, False, 90, 100)).grade, Grade.UNTESTED)
+
+    @given(EVIDENCE)
+    def test_never_better_than_its_weakest_proof(self, evidence):
+        result = grade(evidence)
+        self.assertEqual(result, grade(evidence))
+        for cap in result.caps:
+            self.assertGreaterEqual(LADDER.index(result.grade), LADDER.index(cap.grade))
+
+    @given(EVIDENCE)
+    def test_one_more_pass_never_lowers_it(self, evidence):
+        assume(evidence.steps_passed < 10)
+        better = grade(replace(evidence, steps_passed=evidence.steps_passed + 1))
+        self.assertLessEqual(LADDER.index(better.grade), LADDER.index(grade(evidence).grade))
+
+
+class Prices(TestCase):
+    def test_the_same_sales_ask_more_for_a_better_grade(self):
+        sales = [Comparable(D(100 + i), 10 * i, Grade.B) for i in range(8)]
+        a, b, c = (price_band(sales, g, 100) for g in (Grade.A, Grade.B, Grade.C))
+        self.assertTrue(a.likely > b.likely > c.likely)
+        self.assertTrue(b.low <= b.likely <= b.high)
+
+    def test_old_and_unlike_sales_weigh_less(self):
+        near, old, unlike = (
+            price_band([Comparable(D(100), *rest)], Grade.B, 100).weighed[0].weight
+            for rest in ((0, Grade.B), (180, Grade.B), (0, Grade.D))
+        )
+        self.assertAlmostEqual(old, near / 2)
+        self.assertLess(unlike, near)
+
+    def test_few_are_called_few_and_none_is_none(self):
+        self.assertTrue(price_band([Comparable(D(100), 5, Grade.B)] * 2, Grade.B, 100).few)
+        self.assertFalse(price_band([Comparable(D(100), 5, Grade.B)] * 6, Grade.B, 100).few)
+        self.assertIsNone(price_band([], Grade.B, 100))
+
+
+class Floors(TestCase):
+    @given(
+        MONEY,
+        MONEY,
+        st.decimals(0, 30, places=2),
+        st.decimals(0, 5, places=2),
+        st.decimals(0, 40, places=2),
+        st.sampled_from(["none", "standard", "margin"]),
+        st.decimals(0, 27, places=2),
+    )
+    def test_selling_at_the_floor_covers_and_two_cents_less_does_not(
+        self, cover, purchase, fee, fixed, post, scheme, tax
+    ):
+        terms = SellingTerms(fee, fixed, post, scheme, tax)
+        price = floor_price(cover, purchase, terms)
+
+        def left(p):
+            """What stays of a price, before the cent rounding of fee and tax."""
+            taxed = {"none": D(0), "standard": p, "margin": max(D(0), p - purchase)}[scheme]
+            return p - p * fee / 100 - fixed - post - taxed * tax / (100 + tax)
+
+        self.assertGreaterEqual(left(price), cover - D("1e-12"))
+        if price >= D("0.02"):
+            self.assertLess(left(price - D("0.02")), cover)
+
+    def test_fee_and_tax_that_take_it_all_are_said(self):
+        with self.assertRaises(ValueError):
+            floor_price(D(1), D(0), SellingTerms(D(90), tax_scheme="standard", tax_percent=D(25)))
+
+    def test_a_loss_bears_no_margin_tax(self):
+        terms = SellingTerms(D(10), tax_scheme="margin", tax_percent=D(20))
+        self.assertEqual(tax_within(D(80), D(100), terms), 0)
+        self.assertEqual(fee_on(D(80), terms), D(8))
+
+
+class Listings(TestCase):
+    READY = ListingFacts(
+        title="Halden M2", grade=Grade.B, proven=True, photo_count=3, photos_wanted=3, asking=D(99), floor=D(80)
+    )
+
+    def kinds(self, **change):
+        return [block.kind for block in blocks(replace(self.READY, **change))]
+
+    def test_nothing_blocks_what_is_ready(self):
+        self.assertEqual(self.kinds(), [])
+
+    def test_each_block_is_named(self):
+        for change, kind in (
+            ({"custody": True}, BlockKind.CUSTODY),
+            ({"proven": False}, BlockKind.STAGE),
+            ({"grade": None}, BlockKind.GRADE),
+            ({"asking": None}, BlockKind.PRICE),
+            ({"asking": D(70)}, BlockKind.PRICE),
+            ({"photo_count": 1}, BlockKind.PHOTOS),
+            ({"data_on_board": True}, BlockKind.DATA),
+            ({"safety_hold": "leak"}, BlockKind.SAFETY),
+            ({"temporary_fixes": ["bridge"]}, BlockKind.TEMPORARY),
+        ):
+            self.assertEqual(self.kinds(**change), [kind], change)
+
+    def test_a_reason_allows_a_price_under_the_floor(self):
+        self.assertEqual(self.kinds(asking=D(70), below_floor_reason="clearing out"), [])
+
+    def test_for_parts_may_hold_a_temporary_fix(self):
+        self.assertEqual(
+            self.kinds(grade=Grade.PARTS, temporary_fixes=["bridge"], proven=False, safety_hold="leak"), []
+        )
+
+    def test_says_only_what_was_recorded(self):
+        title, text = write_listing(
+            replace(self.READY, passed=["picture"], missing=["mouse"], findings=["crack on the front, 3 cm"])
+        )
+        self.assertEqual(title, "Halden M2, tested")
+        for words in ("picture", "mouse", "crack on the front"):
+            self.assertIn(words, text)
+        for word in ("Work done", "Failed when tested", "Not original"):
+            self.assertNotIn(word, text)
+
+    def test_untested_is_not_called_tested(self):
+        title, text = write_listing(replace(self.READY, grade=Grade.UNTESTED, proven=False))
+        self.assertIn("untested", title)
+        self.assertIn("Not tested", text)
+
+    @given(st.integers(10, 120))
+    def test_the_title_fits_its_channel(self, longest):
+        title, _ = write_listing(replace(self.READY, title="A" * 70, year_text="1986–1990"), longest)
+        self.assertLessEqual(len(title), longest)

@@ -1,0 +1,37 @@
+"""Run the tests with Django's runner and close with one line: N passed, N failed, N skipped."""
+
+import os
+import shutil
+import sys
+
+import django
+from django.conf import settings
+from django.test.runner import DiscoverRunner
+
+
+class CountingRunner(DiscoverRunner):
+    def run_suite(self, suite, **kwargs):
+        self.result = super().run_suite(suite, **kwargs)
+        return self.result
+
+
+def main(labels: list[str]) -> int:
+    os.environ["DJANGO_SETTINGS_MODULE"] = "tests.settings"
+    # Playwright's own event loop runs in the thread that asks the database.
+    os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+    django.setup()
+    runner = CountingRunner(interactive=False, verbosity=1, durations=5)
+    try:
+        runner.run_tests(labels or ["tests"])
+    finally:
+        shutil.rmtree(settings.MEDIA_ROOT, ignore_errors=True)
+    result = runner.result
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    skipped = len(result.skipped)
+    passed = result.testsRun - failed - skipped
+    print(f"{passed} passed, {failed} failed, {skipped} skipped")
+    return 1 if failed or not result.testsRun else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,121 @@
+"""A small shop on the real database, and hands that call the services the screens call."""
+
+from datetime import timedelta
+from decimal import Decimal
+
+from django.test import TestCase
+from django.utils import timezone
+
+from core.buying.share import Basis
+from demo.days import Hand
+from stations.buying import services as buying
+from stations.buying.models import Lot
+from stations.intake import services as intake
+from stations.intake.models import ExpectedItem, MachineModel, Unit
+from stations.people.models import Person, PersonRole, Role
+from stations.selling.models import Channel
+from stations.workshop import services as workshop
+from stations.workshop.models import StockItem
+
+D = Decimal
+
+
+def person(name: str, *roles: str) -> Person:
+    made = Person.objects.create_user(name, password=f"{name}-sesame", first_name=name.capitalize())
+    PersonRole.objects.bulk_create(PersonRole(person=made, role=role) for role in roles)
+    return made
+
+
+def lot_data(**changes) -> dict:
+    """A filled-in lot form: 100 for the lot, 18 % premium, 12 freight."""
+    return {
+        "title": "Attic",
+        "supplier_name": "Pell Head school",
+        "source_kind": "auction",
+        "bought_on": timezone.localdate(),
+        "arrived_on": None,
+        "currency": "EUR",
+        "rate": D(1),
+        "owner_name": "",
+        "note": "",
+        "price": D(100),
+        "premium_percent": D(18),
+        "freight": D(12),
+        **changes,
+    }
+
+
+def line_data(description: str = "Halden M2", quantity: int = 1, worth: int = 100, **changes) -> dict:
+    return {
+        "description": description,
+        "quantity": quantity,
+        "kind": "machine",
+        "form_factor": "all_in_one",
+        "claim": "untested",
+        "claim_words": "",
+        "weight_kg": D(5),
+        "worth_low": D(worth),
+        "worth_likely": D(worth),
+        "worth_high": D(worth),
+        "finish_cost": D(0),
+        **changes,
+    }
+
+
+def fill_shop(target) -> None:
+    """Put people, a model, a channel, a part and one shared lot with two lines on `target`."""
+    target.owner = person("olga", Role.OWNER)
+    target.technician = person("tom", Role.TECHNICIAN)
+    target.seller = person("sven", Role.SELLER)
+    target.viewer = person("vic", Role.VIEWER)
+    target.model = MachineModel.objects.create(
+        maker="Halden",
+        name="M2",
+        form_factor="all_in_one",
+        supply="linear",
+        battery="lithium",
+        picture_tube=True,
+        drives=1,
+        photos_wanted=1,
+    )
+    ExpectedItem.objects.create(model=target.model, name="keyboard", weight=4)
+    ExpectedItem.objects.create(model=target.model, name="mouse", weight=2)
+    target.channel = Channel.objects.create(name="Quay market", fee_percent=D(10), fee_fixed=D(0))
+    target.lot = buying.record_lot(target.owner, lot_data(), [line_data(quantity=3), line_data("Tessaly 48", 1, 30)])
+    buying.share_lot(target.owner, target.lot, Basis.VALUE)
+    target.line, target.other_line = target.lot.lines.all()
+    target.part = StockItem.objects.create(name="Belt", drawer="A1")
+    workshop.buy_stock(target.owner, target.part, 3, D("10.00"))
+
+
+class ShopTest(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        fill_shop(cls)
+
+    def hand(self, who: Person | None = None) -> Hand:
+        return Hand(who or self.owner, timezone.now() - timedelta(days=3), "test")
+
+    def receive(self, count: int = 1) -> list[Unit]:
+        return intake.receive(self.owner, self.line, count, self.model, "shelf")
+
+    def assessed(self, approach: str = "period", **facts) -> Unit:
+        (unit,) = self.receive()
+        return self.hand().assess(unit, approach, **facts)
+
+    def proven(self) -> Unit:
+        unit = self.assessed()
+        self.hand().test(unit)
+        intake.clear_data(self.owner, unit, "clear")
+        return Unit.objects.get(pk=unit.pk)
+
+    def listed(self, asking: str = "150") -> Unit:
+        unit = self.proven()
+        self.hand().offer(unit, asking, photos=1)
+        return Unit.objects.get(pk=unit.pk)
+
+    def again(self, row):
+        return type(row).objects.get(pk=row.pk)
+
+    def lot_again(self) -> Lot:
+        return self.again(self.lot)

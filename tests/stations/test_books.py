@@ -1,0 +1,120 @@
+from decimal import Decimal
+from io import StringIO
+
+from django.core.management import CommandError, call_command
+from django.db import OperationalError, connection, transaction
+from django.db.models import Sum
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase as HypothesisTestCase
+
+from stations.books.selectors import complaints, lot_results, units_earnings
+from stations.intake.models import Unit
+from stations.ledger.models import Account, Kind, LedgerEntry
+from stations.ledger.services import Leg, post, reverse
+from stations.people.models import Person
+from stations.people.refusals import Refused
+from stations.selling import services as selling
+from tests.stations.base import ShopTest
+
+D = Decimal
+
+
+class TheLedger(ShopTest):
+    def test_what_does_not_balance_is_not_written(self):
+        with self.assertRaises(ValueError):
+            post(self.owner, "odd", [Leg(Account.CASH, 0, Kind.FEE, D(1))])
+
+    def test_an_entry_can_be_neither_changed_nor_deleted(self):
+        entry = LedgerEntry.objects.first()
+        for act in (entry.save, entry.delete):
+            with self.assertRaises(TypeError):
+                act()
+        for sql in ("UPDATE ledger_ledgerentry SET amount = 1", "DELETE FROM ledger_ledgerentry"):
+            with (
+                self.assertRaisesRegex(OperationalError, "append-only"),
+                transaction.atomic(),
+                connection.cursor() as cursor,
+            ):
+                cursor.execute(sql)
+
+    def test_a_posting_is_reversed_once(self):
+        posting = LedgerEntry.objects.first().posting
+        reverse(self.owner, posting, "test")
+        with self.assertRaisesRegex(Refused, "already"):
+            reverse(self.owner, posting, "test")
+
+
+class LedgerBalances(HypothesisTestCase):
+    @settings(max_examples=25, deadline=None)
+    @given(st.lists(st.integers(-(10**6), 10**6), min_size=1, max_size=6), st.booleans())
+    def test_always(self, cents, undo):
+        who, _ = Person.objects.get_or_create(username="clerk")
+        legs = [Leg(Account.UNIT, i, Kind.FEE, D(c) / 100) for i, c in enumerate(cents)]
+        legs.append(Leg(Account.CASH, 0, Kind.FEE, -sum(leg.amount for leg in legs)))
+        posting = post(who, "generated", legs)
+        if posting and undo:
+            reverse(who, posting, "undone")
+            self.assertEqual({d["account_id"]: d["amount"] for d in _sums() if d["amount"]}, {})
+        self.assertEqual(complaints(), [])
+
+
+def _sums():
+    return LedgerEntry.objects.values("account", "account_id").annotate(amount=Sum("amount"))
+
+
+class CheckBooks(ShopTest):
+    def run_check(self) -> str:
+        out = StringIO()
+        call_command("check_books", stdout=out, stderr=out)
+        return out.getvalue()
+
+    def test_every_cent_stands_somewhere_from_purchase_to_profit(self):
+        unit = self.listed()
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        self.assertIn("The books add up", self.run_check())
+
+    def test_tampering_is_found(self):
+        unit = self.listed()
+        sale = selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        for act, words in (
+            (lambda: type(self.lot).objects.update(landed_total=1), "the lot says 1.00"),
+            (lambda: type(sale).objects.update(price=140), "sale is -140.00 on the document"),
+            (lambda: type(self.part).objects.update(quantity=0), "0 pieces worth 10.00"),
+            (self.cent_gone, "off by"),
+        ):
+            with self.subTest(words):
+                point = transaction.savepoint()
+                act()
+                self.assertTrue(any(words in complaint.words for complaint in complaints()), complaints())
+                with self.assertRaises(CommandError):
+                    self.run_check()
+                transaction.savepoint_rollback(point)
+
+    def cent_gone(self):
+        with connection.cursor() as cursor:
+            cursor.execute("SET @wendopolis_ledger_unlocked = 1")
+            cursor.execute("UPDATE ledger_ledgerentry SET amount = amount + 0.01 ORDER BY id LIMIT 1")
+            cursor.execute("SET @wendopolis_ledger_unlocked = NULL")
+
+    def test_a_lots_profit_is_the_sum_of_its_units_and_losses(self):
+        unit = self.listed()
+        self.receive(2)
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        (result,) = lot_results([self.lot_again()])
+        units = units_earnings(list(Unit.objects.filter(lot=self.lot)))
+        self.assertEqual(result.money.margin, sum(m.margin for m in units.values()) - D("11.82"))
+        self.assertEqual(result.money.sale, D(150))
+
+
+class RebuildStages(ShopTest):
+    def test_finds_and_mends_a_wrong_column(self):
+        unit = self.assessed()
+        out = StringIO()
+        call_command("rebuild_stages", "--check", stdout=out)
+        self.assertIn("1 units, 0 differ", out.getvalue())
+        Unit.objects.filter(pk=unit.pk).update(stage="sold", station="books")
+        with self.assertRaises(SystemExit):
+            call_command("rebuild_stages", "--check", stdout=out)
+        call_command("rebuild_stages", stdout=out)
+        self.assertEqual(self.again(unit).stage, "assessed")

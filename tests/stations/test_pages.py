@@ -1,0 +1,268 @@
+"""Pages through the real views: they answer, they don't ask more as the shop grows, they lose nothing typed."""
+
+from decimal import Decimal
+
+from django.db import connection
+from django.test import override_settings
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from core.buying.share import Basis
+from stations.buying import services as buying
+from stations.buying.models import Lot
+from stations.intake import services as intake
+from stations.intake.models import Finding, Unit
+from stations.selling import services as selling
+from tests.stations.base import ShopTest, line_data, lot_data
+from tests.stations.test_intake import picture
+
+D = Decimal
+
+
+class PageTest(ShopTest):
+    def setUp(self):
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+
+    def post(self, address, args=(), **data):
+        return self.client.post(reverse(address, args=args), {"write_key": "", **data})
+
+    def new_lot(self, **changes) -> dict:
+        return {
+            "version": 1,
+            "title": "Crate",
+            "supplier_name": "Quay",
+            "source_kind": "auction",
+            "bought_on": "2026-10-01",
+            "currency": "EUR",
+            "rate": "1",
+            "price": "90",
+            "lines-TOTAL_FORMS": "1",
+            "lines-INITIAL_FORMS": "0",
+            "lines-0-description": "Tower",
+            "lines-0-quantity": "3",
+            "lines-0-kind": "machine",
+            "lines-0-form_factor": "tower",
+            "lines-0-claim": "none",
+            "lines-0-worth_low": "10",
+            "lines-0-worth_likely": "20",
+            "lines-0-worth_high": "30",
+            "lines-0-finish_cost": "0",
+            **changes,
+        }
+
+
+class QueriesDoNotGrow(PageTest):
+    def grow(self):
+        for number in range(6):
+            lot = buying.record_lot(
+                self.owner, lot_data(title=f"Lot {number}"), [line_data(quantity=3), line_data("Tessaly 48", 2)]
+            )
+            buying.share_lot(self.owner, lot, Basis.COUNT)
+            intake.receive(self.owner, lot.lines.first(), 3, self.model)
+
+    def queries(self, path) -> int:
+        with CaptureQueriesContext(connection) as asked:
+            self.assertEqual(self.client.get(path).status_code, 200)
+        return len(asked)
+
+    def test_on_every_list(self):
+        self.listed()
+        self.receive()
+        paths = [
+            reverse(name)
+            for name in (
+                "floor:floor",
+                "buying:lots",
+                "intake:table",
+                "intake:units",
+                "intake:models",
+                "bench:bench",
+                "workshop:workshop",
+                "workshop:stock",
+                "selling:selling",
+                "selling:comparables",
+                "books:books",
+                "shop:front",
+            )
+        ]
+        paths += [reverse("books:lot", args=[self.lot.number]), reverse("floor:find") + "?q=Halden"]
+        for path in paths:
+            self.client.get(path)
+        before = {path: self.queries(path) for path in paths}
+        self.grow()
+        for path in paths:
+            with self.subTest(path):
+                self.assertEqual(self.queries(path), before[path])
+
+    def test_the_floor_asks_a_fixed_number(self):
+        self.receive(3)
+        self.client.get("/")
+        with self.assertNumQueries(15):
+            self.client.get("/")
+
+
+class BadInput(PageTest):
+    def test_a_lot_says_at_each_field_what_is_wrong_and_keeps_the_rest(self):
+        for change, field, words in (
+            ({"price": "-5"}, "price", "may not be below 0"),
+            ({"price": "a lot"}, "price", "Type an amount"),
+            ({"currency": "XXQ"}, "currency", "no currency code"),
+            ({"rate": "0"}, "rate", "above 0"),
+            ({"premium_percent": "118"}, "premium_percent", "from 0 to 100"),
+            ({"title": ""}, "title", "Give the lot a name"),
+            ({"supplier_name": ""}, "supplier_name", "Who sold"),
+            ({"source_kind": "custody"}, "owner_name", "whose is it"),
+            ({"source_kind": "donation"}, "price", "donation has no price"),
+            ({"arrived_on": "2026-09-01"}, "arrived_on", "before it was bought"),
+        ):
+            with self.subTest(change):
+                page = self.post("buying:record", **self.new_lot(note="keep me", **change))
+                self.assertEqual(page.status_code, 200)
+                self.assertIn(words, str(page.context["form"].errors[field]))
+                self.assertContains(page, "keep me")
+        self.assertEqual(Lot.objects.count(), 1)
+
+    def test_a_line_says_so_too(self):
+        for change, field in (
+            ({"lines-0-quantity": "0"}, "quantity"),
+            ({"lines-0-worth_likely": "5"}, "worth_likely"),
+            ({"lines-0-weight_kg": "-1"}, "weight_kg"),
+            ({"lines-0-description": ""}, "description"),
+        ):
+            with self.subTest(change):
+                page = self.post("buying:record", **self.new_lot(**change))
+                self.assertIn(field, page.context["lines"].errors[0])
+
+    def test_a_reading_is_asked_about_at_its_field(self):
+        unit = self.assessed()
+        run = self.hand().test(unit, stop_at="supply-5v")
+        page = self.post("bench:unit", [unit.number], code="supply-5v", outcome="pass", reading="5060")
+        self.assertContains(page, "Did you read 5060 milliV", status_code=422)
+        self.assertContains(page, 'value="5060"', status_code=422)
+        self.assertEqual(run.results.filter(code="supply-5v").count(), 0)
+
+    def test_other_forms_refuse_at_the_field(self):
+        unit = self.proven()
+        job_page = self.post("workshop:unit", [unit.number], title="", kind="repair", estimate_minutes="0", version=1)
+        self.assertEqual({"title", "estimate_minutes"}, set(job_page.context["form"].errors))
+        price_page = self.post("selling:price", [unit.number], asking="-3", channel=self.channel.pk, version=1)
+        self.assertIn("asking", price_page.context["price_form"].errors)
+        finding_page = self.post(
+            "intake:add-finding", [unit.number], face="front", kind="crack", x="7", y="0", severity="2"
+        )
+        self.assertEqual({"x", "words", "extent_percent"}, set(finding_page.context["finding"].errors))
+        stock_page = self.post("workshop:stock", name="", condition="new", quantity="0", paid="-1")
+        self.assertEqual({"name", "quantity", "paid"}, set(stock_page.context["form"].errors))
+        receive_page = self.post("intake:table", line=self.line.pk, count="9")
+        self.assertContains(receive_page, "still to be received")
+        settings_page = self.post("people:settings", name="", labour_rate="-1", tax_percent="200", version=1)
+        self.assertTrue({"name", "labour_rate", "tax_percent"} <= set(settings_page.context["form"].errors))
+
+    def test_a_button_that_is_refused_says_why_on_the_page(self):
+        (unit,) = self.receive()
+        page = self.client.post(reverse("intake:finish", args=[unit.number]), follow=True)
+        self.assertContains(page, "Still to record: what it is, completeness, approach.")
+
+    def test_nonsense_addresses_are_not_found(self):
+        for path in ("/W-9999/", "/buying/L-999/", "/bench/W-9999/", "/selling/W-9999/", "/workshop/jobs/9999/"):
+            self.assertEqual(self.client.get(path).status_code, 404, path)
+
+
+class StaleEdits(PageTest):
+    def test_both_versions_are_shown_and_saving_again_is_knowing(self):
+        (unit,) = self.receive()
+        data = {
+            "version": 1,
+            "title": "Halden M2 grey",
+            "serial": "MINE-1",
+            "form_factor": "all_in_one",
+            "mains": "120 V",
+            "supply": "linear",
+            "battery": "lithium",
+            "drives": "1",
+        }
+        self.post("intake:identify", [unit.number], **{**data, "serial": "THEIRS-2"})
+        page = self.post("intake:identify", [unit.number], **data)
+        self.assertContains(page, "Somebody else saved this while you were typing")
+        self.assertContains(page, "THEIRS-2")
+        self.assertContains(page, "MINE-1")
+        self.assertEqual(Unit.objects.get(pk=unit.pk).serial, "THEIRS-2")
+        page = self.post("intake:identify", [unit.number], **{**data, "version": page.context["form"].data["version"]})
+        self.assertEqual(Unit.objects.get(pk=unit.pk).serial, "MINE-1")
+
+
+class DoublePosting(PageTest):
+    def test_one_lot(self):
+        for _ in range(2):
+            page = self.client.post(reverse("buying:record"), self.new_lot(write_key="one-press"))
+            self.assertRedirects(page, "/buying/L-2/")
+        self.assertEqual(Lot.objects.count(), 2)
+
+    def test_one_finding(self):
+        (unit,) = self.receive()
+        data = {
+            "face": "front",
+            "kind": "crack",
+            "x": "0.5",
+            "y": "0.5",
+            "severity": "2",
+            "extent_percent": "3",
+            "words": "corner",
+        }
+        for _ in range(2):
+            self.client.post(reverse("intake:add-finding", args=[unit.number]), {**data, "write_key": "one-press"})
+        self.assertEqual(Finding.objects.count(), 1)
+
+
+class ScanOrFind(PageTest):
+    def test_a_tag_a_lot_a_serial_or_a_word_opens_the_thing(self):
+        unit = self.assessed()
+        for words, there in (
+            (str(unit.tag), f"/W-{unit.number}/"),
+            ("101", "/W-101/"),
+            ("l-001", "/buying/L-1/"),
+            (unit.serial.lower(), f"/W-{unit.number}/"),
+        ):
+            self.assertRedirects(self.client.get("/find/", {"q": words}), there)
+        self.assertContains(self.client.get("/find/", {"q": "halden"}), str(unit.tag))
+        self.assertContains(self.client.get("/find/", {"q": "zzz"}), "Nothing has “zzz”")
+
+    def test_a_mistyped_tag_is_caught(self):
+        (unit,) = self.receive()
+        wrong = "A" if unit.tag.check != "A" else "B"
+        self.assertContains(self.client.get("/find/", {"q": f"{unit.tag.short}-{wrong}"}), "wrong check character")
+
+
+class TheDoor(ShopTest):
+    def test_nothing_without_signing_in_but_the_shop(self):
+        for path in ("/", "/buying/", "/books/", "/people/me/", "/W-101/"):
+            self.assertRedirects(self.client.get(path), f"/people/sign-in/?next={path}")
+        self.assertEqual(self.client.get("/shop/").status_code, 200)
+
+    def test_a_strict_policy_on_every_page(self):
+        policy = self.client.get("/shop/")["Content-Security-Policy"]
+        self.assertIn("default-src 'none'", policy)
+        self.assertNotIn("unsafe", policy)
+
+    @override_settings(AXES_FAILURE_LIMIT=3)
+    def test_guessing_is_slowed_down(self):
+        for _ in range(3):
+            page = self.client.post("/people/sign-in/", {"username": "olga", "password": "guess"})
+        page = self.client.post("/people/sign-in/", {"username": "olga", "password": "olga-sesame"})
+        self.assertContains(page, "closed for five minutes", status_code=429)
+
+    def test_a_viewer_reads_but_is_refused_in_words(self):
+        self.client.force_login(self.viewer, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertEqual(self.client.get("/").status_code, 200)
+        page = self.client.post(f"/buying/L-{self.lot.number}/", {"basis": "count"})
+        self.assertContains(page, "Only a buyer or an owner may share")
+
+    def test_pictures_of_what_is_not_on_offer_are_private(self):
+        unit = self.proven()
+        intake.add_photos(self.owner, unit, [picture("p.jpg", (9, 9, 9))])
+        path = reverse("intake:photo", args=[unit.photos.get().pk, "small"])
+        self.assertEqual(self.client.get(path).status_code, 404)
+        selling.grade_unit(self.owner, unit)
+        selling.set_price(self.owner, unit, 1, self.channel, D(150))
+        selling.publish(self.owner, unit)
+        self.assertEqual(self.client.get(path).status_code, 200)

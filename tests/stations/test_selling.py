@@ -1,0 +1,127 @@
+import json
+import re
+from decimal import Decimal
+
+from django.db import IntegrityError, transaction
+
+from core.selling.grade import Grade
+from stations.intake.models import Unit
+from stations.ledger.models import Account
+from stations.ledger.selectors import balance, by_kind
+from stations.people.refusals import NotAllowed, Refused, StaleEdit
+from stations.people.shop import settings
+from stations.selling import selectors
+from stations.selling import services as selling
+from stations.selling.models import Comparable, Listing
+from stations.workshop import services as workshop
+from tests.stations.base import ShopTest
+
+D = Decimal
+
+
+class Grading(ShopTest):
+    def test_two_people_give_the_same_grade(self):
+        unit = self.proven()
+        first, second = (selling.grade_unit(who, unit) for who in (self.owner, self.technician))
+        self.assertEqual((first.grade, first.total), (second.grade, second.total))
+        self.assertEqual(first.grade, "A")
+
+    def test_not_while_work_or_a_run_is_open(self):
+        unit = self.assessed()
+        with self.assertRaisesRegex(Refused, "run is going on"):
+            self.hand().test(unit, stop_at="fn-picture")
+            selling.grade_unit(self.seller, unit)
+
+    def test_a_repair_after_the_test_caps_it(self):
+        unit = self.proven()
+        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        workshop.finish_job(self.owner, job, "fitted")
+        self.assertEqual(selectors.graded_now(unit).grade, Grade.C)
+
+
+class PricingAndListing(ShopTest):
+    def test_under_the_floor_only_with_a_reason(self):
+        unit = self.proven()
+        with self.assertRaises(Refused) as caught:
+            selling.set_price(self.seller, unit, 1, self.channel, D("40"))
+        self.assertEqual(caught.exception.field, "below_floor_reason")
+        # cost 39.40, margin wanted 20, postage 9, fee 10 %: (39.40 + 20 + 9) / 0.9 = 76.00
+        self.assertIn("76.00", caught.exception.message)
+        selling.set_price(self.seller, unit, 1, self.channel, D("40"), "shop-soiled")
+
+    def test_a_stale_price_is_told_so(self):
+        unit = self.proven()
+        selling.set_price(self.seller, unit, 1, self.channel, D(90))
+        with self.assertRaises(StaleEdit):
+            selling.set_price(self.owner, unit, 1, self.channel, D(95))
+
+    def test_everything_that_blocks_is_said_at_once(self):
+        unit = self.assessed()
+        with self.assertRaises(Refused) as caught:
+            selling.publish(self.seller, unit)
+        for words in ("Not proven", "No grade", "No price", "1 photo missing", "not wiped"):
+            self.assertIn(words, caught.exception.message)
+
+    def test_listed_when_nothing_blocks(self):
+        unit = self.listed()
+        self.assertEqual((unit.stage, unit.listing.status), ("listed", "live"))
+        self.assertIn("Halden M2", unit.listing.title)
+
+    def test_the_database_refuses_a_listing_without_a_price(self):
+        unit = self.listed()
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            Listing.objects.filter(unit=unit).update(asking=None)
+
+    def test_the_public_page_tells_machines_too(self):
+        unit = self.listed()
+        Listing.objects.filter(unit=unit).update(text="</script><b>&")
+        page = self.client.get(f"/shop/W-{unit.number}/")
+        found = re.search(r'<script type="application/ld\+json">(.*?)</script>', page.content.decode(), re.S)
+        data = json.loads(found[1])
+        self.assertEqual((data["@type"], data["offers"]["price"], data["sku"]), ("Product", "150.00", str(unit.tag)))
+        self.assertEqual(data["description"], "</script><b>&")
+
+    def test_drafts_are_not_public(self):
+        unit = self.proven()
+        selling.set_price(self.seller, unit, 1, self.channel, D(90))
+        self.assertEqual(self.client.get(f"/shop/W-{unit.number}/").status_code, 404)
+
+
+class SellingIt(ShopTest):
+    def test_the_sale_stands_in_the_books_with_fee_postage_and_tax(self):
+        row = settings()
+        type(row).objects.update(tax_scheme="margin", tax_percent=D(20))
+        unit = self.listed()
+        sale = selling.sell(self.seller, unit, D("150"), "a reader", D("9"))
+        # margin 150 - 39.40 = 110.60, a sixth of it is 18.43
+        self.assertEqual((sale.fee, sale.tax), (D("15.00"), D("18.43")))
+        sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
+        self.assertEqual((sums["sale"], sums["fee"], sums["postage"], sums["tax"]), (D(-150), D(15), D(9), D("18.43")))
+        self.assertEqual(-balance(Account.UNIT, unit.pk), D("68.17"))
+        self.assertTrue(Comparable.objects.filter(own=True, price=150).exists())
+
+    def test_it_sells_once(self):
+        unit = self.listed()
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        with self.assertRaisesRegex(Refused, "not on offer"):
+            selling.sell(self.seller, unit, D(150), "another", D(9))
+
+    def test_sent_and_closed_in_order(self):
+        unit = self.listed()
+        with self.assertRaisesRegex(Refused, "nothing to send"):
+            selling.send(self.seller, unit, "")
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        with self.assertRaisesRegex(Refused, "not sent yet"):
+            selling.close_sale(self.seller, unit)
+        selling.send(self.seller, unit, "MW1")
+        selling.close_sale(self.seller, unit)
+        self.assertEqual(Unit.objects.get(pk=unit.pk).stage, "closed")
+
+    def test_technicians_do_not_sell(self):
+        with self.assertRaises(NotAllowed):
+            selling.sell(self.technician, self.listed(), D(150), "x", D(0))
+
+    def test_a_listing_can_end(self):
+        unit = self.listed()
+        selling.end_listing(self.seller, unit, "wanted for the fair")
+        self.assertEqual(self.again(unit).stage, "graded")

@@ -1,0 +1,111 @@
+from datetime import timedelta
+from decimal import Decimal
+
+from django.db import DatabaseError, IntegrityError, transaction
+from django.utils import timezone
+
+from core.bench.plan import Outcome
+from stations.bench import services as bench
+from stations.ledger.models import Account
+from stations.ledger.selectors import balance
+from stations.people import clock
+from stations.people.refusals import NotAllowed, Refused
+from stations.workshop import services as workshop
+from stations.workshop.models import LabourEntry, StockItem
+from tests.stations.base import ShopTest
+
+D = Decimal
+
+
+class Jobs(ShopTest):
+    def job(self, unit=None, **data):
+        unit = unit or self.assessed()
+        return workshop.open_job(
+            self.technician, unit, {"title": "New belt", "kind": "repair", "estimate_minutes": 20, **data}
+        )
+
+    def test_parts_move_at_average_cost_and_back(self):
+        job = self.job()
+        before = balance(Account.UNIT, job.unit_id)
+        issue = workshop.issue_part(self.technician, job, self.part, 2)
+        self.assertEqual((issue.cost, balance(Account.STOCK, self.part.pk)), (D("6.67"), D("3.33")))
+        self.assertEqual(balance(Account.UNIT, job.unit_id), before + D("6.67"))
+        workshop.return_part(self.technician, issue)
+        self.assertEqual((self.again(self.part).quantity, balance(Account.STOCK, self.part.pk)), (3, D("10.00")))
+        with self.assertRaisesRegex(Refused, "already"):
+            workshop.return_part(self.technician, issue)
+
+    def test_never_more_parts_than_there_are(self):
+        job = self.job()
+        with self.assertRaises(Refused) as caught:
+            workshop.issue_part(self.technician, job, self.part, 4)
+        self.assertEqual((caught.exception.field, self.again(self.part).quantity), ("quantity", 3))
+        with self.assertRaises(DatabaseError), transaction.atomic():
+            StockItem.objects.filter(pk=self.part.pk).update(quantity=-1)
+
+    def test_typed_minutes_cost_the_shop_rate(self):
+        entry = workshop.log_labour(self.technician, self.job(), 50)
+        self.assertEqual(self.again(entry).cost, D("20.00"))
+
+    def test_the_clock_counts_minutes_once_and_for_one_job(self):
+        job = self.job()
+        start = timezone.now()
+        with clock.at(start):
+            workshop.start_clock(self.technician, job)
+        with self.assertRaisesRegex(Refused, "Your clock is running on W-0101"):
+            workshop.start_clock(self.technician, job)
+        with clock.at(start + timedelta(minutes=25)):
+            entry = workshop.stop_clock(self.technician)
+        self.assertEqual((entry.minutes, self.again(entry).cost), (25, D("10.00")))
+        with self.assertRaisesRegex(Refused, "No clock"):
+            workshop.stop_clock(self.technician)
+
+    def test_the_database_allows_one_running_clock_a_person(self):
+        job = self.job()
+        workshop.start_clock(self.technician, job)
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            LabourEntry.objects.create(
+                job=job, person=self.technician, started_at=timezone.now(), running_for=self.technician
+            )
+
+    def test_the_approach_refuses_and_an_owner_overrides_with_a_reason(self):
+        unit = self.assessed("conserve")
+        data = {"title": "Glue", "kind": "repair", "estimate_minutes": 5, "reversible": False}
+        with self.assertRaisesRegex(Refused, "can be undone"):
+            workshop.open_job(self.owner, unit, data)
+        with self.assertRaisesRegex(Refused, "Only an owner"):
+            workshop.open_job(self.technician, unit, {**data, "override_reason": "agreed with the museum"})
+        workshop.open_job(self.owner, unit, {**data, "override_reason": "agreed with the museum"})
+
+    def test_a_temporary_fix_says_why_and_stays_until_made_good(self):
+        unit = self.assessed()
+        with self.assertRaises(Refused) as caught:
+            self.job(unit, temporary=True)
+        self.assertEqual(caught.exception.field, "temporary_reason")
+        job = self.job(unit, temporary=True, temporary_reason="clip lead", made_good_by="a new switch")
+        workshop.finish_job(self.technician, job, "works")
+        self.assertTrue(self.again(job).temporary_open)
+        workshop.make_good(self.technician, self.again(job), "switch fitted")
+        self.assertFalse(self.again(job).temporary_open)
+
+    def test_a_finished_job_resolves_its_finding_and_asks_for_a_test(self):
+        unit = self.assessed()
+        self.hand().test(unit)
+        finding = self.hand().find(unit, "front", "crack", 2, "corner")
+        job = self.job(unit, finding=finding)
+        self.assertEqual(self.again(unit).station, "workshop")
+        workshop.finish_job(self.technician, job, "glued")
+        self.assertEqual(self.again(finding).status, "resolved")
+        self.assertEqual(self.again(unit).next_step, "run the test plan again")
+        run = bench.start_run(self.technician, self.again(unit))
+        bench.record_result(self.technician, run, "look-case", Outcome.PASS)
+        self.assertEqual(self.again(unit).stage_reason, "test plan going on")
+
+    def test_waiting_stands_on_a_siding(self):
+        unit = self.assessed()
+        self.job(unit, waiting_for="a belt", waiting_until=timezone.localdate())
+        self.assertEqual((self.again(unit).state, "a belt" in self.again(unit).stage_reason), ("wait", True))
+
+    def test_who_may(self):
+        with self.assertRaises(NotAllowed):
+            workshop.open_job(self.seller, self.assessed(), {"title": "x", "kind": "clean", "estimate_minutes": 5})
