@@ -84,3 +84,25 @@ def unfold(width_mm: int, height_mm: int, depth_mm: int, across: float = 640.0) 
         Panel(Face.UNDERSIDE, front_x, row + high + GAP, wide, cover),
     )
     return Casing(panels, back_x + wide, row + high + GAP + cover)
+
+
+def stack(width_mm: int, height_mm: int, depth_mm: int, across: float = 340.0) -> Casing:
+    """The same six faces two abreast, for a narrow screen: front and back, the sides, top and underside.
+
+    Each row is scaled to the width by itself, so that a finger can find its place on every face.
+    """
+    if min(width_mm, height_mm, depth_mm) <= 0:
+        raise ValueError("Width, height and depth must be above 0.")
+    wide = (across - GAP) / 2
+    rows = (
+        ((Face.FRONT, Face.BACK), height_mm / width_mm),
+        ((Face.LEFT, Face.RIGHT), height_mm / depth_mm),
+        ((Face.TOP, Face.UNDERSIDE), depth_mm / width_mm),
+    )
+    panels: list[Panel] = []
+    down = 0.0
+    for pair, shape in rows:
+        high = min(max(wide * shape, LEAST), wide)
+        panels += [Panel(face, (wide + GAP) * place, down, wide, high) for place, face in enumerate(pair)]
+        down += high + GAP
+    return Casing(tuple(panels), across, down - GAP)

@@ -1,7 +1,8 @@
 /* Placing findings: press a face to say where, drag a pin to move it, or use the arrow keys on a pin. */
 "use strict";
 (() => {
-  const map = document.querySelector(".casing");
+  /* Two drawings stand on the page, one for a desk and one for a phone; only one is shown. */
+  const map = [...document.querySelectorAll(".casing")].find((drawing) => drawing.getClientRects().length);
   const form = document.getElementById("finding-form");
   if (!map || !form) return;
   const at = (event) => {

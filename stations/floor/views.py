@@ -51,6 +51,7 @@ def unit(request, number):
     context = {
         "unit": row,
         "map": condition_map(row, findings),
+        "narrow_map": condition_map(row, findings, narrow=True),
         "findings": findings,
         "next_address": next_address(row),
         "completeness": completeness_of(contents),

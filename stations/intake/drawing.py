@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from core.intake.casing import Casing, Face, FormFactor, Panel, unfold
+from core.intake.casing import Casing, Face, FormFactor, Panel, stack, unfold
 from stations.intake.models import Finding, Unit
 
 # Outer measures in mm for a unit whose model is not known yet.
@@ -47,11 +47,14 @@ class ConditionMap:
     pins: tuple[Pin, ...]
 
 
-def condition_map(unit: Unit, findings: list[Finding]) -> ConditionMap:
-    """Lay out the unit's case from its model's measures (or the usual ones of its shape) with its findings."""
+def condition_map(unit: Unit, findings: list[Finding], narrow: bool = False) -> ConditionMap:
+    """Lay out the unit's case from its model's measures (or the usual ones of its shape) with its findings.
+
+    Unfolded for a desk; `narrow` stacks the faces two abreast for a phone.
+    """
     form = FormFactor(unit.form_factor)
     size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else USUAL_SIZE[form]
-    casing = unfold(*size)
+    casing = (stack if narrow else unfold)(*size)
     pins = []
     for number, finding in enumerate(findings, 1):
         panel = casing.panel(Face(finding.face))

@@ -80,6 +80,7 @@ def _capture(request, row, **given):
         "approach_form": ApproachForm(initial={"approach": row.approach}),
         "approaches": list(Approach),
         "map": condition_map(row, findings),
+        "narrow_map": condition_map(row, findings, narrow=True),
         "findings": findings,
         "photos": row.photos.all(),
         "completeness": selectors.completeness_of(contents),

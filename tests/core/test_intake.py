@@ -3,7 +3,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.intake.casing import Face, unfold
+from core.intake.casing import Face, stack, unfold
 from core.intake.completeness import Content, Presence, completeness
 from core.intake.condition import MOST_PER_FACE, FindingKind, Mark, cosmetic_score
 
@@ -38,7 +38,10 @@ class CompletenessOf(TestCase):
 class CaseUnfolded(TestCase):
     @given(st.integers(10, 900), st.integers(10, 900), st.integers(10, 900))
     def test_six_faces_that_do_not_overlap_and_stay_on_the_drawing(self, width, height, depth):
-        casing = unfold(width, height, depth)
+        for casing in (unfold(width, height, depth), stack(width, height, depth)):
+            self.check(casing)
+
+    def check(self, casing):
         self.assertEqual({panel.face for panel in casing.panels}, set(Face))
         for panel in casing.panels:
             self.assertGreaterEqual(min(panel.x, panel.y, panel.width, panel.height), 0)

@@ -1,0 +1,66 @@
+"""Headless Chromium on the real pages, served live from the test database."""
+
+import os
+import shutil
+from pathlib import Path
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.db import connection
+from playwright.sync_api import Page, sync_playwright
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+CHROMIUM = os.environ.get("WENDOPOLIS_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+class BrowserTest(StaticLiveServerTestCase):
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self):
+        self.page = self.open_page(DESK)
+
+    def open_page(self, size: dict) -> Page:
+        """A fresh browser at this size. Whatever a script complains of fails the test."""
+        context = self.browser.new_context(viewport=size, base_url=self.live_server_url)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(10_000)
+        self.complaints = []
+        page.on("pageerror", lambda error: self.complaints.append(str(error)))
+        page.on("console", lambda said: self.complaints.append(said.text) if said.type == "error" else None)
+        return page
+
+    def tearDown(self):
+        # A form that is refused answers 422; the browser logs that, and it is what is wanted.
+        self.assertEqual([c for c in self.complaints if "422" not in c], [])
+
+    def _fixture_teardown(self):
+        with connection.cursor() as cursor:
+            cursor.execute("SET @wendopolis_ledger_unlocked = 1")
+        super()._fixture_teardown()
+        with connection.cursor() as cursor:
+            cursor.execute("SET @wendopolis_ledger_unlocked = NULL")
+
+    def sign_in(self, name: str, password: str, page: Page | None = None) -> None:
+        page = page or self.page
+        page.goto("/people/sign-in/")
+        page.keyboard.press("Tab")  # the way past the bar
+        page.get_by_label("Username").fill(name)
+        page.get_by_label("Password").fill(password)
+        page.get_by_role("button", name="Sign in").click()
+        page.wait_for_url(f"{self.live_server_url}/")

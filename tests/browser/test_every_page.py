@@ -1,0 +1,79 @@
+"""Every page of the demo shop: axe-core finds nothing, nothing scrolls sideways, at desk and phone width."""
+
+from io import StringIO
+
+from django.core.management import call_command
+
+from stations.intake.models import Unit
+from stations.workshop.models import Job
+from tests.browser.base import AXE, DESK, PHONE, BrowserTest
+
+PAGES = (
+    "/",
+    "/find/?q=halden",
+    "/find/?q=zzzz",
+    "/keys/",
+    "/people/me/",
+    "/people/settings/",
+    "/buying/",
+    "/buying/new/",
+    "/buying/L-3/",
+    "/buying/L-6/",
+    "/buying/L-3/correct/",
+    "/intake/",
+    "/intake/units/",
+    "/intake/models/",
+    "/bench/",
+    "/workshop/",
+    "/workshop/stock/",
+    "/selling/",
+    "/selling/comparables/",
+    "/books/",
+    "/books/L-1/",
+    "/books/L-6/",
+    "/shop/",
+)
+UNIT_PAGES = (
+    "/W-{}/",
+    "/intake/W-{}/",
+    "/intake/W-{}/label/",
+    "/bench/W-{}/",
+    "/workshop/W-{}/",
+    "/selling/W-{}/",
+    "/books/W-{}/",
+)
+STAGES = ("received", "on_bench", "in_workshop", "graded", "listed", "sold", "closed", "scrapped")
+
+
+class EveryPage(BrowserTest):
+    def look(self, page, path: str) -> list[str]:
+        answer = page.goto(path)
+        if answer.status != 200:
+            return [f"{path}: {answer.status}"]
+        page.evaluate(AXE)
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+        wrong = [f"{path}: {v['id']}: {node['html'][:160]}" for v in found for node in v["nodes"][:3]]
+        over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        if over > 0:
+            wrong.append(f"{path}: scrolls sideways by {over} px at {page.viewport_size['width']}")
+        return wrong
+
+    def test_axe_and_width(self):
+        call_command("load_demo", stdout=StringIO())
+        paths = list(PAGES)
+        for stage in STAGES:
+            number = Unit.objects.filter(stage=stage).values_list("number", flat=True).last()
+            paths += [path.format(number) for path in UNIT_PAGES]
+        paths += [
+            f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/",
+            f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/change/",
+        ]
+        paths.append(f"/shop/W-{Unit.objects.filter(stage='listed').first().number}/")
+        wrong = []
+        for size in (DESK, PHONE):
+            page = self.open_page(size)
+            wrong += self.look(page, "/people/sign-in/")
+            self.sign_in("runa", "harbour-runa", page)
+            for path in paths:
+                wrong += self.look(page, path)
+        self.assertEqual(wrong, [], "\n" + "\n".join(wrong))
