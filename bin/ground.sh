@@ -99,5 +99,5 @@ stop_database() {
   DATABASE_PID=""
 }
 
-mkdir -p "$VAR"
+mkdir -p "$VAR/static"
 cd "$ROOT" || exit 1

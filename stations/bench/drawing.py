@@ -40,7 +40,7 @@ def limit_band(limits: Limits, value: Decimal | None, uncertainty: Decimal | Non
         return EDGE + share * (WIDTH - 2 * EDGE)
 
     def mark(number: Decimal) -> Mark:
-        return Mark(place(float(number)), f"{number.normalize():f}")
+        return Mark(place(float(number)), f"{number:f}")
 
     spread = None
     if value is not None and uncertainty is not None:

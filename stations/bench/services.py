@@ -167,9 +167,14 @@ def _read(check: Check, outcome: Outcome, typed: str) -> tuple[Decimal | None, D
         asks := suspicious_scale(value, check.limits)
     ):
         raise Refused(asks, "reading")
-    accuracy = HAND_METER.get(check.limits.unit)
-    uncertainty = accuracy.uncertainty(value) if accuracy else Decimal(0)
+    uncertainty = uncertainty_of(check, value)
     return value, uncertainty, judge(value, uncertainty, check.limits).verdict
+
+
+def uncertainty_of(check: Check, value: Decimal) -> Decimal:
+    """What the hand meter may be wrong by at this reading; 0 for a unit it does not read."""
+    accuracy = HAND_METER.get(check.limits.unit) if check.limits else None
+    return accuracy.uncertainty(value) if accuracy else Decimal(0)
 
 
 @stages.register

@@ -1,18 +1,25 @@
+from django.core.paginator import Paginator
+from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.bench.plan import Outcome, Standing, compose
+from core.bench.verdict import judge
+from core.flow.stage import Station
+from core.quantities import QuantityError, parse_reading
 from stations.bench import selectors, services
 from stations.bench.drawing import limit_band
 from stations.bench.forms import StepForm
 from stations.bench.models import TestRun
 from stations.intake.models import Unit
+from stations.intake.selectors import units_at
 from stations.people.editing import attempt, press
 
 
 def bench(request):
-    return render(request, "bench/bench.html", {"units": selectors.at_the_bench()})
+    page = Paginator(units_at(Station.BENCH), 25).get_page(request.GET.get("page"))
+    return render(request, "bench/bench.html", {"page": page})
 
 
 def unit(request, number):
@@ -61,13 +68,35 @@ def _run_screen(request, row, run):
         mine = results.get(now.check.code)
         context["mine"] = mine
         if now.check.limits:
-            earlier = selectors.earlier_readings(row, now.check.code, run)
-            before = [r.reading for r in earlier if not mine or r.pk != mine.pk]
-            context["earlier"] = before
-            context["band"] = limit_band(
-                now.check.limits, mine.reading if mine else None, mine.uncertainty if mine else None, before
-            )
+            typed = form.data.get("reading", "") if form.is_bound else ""
+            context |= _band(row, now.check, typed, mine)
     return render(request, "bench/run.html", context, status=422 if form.errors else 200)
+
+
+def _band(row, check, typed, mine=None):
+    """The limit band with what is typed, or else what was recorded, on it; and the verdict on that."""
+    value = uncertainty = judgement = None
+    if typed:
+        try:
+            value = parse_reading(typed, check.limits.unit)
+            uncertainty = services.uncertainty_of(check, value)
+        except QuantityError:
+            pass
+    elif mine and mine.reading is not None:
+        value, uncertainty = mine.reading, mine.uncertainty
+    if value is not None:
+        judgement = judge(value, uncertainty, check.limits)
+    earlier = [r.reading for r in selectors.earlier_readings(row, check.code) if not mine or r.pk != mine.pk]
+    return {"check": check, "judgement": judgement, "band": limit_band(check.limits, value, uncertainty, earlier)}
+
+
+def band(request, number, code):
+    """The band for a reading that is being typed: a partial for htmx. Nothing is recorded."""
+    row = get_object_or_404(Unit, number=number)
+    check = services.BY_CODE.get(code)
+    if check is None or check.limits is None:
+        raise Http404
+    return render(request, "bench/_band.html", _band(row, check, request.GET.get("reading", "")[:24]))
 
 
 def _chosen(rungs, wanted):

@@ -89,3 +89,66 @@ class ApproachForm(forms.Form):
     @property
     def chosen(self) -> Approach:
         return Approach(self.cleaned_data["approach"])
+
+
+class ModelForm(forms.ModelForm):
+    """A model for the bank; what belongs with it as lines, the weightiest first: "4 keyboard"."""
+
+    expected = forms.CharField(
+        label="What belongs with it, a line each, with its weight",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 5, "placeholder": "4 keyboard\n2 mouse"}),
+    )
+
+    class Meta:
+        model = MachineModel
+        fields = [
+            "maker",
+            "name",
+            "form_factor",
+            "year_from",
+            "year_to",
+            "width_mm",
+            "height_mm",
+            "depth_mm",
+            "supply",
+            "battery",
+            "drives",
+            "photos_wanted",
+            "picture_tube",
+            "keyboard",
+        ]
+        labels = {
+            "form_factor": "Shape",
+            "year_from": "Made from",
+            "year_to": "until",
+            "width_mm": "Width, mm",
+            "height_mm": "Height, mm",
+            "depth_mm": "Depth, mm",
+            "picture_tube": "Picture tube inside",
+            "keyboard": "Keyboard to test",
+        }
+
+    def clean_expected(self) -> list[tuple[str, int]]:
+        items: dict[str, int] = {}
+        for number, line in enumerate(self.cleaned_data["expected"].splitlines(), 1):
+            weight, _, name = line.strip().partition(" ")
+            if not line.strip():
+                continue
+            if not weight.isdigit() or not 1 <= int(weight) <= 9 or not name.strip():
+                raise forms.ValidationError(
+                    f"Line {number}: a weight from 1 to 9, then the thing, such as: 4 keyboard."
+                )
+            if name.strip() in items:
+                raise forms.ValidationError(f"Line {number}: {name.strip()} stands there twice.")
+            items[name.strip()[:60]] = int(weight)
+        return list(items.items())
+
+    def clean(self):
+        data = super().clean()
+        if data.get("year_from") and data.get("year_to") and data["year_to"] < data["year_from"]:
+            self.add_error("year_to", "It can’t have ended before it began.")
+        for name in ("width_mm", "height_mm", "depth_mm"):
+            if data.get(name) == 0:
+                self.add_error(name, "Above 0.")
+        return data

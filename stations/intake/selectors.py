@@ -1,7 +1,8 @@
 """What intake pages read. Query counts don't grow with units."""
 
-from django.db.models import F, Q
+from django.db.models import Case, F, Q, When
 
+from core.flow.stage import Station
 from core.intake.casing import Face
 from core.intake.completeness import Completeness, Presence, completeness
 from core.intake.completeness import Content as Ticked
@@ -13,6 +14,12 @@ from stations.intake.models import Finding, Unit
 def units():
     """All units with what their rows show."""
     return Unit.objects.select_related("lot", "model", "line")
+
+
+def units_at(station: Station):
+    """Units at a station: safety holds first, then what wants a decision, then what can go on, then what waits."""
+    rank = Case(When(state="hold", then=0), When(state="stuck", then=1), When(state="move", then=2), default=3)
+    return units().filter(station=station).order_by(rank, "stage_since", "number")
 
 
 def find_units(words: str):

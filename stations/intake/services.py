@@ -15,7 +15,7 @@ from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.services import current_sharing, shared
 from stations.intake import photos, stages
-from stations.intake.models import Content, Finding, MachineModel, Photo, Unit
+from stations.intake.models import Content, ExpectedItem, Finding, MachineModel, Photo, Unit
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
@@ -26,6 +26,15 @@ from stations.people.permission import require
 from stations.people.refusals import Refused
 
 UNIT = HistoryEntry.Subject.UNIT
+
+
+@transaction.atomic
+def add_model(person: Person, data: dict, expected: list[tuple[str, int]]) -> MachineModel:
+    """Put a model in the bank, with what belongs with it and how much each thing matters."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="add a model")
+    model = MachineModel.objects.create(**data)
+    ExpectedItem.objects.bulk_create(ExpectedItem(model=model, name=name, weight=weight) for name, weight in expected)
+    return model
 
 
 @transaction.atomic

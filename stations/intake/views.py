@@ -14,7 +14,7 @@ from core.intake.condition import FindingKind
 from stations.buying.models import LotLine
 from stations.intake import labels, photos, selectors, services
 from stations.intake.drawing import condition_map
-from stations.intake.forms import ApproachForm, ContentsForm, FindingForm, ReceiveForm, UnitForm
+from stations.intake.forms import ApproachForm, ContentsForm, FindingForm, ModelForm, ReceiveForm, UnitForm
 from stations.intake.models import Finding, MachineModel, Photo, Unit
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
@@ -251,5 +251,16 @@ def photo(request, pk, size):
 
 
 def models(request):
+    """The bank of models; the form adds one."""
+    form = ModelForm(request.POST or None)
+    if request.method == "POST":
+
+        def act(data):
+            expected = data.pop("expected")
+            services.add_model(request.user, data, expected)
+            return reverse("intake:models")
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
     page = Paginator(MachineModel.objects.prefetch_related("expected"), PER_PAGE).get_page(request.GET.get("page"))
-    return render(request, "intake/models.html", {"page": page})
+    return render(request, "intake/models.html", {"page": page, "form": form})

@@ -4,7 +4,7 @@ from babel import numbers
 from django import forms
 
 from stations.people.forms import VersionedForm, date_input
-from stations.selling.models import Comparable, Listing
+from stations.selling.models import Channel, Comparable, Listing
 
 
 class PriceForm(VersionedForm):
@@ -68,3 +68,23 @@ class ComparableForm(forms.ModelForm):
         if rate <= 0:
             raise forms.ValidationError("A rate is above 0.")
         return rate
+
+
+class ChannelForm(forms.ModelForm):
+    class Meta:
+        model = Channel
+        fields = ["name", "fee_percent", "fee_fixed", "title_length"]
+        labels = {"fee_percent": "Fee, % of price", "fee_fixed": "Fixed fee", "title_length": "Longest title"}
+        error_messages = {"name": {"required": "What is it called?", "unique": "There is one of this name already."}}
+
+    def clean_fee_percent(self) -> Decimal:
+        percent = self.cleaned_data["fee_percent"]
+        if not 0 <= percent <= 100:
+            raise forms.ValidationError("A percentage from 0 to 100.")
+        return percent
+
+    def clean_fee_fixed(self) -> Decimal:
+        fee = self.cleaned_data["fee_fixed"]
+        if fee < 0:
+            raise forms.ValidationError("This may not be below 0.")
+        return fee

@@ -30,6 +30,12 @@ TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
 PURCHASE_KINDS = ("purchase", "charge", "allocation", "transfer")
 
 
+def listing_of(unit: Unit) -> Listing:
+    """The unit's listing; one that is not saved yet, on the first channel, when there is none."""
+    found = Listing.objects.select_related("channel").filter(unit=unit).first()
+    return found or Listing(unit=unit, channel=Channel.objects.order_by("id").first())
+
+
 def evidence_of(unit: Unit) -> GradeEvidence:
     """Everything the grade rests on."""
     contents = completeness_of(unit.contents.all())

@@ -53,6 +53,12 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
 
 
 @transaction.atomic
+def add_channel(person: Person, data: dict) -> Channel:
+    require(person, Role.SELLER, to="add a channel")
+    return Channel.objects.create(**data)
+
+
+@transaction.atomic
 def add_comparable(person: Person, data: dict) -> Comparable:
     require(person, Role.SELLER, Role.BUYER, to="add comparables")
     return Comparable.objects.create(**data)
@@ -60,10 +66,11 @@ def add_comparable(person: Person, data: dict) -> Comparable:
 
 def draft_of(unit: Unit) -> Listing:
     """The unit's listing, made as an empty draft when there is none."""
-    channel = Channel.objects.order_by("id").first()
-    if channel is None:
-        raise Refused("No channel is set up to sell through.")
-    listing, _ = Listing.objects.get_or_create(unit=unit, defaults={"channel": channel})
+    listing = selectors.listing_of(unit)
+    if listing.channel_id is None:
+        raise Refused("No channel is set up to sell through. Add one under Selling, Channels.")
+    if listing.pk is None:
+        listing, _ = Listing.objects.get_or_create(unit=unit, defaults={"channel": listing.channel})
     return listing
 
 

@@ -15,8 +15,8 @@ from stations.people import shop
 from stations.people.editing import attempt, press
 from stations.selling import selectors, services
 from stations.selling.drawing import price_chart
-from stations.selling.forms import ComparableForm, PriceForm, SaleForm, TextForm
-from stations.selling.models import Comparable, Listing, Sale
+from stations.selling.forms import ChannelForm, ComparableForm, PriceForm, SaleForm, TextForm
+from stations.selling.models import Channel, Comparable, Listing, Sale
 
 
 def selling(request):
@@ -40,10 +40,10 @@ def _page(request, row, **given):
     """Grade, price, what blocks, the words, the sale: one page, in the order of the work."""
     now, set_to = selectors.graded_now(row), selectors.grade_set(row)
     grade = Grade(set_to.grade) if set_to else now.grade
-    listing = services.draft_of(row)
+    listing = selectors.listing_of(row)
     band, comparables = selectors.band_of(row, grade)
     try:
-        least, floor = selectors.floors_of(row, listing.channel)
+        least, floor = selectors.floors_of(row, listing.channel) if listing.channel_id else (None, None)
     except ValueError:
         least = floor = None
     settings = shop.settings()
@@ -72,7 +72,7 @@ def _page(request, row, **given):
 
 def _posted(request, number, make_form, act, name):
     row = _unit(number)
-    listing = services.draft_of(row)
+    listing = selectors.listing_of(row)
     form = make_form(listing)
 
     def do(data):
@@ -147,6 +147,21 @@ def comparables(request):
             return redirect(leads_to)
     page = Paginator(Comparable.objects.select_related("model"), 25).get_page(request.GET.get("page"))
     return render(request, "selling/comparables.html", {"form": form, "page": page})
+
+
+def channels(request):
+    """Where we sell, and what it keeps."""
+    form = ChannelForm(request.POST or None)
+    if request.method == "POST":
+
+        def act(data):
+            services.add_channel(request.user, data)
+            return reverse("selling:channels")
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    page = Paginator(Channel.objects.all(), 25).get_page(request.GET.get("page"))
+    return render(request, "selling/channels.html", {"form": form, "page": page})
 
 
 @login_not_required

@@ -2,18 +2,10 @@
 
 from django.db.models import Sum
 
-from core.flow.stage import Station
 from stations.intake.models import Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balances
 from stations.workshop.models import Job, LabourEntry, StockItem
-
-
-def in_the_workshop():
-    """Units in the workshop: decisions first, then what can go on, then what waits."""
-    rank = {"hold": 0, "stuck": 1, "move": 2, "wait": 3}
-    found = Unit.objects.filter(station=Station.WORKSHOP).select_related("lot", "model")
-    return sorted(found[:200], key=lambda unit: (rank.get(unit.state, 4), unit.stage_since))
 
 
 def jobs_of(unit: Unit):

@@ -3,7 +3,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.flow.stage import Station
 from stations.intake.models import Unit
+from stations.intake.selectors import units_at
 from stations.people.editing import attempt, press
 from stations.workshop import selectors, services
 from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm, StockForm
@@ -11,7 +13,8 @@ from stations.workshop.models import Job, PartIssue, StockItem
 
 
 def workshop(request):
-    return render(request, "workshop/workshop.html", {"units": selectors.in_the_workshop()})
+    page = Paginator(units_at(Station.WORKSHOP), 25).get_page(request.GET.get("page"))
+    return render(request, "workshop/workshop.html", {"page": page})
 
 
 def unit(request, number):

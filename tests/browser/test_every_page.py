@@ -28,6 +28,7 @@ PAGES = (
     "/workshop/stock/",
     "/selling/",
     "/selling/comparables/",
+    "/selling/channels/",
     "/books/",
     "/books/L-1/",
     "/books/L-6/",

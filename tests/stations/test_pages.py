@@ -155,6 +155,12 @@ class BadInput(PageTest):
         self.assertEqual({"name", "quantity", "paid"}, set(stock_page.context["form"].errors))
         receive_page = self.post("intake:table", line=self.line.pk, count="9")
         self.assertContains(receive_page, "still to be received")
+        model_page = self.post(
+            "intake:models", maker="", name="M3", form_factor="desktop", expected="keyboard", year_from="1990"
+        )
+        self.assertTrue({"maker", "expected"} <= set(model_page.context["form"].errors))
+        channel_page = self.post("selling:channels", name="Quay market", fee_percent="120", fee_fixed="-1")
+        self.assertTrue({"name", "fee_percent", "fee_fixed"} <= set(channel_page.context["form"].errors))
         settings_page = self.post("people:settings", name="", labour_rate="-1", tax_percent="200", version=1)
         self.assertTrue({"name", "labour_rate", "tax_percent"} <= set(settings_page.context["form"].errors))
 
@@ -166,6 +172,35 @@ class BadInput(PageTest):
     def test_nonsense_addresses_are_not_found(self):
         for path in ("/W-9999/", "/buying/L-999/", "/bench/W-9999/", "/selling/W-9999/", "/workshop/jobs/9999/"):
             self.assertEqual(self.client.get(path).status_code, 404, path)
+
+
+class AnEmptyShop(PageTest):
+    def test_a_model_and_a_channel_are_added_by_hand(self):
+        bank = {
+            "maker": "Corvane",
+            "name": "Micro 3",
+            "form_factor": "desktop",
+            "width_mm": "400",
+            "height_mm": "110",
+            "depth_mm": "390",
+            "supply": "switching",
+            "battery": "nicd",
+            "drives": "2",
+            "photos_wanted": "3",
+            "expected": "4 keyboard\n1 case screws",
+        }
+        self.assertRedirects(self.post("intake:models", **bank), "/intake/models/")
+        self.assertContains(self.client.get("/intake/models/"), "keyboard, case screws")
+        channel = {"name": "Fair", "fee_percent": "0", "fee_fixed": "5", "title_length": "60"}
+        self.assertRedirects(self.post("selling:channels", **channel), "/selling/channels/")
+
+    def test_looking_at_a_unit_writes_nothing_and_wants_no_channel(self):
+        unit = self.assessed()
+        type(self.channel).objects.all().delete()
+        self.assertEqual(self.client.get(f"/selling/W-{unit.number}/").status_code, 200)
+        self.assertFalse(type(unit).objects.filter(listing__isnull=False).exists())
+        page = self.client.post(reverse("selling:do", args=[unit.number, "write"]), follow=True)
+        self.assertContains(page, "No channel is set up")
 
 
 class StaleEdits(PageTest):

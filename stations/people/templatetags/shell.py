@@ -167,3 +167,9 @@ def clear_of(y: float, other: float) -> str:
     if abs(gap) < 14:
         y = other + (14 if gap >= 0 else -14)
     return f"{y + 4:.1f}"
+
+
+@register.filter
+def lower_first(words: str) -> str:
+    """To go on in the middle of a sentence: only the first letter, so that units keep theirs."""
+    return words[:1].lower() + words[1:]

@@ -1,0 +1,169 @@
+"""How long the main pages take, as multiples of an empty page on the same server, and how that grows.
+
+    bin/bench          fills a throw-away database with 200, then 20,000 units
+
+Units are spread over lots of a hundred, over every stage; each has a share, parts and labour in the books.
+Times are medians of what Django's test client measures in this process; only their ratios mean anything.
+"""
+
+import os
+import statistics
+import sys
+import time
+from datetime import timedelta
+from decimal import Decimal
+
+import django
+
+os.environ["DJANGO_SETTINGS_MODULE"] = "tests.settings"
+django.setup()
+
+from django.test import Client  # noqa: E402
+from django.test.runner import DiscoverRunner  # noqa: E402
+from django.utils import timezone  # noqa: E402
+
+from core.flow.stage import FlowFacts, standing  # noqa: E402
+from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
+from stations.intake.models import MachineModel, Unit  # noqa: E402
+from stations.ledger.models import Account, Kind, LedgerEntry, Posting  # noqa: E402
+from stations.people.models import Person, PersonRole, Role  # noqa: E402
+from stations.people.shop import settings  # noqa: E402
+from stations.selling.models import Channel  # noqa: E402
+
+A_LOT = 100
+ASSESSED = {"assessed": True}
+FACTS = (
+    FlowFacts(intake_gaps=["approach"]),
+    FlowFacts(**ASSESSED),
+    FlowFacts(**ASSESSED, run_started=True, failed=["Picture"]),
+    FlowFacts(**ASSESSED, run_started=True, open_jobs=["Belt"], waiting_for="a belt"),
+    FlowFacts(**ASSESSED, run_started=True, run_complete=True),
+    FlowFacts(**ASSESSED, run_started=True, run_complete=True, graded=True, listing_blocks=["No price set"]),
+    FlowFacts(sold=True, sent=True, closed=True),
+)
+PAGES = (
+    "/",
+    "/buying/",
+    "/intake/",
+    "/intake/units/",
+    "/bench/",
+    "/workshop/",
+    "/selling/",
+    "/books/",
+    "/W-150/",
+    "/bench/W-150/",
+    "/selling/W-150/",
+    "/find/?q=SER-150",
+)
+
+
+def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> None:
+    """Add lots until the shop has `count` units."""
+    have, now = Unit.objects.count(), timezone.now()
+    stands = [standing(facts) for facts in FACTS]
+    for number in range(have // A_LOT + 1, count // A_LOT + 1):
+        # Most lots of a shop of this size are closed; every tenth is open.
+        finished = number % 10 != 1
+        lot = Lot.objects.create(
+            number=number, title=f"Lot {number}", supplier=supplier, bought_on=now.date(), landed_total=Decimal(1000)
+        )
+        line = LotLine.objects.create(
+            lot=lot,
+            position=1,
+            description="Tower",
+            quantity=A_LOT,
+            received=A_LOT,
+            worth_likely=Decimal(80),
+            worth_high=Decimal(90),
+        )
+        units = []
+        for index in range(A_LOT):
+            stand = stands[-1] if finished else stands[index % len(stands)]
+            units.append(
+                Unit(
+                    number=100 + (number - 1) * A_LOT + index + 1,
+                    lot=lot,
+                    line=line,
+                    line_index=index,
+                    model=model,
+                    title="Corvane Stack 4",
+                    form_factor="tower",
+                    serial=f"SER-{(number - 1) * A_LOT + index}",
+                    approach="period",
+                    identified_at=now,
+                    assessed_at=now,
+                    received_at=now,
+                    received_by=who,
+                    stage=stand.stage,
+                    station=stand.station,
+                    state=stand.state,
+                    stage_reason=stand.reason,
+                    next_step=stand.next_step,
+                    next_kind=stand.next_kind,
+                    next_minutes=stand.minutes,
+                    stage_since=now - timedelta(days=index % 40),
+                )
+            )
+        Unit.objects.bulk_create(units)
+        posting = Posting.objects.create(when=now, who=who, document=f"lot {number}")
+        entries = []
+        for unit in Unit.objects.filter(lot=lot):
+            for kind, amount in ((Kind.TRANSFER, 10), (Kind.PART_ISSUED, 4), (Kind.LABOUR, 12)):
+                for account, sign in ((Account.UNIT, 1), (Account.CASH, -1)):
+                    entries.append(
+                        LedgerEntry(
+                            posting=posting,
+                            account=account,
+                            account_id=unit.pk if sign > 0 else 0,
+                            lot_id=lot.pk if sign > 0 else None,
+                            kind=kind,
+                            amount=Decimal(sign * amount),
+                            when=now,
+                        )
+                    )
+        LedgerEntry.objects.bulk_create(entries)
+
+
+def seconds(client: Client, path: str, times: int = 7) -> float:
+    """The median of several gets of a page, the first one left out."""
+    taken = []
+    for turn in range(times + 1):
+        start = time.perf_counter()
+        answer = client.get(path)
+        if turn:
+            taken.append(time.perf_counter() - start)
+        if answer.status_code not in {200, 302}:
+            raise SystemExit(f"{path} answered {answer.status_code}")
+    return statistics.median(taken)
+
+
+def measure(client: Client) -> dict[str, float]:
+    empty = seconds(client, "/keys/")
+    return {path: seconds(client, path) / empty for path in PAGES}
+
+
+def main(most: int) -> None:
+    runner = DiscoverRunner(interactive=False, verbosity=0)
+    databases = runner.setup_databases()
+    try:
+        who = Person.objects.create_user("bench")
+        PersonRole.objects.create(person=who, role=Role.OWNER)
+        settings()
+        Channel.objects.create(name="Quay market", fee_percent=Decimal(9))
+        model = MachineModel.objects.create(maker="Corvane", name="Stack 4", form_factor="tower")
+        supplier = Supplier.objects.create(name="Quayside sale room")
+        client = Client()
+        client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
+        fill(200, who, model, supplier)
+        small = measure(client)
+        fill(most, who, model, supplier)
+        large = measure(client)
+    finally:
+        runner.teardown_databases(databases)
+    print(f"{'page':22} {'200 units':>12} {f'{most} units':>14} {'growth':>8}   (times an empty page)")
+    for path in PAGES:
+        print(f"{path:22} {small[path]:12.1f} {large[path]:14.1f} {large[path] / small[path]:8.2f}")
+
+
+if __name__ == "__main__":
+    main(int(sys.argv[1]) if len(sys.argv) > 1 else 20_000)
