@@ -7,7 +7,8 @@ from core.books.earnings import Earnings
 from core.money import ZERO
 from stations.books.selectors import LotResult
 
-WIDTH, HEIGHT, BASE = 464.0, 210.0, 176.0
+# Columns stand left of 372; the rest is for the words at the line of all costs.
+WIDTH, BASE = 372.0, 176.0
 
 
 @dataclass(frozen=True)

@@ -4,15 +4,16 @@ from collections import defaultdict
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.db.models import Count, Sum
+from django.db.models import Count, F, Q, Sum
+from django.db.models.functions import Coalesce
 
 from core.books.earnings import Earnings, earnings
 from core.money import ZERO
-from stations.buying.models import Lot
+from stations.buying.models import Lot, LotLine
 from stations.intake.models import Unit
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
-from stations.selling.models import Listing, Sale
+from stations.selling.models import Sale
 from stations.workshop.models import LabourEntry, PartIssue, StockItem
 
 FINISHED = {"sold", "sent", "closed", "scrapped", "returned"}
@@ -49,27 +50,30 @@ class LotResult:
 
 
 def lot_results(lots: list[Lot]) -> list[LotResult]:
-    """What each lot has cost and earned and may still bring: four queries for all."""
+    """What each lot has cost and earned and may still bring: three queries for all."""
     ids = [lot.pk for lot in lots]
     sums = lots_by_kind(ids)
-    worth: dict[int, Decimal] = defaultdict(lambda: ZERO)
-    counts: dict[int, list[int]] = defaultdict(lambda: [0, 0, 0])
-    asking = dict(Listing.objects.filter(unit__lot_id__in=ids).values_list("unit_id", "asking"))
-    rows = Unit.objects.filter(lot_id__in=ids).values_list("pk", "lot_id", "stage", "owner_name", "line__worth_likely")
-    for unit_id, lot_id, stage, owner, likely in rows:
-        counts[lot_id][0] += 1
-        counts[lot_id][1] += stage in {"sold", "sent", "closed"}
-        counts[lot_id][2] += stage in FINISHED
-        if stage not in FINISHED and not owner:
-            worth[lot_id] += asking.get(unit_id) or likely
-    outstanding = dict(
-        Lot.objects.filter(pk__in=ids).values_list("pk").annotate(n=Sum("lines__quantity") - Sum("lines__received"))
+    open_and_ours = ~Q(stage__in=FINISHED) & Q(owner_name="")
+    worth = Coalesce(F("listing__asking"), F("line__worth_likely"))
+    rows = (
+        Unit.objects.filter(lot_id__in=ids)
+        .values_list("lot_id")
+        .annotate(
+            units=Count("id"),
+            sold=Count("id", filter=Q(stage__in=["sold", "sent", "closed"])),
+            finished=Count("id", filter=Q(stage__in=FINISHED)),
+            to_come=Sum(worth, filter=open_and_ours),
+        )
+        .order_by()
     )
+    counted = {lot_id: figures for lot_id, *figures in rows}
+    waiting = LotLine.objects.filter(lot_id__in=ids, received__lt=F("quantity"))
+    outstanding = set(waiting.values_list("lot_id", flat=True))
     results = []
     for lot in lots:
-        units, sold, done = counts[lot.pk]
-        finished = not outstanding.get(lot.pk) and units > 0 and done == units
-        results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), worth[lot.pk], finished))
+        units, sold, finished, to_come = counted.get(lot.pk, (0, 0, 0, None))
+        closed = units > 0 and finished == units and lot.pk not in outstanding
+        results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), to_come or ZERO, closed))
     return results
 
 

@@ -8,13 +8,16 @@ from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, 
 from django.db.models.functions import Coalesce, RowNumber
 
 from core.flow.next_up import Candidate, Ranked, next_up
-from core.flow.stage import State, Station
+from core.flow.stage import Stage, State, Station
 from stations.books.drawing import MoneyBar, money_bars
-from stations.books.selectors import FINISHED, LotResult, lot_results
+from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.intake.models import Unit
 from stations.people import clock
+
+# Stations at which a unit is still worked on; what is done for good stands at Books and only ever grows.
+AT_WORK = [station.value for station in Station if station is not Station.BOOKS]
 
 
 @dataclass(frozen=True)
@@ -27,7 +30,7 @@ class LotRail:
 def open_lots():
     """Lots with something to receive or a unit not finished, oldest first."""
     outstanding = LotLine.objects.filter(lot=OuterRef("pk"), received__lt=F("quantity"))
-    unfinished = Unit.objects.filter(lot=OuterRef("pk")).exclude(stage__in=FINISHED)
+    unfinished = Unit.objects.filter(lot=OuterRef("pk"), station__in=AT_WORK)
     return Lot.objects.filter(Exists(outstanding) | Exists(unfinished)).select_related("supplier").order_by("number")
 
 
@@ -42,12 +45,10 @@ def rails(lots: list[Lot]) -> list[LotRail]:
         counts[lot_id][station, state] = n
     drawn: dict[int, list[Unit]] = defaultdict(list)
     in_group = Window(RowNumber(), partition_by=[F("lot_id"), F("station"), F("state")], order_by=[F("number").asc()])
-    for unit in (
-        Unit.objects.filter(lot_id__in=ids)
-        .annotate(in_group=in_group)
-        .filter(in_group__lte=2 * MOST)
-        .order_by("number")
-    ):
+    shown = Unit.objects.filter(lot_id__in=ids).only(
+        "lot_id", "number", "title", "form_factor", "station", "state", "stage_reason"
+    )
+    for unit in shown.annotate(in_group=in_group).filter(in_group__lte=2 * MOST).order_by("number"):
         drawn[unit.lot_id].append(unit)
     to_receive = dict(
         LotLine.objects.filter(lot_id__in=ids)
@@ -73,7 +74,9 @@ def next_steps(most: int = 4) -> list[NextUp]:
     """The steps to take next, out of the fifty strongest candidates that the index finds."""
     held = Case(When(state=State.HOLD, then=Value(0)), default=Value(1), output_field=IntegerField())
     found = (
-        Unit.objects.filter(state__in=[State.HOLD, State.DECISION, State.MOVING], next_minutes__gt=0)
+        Unit.objects.filter(
+            station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING], next_minutes__gt=0
+        )
         .select_related("lot", "line", "listing")
         .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")), held=held)
         .annotate(pull=F("worth") / F("next_minutes"))
@@ -99,11 +102,19 @@ class Stop:
 
 
 def line() -> list[Stop]:
-    """How many units stand at each station, and how many of them are held up: two queries."""
-    rows = Unit.objects.values_list("station").annotate(
-        n=Count("id"), held=Count("id", filter=Q(state__in=["stuck", "hold"]))
+    """How many units stand at each station, and how many of them are held up; at Books those still to settle.
+
+    Three queries over what is in hand; what was closed long ago is not counted again on every page.
+    """
+    rows = (
+        Unit.objects.filter(station__in=AT_WORK)
+        .values_list("station")
+        .annotate(n=Count("id"), held=Count("id", filter=Q(state__in=["stuck", "hold"])))
     )
     there = {station: (n, held) for station, n, held in rows.order_by()}
-    to_come = LotLine.objects.aggregate(n=Sum(F("quantity") - F("received")))["n"] or 0
+    to_come = (
+        LotLine.objects.filter(received__lt=F("quantity")).aggregate(n=Sum(F("quantity") - F("received")))["n"] or 0
+    )
     there[Station.BUYING.value] = (to_come, 0)
+    there[Station.BOOKS.value] = (Unit.objects.filter(stage__in=[Stage.SOLD, Stage.SENT]).count(), 0)
     return [Stop(station, *there.get(station.value, (0, 0))) for station in Station]

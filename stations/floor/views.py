@@ -50,6 +50,7 @@ def unit(request, number):
     listing = getattr(row, "listing", None)
     context = {
         "unit": row,
+        "here": row.station,
         "map": condition_map(row, findings),
         "narrow_map": condition_map(row, findings, narrow=True),
         "findings": findings,

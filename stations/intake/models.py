@@ -127,6 +127,7 @@ class Unit(Versioned):
         indexes = [
             models.Index(fields=["station", "state"], name="unit_station_state"),
             models.Index(fields=["lot", "station"], name="unit_lot_station"),
+            models.Index(fields=["stage"], name="unit_stage"),
             models.Index(fields=["serial"], name="unit_serial"),
             models.Index(fields=["title"], name="unit_title"),
         ]

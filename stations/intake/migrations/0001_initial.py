@@ -465,6 +465,10 @@ class Migration(migrations.Migration):
         ),
         migrations.AddIndex(
             model_name="unit",
+            index=models.Index(fields=["stage"], name="unit_stage"),
+        ),
+        migrations.AddIndex(
+            model_name="unit",
             index=models.Index(fields=["serial"], name="unit_serial"),
         ),
         migrations.AddIndex(
