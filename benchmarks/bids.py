@@ -1,0 +1,46 @@
+"""A fifty-line plan against plain numpy draws of the same size.
+
+.venv/bin/python -m benchmarks.bids
+"""
+
+import statistics
+import time
+
+import numpy as np
+
+from core.buying.bid import DRAWS, BidLine, BidTerms, Case, Targets, forecast
+
+
+def plan(lines: int) -> list[BidLine]:
+    cases = (Case(0.4, 60, 100, 150, 10, 60), Case(0.3, 40, 70, 90, 30, 150), Case(0.2, 10, 20, 40, 0, 20), Case(0.1))
+    return [BidLine(f"line {n}", 1 + n % 8, cases) for n in range(lines)]
+
+
+def median(act) -> float:
+    act()
+    times = []
+    for _ in range(5):
+        start = time.perf_counter()
+        act()
+        times.append(time.perf_counter() - start)
+    return statistics.median(times)
+
+
+def main() -> None:
+    lines, dice = plan(50), np.random.default_rng(1)
+    pieces = sum(line.quantity for line in lines)
+    targets = Targets()
+    drawn = forecast(lines, BidTerms())
+    # The least that any simulation of this many pieces must draw: an outcome and a price for each.
+    bare = median(lambda: [dice.random(DRAWS, dtype=np.float32) for _ in range(2 * pieces)])
+    simulated = median(lambda: forecast(lines, BidTerms()))
+    asked = median(lambda: (drawn.at(drawn.most(targets).bid), drawn.adds(targets)))
+    questions = median(lambda: drawn.questions(targets, drawn.most(targets).bid))
+    print(f"50 lines, {pieces} pieces, {DRAWS} draws; bare numpy draws of the same size: {bare:.3f} s")
+    print(f"drawing the lot       {simulated:.3f} s   {simulated / bare:5.1f} times the bare draws")
+    print(f"limits and what adds  {asked:.3f} s   {asked / bare:5.1f}")
+    print(f"worth finding out     {questions:.3f} s   {questions / bare:5.1f}")
+
+
+if __name__ == "__main__":
+    main()

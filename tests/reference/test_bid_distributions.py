@@ -1,0 +1,126 @@
+"""The drawn worth of a lot against distributions of scipy and closed forms worked independently."""
+
+from decimal import Decimal
+from unittest import TestCase
+
+import numpy as np
+from scipy import stats
+
+from core.buying.bid import BidLine, BidTerms, Case, Targets, forecast, moments
+from core.buying.landed import Charge, ChargeKind
+from core.buying.odds import SHOP_STRENGTH, STARTING, SUPPLIER_STRENGTH, learn
+
+DRAWS = 60_000
+
+
+def all_or_nothing(quantity: int, odds: float, rho: float, value: float = 1.0) -> BidLine:
+    yes, no = Case(odds, value, value, value), Case(1 - odds)
+    return BidLine("all or nothing", quantity, (yes, Case(0.0), Case(0.0), no), rho)
+
+
+class Counts(TestCase):
+    def assertFollows(self, quantity, odds, rho, probability):
+        worth = forecast([all_or_nothing(quantity, odds, rho)], BidTerms(), DRAWS, seed=7).total
+        counts = np.bincount(np.rint(worth).astype(int), minlength=quantity + 1)
+        expected = probability(np.arange(quantity + 1)) * DRAWS
+        keep = expected > 5
+        statistic = float((((counts - expected) ** 2) / np.maximum(expected, 1e-9))[keep].sum())
+        # The seed is fixed: the bound is the 99.99 % point, so that only a wrong law can pass it.
+        self.assertLess(statistic, stats.chi2.ppf(0.9999, keep.sum() - 1))
+
+    def test_independent_pieces_are_binomial(self):
+        for quantity, odds in ((1, 0.3), (4, 0.35), (10, 0.6)):
+            self.assertFollows(quantity, odds, 0.0, stats.binom(quantity, odds).pmf)
+
+    def test_pieces_stored_together_are_beta_binomial(self):
+        for quantity, odds, rho in ((2, 0.5, 0.15), (8, 0.35, 0.15), (12, 0.6, 0.4)):
+            weight = (1 - rho) / rho
+            law = stats.betabinom(quantity, odds * weight, (1 - odds) * weight)
+            self.assertFollows(quantity, odds, rho, law.pmf)
+
+    def test_large_lines_too(self):
+        weight = 0.85 / 0.15
+        law = stats.betabinom(40, 0.35 * weight, 0.65 * weight)
+        self.assertFollows(40, 0.35, 0.15, law.pmf)
+        self.assertFollows(40, 0.35, 0.0, stats.binom(40, 0.35).pmf)
+
+    def test_a_common_factor_keeps_the_odds_of_each_line(self):
+        lines = [all_or_nothing(3, 0.35, 0.15), all_or_nothing(5, 0.7, 0.0)]
+        drawn = forecast(lines, BidTerms(lot_rho=0.3), DRAWS, seed=3)
+        for line, worth in zip(lines, drawn.worth, strict=True):
+            self.assertAlmostEqual(worth.mean() / line.quantity, line.cases[0].odds, delta=0.01)
+        self.assertGreater(np.corrcoef(drawn.worth)[0, 1], 0.1)
+
+
+class Moments(TestCase):
+    LINES = (
+        BidLine(
+            "a",
+            3,
+            (Case(0.4, 60, 100, 150, 10, 60), Case(0.3, 40, 70, 90, 30, 150), Case(0.2, 10, 20, 40, 0, 20), Case(0.1)),
+            0.15,
+        ),
+        BidLine("b", 20, (Case(0.5, 8, 10, 15), Case(0.2, 4, 6, 9, 1, 5), Case(0.2, 1, 2, 3), Case(0.1)), 0.3),
+    )
+
+    def test_mean_and_variance_of_the_draws(self):
+        for lot_rho in (0.0, 0.25):
+            terms = BidTerms(fee=0.1, labour_rate=24, lot_rho=lot_rho)
+            drawn = forecast(self.LINES, terms, DRAWS, seed=11)
+            mean, variance = moments(self.LINES, terms)
+            self.assertAlmostEqual(drawn.total.mean(), mean, delta=4 * (variance / DRAWS) ** 0.5)
+            self.assertAlmostEqual(drawn.total.var() / variance, 1, delta=0.03)
+
+    def test_the_binomial_closed_form(self):
+        mean, variance = moments([all_or_nothing(10, 0.3, 0.0, 50)], BidTerms())
+        self.assertAlmostEqual(mean, 150)
+        self.assertAlmostEqual(variance, 2500 * 10 * 0.3 * 0.7)
+
+    def test_the_beta_binomial_closed_form(self):
+        law = stats.betabinom(10, 0.3 * 4, 0.7 * 4)  # weight 4: rho = 1 / 5
+        _, variance = moments([all_or_nothing(10, 0.3, 0.2, 50)], BidTerms())
+        self.assertAlmostEqual(variance, 2500 * law.var())
+
+    def test_pert_prices(self):
+        """Mean and variance of scipy's beta on [60, 150] with the PERT shape through 100."""
+        case = Case(1.0, 60, 100, 150)
+        law = stats.beta(1 + 4 * 40 / 90, 1 + 4 * 50 / 90, 60, 90)
+        self.assertAlmostEqual(case.mean_price, law.mean())
+        self.assertAlmostEqual(case.price_variance, law.var())
+
+
+class TheBidSolvesItsOwnCondition(TestCase):
+    def test_to_the_cent(self):
+        charges = (
+            Charge(ChargeKind.PREMIUM, percent=Decimal(18)),
+            Charge(ChargeKind.PREMIUM_TAX, percent=Decimal(20)),
+            Charge(ChargeKind.FREIGHT, Decimal(45)),
+            Charge(ChargeKind.DUTY, percent=Decimal("2.5")),
+        )
+        drawn = forecast(Moments.LINES, BidTerms(0.1, 24, 0.1, charges, Decimal("1.17")), seed=5)
+        targets = Targets(margin=0.2, loss=0.2, hourly=5)
+        keeps = {
+            "margin": lambda at: at.profit >= targets.margin * drawn.sales,
+            "loss": lambda at: at.loss <= targets.loss,
+            "hourly": lambda at: at.hourly >= targets.hourly,
+        }
+        for limit in drawn.limits(targets):
+            self.assertTrue(keeps[limit.name](drawn.at(limit.bid)), limit)
+            self.assertFalse(keeps[limit.name](drawn.at(limit.bid + Decimal("0.03"))), limit)
+        most = drawn.most(targets)
+        self.assertTrue(all(keep(drawn.at(most.bid)) for keep in keeps.values()))
+
+
+class Learning(TestCase):
+    def test_the_dirichlet_posterior_mean_worked_by_hand(self):
+        """Conjugate updating: (prior weight x prior + counts) / (prior weight + n), level by level."""
+        prior, shop, supplier = STARTING["untested"], (40, 30, 20, 10), (7, 2, 2, 0)
+        others = [a - b for a, b in zip(shop, supplier, strict=True)]
+        middle = [(SHOP_STRENGTH * p + n) / (SHOP_STRENGTH + sum(others)) for p, n in zip(prior, others, strict=True)]
+        wanted = [(SUPPLIER_STRENGTH * m + n) / (SUPPLIER_STRENGTH + 11) for m, n in zip(middle, supplier, strict=True)]
+        learned = learn("untested", shop, supplier)
+        for got, want in zip(learned.odds, wanted, strict=True):
+            self.assertAlmostEqual(got, want)
+        law = stats.beta(wanted[0] * 19, (1 - wanted[0]) * 19)
+        self.assertAlmostEqual(learned.low, law.ppf(0.05))
+        self.assertAlmostEqual(learned.high, law.ppf(0.95))
