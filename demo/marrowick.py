@@ -13,6 +13,7 @@ from core.buying.share import Basis
 from core.intake.approach import Approach
 from demo.bank import MODELS, PARTS, SUPPLIERS
 from demo.days import Hand
+from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.models import Lot, Supplier
 from stations.intake import services as intake
@@ -49,6 +50,7 @@ def load() -> None:
         shop.saltgate_gift,
         shop.museum_custody,
         shop.norrvik_crate,
+        shop.planned_bids,
     ):
         lot()
 
@@ -514,3 +516,61 @@ class Shop:
         hand.photograph(l1)
         hand.find(t1, "top", "missing", 2, "three keycaps")
         hand.do(intake.choose_approach, boards[0], Approach.DONOR, "")
+
+    def planned_bids(self) -> None:
+        """Three sales ahead: one to take, one to leave, one where everything hangs on a single line."""
+        sale = {
+            "closes_at": self.now + timedelta(days=2, hours=2),
+            "currency": "EUR",
+            "rate": Decimal(1),
+            "premium_percent": Decimal(18),
+            "premium_tax_percent": Decimal(0),
+            "freight": Decimal(45),
+            "duty_percent": Decimal(0),
+            "import_tax_percent": Decimal(0),
+            "other": Decimal(0),
+            "fee_percent": Decimal(8),
+            "lot_rho": Decimal(5),
+            "target_margin": Decimal(20),
+            "loss_limit": Decimal(20),
+            "target_hourly": Decimal(6),
+        }
+        take = (
+            ("Halden M2", 2, "powers_on", "chimes", "240"),
+            ("Tessaly 64", 4, "untested", "", "95"),
+            ("Brisk Luggable 88", 1, "faulty", "no picture", "260"),
+            ("Corvane Stack 4", 3, "working", "removed working", "130"),
+            ("mixed drives, one crate", 8, "none", "", "30"),
+        )
+        leave = (
+            ("Halden View 12", 5, "dead", "no glow", "85"),
+            ("Pellmark Term 220", 3, "parts", "wet cellar", "140"),
+            ("loose boards", 20, "none", "", "12"),
+        )
+        hangs = (
+            ("Pellmark prototype in a wooden case", 1, "untested", "belonged to the engineer", "1900"),
+            ("Tessaly 48", 3, "working", "", "70"),
+            ("box of leads and manuals", 1, "none", "", "25"),
+        )
+        with clock.at(self.now - timedelta(hours=3)):
+            for title, supplier, lines, change in (
+                ("Customs shed disposal", "Quayside sale room", take, {}),
+                ("Flooded cellar of the exchange", "Northferry auctions", leave, {"freight": Decimal(160)}),
+                (
+                    "Estate of an engineer",
+                    "Saltgate clearances",
+                    hangs,
+                    {"freight": Decimal(20), "lot_rho": Decimal(0)},
+                ),
+            ):
+                plan = plans.plan_bid(self.runa, sale | change | {"title": title, "supplier_name": supplier})
+                for name, count, claim, words, worth in lines:
+                    model = next((m for m in MODELS if f"{m.maker} {m.name}" == name), None)
+                    data = {
+                        "description": name,
+                        "quantity": count,
+                        "form_factor": model.form_factor if model else "drive" if "drive" in name else "board",
+                        "claim": claim,
+                        "claim_words": words,
+                    }
+                    plans.add_line(self.runa, plan, data, Decimal(worth))

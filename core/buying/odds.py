@@ -68,3 +68,31 @@ def learn(claim: str, shop: tuple[int, ...], supplier: tuple[int, ...]) -> Learn
     a = odds[0] * weight
     low, high = (float(betaincinv(a, weight - a, q)) for q in (0.05, 0.95))
     return Learned(odds, sum(supplier), supplier[0], low, high)
+
+
+@dataclass(frozen=True)
+class UsualCase:
+    """What a case usually looks like against the likely price of a working one: shares of it, cost, minutes."""
+
+    price: float
+    cost: float
+    minutes: int
+
+
+# Common practice, no source: what a repair, a sale for parts and a clearance usually bring and take.
+USUAL: Mapping[Outcome, UsualCase] = {
+    Outcome.WORKS: UsualCase(1.0, 0.05, 75),
+    Outcome.REPAIRABLE: UsualCase(0.85, 0.15, 180),
+    Outcome.PARTS: UsualCase(0.22, 0.0, 25),
+    Outcome.WORTHLESS: UsualCase(0.0, 0.02, 10),
+}
+USUAL_LOW, USUAL_HIGH = 0.75, 1.25
+
+
+def usual_minutes(outcome: Outcome, worth: float, labour_rate: float) -> int:
+    """Hands-on minutes to plan with: as usual, but for no more labour than three tenths of what it is worth.
+
+    Nobody spends an afternoon on a drive worth 30 (common practice, no source).
+    """
+    usual = USUAL[outcome].minutes
+    return usual if labour_rate <= 0 else min(usual, round(0.3 * worth / labour_rate * 60))

@@ -7,9 +7,11 @@ from django.db import transaction
 from core.bench.checks import LIBRARY, Battery, BenchFacts, Check, Supply
 from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal
 from core.bench.verdict import HAND_METER, Verdict, judge, suspicious_scale
+from core.buying.odds import Outcome as TurnsOut
 from core.intake.condition import FindingKind
 from core.quantities import QuantityError, parse_reading
 from stations.bench.models import StepResult, TestRun
+from stations.buying.plans import turned_out
 from stations.intake import stages
 from stations.intake.models import Finding, Unit
 from stations.people import clock, history
@@ -143,6 +145,10 @@ def end_run(person: Person, run: TestRun) -> None:
 def _finish(person: Person, run: TestRun) -> None:
     TestRun.objects.filter(pk=run.pk).update(finished_at=clock.now(), open_for=None)
     outcomes = [result.outcome for result in latest(run).values()]
+    if complete(rungs_of(run)) and "fail" not in outcomes:
+        # Whole at the first try, it worked as it came; after a failure, it could be repaired.
+        failed_before = StepResult.objects.filter(run__unit=run.unit, outcome=Outcome.FAIL).exists()
+        turned_out(run.unit.line, run.unit.number, TurnsOut.REPAIRABLE if failed_before else TurnsOut.WORKS)
     passed, failed, skipped = (outcomes.count(outcome) for outcome in ("pass", "fail", "skip"))
     words = f"Test run {run.number}: {passed} passed, {failed} failed, {skipped} skipped"
     if outcomes.count("waived"):

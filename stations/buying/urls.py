@@ -1,11 +1,20 @@
 from django.urls import path
 
-from stations.buying import views
+from stations.buying import plan_views, views
 
 app_name = "buying"
 urlpatterns = [
     path("", views.lots, name="lots"),
     path("new/", views.record, name="record"),
+    path("plans/", plan_views.overview, name="plans"),
+    path("plans/new/", plan_views.new, name="plan-new"),
+    path("plans/P-<int:number>/", plan_views.plan, name="plan"),
+    path("plans/P-<int:number>/terms/", plan_views.terms, name="plan-terms"),
+    path("plans/P-<int:number>/at/", plan_views.at_bid, name="plan-at"),
+    path("plans/P-<int:number>/lines/<int:pk>/", plan_views.line, name="plan-line"),
+    path("plans/P-<int:number>/lines/<int:pk>/drop/", plan_views.drop, name="plan-drop"),
+    path("plans/P-<int:number>/lines/<int:pk>/answer/", plan_views.answer, name="plan-answer"),
+    path("plans/P-<int:number>/<slug:what>/", plan_views.decide, name="plan-decide"),
     path("landed/", views.landed, name="landed"),
     path("L-<int:number>/", views.lot, name="lot"),
     path("L-<int:number>/correct/", views.correct, name="correct"),

@@ -22,7 +22,7 @@ def shell(request):
         return {}
     here = getattr(request.resolver_match, "app_name", "")
     return {
-        "line": [(stop, reverse(HOME[stop.station])) for stop in selectors.line()],
+        "stops": [(stop, reverse(HOME[stop.station])) for stop in selectors.line()],
         "here": here,
         "labour_clock": running_clock(person),
     }

@@ -8,11 +8,13 @@ from django.db import transaction
 from django.db.models import F, Max
 from django.dispatch import receiver
 
+from core.buying.odds import Outcome
 from core.intake.approach import Approach
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
+from stations.buying.plans import turned_out
 from stations.buying.services import current_sharing, shared
 from stations.intake import photos, stages
 from stations.intake.models import Content, ExpectedItem, Finding, MachineModel, Photo, Unit
@@ -188,6 +190,8 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
     if unit.assessed_at and approach.value != unit.approach and not reason:
         raise Refused("Intake is finished: say why the approach changes.", "reason")
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
+    if approach is Approach.DONOR:
+        turned_out(unit.line, unit.number, Outcome.PARTS)
     history.record(person, UNIT, unit.pk, f"Approach: {approach.label}{'; ' + reason if reason else ''}")
     stages.refresh(unit)
 
@@ -241,6 +245,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     ]
     post(person, f"{unit.tag} written off: {reason}", legs)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now())
+    turned_out(unit.line, unit.number, Outcome.WORTHLESS)
     history.record(person, UNIT, unit.pk, f"Written off: {reason}")
     stages.refresh(unit)
 

@@ -5,10 +5,13 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from core.buying.odds import Outcome
 from core.money import ZERO
+from core.selling.grade import Grade
 from core.selling.listing import blocks, write_listing
 from core.selling.price import fee_on, tax_within
 from stations.bench.models import TestRun
+from stations.buying.plans import turned_out
 from stations.intake import stages
 from stations.intake.models import Unit
 from stations.intake.selectors import completeness_of
@@ -38,6 +41,8 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
     if unit.jobs.filter(done_at=None).exists():
         raise Refused("A job is open. Finish it first.")
     result = selectors.graded_now(unit)
+    if result.grade is Grade.PARTS:
+        turned_out(unit.line, unit.number, Outcome.PARTS)
     given = UnitGrade.objects.create(
         unit=unit,
         grade=result.grade.value,

@@ -173,3 +173,38 @@ def clear_of(y: float, other: float) -> str:
 def lower_first(words: str) -> str:
     """To go on in the middle of a sentence: only the first letter, so that units keep theirs."""
     return words[:1].lower() + words[1:]
+
+
+@register.filter
+def in_100(share) -> str:
+    """A share as a whole number of a hundred."""
+    return f"{round(float(share) * 100):d}".replace("-", "−")
+
+
+@register.filter
+def less(amount, other):
+    return amount - other
+
+
+@register.filter
+def toward(x: float, wanted: float) -> str:
+    """How far to move something at `x` so that it stands at `wanted`."""
+    return f"{wanted - x:.1f}"
+
+
+@register.filter
+def at(mapping, key):
+    """The entry of a mapping under a key that is only known in the template."""
+    return mapping.get(key, key)
+
+
+@register.filter
+def segments(cases) -> list[dict]:
+    """The odds of a line's cases as pieces of a bar 100 wide, end to end."""
+    pieces, start = [], 0.0
+    for case in cases:
+        width = float(case.odds) * 100
+        if width >= 0.5:
+            pieces.append({"outcome": case.outcome, "x": f"{start:.1f}", "width": f"{width:.1f}"})
+        start += width
+    return pieces

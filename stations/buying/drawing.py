@@ -1,0 +1,119 @@
+"""The profit at a bid as a distribution, and where to stop bidding, laid out."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+import numpy as np
+
+from core.buying.bid import AtBid, Forecast, Limit
+
+WIDTH, BASE = 500.0, 170.0
+BINS = 24
+
+
+@dataclass(frozen=True)
+class Bar:
+    x: float
+    y: float
+    width: float
+    height: float
+    loss: bool
+
+
+@dataclass(frozen=True)
+class Tick:
+    x: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Distribution:
+    """Bars of profit; `even` is where profit is 0; the whisker holds 8 of 10, `mean` is marked on it."""
+
+    bars: tuple[Bar, ...]
+    ticks: tuple[Tick, ...]
+    even: float
+    low: float
+    high: float
+    mean: float
+
+
+def distribution(drawn: Forecast, at: AtBid) -> Distribution:
+    """Bars as wide as a round number of euro, with 0 always on an edge and always in the picture."""
+    profits = drawn.total - float(at.landed)
+    least, most = np.quantile(profits, (0.005, 0.995))
+    least, most = min(float(least), 0.0), max(float(most), 0.0)
+    step = _round_step((most - least) / BINS or 1.0)
+    first, last = int(np.floor(least / step)), int(np.ceil(most / step)) or 1
+    edges = np.arange(first, last + 1) * step
+    counts, _ = np.histogram(np.clip(profits, edges[0], edges[-1]), edges)
+    scale = WIDTH / (edges[-1] - edges[0])
+    tallest = max(int(counts.max()), 1)
+
+    def across(amount: float) -> float:
+        return round((min(max(amount, edges[0]), edges[-1]) - edges[0]) * scale, 1)
+
+    bars = tuple(
+        Bar(
+            across(edge) + 0.75,
+            round(BASE - count / tallest * 128, 1),
+            round(step * scale - 1.5, 1),
+            round(count / tallest * 128, 1),
+            edge < 0,
+        )
+        for edge, count in zip(edges[:-1], counts, strict=True)
+        if count
+    )
+    every = _round_step((edges[-1] - edges[0]) / 5)
+    marks = np.arange(np.ceil(edges[0] / every), np.floor(edges[-1] / every) + 1) * every
+    ticks = tuple(Tick(across(mark), f"{mark:+,.0f}".replace("-", "−").replace("+0", "0")) for mark in marks)
+    low, high = np.quantile(profits, (0.1, 0.9))
+    return Distribution(bars, ticks, across(0.0), across(float(low)), across(float(high)), across(at.profit))
+
+
+@dataclass(frozen=True)
+class Mark:
+    name: str
+    x: float
+    y: float
+    text: str
+
+
+@dataclass(frozen=True)
+class StopLine:
+    """The scale of bids with our bid and the limits on it; labels that would touch stand on two levels."""
+
+    marks: tuple[Mark, ...]
+    ours: float
+    ours_on_left: bool
+    ticks: tuple[Tick, ...]
+
+
+def stop_line(bid: Decimal, limits: tuple[Limit, ...]) -> StopLine:
+    amounts = [float(bid), *(float(limit.bid) for limit in limits if limit.bid is not None)]
+    low, high = min(amounts), max(amounts)
+    room = max((high - low) * 0.18, high * 0.08, 10.0)
+    start, end = max(0.0, low - room), high + room
+
+    def across(amount: float) -> float:
+        return round(10 + (amount - start) / (end - start) * (WIDTH - 20), 1)
+
+    marks: list[Mark] = []
+    for limit in sorted((limit for limit in limits if limit.bid is not None), key=lambda item: item.bid or 0):
+        x = across(float(limit.bid or 0))
+        crowded = bool(marks) and x - marks[-1].x < 52
+        marks.append(Mark(limit.name, x, 12.0 if crowded and marks[-1].y > 20 else 26.0, f"{limit.bid:,.0f}"))
+    every = _round_step((end - start) / 5)
+    scale = np.arange(np.ceil(start / every), np.floor(end / every) + 1) * every
+    return StopLine(
+        tuple(marks),
+        across(float(bid)),
+        across(float(bid)) > WIDTH / 2,
+        tuple(Tick(across(a), f"{a:,.0f}") for a in scale),
+    )
+
+
+def _round_step(rough: float) -> float:
+    """The next of 1, 2, 5, 10, 20, 50 … at or over `rough`."""
+    power = 10.0 ** np.floor(np.log10(max(rough, 0.01)))
+    return float(next(power * m for m in (1, 2, 5, 10) if power * m >= rough * 0.999))

@@ -1,0 +1,28 @@
+from stations.buying.models.lots import (
+    Claim,
+    LineKind,
+    LineShare,
+    Lot,
+    LotCharge,
+    LotLine,
+    Sharing,
+    SourceKind,
+    Supplier,
+)
+from stations.buying.models.plans import BidPlan, PlanCase, PlanLine, TurnedOut
+
+__all__ = [
+    "BidPlan",
+    "Claim",
+    "LineKind",
+    "LineShare",
+    "Lot",
+    "LotCharge",
+    "LotLine",
+    "PlanCase",
+    "PlanLine",
+    "Sharing",
+    "SourceKind",
+    "Supplier",
+    "TurnedOut",
+]

@@ -1,0 +1,155 @@
+"""Plans for a bid, and how things bought turned out."""
+
+from decimal import Decimal
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.db.models import Q
+
+from core.buying.odds import Outcome
+from core.intake.casing import FormFactor
+from stations.buying.models.lots import POSITIVE, Claim, LineKind, Lot, LotLine, Supplier
+from stations.people.models import Person, Versioned
+
+PERCENT = [
+    MinValueValidator(Decimal(0), "A percentage from 0 to 100."),
+    MaxValueValidator(Decimal(100), "A percentage from 0 to 100."),
+]
+OUTCOMES = [(o.value, o.label) for o in Outcome]
+
+
+def _percent(label: str, default: str = "0") -> models.DecimalField:
+    return models.DecimalField(label, max_digits=5, decimal_places=2, default=Decimal(default), validators=PERCENT)
+
+
+def _amount(label: str) -> models.DecimalField:
+    return models.DecimalField(label, max_digits=10, decimal_places=2, default=Decimal(0), validators=POSITIVE)
+
+
+class BidPlan(Versioned):
+    """A lot we may bid for: its terms, our targets, and in the end what was decided."""
+
+    class Status(models.TextChoices):
+        OPEN = "open", "planned"
+        BOUGHT = "bought", "bought"
+        LEFT = "left", "left"
+
+    number = models.PositiveIntegerField(unique=True)
+    title = models.CharField("name of the lot", max_length=80)
+    supplier = models.ForeignKey(Supplier, on_delete=models.PROTECT, related_name="plans")
+    closes_at = models.DateTimeField("closes", null=True, blank=True)
+    currency = models.CharField(max_length=3, default="EUR")
+    rate = models.DecimalField(
+        "rate: one unit of it in our currency", max_digits=12, decimal_places=6, default=Decimal(1)
+    )
+    premium_percent = _percent("buyer’s premium, % of price")
+    premium_tax_percent = _percent("tax on premium, %")
+    freight = _amount("freight")
+    duty_percent = _percent("import duty, % of price and freight")
+    import_tax_percent = _percent("import tax, %")
+    other = _amount("other charges")
+    fee_percent = _percent("selling fee, % of price", "8")
+    lot_rho = _percent("all lines share one fate, %")
+    target_margin = _percent("profit wanted, % of sales", "20")
+    loss_limit = _percent("chance of a loss at most, %", "20")
+    target_hourly = _amount("profit wanted for an hour of work")
+    bid = models.DecimalField("our limit", max_digits=10, decimal_places=2, null=True, blank=True, validators=POSITIVE)
+    status = models.CharField(max_length=6, choices=Status, default=Status.OPEN)
+    lot = models.OneToOneField(Lot, null=True, blank=True, on_delete=models.PROTECT, related_name="plan")
+    decided_at = models.DateTimeField(null=True, blank=True)
+    decided_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    # What was forecast at the price paid, kept as it was.
+    forecast_worth = models.DecimalField(max_digits=12, decimal_places=2, null=True)
+    forecast_low = models.DecimalField(max_digits=12, decimal_places=2, null=True)
+    forecast_high = models.DecimalField(max_digits=12, decimal_places=2, null=True)
+    forecast_landed = models.DecimalField(max_digits=12, decimal_places=2, null=True)
+    forecast_hours = models.DecimalField(max_digits=8, decimal_places=2, null=True)
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.CheckConstraint(condition=Q(rate__gt=0), name="plan_rate_above_0"),
+            models.CheckConstraint(condition=Q(lot_rho__lt=100), name="plan_lot_rho_below_100"),
+            models.CheckConstraint(
+                condition=~Q(status="bought") | Q(lot__isnull=False), name="plan_bought_has_its_lot"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.code} {self.title}"
+
+    @property
+    def code(self) -> str:
+        return f"P-{self.number:03d}"
+
+
+class PlanLine(models.Model):
+    plan = models.ForeignKey(BidPlan, on_delete=models.CASCADE, related_name="lines")
+    position = models.PositiveSmallIntegerField()
+    description = models.CharField("what is it", max_length=80)
+    quantity = models.PositiveSmallIntegerField(
+        "no.", default=1, validators=[MinValueValidator(1, "At least one."), MaxValueValidator(500, "500 at most.")]
+    )
+    kind = models.CharField(max_length=12, choices=LineKind, default=LineKind.MACHINE)
+    form_factor = models.CharField(
+        "shape", max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP
+    )
+    claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
+    claim_words = models.CharField("in their words", max_length=120, blank=True)
+    rho = _percent("stored together, share one fate, %", "15")
+    look_minutes = models.PositiveSmallIntegerField(
+        "minutes to find out about one", default=5, validators=[MinValueValidator(1, "At least a minute.")]
+    )
+    seen = models.BooleanField("looked at before the sale", default=False, editable=False)
+
+    class Meta:
+        ordering = ["position", "id"]
+        constraints = [
+            models.CheckConstraint(condition=Q(quantity__range=(1, 500)), name="plan_line_1_to_500"),
+            models.CheckConstraint(condition=Q(rho__lt=100), name="plan_line_rho_below_100"),
+        ]
+
+    def __str__(self) -> str:
+        return self.description
+
+
+class PlanCase(models.Model):
+    """One way a piece of the line may turn out, and what it is worth then."""
+
+    line = models.ForeignKey(PlanLine, on_delete=models.CASCADE, related_name="cases")
+    outcome = models.CharField(max_length=10, choices=OUTCOMES)
+    odds = models.DecimalField(max_digits=7, decimal_places=6)
+    low = models.DecimalField(max_digits=10, decimal_places=2, default=0)
+    likely = models.DecimalField(max_digits=10, decimal_places=2, default=0)
+    high = models.DecimalField(max_digits=10, decimal_places=2, default=0)
+    cost = models.DecimalField(max_digits=10, decimal_places=2, default=0)
+    minutes = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.UniqueConstraint(fields=["line", "outcome"], name="case_once_a_line"),
+            models.CheckConstraint(condition=Q(odds__range=(0, 1)), name="case_odds_0_to_1"),
+            models.CheckConstraint(
+                condition=Q(low__gte=0, likely__gte=models.F("low"), high__gte=models.F("likely")),
+                name="case_prices_in_order",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.outcome} {self.odds}"
+
+
+class TurnedOut(models.Model):
+    """What a unit turned out to be, told by the station that found out; what claims are measured against."""
+
+    line = models.ForeignKey(LotLine, on_delete=models.CASCADE, related_name="turned_out")
+    unit_number = models.PositiveIntegerField(unique=True)
+    outcome = models.CharField(max_length=10, choices=OUTCOMES)
+    found_at = models.DateTimeField()
+
+    class Meta:
+        indexes = [models.Index(fields=["line", "outcome"])]
+
+    def __str__(self) -> str:
+        return f"W-{self.unit_number}: {self.outcome}"

@@ -1,0 +1,207 @@
+from decimal import Decimal
+
+from django.urls import reverse
+
+from core.buying.odds import STARTING, Outcome
+from stations.buying import plans
+from stations.buying import services as buying
+from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
+from stations.intake import services as intake
+from stations.people.refusals import NotAllowed, Refused, StaleEdit
+from tests.stations.base import ShopTest, line_data, lot_data
+from tests.stations.test_pages import PageTest
+
+D = Decimal
+TERMS = {
+    "title": "Customs shed",
+    "supplier_name": "Quayside",
+    "closes_at": None,
+    "currency": "EUR",
+    "rate": D(1),
+    "premium_percent": D(18),
+    "premium_tax_percent": D(0),
+    "freight": D(20),
+    "duty_percent": D(0),
+    "import_tax_percent": D(0),
+    "other": D(0),
+    "fee_percent": D(8),
+    "lot_rho": D(0),
+    "target_margin": D(20),
+    "loss_limit": D(20),
+    "target_hourly": D(0),
+}
+LINE = {"description": "Halden M2", "quantity": 4, "form_factor": "all_in_one", "claim": "powers_on", "claim_words": ""}
+
+
+class Planning(ShopTest):
+    def plan(self, *lines, **terms) -> BidPlan:
+        plan = plans.plan_bid(self.owner, TERMS | terms)
+        for line in lines or (LINE,):
+            plans.add_line(self.owner, plan, line, D(240))
+        return self.again(plan)
+
+    def most(self, plan):
+        return plans.forecast_of(self.again(plan)).most(plans.targets_of(plan)).bid
+
+    def test_a_line_starts_from_the_table_and_what_is_usual(self):
+        line = self.plan().lines.get()
+        self.assertEqual([float(case.odds) for case in line.cases.all()], list(STARTING["powers_on"]))
+        works = line.cases.get(outcome="works")
+        self.assertEqual((works.low, works.likely, works.high, works.minutes), (D(180), D(240), D(300), 75))
+
+    def test_cheap_things_are_not_planned_with_an_afternoon(self):
+        plan = self.plan()
+        line = plans.add_line(self.owner, plan, LINE | {"description": "drive"}, D(20))
+        self.assertEqual(line.cases.get(outcome="repairable").minutes, 15)
+
+    def test_the_forecast_follows_the_lines(self):
+        plan = self.plan()
+        before = self.most(plan)
+        plans.add_line(self.owner, plan, LINE | {"claim": "working"}, D(240))
+        self.assertGreater(self.most(plan), before)
+        plans.drop_line(self.owner, plan.lines.last())
+        self.assertEqual(self.most(plan), before)
+
+    def test_an_answer_moves_the_odds_of_the_rest(self):
+        plan = self.plan()
+        before = self.most(plan)
+        plans.answer(self.owner, PlanLine.objects.get(), Outcome.WORTHLESS)
+        rest, seen = PlanLine.objects.order_by("seen")
+        self.assertEqual((rest.quantity, seen.quantity, seen.seen), (3, 1, True))
+        # rho 0.15 is worth 5.67 pieces: 0.5 x 5.67 / 6.67
+        self.assertAlmostEqual(rest.cases.get(outcome="works").odds, D("0.425"), places=3)
+        self.assertEqual([case.odds for case in seen.cases.all()], [0, 0, 0, 1])
+        self.assertLess(self.most(plan), before)
+
+    def test_odds_must_add_up(self):
+        line = self.plan().lines.get()
+        cases = {outcome: {"odds": D("0.3")} for outcome in Outcome}
+        with self.assertRaisesRegex(Refused, "add up to 120 %"):
+            plans.change_line(self.owner, line, {}, cases)
+
+    def test_a_plan_becomes_a_lot_with_one_press_and_keeps_its_forecast(self):
+        plan = self.plan()
+        drawn = plans.forecast_of(plan)
+        lot = plans.buy(self.owner, plan, D(100))
+        plan = self.again(plan)
+        self.assertEqual(lot.landed_total, D("138.00"))
+        self.assertEqual((plan.status, plan.lot, plan.forecast_landed), ("bought", lot, D("138.00")))
+        self.assertAlmostEqual(plan.forecast_worth, D(str(drawn.mean)), places=2)
+        self.assertTrue(plan.forecast_low < plan.forecast_worth < plan.forecast_high)
+        self.assertEqual([(line.description, line.quantity) for line in lot.lines.all()], [("Halden M2", 4)])
+        for act in (lambda: plans.buy(self.owner, plan, D(1)), lambda: plans.leave(self.owner, plan)):
+            with self.assertRaisesRegex(Refused, "does not change any more"):
+                act()
+
+    def test_left_is_left_and_limits_are_not_negative(self):
+        plan = self.plan()
+        with self.assertRaises(Refused):
+            plans.set_limit(self.owner, plan, D(-1))
+        plans.set_limit(self.owner, plan, D(300))
+        plans.leave(self.owner, plan)
+        self.assertEqual((self.again(plan).status, self.again(plan).bid), ("left", D(300)))
+
+    def test_who_may_and_who_was_faster(self):
+        with self.assertRaises(NotAllowed):
+            plans.plan_bid(self.technician, TERMS)
+        plan = self.plan()
+        plans.change_plan(self.owner, self.again(plan), plan.version, TERMS)
+        with self.assertRaises(StaleEdit):
+            plans.change_plan(self.owner, self.again(plan), plan.version, TERMS)
+
+
+class Learning(ShopTest):
+    def odds(self):
+        return plans.odds_for(Supplier.objects.get(name="Pell Head school"), "untested")
+
+    def test_what_units_turn_out_to_be_corrects_the_odds(self):
+        start = self.odds()
+        unit = self.proven()
+        self.assertEqual(TurnedOut.objects.get().outcome, "works")
+        learned = self.odds()
+        self.assertEqual((learned.seen, learned.worked), (1, 1))
+        self.assertGreater(learned.odds[0], start.odds[0])
+        intake.write_off(self.owner, unit, "dropped")
+        self.assertEqual(TurnedOut.objects.get().outcome, "worthless")
+
+    def test_a_machine_that_failed_first_was_repairable(self):
+        unit = self.assessed()
+        self.hand().test(unit, fail={"fn-picture": "none"})
+        self.assertFalse(TurnedOut.objects.exists())
+        self.hand().test(unit)
+        self.assertEqual(TurnedOut.objects.get().outcome, "repairable")
+
+    def test_a_donor_was_only_good_for_parts(self):
+        self.assessed("donor")
+        self.assertEqual(TurnedOut.objects.get().outcome, "parts")
+
+    def test_custody_teaches_nothing_about_sellers(self):
+        data = lot_data(source_kind="custody", owner_name="Museum", price=None, premium_percent=None, freight=None)
+        lot = buying.record_lot(self.owner, data, [line_data()])
+        plans.turned_out(lot.lines.get(), 999, Outcome.WORKS)
+        self.assertFalse(TurnedOut.objects.exists())
+
+
+class PlannerPages(PageTest):
+    def plan(self) -> BidPlan:
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_line(self.owner, plan, LINE, D(240))
+        return self.again(plan)
+
+    def test_a_plan_is_made_through_the_pages(self):
+        form = {name: "" if value is None else str(value) for name, value in TERMS.items()}
+        page = self.post("buying:plan-new", version=1, **form)
+        self.assertRedirects(page, "/buying/plans/P-1/")
+        page = self.post("buying:plan", [1], **LINE, worth="240")
+        self.assertRedirects(page, "/buying/plans/P-1/")
+        self.assertContains(self.client.get("/buying/plans/P-1/"), "We may bid up to")
+
+    def test_moving_the_bid_asks_only_for_what_depends_on_it(self):
+        plan = self.plan()
+        there = reverse("buying:plan-at", args=[plan.number])
+        low, high = (self.client.get(there, {"bid": bid}, headers={"HX-Request": "true"}) for bid in ("10", "5000"))
+        self.assertContains(low, "We may bid up to")
+        self.assertContains(high, "Too much by")
+        self.assertContains(self.client.get(there, {"bid": "much"}), "Type an amount")
+        with self.assertNumQueries(4):  # session, person, plan, settings: the draws are kept
+            self.client.get(there, {"bid": "20"}, headers={"HX-Request": "true"})
+
+    def test_bad_input_is_said_at_its_field(self):
+        plan = self.plan()
+        line = plan.lines.get()
+        page = self.post("buying:plan", [plan.number], description="", quantity="0", claim="none", worth="-1")
+        self.assertEqual({"description", "quantity", "worth", "form_factor"}, set(page.context["form"].errors))
+        wrong = {
+            "description": "x",
+            "quantity": 1,
+            "kind": "machine",
+            "form_factor": "tower",
+            "claim": "none",
+            "rho": "100",
+            "look_minutes": "0",
+        }
+        wrong |= {f"odds_{outcome}": "50" for outcome in Outcome} | {
+            "low_works": "9",
+            "likely_works": "5",
+            "high_works": "10",
+        }
+        page = self.post("buying:plan-line", [plan.number, line.pk], **wrong)
+        self.assertTrue({"rho", "look_minutes", "odds_works", "likely_works"} <= set(page.context["form"].errors))
+        form = {name: "" if value is None else str(value) for name, value in TERMS.items()}
+        page = self.post(
+            "buying:plan-new", version=1, **form | {"premium_percent": "130", "rate": "0", "lot_rho": "100"}
+        )
+        self.assertEqual({"premium_percent", "rate", "lot_rho"}, set(page.context["form"].errors))
+
+    def test_a_line_is_changed_and_the_plan_bought(self):
+        plan = self.plan()
+        line = plan.lines.get()
+        page = self.client.get(reverse("buying:plan-line", args=[plan.number, line.pk]))
+        data = {field.html_name: field.value() if field.value() is not None else "" for field in page.context["form"]}
+        data |= {"odds_works": "100", "odds_repairable": "0", "odds_parts": "0", "odds_worthless": "0"}
+        self.assertRedirects(
+            self.post("buying:plan-line", [plan.number, line.pk], **data), f"/buying/plans/P-{plan.number}/"
+        )
+        self.assertEqual(line.cases.get(outcome="works").odds, 1)
+        page = self.post("buying:plan-decide", [plan.number, "bought"], bid="200")
+        self.assertRedirects(page, "/buying/L-2/")
