@@ -102,7 +102,7 @@ def stop_line(bid: Decimal, limits: tuple[Limit, ...]) -> StopLine:
     for limit in sorted((limit for limit in limits if limit.bid is not None), key=lambda item: item.bid or 0):
         x = across(float(limit.bid or 0))
         crowded = bool(marks) and x - marks[-1].x < 52
-        marks.append(Mark(limit.name, x, 12.0 if crowded and marks[-1].y > 20 else 26.0, f"{limit.bid:,.0f}"))
+        marks.append(Mark(limit.name, x, 12.0 if crowded and marks[-1].y > 20 else 26.0, f"{int(limit.bid or 0):,}"))
     every = _round_step((end - start) / 5)
     scale = np.arange(np.ceil(start / every), np.floor(end / every) + 1) * every
     return StopLine(

@@ -1,12 +1,13 @@
 """What the buying pages read. Query counts don't grow with lots or lines."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db.models import Count, F, Sum
 
 from core.books.earnings import Earnings, earnings
-from stations.buying.models import Lot
+from stations.buying.models import Lot, LotLine
 from stations.ledger.selectors import lots_by_kind
 
 
@@ -45,7 +46,8 @@ def with_money(lots: list[Lot]) -> list[LotRow]:
     return [LotRow(lot, earnings(sums[lot.pk])) for lot in lots]
 
 
-def lines_with_shares(lot: Lot, sharing) -> list[tuple]:
-    """Each line with its share and weight in `sharing` (None when there is none)."""
-    shares = {share.line_id: share for share in sharing.shares.all()} if sharing else {}
-    return [(line, shares.get(line.pk)) for line in lot.lines.all()]
+def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
+    """Each line with its share and weight in `sharing` (None when there is none): one query."""
+    lines = list(lines)
+    shares = {share.line_id: share for share in sharing.shares.filter(line__in=lines)} if sharing else {}
+    return [(line, shares.get(line.pk)) for line in lines]

@@ -74,14 +74,18 @@ def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
 
 
 @transaction.atomic
-def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: Sequence[dict]) -> Lot:
-    """Put a lot right. If what was paid changes, the old posting is reversed, and a sharing is done again."""
+def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: Sequence[dict] | None) -> Lot:
+    """Put a lot right. If what was paid changes, the old posting is reversed, and a sharing is done again.
+
+    `lines` None leaves the lines as they are.
+    """
     require(person, Role.BUYER, to="correct a lot")
     _check_source(data)
     landed = work_out(data)
     changes = {name: data[name] for name in HEADER}
     save_versioned(lot, seen_version, {**changes, "supplier": _supplier(data["supplier_name"])})
-    _save_lines(lot, lines)
+    if lines is not None:
+        _save_lines(lot, lines)
     before = [(c.kind, c.foreign, c.base) for c in lot.charges.all()]
     if before != [(c.kind.value, c.foreign, c.base) for c in landed.charges]:
         last = current_sharing(lot)

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.buying import plan_views, views
+from stations.buying import manifest_views, plan_views, views
 
 app_name = "buying"
 urlpatterns = [
@@ -17,5 +17,11 @@ urlpatterns = [
     path("plans/P-<int:number>/<slug:what>/", plan_views.decide, name="plan-decide"),
     path("landed/", views.landed, name="landed"),
     path("L-<int:number>/", views.lot, name="lot"),
+    path("lots.csv", manifest_views.lots_csv, name="lots-csv"),
+    path("lots.json", manifest_views.lots_json, name="lots-json"),
+    path("L-<int:number>/lines.csv", manifest_views.lines_csv, name="lines-csv"),
+    path("L-<int:number>/lines.json", manifest_views.lines_json, name="lines-json"),
+    path("L-<int:number>/manifest/", manifest_views.upload, name="manifest-upload"),
+    path("L-<int:number>/manifest/<int:pk>/", manifest_views.look, name="manifest"),
     path("L-<int:number>/correct/", views.correct, name="correct"),
 ]

@@ -6,10 +6,14 @@ from django.views.decorators.http import require_POST
 from core.buying.share import Basis, ShareError, share_cost
 from stations.buying import selectors, services
 from stations.buying.forms import LotForm, ShareForm, lines_form
-from stations.buying.models import Lot, Supplier
+from stations.buying.models import BidPlan, Lot, Supplier
 from stations.people import history
 from stations.people.editing import attempt
 from stations.people.refusals import Refused
+
+LINES_A_PAGE = 50
+# A lot longer than this came by a manifest; its lines are not edited on one form.
+MOST_LINES_ON_A_FORM = 100
 
 
 def lots(request):
@@ -27,12 +31,13 @@ def correct(request, number):
 
 def _lot_form(request, lot):
     form = LotForm(request.POST or None, instance=lot)
-    lines = lines_form(request.POST or None, lot)
+    long = lot is not None and lot.lines.count() > MOST_LINES_ON_A_FORM
+    lines = None if long else lines_form(request.POST or None, lot)
     if request.method == "POST":
-        lines_right = lines.is_valid()
+        lines_right = lines is None or lines.is_valid()
 
         def act(data):
-            rows = lines.filled
+            rows = lines.filled if lines else None
             if lot is None:
                 new = [{k: v for k, v in row.items() if k != "id"} for row in rows]
                 return reverse("buying:lot", args=[services.record_lot(request.user, data, new).number])
@@ -71,22 +76,25 @@ def lot(request, number):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    lines = selectors.lines_with_shares(row, sharing)
+    every = list(row.lines.all())
+    page = Paginator(every, LINES_A_PAGE).get_page(request.GET.get("page"))
     context = {
         "lot": row,
-        "lines": lines,
+        "page": page,
+        "lines": selectors.lines_with_shares(page.object_list, sharing),
         "charges": row.charges.all(),
         "sharing": sharing,
         "form": form,
         "money": selectors.with_money([row])[0],
+        "plan": BidPlan.objects.filter(lot=row).first(),
         "history": history.of("lot", row.pk),
-        "previews": _previews(row, [line for line, _ in lines]),
+        "previews": _previews(row, every, page),
     }
     return render(request, "buying/lot.html", context)
 
 
-def _previews(lot, lines):
-    """What each basis would give each line, side by side, before anything is posted."""
+def _previews(lot, lines, page):
+    """What each basis would give each line of the page, side by side, before anything is posted."""
     shares, problems = {}, []
     for basis in Basis:
         try:
@@ -96,7 +104,9 @@ def _previews(lot, lines):
         except ShareError as problem:
             problems.append(f"By {basis.value}: {problem}")
             shares[basis.value] = [None] * len(lines)
+    start = page.start_index() - 1
     rows = [
-        {"line": line, **{basis: column[index] for basis, column in shares.items()}} for index, line in enumerate(lines)
+        {"line": line, **{basis: column[start + index] for basis, column in shares.items()}}
+        for index, line in enumerate(page.object_list)
     ]
     return {"rows": rows, "problems": problems}

@@ -4,6 +4,7 @@ from io import StringIO
 
 from django.core.management import call_command
 
+from stations.buying.models import PlanLine
 from stations.intake.models import Unit
 from stations.workshop.models import Job
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
@@ -17,6 +18,11 @@ PAGES = (
     "/people/settings/",
     "/buying/",
     "/buying/new/",
+    "/buying/plans/",
+    "/buying/plans/new/",
+    "/buying/plans/P-1/",
+    "/buying/plans/P-3/",
+    "/buying/plans/P-1/terms/",
     "/buying/L-3/",
     "/buying/L-6/",
     "/buying/L-3/correct/",
@@ -69,6 +75,7 @@ class EveryPage(BrowserTest):
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/",
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/change/",
         ]
+        paths.append(f"/buying/plans/P-1/lines/{PlanLine.objects.filter(plan__number=1).first().pk}/")
         paths.append(f"/shop/W-{Unit.objects.filter(stage='listed').first().number}/")
         wrong = []
         for size in (DESK, PHONE):

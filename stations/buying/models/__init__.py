@@ -9,6 +9,7 @@ from stations.buying.models.lots import (
     SourceKind,
     Supplier,
 )
+from stations.buying.models.manifests import Manifest
 from stations.buying.models.plans import BidPlan, PlanCase, PlanLine, TurnedOut
 
 __all__ = [
@@ -19,6 +20,7 @@ __all__ = [
     "Lot",
     "LotCharge",
     "LotLine",
+    "Manifest",
     "PlanCase",
     "PlanLine",
     "Sharing",

@@ -1,0 +1,200 @@
+"""Manifests: what a seller calls a CSV file, read as it comes, with every bad line named."""
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from enum import StrEnum
+
+MOST_LINES = 5000
+MOST_BYTES = 4 * 1024 * 1024
+
+
+class ManifestError(ValueError):
+    """The file as a whole can't be read; the message says why."""
+
+
+class Column(StrEnum):
+    """What a column of a manifest may hold for us."""
+
+    DESCRIPTION = "description"
+    QUANTITY = "quantity"
+    CLAIM = "claim"
+    WORDS = "claim_words"
+    WEIGHT = "weight_kg"
+    WORTH = "worth_likely"
+
+    @property
+    def label(self) -> str:
+        return {
+            "description": "what it is",
+            "quantity": "how many",
+            "claim": "claim",
+            "claim_words": "in their words",
+            "weight_kg": "kg each",
+            "worth_likely": "likely worth",
+        }[self.value]
+
+
+# Words that sellers head their columns with, in the languages we buy in; lower case.
+_HEADS: Mapping[Column, tuple[str, ...]] = {
+    Column.DESCRIPTION: ("description", "item", "title", "article", "bezeichnung", "beskrivning", "artikel", "what"),
+    Column.QUANTITY: ("quantity", "qty", "pcs", "pieces", "count", "no.", "anzahl", "menge", "antal", "number"),
+    Column.CLAIM: ("claim", "condition", "state", "status", "zustand", "skick"),
+    Column.WORDS: ("remarks", "note", "notes", "comment", "bemerkung", "anmärkning", "words"),
+    Column.WEIGHT: ("weight", "kg", "gewicht", "vikt"),
+    Column.WORTH: ("value", "worth", "estimate", "price", "wert", "värde", "schätzung"),
+}
+# What sellers write for a claim; the longest match counts.
+_CLAIMS: Mapping[str, str] = {
+    "working": "working", "works": "working", "tested ok": "working", "funktioniert": "working", "fungerar": "working",
+    "powers on": "powers_on", "power on": "powers_on", "startar": "powers_on", "geht an": "powers_on",
+    "untested": "untested", "not tested": "untested", "ungetestet": "untested", "otestad": "untested",
+    "ej testad": "untested",
+    "faulty": "faulty", "defect": "faulty", "defekt": "faulty", "broken": "faulty", "trasig": "faulty",
+    "dead": "dead", "tot": "dead", "död": "dead", "no power": "dead",
+    "for parts": "parts", "parts": "parts", "spares": "parts", "ersatzteile": "parts", "reservdelar": "parts",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Table:
+    """A manifest as cells: `rows` without the head; `numbers` says on which line of the file each row began."""
+
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    numbers: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class ManifestLine:
+    number: int
+    description: str
+    quantity: int
+    claim: str
+    claim_words: str
+    weight_kg: Decimal | None
+    worth_likely: Decimal
+
+
+@dataclass(frozen=True)
+class BadLine:
+    number: int
+    reason: str
+
+
+def decode(data: bytes) -> str:
+    """UTF-8 with or without byte order mark, or else Windows-1252. Raises ManifestError for anything else."""
+    if len(data) > MOST_BYTES:
+        raise ManifestError("The file is larger than 4 MB. A manifest has 5,000 lines at most.")
+    if b"\x00" in data:
+        raise ManifestError("This is no text file. Save it as CSV first.")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        pass
+    try:
+        return data.decode("windows-1252")
+    except UnicodeDecodeError as problem:
+        raise ManifestError("The file is neither UTF-8 nor Windows-1252 text. Save it as CSV in UTF-8.") from problem
+
+
+def read_table(text: str) -> Table:
+    """Cells of a comma, semicolon or tab separated file; the separator that splits the first lines most evenly.
+
+    Raises ManifestError when there is no head, nothing under it, or more than 5,000 lines.
+    """
+    lines = [line for line in text.splitlines()[:20] if line.strip()]
+    if not lines:
+        raise ManifestError("The file is empty.")
+    separator = max(";\t,", key=lambda sign: min(line.count(sign) for line in lines) * 100 + lines[0].count(sign))
+    reader = csv.reader(io.StringIO(text), delimiter=separator)
+    found: list[tuple[tuple[str, ...], int]] = []
+    start = 1
+    try:
+        for row in reader:
+            if any(cell.strip() for cell in row):
+                found.append((tuple(cell.strip() for cell in row), start))
+            start = reader.line_num + 1
+            if len(found) > MOST_LINES + 1:
+                raise ManifestError("More than 5,000 lines. Split the file.")
+    except csv.Error as problem:
+        raise ManifestError(f"Line {start} can’t be read as CSV: {problem}.") from problem
+    if len(found) < 2:
+        raise ManifestError("There is a head but nothing under it.")
+    return Table(found[0][0], tuple(row for row, _ in found[1:]), tuple(number for _, number in found[1:]))
+
+
+def guess_columns(head: Sequence[str]) -> dict[Column, int]:
+    """Which column likely holds what, by its head; each column serves once."""
+    found: dict[Column, int] = {}
+    for column, words in _HEADS.items():
+        for index, title in enumerate(head):
+            if index not in found.values() and any(word in title.lower() for word in words):
+                found[column] = index
+                break
+    return found
+
+
+def read_lines(table: Table, columns: Mapping[Column, int]) -> tuple[list[ManifestLine], list[BadLine]]:
+    """Every row as a line, or as a bad line with its number in the file and what is wrong with it.
+
+    `columns` says where each thing stands; without a description column every row is bad. A missing
+    quantity is 1; decimal comma or point.
+    """
+    good: list[ManifestLine] = []
+    bad: list[BadLine] = []
+    for row, number in zip(table.rows, table.numbers, strict=True):
+
+        def cell(column: Column, row: tuple[str, ...] = row) -> str:
+            index = columns.get(column)
+            return row[index] if index is not None and index < len(row) else ""
+
+        try:
+            good.append(_line(number, cell(Column.DESCRIPTION), cell(Column.QUANTITY), cell(Column.CLAIM),
+                              cell(Column.WORDS), cell(Column.WEIGHT), cell(Column.WORTH)))  # fmt: skip
+        except ValueError as problem:
+            bad.append(BadLine(number, str(problem)))
+    return good, bad
+
+
+def _line(number: int, what: str, count: str, claim: str, words: str, weight: str, worth: str) -> ManifestLine:
+    if not what:
+        raise ValueError("nothing says what it is")
+    quantity = _number(count, "quantity") if count else Decimal(1)
+    if quantity != int(quantity) or not 1 <= quantity <= 9999:
+        raise ValueError(f"“{count}” is no quantity from 1 to 9,999")
+    return ManifestLine(
+        number,
+        what[:80],
+        int(quantity),
+        read_claim(claim),
+        (words or claim)[:120],
+        round(_number(weight, "weight"), 2) if weight else None,
+        round(_number(worth, "worth"), 2) if worth else Decimal(0),
+    )
+
+
+def read_claim(text: str) -> str:
+    """The claim that a seller's words come down to: the longest wording that they hold, else none."""
+    said = text.lower()
+    for wording in sorted(_CLAIMS, key=len, reverse=True):
+        if wording in said:
+            return _CLAIMS[wording]
+    return "none"
+
+
+def _number(text: str, what: str) -> Decimal:
+    """1.234,50 and 1,234.50 and 12,5 and 12.5; currency signs and blanks are passed over."""
+    bare = text.replace("\u00a0", "").replace(" ", "").strip("€£$kr")
+    if "," in bare and "." in bare:
+        thousands = "," if bare.rfind(",") < bare.rfind(".") else "."
+        bare = bare.replace(thousands, "")
+    try:
+        number = Decimal(bare.replace(",", "."))
+    except InvalidOperation as problem:
+        raise ValueError(f"“{text}” is no {what}") from problem
+    if not number.is_finite() or number < 0 or number >= 10**7:
+        raise ValueError(f"“{text}” is no {what} of 0 or more")
+    return number

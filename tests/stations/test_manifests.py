@@ -1,0 +1,106 @@
+import csv
+import io
+from decimal import Decimal
+from pathlib import Path
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from core.buying.manifest import Column
+from stations.buying import manifests
+from stations.buying import services as buying
+from stations.buying.models import LotLine, Manifest
+from stations.people.refusals import NotAllowed, Refused
+from tests.stations.base import line_data, lot_data
+from tests.stations.test_pages import PageTest
+
+GOOD = b"item;qty;value\nTower;3;80\nScreen;1;45,50\n"
+COLUMNS = {Column.DESCRIPTION: 0, Column.QUANTITY: 1, Column.WORTH: 2}
+MESSY = Path(__file__).resolve().parents[2] / "demo" / "messy-manifest.csv"
+
+
+class TakingIn(PageTest):
+    def setUp(self):
+        super().setUp()
+        self.bare = buying.record_lot(self.owner, lot_data(), [line_data()])
+
+    def upload(self, data=GOOD):
+        return manifests.upload(self.owner, self.bare, "list.csv", data)
+
+    def test_nothing_is_stored_on_the_lot_until_it_is_confirmed(self):
+        manifest = self.upload()
+        self.assertEqual(self.bare.lines.count(), 1)
+        self.assertEqual(manifests.take_in(self.owner, manifest, COLUMNS), 2)
+        self.assertEqual(
+            list(self.bare.lines.values_list("description", "quantity", "worth_likely"))[1:],
+            [("Tower", 3, 80), ("Screen", 1, Decimal("45.50"))],
+        )
+        with self.assertRaisesRegex(Refused, "already"):
+            manifests.take_in(self.owner, manifest, COLUMNS)
+
+    def test_one_bad_line_and_nothing_is_imported(self):
+        manifest = self.upload(MESSY.read_bytes())
+        _, columns, good, bad = manifests.preview(manifest)
+        self.assertEqual([line.number for line in bad], [3, 5, 7])
+        self.assertEqual(len(good), 4)
+        with self.assertRaisesRegex(Refused, "3 lines are bad; nothing was imported. The first: line 3"):
+            manifests.take_in(self.owner, manifest, columns)
+        self.assertEqual(self.bare.lines.count(), 1)
+
+    def test_the_same_file_twice_is_noticed(self):
+        manifests.take_in(self.owner, self.upload(), COLUMNS)
+        second = self.upload()
+        with self.assertRaisesRegex(Refused, "imported into L-002"):
+            manifests.take_in(self.owner, second, COLUMNS)
+        self.assertEqual(manifests.take_in(self.owner, second, COLUMNS, again=True), 2)
+
+    def test_not_into_a_lot_that_is_shared_and_not_by_anybody(self):
+        manifest = manifests.upload(self.owner, self.lot, "list.csv", GOOD)
+        with self.assertRaisesRegex(Refused, "shared already"):
+            manifests.take_in(self.owner, manifest, COLUMNS)
+        with self.assertRaises(NotAllowed):
+            manifests.upload(self.technician, self.bare, "list.csv", GOOD)
+
+    def test_five_thousand_lines_by_the_page(self):
+        data = b"item;qty;value\n" + b"".join(b"Tower %d;1;%d\n" % (n, n) for n in range(5000))
+        manifests.take_in(self.owner, self.upload(data), COLUMNS)
+        self.assertEqual(self.bare.lines.count(), 5001)
+        page = self.client.get(reverse("buying:lot", args=[self.bare.number]))
+        self.assertContains(page, "5001 in all")
+        self.assertContains(self.client.get(reverse("buying:correct", args=[self.bare.number])), "came by a manifest")
+        sharing = buying.share_lot(self.owner, self.bare, buying.Basis.VALUE)
+        self.assertEqual(sum(share.amount for share in sharing.shares.all()), self.bare.landed_total)
+
+    def test_through_the_pages_with_columns_chosen_by_sight(self):
+        there = reverse("buying:manifest-upload", args=[self.bare.number])
+        page = self.client.post(there, {"file": SimpleUploadedFile("empty.csv", b"item;qty\n")})
+        self.assertContains(page, "nothing under it")
+        self.assertContains(self.client.post(there, {}), "Choose a file first")
+        self.client.post(there, {"file": SimpleUploadedFile("odd.csv", b"a;b\n4;Lamp\n")})
+        look = reverse("buying:manifest", args=[self.bare.number, Manifest.objects.get().pk])
+        self.assertContains(self.client.get(look), "nothing says what it is")
+        page = self.client.get(look, {"description": "1", "quantity": "0"})
+        self.assertContains(page, "1 lines, all good")
+        page = self.client.post(look, {"description": "1", "quantity": "0", "write_key": "m"})
+        self.assertRedirects(page, f"/buying/L-{self.bare.number}/")
+        self.assertEqual(LotLine.objects.get(description="Lamp").quantity, 4)
+
+
+class Exports(PageTest):
+    def rows(self, address, *args):
+        text = self.client.get(reverse(address, args=args)).content.decode("utf-8-sig")
+        return list(csv.DictReader(io.StringIO(text)))
+
+    def test_lots_and_lines(self):
+        (row,) = self.rows("buying:lots-csv")
+        self.assertEqual((row["code"], row["landed_total"]), ("L-001", "130.00"))
+        lines = self.rows("buying:lines-csv", self.lot.number)
+        self.assertEqual([line["share"] for line in lines], ["118.18", "11.82"])
+        data = self.client.get(reverse("buying:lines-json", args=[self.lot.number])).json()
+        self.assertEqual([line["description"] for line in data["lines"]], ["Halden M2", "Tessaly 48"])
+        self.assertEqual(self.client.get(reverse("buying:lots-json")).json()["lots"][0]["title"], "Attic")
+
+    def test_a_spreadsheet_finds_no_formula(self):
+        self.lot.lines.filter(position=1).update(description="=1+1", claim_words="@cmd")
+        line = self.rows("buying:lines-csv", self.lot.number)[0]
+        self.assertEqual((line["description"], line["claim_words"]), ("'=1+1", "'@cmd"))
