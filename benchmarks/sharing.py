@@ -34,9 +34,8 @@ def main() -> None:
     small = seconds(1_000)
     for count in (1_000, 3_000, 10_000):
         taken = seconds(count)
-        print(
-            f"{count:6} lines: {taken:.3f} s, {taken / small:5.1f} times the first for {count / 1000:.0f} times the lines"
-        )
+        times = taken / small
+        print(f"{count:6} lines: {taken:.3f} s, {times:5.1f} times the first for {count // 1000} times the lines")
 
 
 if __name__ == "__main__":
