@@ -1,6 +1,8 @@
 """What a buyer does: record a lot, put it right, share its cost."""
 
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db import transaction
@@ -104,40 +106,69 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
 
 @transaction.atomic
 def share_lot(person: Person, lot: Lot, basis: Basis) -> Sharing:
-    """Share the landed cost over the lines; a sharing that stands is reversed first, never edited."""
+    """Share the landed cost over the lines; a sharing that stands is reversed first, never edited.
+
+    Pieces that are sold or written off keep what they carry; only the rest is shared again.
+    """
     require(person, Role.BUYER, to="share a lot’s cost")
     lot = Lot.objects.select_for_update().get(pk=lot.pk)
     lines = list(lot.lines.all())
+    kept = kept_pieces(lot)
+    left = [line for line in lines if line.quantity > kept[line.pk].pieces]
+    if lines and not left:
+        raise Refused("Everything of this lot is sold or written off; nothing is left to share.", "basis")
+    to_share = lot.landed_total - sum((pieces.carried for pieces in kept.values()), Decimal(0))
     try:
-        result = share_cost(lot.landed_total, [share_line(line) for line in lines], basis)
+        result = share_cost(to_share, [share_line(line, kept[line.pk].pieces) for line in left], basis)
     except ShareError as problem:
         raise Refused(str(problem), "basis") from problem
     last = current_sharing(lot)
     if last and last.posting:
         reverse(person, last.posting, "shared again")
+    shares = dict(zip(left, zip(result.shares, result.weights, strict=True), strict=True))
+    rows = []
+    for line in lines:
+        amount, weight = shares.get(line, (Decimal(0), Decimal(0)))
+        rows.append(LineShare(line=line, weight=weight, amount=kept[line.pk].carried + amount))
     legs = [Leg(Account.LOT, lot.pk, Kind.ALLOCATION, -lot.landed_total, lot.pk)]
-    legs += [
-        Leg(Account.LINE, line.pk, Kind.ALLOCATION, amount, lot.pk)
-        for line, amount in zip(lines, result.shares, strict=True)
-    ]
+    legs += [Leg(Account.LINE, row.line_id, Kind.ALLOCATION, row.amount, lot.pk) for row in rows]
     posting = post(person, f"{lot.code} shared by {result.basis}", legs)
     sharing = Sharing.objects.create(
         lot=lot, basis=result.basis, note=result.note, when=clock.now(), who=person, posting=posting
     )
-    LineShare.objects.bulk_create(
-        LineShare(sharing=sharing, line=line, weight=weight, amount=amount)
-        for line, weight, amount in zip(lines, result.weights, result.shares, strict=True)
-    )
+    for row in rows:
+        row.sharing = sharing
+    LineShare.objects.bulk_create(rows, batch_size=1000)
     again = "again " if last else ""
     history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Shared {lot.landed_total} {again}by {result.basis}")
     shared.send(sender=Lot, lot=lot, person=person)
     return sharing
 
 
-def share_line(line: LotLine) -> ShareLine:
-    """A line as the sharing rule sees it."""
+@dataclass(frozen=True)
+class Kept:
+    """Pieces of a line that keep what they carry, whatever happens to the rest."""
+
+    pieces: int = 0
+    carried: Decimal = Decimal(0)
+
+
+# Told by intake, which knows the units: what of a lot's lines is sold or written off, by line.
+keepers: list[Callable[[Lot], Mapping[int, Kept]]] = []
+
+
+def kept_pieces(lot: Lot) -> Mapping[int, Kept]:
+    """For every line of the lot, the pieces whose cost stands fast."""
+    kept: dict[int, Kept] = defaultdict(Kept)
+    for keeper in keepers:
+        kept.update(keeper(lot))
+    return kept
+
+
+def share_line(line: LotLine, kept: int = 0) -> ShareLine:
+    """A line as the sharing rule sees it, less the pieces that keep what they carry."""
     return ShareLine(
-        line.quantity, line.weight_kg, line.worth_low, line.worth_likely, line.worth_high, line.finish_cost
+        line.quantity - kept, line.weight_kg, line.worth_low, line.worth_likely, line.worth_high, line.finish_cost
     )
 
 
