@@ -15,7 +15,7 @@ from demo.bank import MODELS, PARTS, SUPPLIERS
 from demo.days import Hand
 from stations.buying import plans
 from stations.buying import services as buying
-from stations.buying.models import Lot, Supplier
+from stations.buying.models import BidPlan, Lot, Supplier
 from stations.intake import services as intake
 from stations.intake.models import ExpectedItem, MachineModel, Unit
 from stations.people import clock
@@ -195,20 +195,19 @@ class Shop:
         return units
 
     def school_attic(self) -> None:
-        """Closed, with a profit."""
-        lot = self.buy(
-            96,
-            "School caretaker’s attic",
-            "Pell Head school",
-            [
-                ("Tessaly 64", 3, "untested", "stood in the attic for thirty years", "22.00", "1.8"),
-                ("Orrin Desk 16", 2, "working", "both started last time", "34.00", "9.5"),
-                ("Halden M2", 1, "powers_on", "bongs, then nothing", "60.00", "7.6"),
-            ],
-            source_kind="private",
-            price="185",
-            freight="18",
+        """Planned, bought as planned, closed with a profit."""
+        day = self.now - timedelta(days=96)
+        terms = self.sale(None, freight=Decimal(18), premium_percent=Decimal(0))
+        lines = (
+            ("Tessaly 64", 3, "untested", "stood in the attic for thirty years", "95"),
+            ("Orrin Desk 16", 2, "working", "both started last time", "165"),
+            ("Halden M2", 1, "powers_on", "bongs, then nothing", "240"),
         )
+        with clock.at(day):
+            plan = self.plan("School caretaker’s attic", "Pell Head school", lines, terms)
+            lot = plans.buy(self.runa, plan, Decimal(185))
+        with clock.at(day + timedelta(minutes=20)):
+            buying.share_lot(self.runa, lot, Basis.VALUE)
         hand = self.hand(self.runa, 93, "attic")
         units = self.unpack(lot, hand)
         buyers = (
@@ -374,7 +373,7 @@ class Shop:
                 ("Pellmark Term 220", 2, "untested", "from the cellar", "45.00", "12"),
                 ("Orrin Disk 40", 2, "none", "", "20.00", "3.5"),
             ],
-            source_kind="auction",
+            source_kind="private",
             price="345",
             freight="12",
         )
@@ -519,22 +518,6 @@ class Shop:
 
     def planned_bids(self) -> None:
         """Three sales ahead: one to take, one to leave, one where everything hangs on a single line."""
-        sale = {
-            "closes_at": self.now + timedelta(days=2, hours=2),
-            "currency": "EUR",
-            "rate": Decimal(1),
-            "premium_percent": Decimal(18),
-            "premium_tax_percent": Decimal(0),
-            "freight": Decimal(45),
-            "duty_percent": Decimal(0),
-            "import_tax_percent": Decimal(0),
-            "other": Decimal(0),
-            "fee_percent": Decimal(8),
-            "lot_rho": Decimal(5),
-            "target_margin": Decimal(20),
-            "loss_limit": Decimal(20),
-            "target_hourly": Decimal(6),
-        }
         take = (
             ("Halden M2", 2, "powers_on", "chimes", "240"),
             ("Tessaly 64", 4, "untested", "", "95"),
@@ -552,6 +535,7 @@ class Shop:
             ("Tessaly 48", 3, "working", "", "70"),
             ("box of leads and manuals", 1, "none", "", "25"),
         )
+        closes = self.now + timedelta(days=2, hours=2)
         with clock.at(self.now - timedelta(hours=3)):
             for title, supplier, lines, change in (
                 ("Customs shed disposal", "Quayside sale room", take, {}),
@@ -563,14 +547,33 @@ class Shop:
                     {"freight": Decimal(20), "lot_rho": Decimal(0)},
                 ),
             ):
-                plan = plans.plan_bid(self.runa, sale | change | {"title": title, "supplier_name": supplier})
-                for name, count, claim, words, worth in lines:
-                    model = next((m for m in MODELS if f"{m.maker} {m.name}" == name), None)
-                    data = {
-                        "description": name,
-                        "quantity": count,
-                        "form_factor": model.form_factor if model else "drive" if "drive" in name else "board",
-                        "claim": claim,
-                        "claim_words": words,
-                    }
-                    plans.add_line(self.runa, plan, data, Decimal(worth))
+                self.plan(title, supplier, lines, self.sale(closes, **change))
+
+    def sale(self, closes: datetime | None, **change: Decimal) -> dict:
+        """The usual terms of a sale, and what we want of it."""
+        zero = dict.fromkeys(("premium_tax_percent", "duty_percent", "import_tax_percent", "other"), Decimal(0))
+        usual = {
+            "premium_percent": Decimal(18),
+            "freight": Decimal(45),
+            "fee_percent": Decimal(8),
+            "lot_rho": Decimal(5),
+            "target_margin": Decimal(20),
+            "loss_limit": Decimal(20),
+            "target_hourly": Decimal(6),
+        }
+        return {"closes_at": closes, "currency": "EUR", "rate": Decimal(1)} | zero | usual | change
+
+    def plan(self, title: str, supplier: str, lines, terms: dict) -> BidPlan:
+        """A plan with its lines: (model or words, how many, claim, words, what a working one sells for)."""
+        plan = plans.plan_bid(self.runa, terms | {"title": title, "supplier_name": supplier})
+        for name, count, claim, words, worth in lines:
+            model = next((m for m in MODELS if f"{m.maker} {m.name}" == name), None)
+            data = {
+                "description": name,
+                "quantity": count,
+                "form_factor": model.form_factor if model else "drive" if "drive" in name else "board",
+                "claim": claim,
+                "claim_words": words,
+            }
+            plans.add_line(self.runa, plan, data, Decimal(worth))
+        return plan

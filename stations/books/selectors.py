@@ -8,11 +8,14 @@ from django.db.models import Count, F, Q, Sum
 from django.db.models.functions import Coalesce
 
 from core.books.earnings import Earnings, earnings
+from core.books.forecast import Difference, Piece, PlannedCase, difference
+from core.buying.odds import OUTCOMES
 from core.money import ZERO
-from stations.buying.models import Lot, LotLine
+from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, TurnedOut
 from stations.intake.models import Unit
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
+from stations.people import shop
 from stations.selling.models import Sale
 from stations.workshop.models import LabourEntry, PartIssue, StockItem
 
@@ -75,6 +78,43 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
         closed = units > 0 and finished == units and lot.pk not in outstanding
         results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), to_come or ZERO, closed))
     return results
+
+
+def against_plan(lot: Lot) -> Difference | None:
+    """How a lot that was planned compares with its plan; None without a plan.
+
+    Units that are not sold count as 0 so far; lines added after the plan are no part of the comparison.
+    """
+    plan = BidPlan.objects.filter(lot=lot).first()
+    if plan is None:
+        return None
+    fee, rate = plan.fee_percent / 100, shop.settings().labour_rate
+    planned = {}
+    for position, line in enumerate(plan.lines.prefetch_related("cases"), 1):
+        cases = {case.outcome: case for case in line.cases.all()}
+        planned[position] = tuple(_planned(cases[outcome.value], fee, rate) for outcome in OUTCOMES)
+    units = list(lot.units.filter(line__position__in=planned).select_related("line"))
+    sums = by_kind(Account.UNIT, [unit.pk for unit in units])
+    known = dict(TurnedOut.objects.filter(line__lot=lot).values_list("unit_number", "outcome"))
+    order = [outcome.value for outcome in OUTCOMES]
+    pieces = []
+    for unit in units:
+        money = sums[unit.pk]
+        taken = sum((money.get(kind, ZERO) for kind in TAKEN), ZERO)
+        case = order.index(known[unit.number]) if unit.number in known else None
+        sale = -money.get("sale", ZERO) - money.get("refund", ZERO)
+        pieces.append(Piece(planned[unit.line.position], case, sale, taken, money.get("labour", ZERO)))
+    for line in lot.lines.filter(received__lt=F("quantity"), position__in=planned):
+        pieces += [Piece(planned[line.position], None, ZERO, ZERO, ZERO)] * line.outstanding
+    return difference(pieces, plan.forecast_landed or ZERO, lot.landed_total)
+
+
+TAKEN = ("part_issued", "part_returned", "part_recovered", "fee", "postage", "tax")
+
+
+def _planned(case: PlanCase, fee: Decimal, rate: Decimal) -> PlannedCase:
+    price = (case.low + 4 * case.likely + case.high) / 6
+    return PlannedCase(case.odds, price, case.cost + price * fee, case.minutes * rate / 60)
 
 
 @dataclass(frozen=True)

@@ -32,6 +32,7 @@ def lot(request, number):
         "page": page,
         "units": [(unit, earned[unit.pk]) for unit in units],
         "fall": waterfall(result.money, result.money.sale + result.to_come),
+        "against_plan": selectors.against_plan(row),
     }
     return render(request, "books/lot.html", context)
 

@@ -1,5 +1,6 @@
 """What the buying pages read. Query counts don't grow with lots or lines."""
 
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
@@ -7,7 +8,9 @@ from decimal import Decimal
 from django.db.models import Count, F, Sum
 
 from core.books.earnings import Earnings, earnings
-from stations.buying.models import Lot, LotLine
+from core.buying.odds import OUTCOMES, Learned
+from stations.buying.models import Claim, Lot, LotLine, Supplier, TurnedOut
+from stations.buying.plans import odds_for
 from stations.ledger.selectors import lots_by_kind
 
 
@@ -51,3 +54,33 @@ def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
     lines = list(lines)
     shares = {share.line_id: share for share in sharing.shares.filter(line__in=lines)} if sharing else {}
     return [(line, shares.get(line.pk)) for line in lines]
+
+
+@dataclass(frozen=True)
+class ClaimRecord:
+    """What a claim of a supplier came to: how many were tested, how they turned out, and the odds we use."""
+
+    claim: str
+    counts: tuple[int, ...]
+    learned: Learned
+
+
+def suppliers():
+    """All suppliers with how many lots and pieces came from them."""
+    return Supplier.objects.annotate(lot_count=Count("lots", distinct=True), pieces=Sum("lots__lines__quantity"))
+
+
+def claims_of(supplier: Supplier) -> list[ClaimRecord]:
+    """Claim by claim, what this supplier said and what was true: one query, and one more for each claim made."""
+    rows = TurnedOut.objects.filter(line__lot__supplier=supplier).values_list("line__claim", "outcome")
+    counted: dict[str, dict[str, int]] = defaultdict(dict)
+    for claim, outcome, n in rows.annotate(n=Count("id")).order_by():
+        counted[claim][outcome] = n
+    return [
+        ClaimRecord(
+            str(Claim(claim).label),
+            tuple(counts.get(outcome.value, 0) for outcome in OUTCOMES),
+            odds_for(supplier, claim),
+        )
+        for claim, counts in sorted(counted.items())
+    ]

@@ -3,6 +3,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.buying.odds import OUTCOMES
 from core.buying.share import Basis, ShareError, share_cost
 from stations.buying import selectors, services
 from stations.buying.forms import LotForm, ShareForm, lines_form
@@ -48,6 +49,25 @@ def _lot_form(request, lot):
             return redirect(leads_to)
     context = {"form": form, "lines": lines, "lot": lot, "suppliers": Supplier.objects.all()[:200]}
     return render(request, "buying/lot_form.html", context)
+
+
+def suppliers(request):
+    page = Paginator(selectors.suppliers(), 25).get_page(request.GET.get("page"))
+    return render(request, "buying/suppliers.html", {"page": page})
+
+
+def supplier(request, pk):
+    """What somebody claimed, and what was true."""
+    row = get_object_or_404(Supplier, pk=pk)
+    page = Paginator(selectors.lots().filter(supplier=row), 25).get_page(request.GET.get("page"))
+    context = {
+        "supplier": row,
+        "claims": selectors.claims_of(row),
+        "outcomes": OUTCOMES,
+        "page": page,
+        "rows": selectors.with_money(list(page)),
+    }
+    return render(request, "buying/supplier.html", context)
 
 
 @require_POST

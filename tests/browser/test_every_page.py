@@ -4,7 +4,7 @@ from io import StringIO
 
 from django.core.management import call_command
 
-from stations.buying.models import PlanLine
+from stations.buying.models import PlanLine, Supplier
 from stations.intake.models import Unit
 from stations.workshop.models import Job
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
@@ -19,10 +19,12 @@ PAGES = (
     "/buying/",
     "/buying/new/",
     "/buying/plans/",
+    "/buying/suppliers/",
     "/buying/plans/new/",
     "/buying/plans/P-1/",
-    "/buying/plans/P-3/",
-    "/buying/plans/P-1/terms/",
+    "/buying/plans/P-2/",
+    "/buying/plans/P-4/",
+    "/buying/plans/P-2/terms/",
     "/buying/L-3/",
     "/buying/L-6/",
     "/buying/L-3/correct/",
@@ -75,7 +77,9 @@ class EveryPage(BrowserTest):
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/",
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/change/",
         ]
-        paths.append(f"/buying/plans/P-1/lines/{PlanLine.objects.filter(plan__number=1).first().pk}/")
+        supplier = Supplier.objects.get(name="Quayside sale room").pk
+        paths += [f"/buying/suppliers/{supplier}/", "/buying/L-6/manifest/"]
+        paths.append(f"/buying/plans/P-2/lines/{PlanLine.objects.filter(plan__number=2).first().pk}/")
         paths.append(f"/shop/W-{Unit.objects.filter(stage='listed').first().number}/")
         wrong = []
         for size in (DESK, PHONE):

@@ -3,7 +3,8 @@ from decimal import Decimal
 from django.urls import reverse
 
 from core.buying.odds import STARTING, Outcome
-from stations.buying import plans
+from stations.books.selectors import against_plan
+from stations.buying import plans, selectors
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
 from stations.intake import services as intake
@@ -110,6 +111,24 @@ class Planning(ShopTest):
             plans.change_plan(self.owner, self.again(plan), plan.version, TERMS)
 
 
+class AgainstThePlan(ShopTest):
+    def test_a_planned_lot_is_set_against_what_happened(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_line(self.owner, plan, LINE | {"quantity": 1}, D(240))
+        lot = plans.buy(self.owner, self.again(plan), D(100))
+        buying.share_lot(self.owner, lot, buying.Basis.COUNT)
+        (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
+        unit = self.hand().assess(unit)
+        self.hand().test(unit)
+        found = against_plan(lot)
+        self.assertEqual(found.charges, 0)
+        self.assertEqual(found.actual, D("-138.00"))
+        self.assertGreater(found.odds, 0)  # it worked, and better than the mean was planned
+        self.assertEqual(found.prices, D("-240.00"))
+        self.assertEqual(sum(amount for _, amount in found.steps), found.gap)
+        self.assertIsNone(against_plan(self.lot))
+
+
 class Learning(ShopTest):
     def odds(self):
         return plans.odds_for(Supplier.objects.get(name="Pell Head school"), "untested")
@@ -134,6 +153,12 @@ class Learning(ShopTest):
     def test_a_donor_was_only_good_for_parts(self):
         self.assessed("donor")
         self.assertEqual(TurnedOut.objects.get().outcome, "parts")
+
+    def test_the_suppliers_record_shows_claim_and_truth(self):
+        self.proven()
+        supplier = Supplier.objects.get(name="Pell Head school")
+        (record,) = selectors.claims_of(supplier)
+        self.assertEqual((record.claim, record.counts, record.learned.worked), ("untested", (1, 0, 0, 0), 1))
 
     def test_custody_teaches_nothing_about_sellers(self):
         data = lot_data(source_kind="custody", owner_name="Museum", price=None, premium_percent=None, freight=None)
