@@ -72,7 +72,8 @@ def lay_out(units: list[Unit], counts: dict[tuple[str, str], int], to_receive: i
             if not total:
                 continue
             shown = groups[station.value, on_rail]
-            if station is Station.BOOKS and on_rail and total > MOST:
+            siding_free = not totals.get((station.value, False))
+            if station is Station.BOOKS and on_rail and total > MOST and siding_free:
                 # What is done may fold onto a second track before it is counted only.
                 rail.second = True
                 _place(rail, shown[:MOST], MOST, left + 4, MAIN_Y, station)

@@ -1,8 +1,8 @@
 from decimal import Decimal
 
-from babel import numbers
 from django import forms
 
+from stations.buying.forms import CurrencyAndRate
 from stations.people.forms import VersionedForm, date_input
 from stations.selling.models import Channel, Comparable, Listing
 
@@ -51,23 +51,11 @@ class SaleForm(forms.Form):
     )
 
 
-class ComparableForm(forms.ModelForm):
+class ComparableForm(CurrencyAndRate, forms.ModelForm):
     class Meta:
         model = Comparable
         fields = ["model", "sold_on", "grade", "completeness", "price", "currency", "rate", "channel"]
         widgets = {"sold_on": date_input()}
-
-    def clean_currency(self) -> str:
-        code = self.cleaned_data["currency"].strip().upper()
-        if code not in numbers.list_currencies():
-            raise forms.ValidationError(f"{code} is no currency code. EUR, GBP and SEK are.")
-        return code
-
-    def clean_rate(self) -> Decimal:
-        rate = self.cleaned_data["rate"]
-        if rate <= 0:
-            raise forms.ValidationError("A rate is above 0.")
-        return rate
 
 
 class ChannelForm(forms.ModelForm):

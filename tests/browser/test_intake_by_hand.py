@@ -1,0 +1,89 @@
+"""Findings placed, dragged and moved by keys; photos with a broken one among them; a manifest with errors."""
+
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from stations.buying import services as buying
+from stations.buying.models import Lot
+from stations.intake.models import Finding, Photo
+from tests.browser.base import BrowserTest
+from tests.stations.base import ShopTest, fill_shop, line_data, lot_data
+from tests.stations.test_intake import picture
+
+MESSY = Path(__file__).resolve().parents[2] / "demo" / "messy-manifest.csv"
+
+
+class AtTheTable(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        (self.unit,) = ShopTest.receive(self)
+        self.sign_in("olga", "olga-sesame")
+
+    def test_a_finding_is_placed_dragged_and_moved_by_keys(self):
+        page = self.page
+        page.goto(f"/intake/W-{self.unit.number}/")
+        page.locator('.casing--desk [data-face="front"]').click(position={"x": 30, "y": 30})
+        expect(page.get_by_label("In words")).to_be_focused()
+        page.keyboard.type("corner chipped")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text("Scratch front, corner chipped")).to_be_visible()
+        placed = Finding.objects.get()
+        self.assertTrue(0 < placed.x < 0.5 and 0 < placed.y < 0.6)
+
+        pin = page.locator(".casing--desk [data-pin]")
+        pin.focus()
+        with page.expect_navigation():
+            page.keyboard.press("ArrowRight")
+            page.keyboard.press("ArrowRight")
+        moved = Finding.objects.get()
+        self.assertAlmostEqual(moved.x, placed.x + 0.06, delta=0.02)
+
+        page.wait_for_load_state("networkidle")  # the page has come to rest at its anchor
+        start = page.locator(".casing--desk [data-pin]").bounding_box()
+        back = page.locator('.casing--desk [data-face="back"]').bounding_box()
+        page.mouse.move(start["x"] + start["width"] / 2, start["y"] + start["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(back["x"] + back["width"] / 2, back["y"] + back["height"] / 2, steps=4)
+        with page.expect_navigation():
+            page.mouse.up()
+        dragged = Finding.objects.get()
+        self.assertEqual(dragged.face, "back")
+        self.assertAlmostEqual(dragged.x, 0.5, delta=0.05)
+
+        page.get_by_role("button", name="Patina").click()
+        expect(page.get_by_text("(accepted as patina)")).to_be_visible()
+
+    def test_good_photos_are_kept_and_the_broken_one_is_named(self):
+        page = self.page
+        page.goto(f"/intake/W-{self.unit.number}/")
+        page.get_by_label("Pictures").set_input_files(
+            [
+                {"name": "front.jpg", "mimeType": "image/jpeg", "buffer": picture().read()},
+                {"name": "back.jpg", "mimeType": "image/jpeg", "buffer": b"half a picture"},
+            ]
+        )
+        page.get_by_role("button", name="Add photos").click()
+        expect(page.get_by_text("1 photo added.")).to_be_visible()
+        expect(page.get_by_text("Not taken: back.jpg: not a picture.")).to_be_visible()
+        self.assertEqual(Photo.objects.count(), 1)
+
+    def test_a_manifest_with_errors_is_mended_by_choosing_columns(self):
+        page = self.page
+        lot = buying.record_lot(self.owner, lot_data(title="Pallet"), [line_data()])
+        page.goto(f"/buying/L-{lot.number}/")
+        page.get_by_role("link", name="Import a manifest").click()
+        page.get_by_label("Manifest (CSV)").set_input_files(MESSY)
+        page.get_by_role("button", name="Look at it").click()
+        expect(page.get_by_text("3 bad lines")).to_be_visible()
+        expect(page.get_by_text("“zwei” is no quantity")).to_be_visible()
+        expect(page.get_by_role("button", name="Take")).to_have_count(0)
+
+        page.get_by_label("How many").select_option("not in the file")
+        page.get_by_label("Likely worth").select_option("not in the file")
+        page.get_by_label("What it is").select_option("Pos")
+        page.get_by_role("button", name="Read it so").click()
+        page.get_by_role("button", name="Take 7 lines in").click()
+        expect(page.get_by_role("heading", name="Pallet")).to_be_visible()
+        self.assertEqual(Lot.objects.get(pk=lot.pk).lines.count(), 8)

@@ -1,0 +1,132 @@
+"""What the drawings say must be what the numbers say."""
+
+from decimal import Decimal
+from itertools import pairwise
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from core.bench.checks import Limits
+from core.books.earnings import earnings
+from core.buying.bid import BidLine, BidTerms, Case, Limit, forecast
+from core.flow.stage import State, Station
+from core.selling.grade import Grade
+from core.selling.price import Comparable, price_band
+from stations.bench import drawing as bench
+from stations.books import drawing as books
+from stations.buying import drawing as buying
+from stations.floor.rails import COLUMN, MOST, STATIONS, lay_out
+from stations.intake.models import Unit
+from stations.selling.drawing import price_chart
+
+D = Decimal
+MONEY = st.integers(1, 10**6).map(lambda cents: D(cents) / 100)
+LINE = BidLine(
+    "M2", 3, (Case(0.5, 180, 240, 300, 12, 75), Case(0.3, 150, 200, 260, 36, 180), Case(0.1, 30, 50, 60), Case(0.1))
+)
+
+
+class ProfitAtABid(TestCase):
+    DRAWN = forecast([LINE], BidTerms(fee=0.08, labour_rate=24), 4000)
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.integers(0, 4000))
+    def test_bars_stand_on_the_right_side_of_break_even(self, bid):
+        picture = buying.distribution(self.DRAWN, self.DRAWN.at(D(bid)))
+        self.assertTrue(0 <= picture.even <= buying.WIDTH)
+        for bar in picture.bars:
+            middle = bar.x + bar.width / 2
+            self.assertEqual(bar.loss, middle < picture.even)
+            self.assertAlmostEqual(bar.y + bar.height, buying.BASE, delta=0.11)
+        self.assertLessEqual(picture.low, picture.high)
+
+    @given(st.integers(0, 3000), st.lists(st.integers(0, 3000), min_size=1, max_size=3))
+    def test_limits_stand_in_order_on_the_scale_and_labels_do_not_touch(self, bid, amounts):
+        limits = tuple(Limit(f"t{i}", D(amount)) for i, amount in enumerate(amounts))
+        line = buying.stop_line(D(bid), limits)
+        places = [mark.x for mark in line.marks]
+        self.assertEqual(places, sorted(places))
+        self.assertTrue(all(0 <= x <= buying.WIDTH for x in [*places, line.ours]))
+        for one, other in pairwise(line.marks):
+            self.assertTrue(other.x - one.x >= 52 or one.y != other.y)
+
+    def test_a_target_that_no_bid_keeps_is_not_drawn(self):
+        self.assertEqual(buying.stop_line(D(10), (Limit("loss", None),)).marks, ())
+
+
+class LimitBands(TestCase):
+    FIVE = Limits(D("4.75"), D("5.25"), "V", D("5.00"))
+
+    @given(st.decimals(-5, 60, places=2))
+    def test_a_reading_stands_between_the_limits_just_when_it_is(self, value):
+        band = bench.limit_band(self.FIVE, value, D("0.05"), [])
+        inside = band.low.x <= band.now.x <= band.high.x
+        self.assertEqual(inside, self.FIVE.low <= value <= self.FIVE.high)
+        self.assertTrue(bench.EDGE <= band.spread[0] <= band.now.x <= band.spread[1] <= bench.WIDTH - bench.EDGE)
+
+    def test_nought_at_the_low_end_is_the_edge(self):
+        band = bench.limit_band(Limits(D(0), D("0.5"), "Ω"), None, None, [D("0.1")])
+        self.assertTrue(band.one_sided)
+        self.assertEqual((band.low.x, band.now, len(band.earlier)), (bench.EDGE, None, 1))
+
+
+class Waterfalls(TestCase):
+    @given(
+        st.dictionaries(st.sampled_from(["purchase", "part_issued", "labour", "fee", "tax"]), MONEY, min_size=1), MONEY
+    )
+    def test_each_step_begins_where_the_last_ended(self, costs, sale):
+        money = earnings({**costs, "sale": -sale})
+        fall = books.waterfall(money)
+        steps, last = fall.columns[:-1], fall.columns[-1]
+        self.assertEqual([column.amount for column in steps], [bar.amount for bar in money.bars])
+        self.assertEqual((last.kind, last.amount), ("in", sale))
+        for one, other in pairwise(steps):
+            self.assertAlmostEqual(one.y, other.y + other.height, delta=1.01)
+        self.assertAlmostEqual(min(column.y for column in steps), fall.cost_y, delta=0.11)
+        self.assertLessEqual(last.x + fall.width, books.WIDTH + 0.11)
+
+
+class PriceCharts(TestCase):
+    @given(
+        st.lists(st.tuples(MONEY, st.integers(0, 900)), min_size=1, max_size=15),
+        st.none() | st.integers(1, 9000).map(float),
+    )
+    def test_dearer_is_higher_and_newer_is_further_right(self, sales, floor):
+        band = price_band([Comparable(price, age, Grade.B) for price, age in sales], Grade.B, 100)
+        chart = price_chart(band, floor)
+        self.assertTrue(chart.high <= chart.likely <= chart.low)
+        paired = sorted(zip(band.weighed, chart.points, strict=True), key=lambda pair: pair[0].adjusted)
+        heights = [point.y for _, point in paired]
+        self.assertEqual(heights, sorted(heights, reverse=True))
+        by_age = sorted(paired, key=lambda pair: pair[0].comparable.age_days)
+        across = [point.x for _, point in by_age]
+        self.assertEqual(across, sorted(across, reverse=True))
+        self.assertTrue(all(0 < point.x < 560 and 0 < point.y < 210 for point in chart.points))
+
+
+class Rails(TestCase):
+    COUNTS = st.dictionaries(
+        st.tuples(st.sampled_from([s.value for s in STATIONS[1:]]), st.sampled_from([s.value for s in State])),
+        st.integers(1, 400),
+        max_size=12,
+    )
+
+    @given(COUNTS, st.integers(0, 50))
+    def test_every_unit_is_drawn_or_counted_within_its_station(self, counts, to_receive):
+        units = [
+            Unit(number=n + 1, title="x", station=station, state=state, form_factor="tower")
+            for n, (station, state) in enumerate(
+                key for key, count in counts.items() for _ in range(min(count, 2 * MOST))
+            )
+        ]
+        rail = lay_out(units, counts, to_receive)
+        self.assertEqual(len(rail.tokens) + sum(more.count for more in rail.more), sum(counts.values()))
+        for token in rail.tokens:
+            left = STATIONS.index(Station(token.unit.station)) * COLUMN
+            self.assertTrue(left <= token.x and token.x + 35 <= left + COLUMN + 1, token)
+        places = [(token.x, token.y) for token in rail.tokens] + [(more.x - 17, more.y) for more in rail.more]
+        self.assertEqual(len(places), len(set(places)))
+
+    def test_an_empty_lot_has_no_span(self):
+        self.assertIsNone(lay_out([], {}, 0).span)
