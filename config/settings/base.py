@@ -138,6 +138,3 @@ LOGGING = {
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }
-SILENCED_SYSTEM_CHECKS = [
-    "models.W036",  # MariaDB has no conditional unique index; where one is needed a nullable column stands in
-]

@@ -74,12 +74,12 @@ def suspicious_scale(value: Decimal, limits: Limits) -> str:
     """
     if limits.nominal is None or limits.nominal == 0 or value == 0:
         return ""
-    for factor, name in ((Decimal(1000), "milli"), (Decimal("0.001"), "kilo")):
+    for factor, prefix in ((Decimal(1000), "m"), (Decimal("0.001"), "k")):
         scaled = value / factor
         if limits.low <= scaled <= limits.high and not limits.low <= value <= limits.high:
             unit = limits.unit
             return (
-                f"{value:f} {unit}? Did you read {value:f} {name}{unit}? "
+                f"{value:f} {unit}? Did you read {value:f} {prefix}{unit}? "
                 f"Type it with its unit, such as {scaled.normalize():f} {unit}."
             )
     return ""

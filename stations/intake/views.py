@@ -16,6 +16,7 @@ from stations.intake import labels, photos, selectors, services
 from stations.intake.drawing import condition_map
 from stations.intake.forms import ApproachForm, ContentsForm, FindingForm, ModelForm, ReceiveForm, UnitForm
 from stations.intake.models import Finding, MachineModel, Photo, Unit
+from stations.intake.stages import facts_of
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
 
@@ -93,8 +94,6 @@ def _capture(request, row, **given):
 
 
 def _gaps(row):
-    from stations.intake.stages import facts_of
-
     return facts_of([row])[row.pk].intake_gaps
 
 

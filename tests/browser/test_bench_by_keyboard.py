@@ -58,7 +58,7 @@ class ByKeyboardAlone(BrowserTest):
         self.type("60", "Enter")
         self.on_step("+5 V under load, supply alone")
         self.type("5060", "Enter")
-        expect(page.locator(".field__error")).to_contain_text("Did you read 5060 milliV")
+        expect(page.locator(".field__error")).to_contain_text("Did you read 5060 mV")
         page.locator("#reading").press("Control+a")
         self.type("5.24")
         expect(page.locator("#band")).to_contain_text("Too close to call")

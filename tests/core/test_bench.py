@@ -119,6 +119,6 @@ class Verdicts(TestCase):
         self.assertEqual(Accuracy(D("0.5"), 2, D("0.01")).uncertainty(D("5.00")), D("0.045"))
 
     def test_a_reading_a_thousand_times_off_is_asked_about(self):
-        self.assertIn("milli", suspicious_scale(D(5060), FIVE_VOLTS))
-        self.assertIn("kilo", suspicious_scale(D("0.00506"), FIVE_VOLTS))
+        self.assertIn("5060 mV?", suspicious_scale(D(5060), FIVE_VOLTS))
+        self.assertIn("0.00506 kV?", suspicious_scale(D("0.00506"), FIVE_VOLTS))
         self.assertEqual(suspicious_scale(D("3.9"), FIVE_VOLTS), "")

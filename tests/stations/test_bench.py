@@ -54,7 +54,7 @@ class Running(ShopTest):
             ("5 A", "reading", "read in V"),
             ("4.1", "reading", "outside the limits"),
             ("5.24", "reason", "Too close to call"),
-            ("5060", "reading", "Did you read 5060 milliV"),
+            ("5060", "reading", "Did you read 5060 mV"),
         ):
             with self.subTest(typed), self.assertRaises(Refused) as caught:
                 bench.record_result(self.technician, run, "supply-5v", Outcome.PASS, typed)

@@ -137,7 +137,7 @@ class BadInput(PageTest):
         unit = self.assessed()
         run = self.hand().test(unit, stop_at="supply-5v")
         page = self.post("bench:unit", [unit.number], code="supply-5v", outcome="pass", reading="5060")
-        self.assertContains(page, "Did you read 5060 milliV", status_code=422)
+        self.assertContains(page, "Did you read 5060 mV", status_code=422)
         self.assertContains(page, 'value="5060"', status_code=422)
         self.assertEqual(run.results.filter(code="supply-5v").count(), 0)
 
