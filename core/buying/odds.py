@@ -55,14 +55,14 @@ def pooled(prior: tuple[float, ...], strength: float, counts: tuple[int, ...]) -
     return tuple((strength * p + n) / total for p, n in zip(prior, counts, strict=True))
 
 
-def learn(claim: str, shop: tuple[int, ...], supplier: tuple[int, ...]) -> Learned:
-    """Odds for a claim: the table, corrected by all machines of the shop with that claim, then by this supplier's.
+def learn(start: tuple[float, ...], shop: tuple[int, ...], supplier: tuple[int, ...]) -> Learned:
+    """Odds for a claim: the table's, corrected by all machines of the shop with it, then by this supplier's.
 
-    `shop` counts every machine with the claim, `supplier` those of this supplier among them, both in the
-    order of OUTCOMES. The interval comes from the Beta marginal of the last Dirichlet.
+    `start` adds up to 1. `shop` counts every machine with the claim, `supplier` those of this supplier among
+    them; all in the order of OUTCOMES. The interval comes from the Beta marginal of the last Dirichlet.
     """
     others = tuple(all_ - own for all_, own in zip(shop, supplier, strict=True))
-    middle = pooled(STARTING.get(claim, STARTING["none"]), SHOP_STRENGTH, others)
+    middle = pooled(start, SHOP_STRENGTH, others)
     odds = pooled(middle, SUPPLIER_STRENGTH, supplier)
     weight = SUPPLIER_STRENGTH + sum(supplier)
     a = odds[0] * weight

@@ -7,7 +7,7 @@ from django.forms import BaseFormSet, formset_factory
 from core.buying.manifest import MOST_BYTES
 from core.buying.odds import OUTCOMES, Outcome
 from core.buying.share import Basis
-from stations.buying.models import BidPlan, Lot, LotLine, PlanLine
+from stations.buying.models import BidPlan, Lot, LotLine, PlanLine, StartingOdds
 from stations.buying.services import FIELD_OF
 from stations.people import clock
 from stations.people.forms import VersionedForm, date_input
@@ -338,3 +338,16 @@ class UploadForm(forms.Form):
         if file.size > MOST_BYTES:
             raise forms.ValidationError("The file is larger than 4 MB. A manifest has 5,000 lines at most.")
         return file
+
+
+class StartingOddsForm(VersionedForm):
+    class Meta:
+        model = StartingOdds
+        fields = ["works", "repairable", "parts", "worthless"]
+
+    def clean(self):
+        data = super().clean()
+        if len(data.keys() & set(self.Meta.fields)) == 4 and sum(data[name] for name in self.Meta.fields) != 100:
+            total = sum(data[name] for name in self.Meta.fields)
+            self.add_error("works", f"The four add up to {total.normalize():f} %; they must be 100 %.")
+        return data

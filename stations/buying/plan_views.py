@@ -10,8 +10,8 @@ from django.views.decorators.http import require_POST
 from core.buying.odds import OUTCOMES, Outcome
 from stations.buying import plans
 from stations.buying.drawing import distribution, stop_line
-from stations.buying.forms import BidForm, PlanForm, PlanLineForm, QuickLineForm
-from stations.buying.models import BidPlan, PlanLine, Supplier
+from stations.buying.forms import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm
+from stations.buying.models import BidPlan, Claim, PlanLine, StartingOdds, Supplier
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
 
@@ -188,3 +188,29 @@ def decide(request, number, what):
 
 def _refuse(form):
     raise Refused(form.errors["bid"][0])
+
+
+def odds(request):
+    """The starting odds by claim: what we think before anything is known."""
+    rows = {row.claim: row for row in StartingOdds.objects.all()}
+    said = request.POST.get("claim", "")
+    forms = []
+    for claim in Claim:
+        row = rows.get(claim.value) or StartingOdds(claim=claim.value, **_percents(plans.starting_odds(claim.value)))
+        mine = request.method == "POST" and said == claim.value
+        form = StartingOddsForm(request.POST if mine else None, instance=row, auto_id=f"id_{claim.value}_%s")
+        if mine:
+
+            def act(data, claim=claim.value):
+                chosen = {outcome: data[outcome.value] for outcome in OUTCOMES}
+                plans.change_starting_odds(request.user, claim, data["version"], chosen)
+                return reverse("buying:odds")
+
+            if leads_to := attempt(request, form, act):
+                return redirect(leads_to)
+        forms.append((claim, form, claim.value in rows))
+    return render(request, "buying/odds.html", {"forms": forms})
+
+
+def _percents(shares):
+    return {outcome.value: round(Decimal(str(share)) * 100, 2) for outcome, share in zip(OUTCOMES, shares, strict=True)}

@@ -9,9 +9,9 @@ from django.db.models import Count, Max
 
 from core.buying.bid import BidLine, BidTerms, Case, Forecast, Targets, forecast
 from core.buying.landed import Charge
-from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, Learned, Outcome, learn, usual_minutes
+from core.buying.odds import OUTCOMES, STARTING, USUAL, USUAL_HIGH, USUAL_LOW, Learned, Outcome, learn, usual_minutes
 from core.money import to_cent
-from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, PlanLine, Supplier, TurnedOut
+from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, PlanLine, StartingOdds, Supplier, TurnedOut
 from stations.buying.services import FIELD_OF, record_lot
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
@@ -190,7 +190,7 @@ def turned_out(line: LotLine, unit_number: int, outcome: Outcome) -> None:
 
 
 def odds_for(supplier: Supplier, claim: str) -> Learned:
-    """Odds for a claim of this supplier, from the table and the shop's own record: one query."""
+    """Odds for a claim of this supplier, from the table and the shop's own record: two queries."""
     shop_wide, own = dict.fromkeys(OUTCOMES, 0), dict.fromkeys(OUTCOMES, 0)
     rows = (
         TurnedOut.objects.filter(line__claim=claim)
@@ -201,7 +201,27 @@ def odds_for(supplier: Supplier, claim: str) -> Learned:
         shop_wide[Outcome(outcome)] += n
         if supplier_id == supplier.pk:
             own[Outcome(outcome)] += n
-    return learn(claim, tuple(shop_wide.values()), tuple(own.values()))
+    return learn(starting_odds(claim), tuple(shop_wide.values()), tuple(own.values()))
+
+
+def starting_odds(claim: str) -> tuple[float, ...]:
+    """The owner's table for a claim, or the one the application comes with; in the order of OUTCOMES."""
+    row = StartingOdds.objects.filter(claim=claim).first()
+    if row is None:
+        return STARTING.get(claim, STARTING["none"])
+    return tuple(float(getattr(row, outcome.value)) / 100 for outcome in OUTCOMES)
+
+
+@transaction.atomic
+def change_starting_odds(person: Person, claim: str, seen_version: int, odds: Mapping[Outcome, Decimal]) -> None:
+    """Set the owner's starting odds for a claim, in percent; they add up to 100."""
+    require(person, to="change the starting odds")
+    if sum(odds.values()) != 100:
+        raise Refused(f"The four add up to {sum(odds.values()).normalize():f} %; they must be 100 %.", "works")
+    values = {outcome.value: percent for outcome, percent in odds.items()}
+    row, made = StartingOdds.objects.get_or_create(claim=claim, defaults=values)
+    if not made:
+        save_versioned(row, seen_version, values)
 
 
 def forecast_of(plan: BidPlan) -> Forecast:

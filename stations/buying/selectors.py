@@ -67,7 +67,8 @@ class ClaimRecord:
 
 def suppliers():
     """All suppliers with how many lots and pieces came from them."""
-    return Supplier.objects.annotate(lot_count=Count("lots", distinct=True), pieces=Sum("lots__lines__quantity"))
+    counted = Supplier.objects.annotate(lot_count=Count("lots", distinct=True), pieces=Sum("lots__lines__quantity"))
+    return counted.order_by("name")
 
 
 def claims_of(supplier: Supplier) -> list[ClaimRecord]:

@@ -17,6 +17,7 @@ urlpatterns = [
     path("plans/P-<int:number>/<slug:what>/", plan_views.decide, name="plan-decide"),
     path("landed/", views.landed, name="landed"),
     path("L-<int:number>/", views.lot, name="lot"),
+    path("odds/", plan_views.odds, name="odds"),
     path("suppliers/", views.suppliers, name="suppliers"),
     path("suppliers/<int:pk>/", views.supplier, name="supplier"),
     path("lots.csv", manifest_views.lots_csv, name="lots-csv"),

@@ -20,6 +20,7 @@ PAGES = (
     "/buying/new/",
     "/buying/plans/",
     "/buying/suppliers/",
+    "/buying/odds/",
     "/buying/plans/new/",
     "/buying/plans/P-1/",
     "/buying/plans/P-2/",

@@ -102,21 +102,23 @@ class OddsThatLearn(TestCase):
 
     @given(COUNTS)
     def test_odds_are_odds(self, counts):
-        learned = learn("untested", counts, counts)
+        learned = learn(STARTING["untested"], counts, counts)
         self.assertAlmostEqual(sum(learned.odds), 1)
         self.assertTrue(0 <= learned.low <= learned.odds[0] <= learned.high <= 1)
 
     @given(COUNTS, st.integers(0, 3))
     def test_learning_moves_towards_the_evidence(self, counts, outcome):
         more = tuple(n + 5 * (i == outcome) for i, n in enumerate(counts))
-        self.assertGreater(learn("dead", more, more).odds[outcome], learn("dead", counts, counts).odds[outcome])
+        self.assertGreater(
+            learn(STARTING["dead"], more, more).odds[outcome], learn(STARTING["dead"], counts, counts).odds[outcome]
+        )
 
     def test_three_do_not_swing_it_and_three_hundred_do(self):
         start = STARTING["untested"][0]
-        self.assertLess(learn("untested", (3, 0, 0, 0), (3, 0, 0, 0)).odds[0] - start, 0.2)
-        self.assertGreater(learn("untested", (300, 0, 0, 0), (300, 0, 0, 0)).odds[0], 0.95)
+        self.assertLess(learn(STARTING["untested"], (3, 0, 0, 0), (3, 0, 0, 0)).odds[0] - start, 0.2)
+        self.assertGreater(learn(STARTING["untested"], (300, 0, 0, 0), (300, 0, 0, 0)).odds[0], 0.95)
 
     def test_another_suppliers_record_counts_less(self):
-        ours = learn("untested", (20, 0, 0, 0), (20, 0, 0, 0)).odds[0]
-        theirs = learn("untested", (20, 0, 0, 0), (0, 0, 0, 0)).odds[0]
+        ours = learn(STARTING["untested"], (20, 0, 0, 0), (20, 0, 0, 0)).odds[0]
+        theirs = learn(STARTING["untested"], (20, 0, 0, 0), (0, 0, 0, 0)).odds[0]
         self.assertTrue(ours > theirs > STARTING["untested"][0])

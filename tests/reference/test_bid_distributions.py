@@ -118,7 +118,7 @@ class Learning(TestCase):
         others = [a - b for a, b in zip(shop, supplier, strict=True)]
         middle = [(SHOP_STRENGTH * p + n) / (SHOP_STRENGTH + sum(others)) for p, n in zip(prior, others, strict=True)]
         wanted = [(SUPPLIER_STRENGTH * m + n) / (SUPPLIER_STRENGTH + 11) for m, n in zip(middle, supplier, strict=True)]
-        learned = learn("untested", shop, supplier)
+        learned = learn(STARTING["untested"], shop, supplier)
         for got, want in zip(learned.odds, wanted, strict=True):
             self.assertAlmostEqual(got, want)
         law = stats.beta(wanted[0] * 19, (1 - wanted[0]) * 19)

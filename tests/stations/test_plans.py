@@ -167,6 +167,27 @@ class Learning(ShopTest):
         self.assertFalse(TurnedOut.objects.exists())
 
 
+class StartingTable(PageTest):
+    def change(self, **odds):
+        row = {"works": "40", "repairable": "30", "parts": "20", "worthless": "10"} | odds
+        return self.post("buying:odds", claim="dead", version=1, **row)
+
+    def test_the_owner_changes_it_and_new_lines_start_from_it(self):
+        self.assertRedirects(self.change(), "/buying/odds/")
+        plan = plans.plan_bid(self.owner, TERMS)
+        line = plans.add_line(self.owner, plan, LINE | {"claim": "dead"}, D(100))
+        self.assertEqual([case.odds for case in line.cases.all()], [D("0.4"), D("0.3"), D("0.2"), D("0.1")])
+        self.assertContains(self.client.get("/buying/odds/"), "changed by us", count=1)
+
+    def test_it_adds_up_and_stale_or_unentitled_changes_are_refused(self):
+        self.assertContains(self.change(works="50"), "they must be 100 %")
+        self.change()
+        self.assertRedirects(self.change(works="30", parts="30"), "/buying/odds/")
+        self.assertContains(self.change(), "Somebody else saved this")
+        with self.assertRaises(NotAllowed):
+            plans.change_starting_odds(self.technician, "dead", 1, {})
+
+
 class PlannerPages(PageTest):
     def plan(self) -> BidPlan:
         plan = plans.plan_bid(self.owner, TERMS)

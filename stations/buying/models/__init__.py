@@ -10,7 +10,7 @@ from stations.buying.models.lots import (
     Supplier,
 )
 from stations.buying.models.manifests import Manifest
-from stations.buying.models.plans import BidPlan, PlanCase, PlanLine, TurnedOut
+from stations.buying.models.plans import BidPlan, PlanCase, PlanLine, StartingOdds, TurnedOut
 
 __all__ = [
     "BidPlan",
@@ -25,6 +25,7 @@ __all__ = [
     "PlanLine",
     "Sharing",
     "SourceKind",
+    "StartingOdds",
     "Supplier",
     "TurnedOut",
 ]

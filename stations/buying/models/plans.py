@@ -153,3 +153,28 @@ class TurnedOut(models.Model):
 
     def __str__(self) -> str:
         return f"W-{self.unit_number}: {self.outcome}"
+
+
+class StartingOdds(Versioned):
+    """What the owner thinks of a claim before anything is known.
+
+    Without a row the table in core/buying/odds.py holds.
+    """
+
+    claim = models.CharField(max_length=12, choices=Claim, unique=True)
+    works = _percent("works, %")
+    repairable = _percent("repairable, %")
+    parts = _percent("parts only, %")
+    worthless = _percent("worthless, %")
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(works=100 - models.F("repairable") - models.F("parts") - models.F("worthless")),
+                name="starting_odds_add_up",
+                violation_error_message="The four add up to 100 %.",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.claim
