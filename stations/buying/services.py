@@ -11,6 +11,7 @@ from django.dispatch import Signal
 
 from core.buying.landed import Charge, ChargeError, ChargeKind, LandedCost, landed_cost
 from core.buying.share import Basis, ShareError, ShareLine, share_cost
+from core.buying.share import Sharing as SharedCost
 from stations.buying.models import LineShare, Lot, LotCharge, LotLine, Sharing, Supplier
 from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
@@ -113,23 +114,14 @@ def share_lot(person: Person, lot: Lot, basis: Basis) -> Sharing:
     require(person, Role.BUYER, to="share a lot’s cost")
     lot = Lot.objects.select_for_update().get(pk=lot.pk)
     lines = list(lot.lines.all())
-    kept = kept_pieces(lot)
-    left = [line for line in lines if line.quantity > kept[line.pk].pieces]
-    if lines and not left:
-        raise Refused("Everything of this lot is sold or written off; nothing is left to share.", "basis")
-    to_share = lot.landed_total - sum((pieces.carried for pieces in kept.values()), Decimal(0))
-    try:
-        result = share_cost(to_share, [share_line(line, kept[line.pk].pieces) for line in left], basis)
-    except ShareError as problem:
-        raise Refused(str(problem), "basis") from problem
+    result, amounts, weights = shares_on(lot, lines, basis, kept_pieces(lot))
     last = current_sharing(lot)
     if last and last.posting:
         reverse(person, last.posting, "shared again")
-    shares = dict(zip(left, zip(result.shares, result.weights, strict=True), strict=True))
-    rows = []
-    for line in lines:
-        amount, weight = shares.get(line, (Decimal(0), Decimal(0)))
-        rows.append(LineShare(line=line, weight=weight, amount=kept[line.pk].carried + amount))
+    rows = [
+        LineShare(line=line, weight=weight, amount=amount)
+        for line, weight, amount in zip(lines, weights, amounts, strict=True)
+    ]
     legs = [Leg(Account.LOT, lot.pk, Kind.ALLOCATION, -lot.landed_total, lot.pk)]
     legs += [Leg(Account.LINE, row.line_id, Kind.ALLOCATION, row.amount, lot.pk) for row in rows]
     posting = post(person, f"{lot.code} shared by {result.basis}", legs)
@@ -143,6 +135,27 @@ def share_lot(person: Person, lot: Lot, basis: Basis) -> Sharing:
     history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Shared {lot.landed_total} {again}by {result.basis}")
     shared.send(sender=Lot, lot=lot, person=person)
     return sharing
+
+
+def shares_on(
+    lot: Lot, lines: Sequence[LotLine], basis: Basis, kept: Mapping[int, "Kept"]
+) -> tuple[SharedCost, list[Decimal], list[Decimal]]:
+    """What each line would carry on this basis, and with what weight; nothing is posted.
+
+    Raises Refused when it can't be shared so.
+    """
+    left = [line for line in lines if line.quantity > kept[line.pk].pieces]
+    if lines and not left:
+        raise Refused("Everything of this lot is sold or written off; nothing is left to share.", "basis")
+    to_share = lot.landed_total - sum((pieces.carried for pieces in kept.values()), Decimal(0))
+    try:
+        result = share_cost(to_share, [share_line(line, kept[line.pk].pieces) for line in left], basis)
+    except ShareError as problem:
+        raise Refused(str(problem), "basis") from problem
+    fresh = {line.pk: part for line, part in zip(left, zip(result.shares, result.weights, strict=True), strict=True)}
+    parts = [fresh.get(line.pk, (Decimal(0), Decimal(0))) for line in lines]
+    amounts = [kept[line.pk].carried + amount for line, (amount, _) in zip(lines, parts, strict=True)]
+    return result, amounts, [weight for _, weight in parts]
 
 
 @dataclass(frozen=True)

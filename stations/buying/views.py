@@ -4,7 +4,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.buying.odds import OUTCOMES
-from core.buying.share import Basis, ShareError, share_cost
+from core.buying.share import Basis
 from stations.buying import selectors, services
 from stations.buying.forms import LotForm, ShareForm, lines_form
 from stations.buying.models import BidPlan, Lot, Supplier
@@ -115,14 +115,12 @@ def lot(request, number):
 
 def _previews(lot, lines, page):
     """What each basis would give each line of the page, side by side, before anything is posted."""
-    shares, problems = {}, []
+    shares, problems, kept = {}, [], services.kept_pieces(lot)
     for basis in Basis:
         try:
-            shares[basis.value] = share_cost(
-                lot.landed_total, [services.share_line(line) for line in lines], basis
-            ).shares
-        except ShareError as problem:
-            problems.append(f"By {basis.value}: {problem}")
+            _, shares[basis.value], _ = services.shares_on(lot, lines, basis, kept)
+        except Refused as refusal:
+            problems.append(f"By {basis.value}: {refusal.message}")
             shares[basis.value] = [None] * len(lines)
     start = page.start_index() - 1
     rows = [

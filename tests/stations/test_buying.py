@@ -63,7 +63,10 @@ class SharingAgain(ShopTest):
         selling.sell(self.seller, sold, D(150), "a reader", D(9))
         other, gone = self.receive(2)
         intake.write_off(self.owner, gone, "rust")
-        buying.share_lot(self.owner, self.lot, Basis.COUNT)
+        lines = list(self.lot.lines.all())
+        _, shown, _ = buying.shares_on(self.lot_again(), lines, Basis.COUNT, buying.kept_pieces(self.lot))
+        sharing = buying.share_lot(self.owner, self.lot, Basis.COUNT)
+        self.assertEqual(shown, [sharing.shares.get(line=line).amount for line in lines])
         # sold 39.40 and written off 39.39 stand fast; 51.21 goes over one M2 and one Tessaly
         carried = [by_kind(Account.UNIT, [u.pk])[u.pk]["transfer"] for u in (sold, other, gone)]
         self.assertEqual(carried, [D("39.40"), D("25.61"), D("39.39")])
