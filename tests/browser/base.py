@@ -6,7 +6,7 @@ from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM = os.environ.get("WENDOPOLIS_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
@@ -19,6 +19,9 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+# A busy machine may be slow; a page that never answers still fails.
+PATIENCE = 20_000
+expect.set_options(timeout=PATIENCE)
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
@@ -39,7 +42,7 @@ class BrowserTest(StaticLiveServerTestCase):
         context = self.browser.new_context(viewport=size, base_url=self.live_server_url)
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(PATIENCE)
         self.complaints = []
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
         page.on("console", lambda said: self.complaints.append(said.text) if said.type == "error" else None)

@@ -38,7 +38,7 @@ GAMBLE = BidLine("gamble", 1, (Case(0.5, 900, 1000, 1100), Case(0.0), Case(0.0),
 
 
 class Bidding(TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.lists(lines(), min_size=1, max_size=4), TERMS, st.integers(0, 500), st.integers(1, 300))
     def test_profit_falls_and_the_chance_of_loss_rises_with_the_bid(self, some, terms, bid, more):
         drawn = forecast(some, terms, 2000, seed=2)
@@ -47,7 +47,7 @@ class Bidding(TestCase):
         self.assertGreaterEqual(high.loss, low.loss)
         self.assertLessEqual(low.low, low.high)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.lists(lines(), min_size=1, max_size=4), TERMS)
     def test_stricter_targets_never_allow_more(self, some, terms):
         drawn = forecast(some, terms, 2000, seed=2)

@@ -46,7 +46,7 @@ class TheLedger(ShopTest):
 
 
 class LedgerBalances(HypothesisTestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25)
     @given(st.lists(st.integers(-(10**6), 10**6), min_size=1, max_size=6), st.booleans())
     def test_always(self, cents, undo):
         who, _ = Person.objects.get_or_create(username="clerk")

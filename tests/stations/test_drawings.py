@@ -30,7 +30,7 @@ LINE = BidLine(
 class ProfitAtABid(TestCase):
     DRAWN = forecast([LINE], BidTerms(fee=0.08, labour_rate=24), 4000)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40)
     @given(st.integers(0, 4000))
     def test_bars_stand_on_the_right_side_of_break_even(self, bid):
         picture = buying.distribution(self.DRAWN, self.DRAWN.at(D(bid)))
