@@ -171,7 +171,7 @@ def _line(number: int, what: str, count: str, claim: str, words: str, weight: st
         int(quantity),
         read_claim(claim),
         (words or claim)[:120],
-        round(_number(weight, "weight"), 2) if weight else None,
+        round(_number(weight, "weight", 10**5), 2) if weight else None,
         round(_number(worth, "worth"), 2) if worth else Decimal(0),
     )
 
@@ -185,7 +185,7 @@ def read_claim(text: str) -> str:
     return "none"
 
 
-def _number(text: str, what: str) -> Decimal:
+def _number(text: str, what: str, under: int = 10**7) -> Decimal:
     """1.234,50 and 1,234.50 and 12,5 and 12.5; currency signs and blanks are passed over."""
     bare = text.replace("\u00a0", "").replace(" ", "").strip("€£$kr")
     if "," in bare and "." in bare:
@@ -195,6 +195,6 @@ def _number(text: str, what: str) -> Decimal:
         number = Decimal(bare.replace(",", "."))
     except InvalidOperation as problem:
         raise ValueError(f"“{text}” is no {what}") from problem
-    if not number.is_finite() or number < 0 or number >= 10**7:
-        raise ValueError(f"“{text}” is no {what} of 0 or more")
+    if not number.is_finite() or number < 0 or number >= under:
+        raise ValueError(f"“{text}” is no {what} from 0 to under {under:,}")
     return number

@@ -18,7 +18,7 @@ def amount(label: str, **options) -> forms.DecimalField:
         label=label,
         required=False,
         min_value=Decimal(0),
-        max_digits=12,
+        max_digits=9,
         decimal_places=2,
         error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 120.50."},
         **options,

@@ -65,7 +65,7 @@ def look(request, number, pk):
 def _chosen(data) -> dict[Column, int] | None:
     """The columns named in the address or the form; None when none is, so that they are guessed."""
     named = {column: data.get(column.value, "") for column in Column if column.value in data}
-    return {column: int(text) for column, text in named.items() if text.isdigit()} if named else None
+    return {column: int(text) for column, text in named.items() if text.isdecimal()} if named else None
 
 
 LOT_FIELDS = ("code", "title", "supplier", "source", "bought_on", "currency", "rate", "landed_total", "back", "cost")

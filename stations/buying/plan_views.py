@@ -158,8 +158,9 @@ def answer(request, number, pk):
     said = request.POST.get("outcome", "")
 
     def act():
-        if said in set(Outcome):
-            plans.answer(request.user, row, Outcome(said))
+        if said not in set(Outcome):
+            raise Refused("Say how it turned out.")
+        plans.answer(request.user, row, Outcome(said))
         return there
 
     return press(request, act, there)

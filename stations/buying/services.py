@@ -34,6 +34,8 @@ FIELD_OF = {
     ChargeKind.IMPORT_TAX: "import_tax_percent",
     ChargeKind.OTHER: "other",
 }
+# Far beyond any lot, and within what the columns of the books hold.
+MOST_LANDED = 10**9
 HEADER = ("title", "source_kind", "bought_on", "arrived_on", "currency", "rate", "owner_name", "note")
 
 
@@ -47,7 +49,10 @@ def work_out(data: dict) -> LandedCost:
         percent = field.endswith("_percent")
         charges.append(Charge(kind, percent=value) if percent else Charge(kind, amount=value))
     try:
-        return landed_cost(charges, data["rate"])
+        landed = landed_cost(charges, data["rate"])
+        if landed.total >= MOST_LANDED:
+            raise Refused("That is more than the books can hold. Check the amounts and the rate.", "rate")
+        return landed
     except ChargeError as problem:
         raise Refused(str(problem), FIELD_OF[problem.kind]) from problem
     except ValueError as problem:

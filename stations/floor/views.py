@@ -84,7 +84,7 @@ def find(request):
             return redirect("floor:unit", number=tag.number)
         if (
             words.upper().startswith("L-")
-            and words[2:].isdigit()
+            and words[2:].isdecimal()
             and Lot.objects.filter(number=int(words[2:])).exists()
         ):
             return redirect("buying:lot", number=int(words[2:]))

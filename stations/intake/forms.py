@@ -135,7 +135,7 @@ class ModelForm(forms.ModelForm):
             weight, _, name = line.strip().partition(" ")
             if not line.strip():
                 continue
-            if not weight.isdigit() or not 1 <= int(weight) <= 9 or not name.strip():
+            if not weight.isdecimal() or not 1 <= int(weight) <= 9 or not name.strip():
                 raise forms.ValidationError(
                     f"Line {number}: a weight from 1 to 9, then the thing, such as: 4 keyboard."
                 )

@@ -10,6 +10,7 @@ from django.dispatch import receiver
 
 from core.buying.odds import Outcome
 from core.intake.approach import Approach
+from core.intake.casing import Face
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.money import allocate
@@ -130,7 +131,7 @@ def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
 @transaction.atomic
 def move_finding(person: Person, finding: Finding, face: str, x: float, y: float) -> None:
     require(person, Role.TECHNICIAN, Role.BUYER, to="move findings")
-    if not (0 <= x <= 1 and 0 <= y <= 1):
+    if face not in set(Face) or not (0 <= x <= 1 and 0 <= y <= 1):
         raise Refused("That place is off the face.")
     Finding.objects.filter(pk=finding.pk).update(face=face, x=x, y=y)
 
@@ -139,6 +140,8 @@ def move_finding(person: Person, finding: Finding, face: str, x: float, y: float
 def settle_finding(person: Person, finding: Finding, status: str) -> None:
     """Resolve a finding, accept it as patina, or open it again; it stays on the map as what was."""
     require(person, Role.TECHNICIAN, to="settle findings")
+    if status not in Finding.Status.values:
+        raise Refused("Resolved, patina or open: say which.")
     status = Finding.Status(status)
     if status == Finding.Status.PATINA and finding.kind == FindingKind.LEAK:
         raise Refused("A leak is never patina: clean it up, then resolve it.")

@@ -61,7 +61,9 @@ class DoneForm(forms.Form):
 
 
 class StockForm(forms.ModelForm):
-    quantity = forms.IntegerField(label="How many", min_value=1, error_messages={"min_value": "At least one."})
+    quantity = forms.IntegerField(
+        label="How many", min_value=1, max_value=100_000, error_messages={"min_value": "At least one."}
+    )
     paid = forms.DecimalField(
         label="Paid in all",
         min_value=Decimal(0),
@@ -75,5 +77,6 @@ class StockForm(forms.ModelForm):
         fields = ["name", "condition", "drawer", "modern"]
         error_messages = {"name": {"required": "Say what part it is."}}
 
-    def validate_constraints(self):
-        """More of a part that is in stock already adds to it; so the same name is no mistake here."""
+    def _get_validation_exclusions(self):
+        # More of a part that is in stock adds to it; so a name that is there already is no mistake here.
+        return super()._get_validation_exclusions() | {"name"}

@@ -102,6 +102,19 @@ def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, doc
 
 
 @transaction.atomic
+def stock_part(person: Person, part: dict, quantity: int, paid: Decimal) -> StockItem:
+    """Put bought parts in a drawer; more of a part that is here already adds to it.
+
+    `part` has name, condition, drawer and modern; the last two hold for a part not seen before.
+    """
+    require(person, Role.TECHNICIAN, Role.BUYER, to="add stock")
+    known = {name: part[name] for name in ("name", "condition")}
+    item, _ = StockItem.objects.get_or_create(**known, defaults={"drawer": part["drawer"], "modern": part["modern"]})
+    buy_stock(person, item, quantity, paid)
+    return item
+
+
+@transaction.atomic
 def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> PartIssue:
     """Take parts out of the drawer and put their cost on the unit. Never more than there are."""
     require(person, Role.TECHNICIAN, to="issue parts")

@@ -147,12 +147,7 @@ def stock(request):
     if request.method == "POST":
 
         def act(data):
-            item, _ = StockItem.objects.get_or_create(
-                name=data["name"],
-                condition=data["condition"],
-                defaults={"drawer": data["drawer"], "modern": data["modern"]},
-            )
-            services.buy_stock(request.user, item, data["quantity"], data["paid"])
+            services.stock_part(request.user, data, data["quantity"], data["paid"])
             return reverse("workshop:stock")
 
         if leads_to := attempt(request, form, act):

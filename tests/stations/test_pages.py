@@ -174,6 +174,42 @@ class BadInput(PageTest):
             self.assertEqual(self.client.get(path).status_code, 404, path)
 
 
+class ForgedInput(PageTest):
+    """What no form of ours sends, but somebody's tool or an old page may: refused in words, never a stack trace."""
+
+    def said(self, address, args=(), **data) -> str:
+        page = self.client.post(reverse(address, args=args), data, follow=True)
+        self.assertEqual(page.status_code, 200)
+        return page.content.decode()
+
+    def test_findings(self):
+        (unit,) = self.receive()
+        finding = self.hand().find(unit, "front", "crack", 2, "corner")
+        self.assertIn("say which", self.said("intake:settle-finding", [finding.pk], status="gone"))
+        for place in (
+            {"face": "lid", "x": "0.5", "y": "0.5"},
+            {"face": "front", "x": "nan", "y": "0"},
+            {"x": "a", "y": "0"},
+        ):
+            self.assertIn("off the face", self.said("intake:settle-finding", [finding.pk], **place))
+        self.assertEqual(self.again(finding).face, "front")
+
+    def test_numbers_that_are_none_and_numbers_too_large(self):
+        self.assertEqual(self.client.get("/find/", {"q": "L-²"}).status_code, 200)
+        page = self.post("intake:models", maker="x", name="y", form_factor="desktop", expected="² keyboard")
+        self.assertIn("expected", page.context["form"].errors)
+        page = self.post("buying:record", **self.new_lot(price="99999999999"))
+        self.assertIn("price", page.context["form"].errors)
+        page = self.post("buying:record", **self.new_lot(price="9999999", rate="999999"))
+        self.assertIn("more than the books can hold", str(page.context["form"].errors["rate"]))
+        page = self.post("workshop:stock", name="Belt", condition="new", quantity="99999999999", paid="1")
+        self.assertIn("quantity", page.context["form"].errors)
+
+    def test_more_of_a_part_adds_to_it(self):
+        self.post("workshop:stock", name="Belt", condition="new", drawer="Z9", quantity="2", paid="5")
+        self.assertEqual((self.again(self.part).quantity, self.again(self.part).drawer), (5, "A1"))
+
+
 class AnEmptyShop(PageTest):
     def test_a_model_and_a_channel_are_added_by_hand(self):
         bank = {

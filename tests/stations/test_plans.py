@@ -239,6 +239,12 @@ class PlannerPages(PageTest):
         )
         self.assertEqual({"premium_percent", "rate", "lot_rho"}, set(page.context["form"].errors))
 
+    def test_an_answer_that_is_none_is_refused_in_words(self):
+        plan = self.plan()
+        there = reverse("buying:plan-answer", args=[plan.number, plan.lines.get().pk])
+        self.assertContains(self.client.post(there, {"outcome": "perhaps"}, follow=True), "Say how it turned out.")
+        self.assertEqual(plan.lines.count(), 1)
+
     def test_a_line_is_changed_and_the_plan_bought(self):
         plan = self.plan()
         line = plan.lines.get()
