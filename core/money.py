@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from decimal import ROUND_CEILING, ROUND_HALF_EVEN, Decimal
-from fractions import Fraction
+from math import lcm
 
 CENT = Decimal("0.01")
 ZERO = Decimal("0.00")
@@ -29,7 +29,7 @@ def allocate(total: Decimal, weights: Sequence[Decimal]) -> tuple[Decimal, ...]:
     """Share `total` over `weights` to the cent, by largest remainder; the shares sum to `total` exactly.
 
     `total` is a whole number of cents and may be negative (a credit is shared like a cost). Weights are
-    0 or more and not all 0. Equal remainders go to the earlier share. Exact rational arithmetic
+    0 or more and not all 0. Equal remainders go to the earlier share. Whole-number arithmetic
     throughout, so no weight is too large or too small.
     """
     if not weights:
@@ -38,13 +38,16 @@ def allocate(total: Decimal, weights: Sequence[Decimal]) -> tuple[Decimal, ...]:
         raise ValueError("A weight may not be below 0.")
     if total != to_cent(total):
         raise ValueError("Only whole cents can be shared.")
-    whole = sum((Fraction(weight) for weight in weights), Fraction(0))
+    ratios = [weight.as_integer_ratio() for weight in weights]
+    common = lcm(*{below for _, below in ratios})
+    wholes = [above * (common // below) for above, below in ratios]
+    whole = sum(wholes)
     if whole == 0:
         raise ValueError("All weights are 0.")
     cents = int(abs(total) * 100)
-    quotas = [cents * Fraction(weight) / whole for weight in weights]
-    shares = [int(quota) for quota in quotas]
-    by_remainder = sorted(range(len(weights)), key=lambda i: (shares[i] - quotas[i], i))
+    parts = [divmod(cents * weight, whole) for weight in wholes]
+    shares = [share for share, _ in parts]
+    by_remainder = sorted(range(len(parts)), key=lambda i: (-parts[i][1], i))
     for index in by_remainder[: cents - sum(shares)]:
         shares[index] += 1
     sign = -1 if total < 0 else 1

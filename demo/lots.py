@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from decimal import Decimal
 
+from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, read_bands, usual_charges
 from core.buying.share import Basis
 from core.intake.approach import Approach
 from demo.bank import MODELS
@@ -25,7 +26,16 @@ class Shop:
     def hand(self, who: Person, days_ago: float, seed: str) -> Hand:
         return Hand(who, self.now - timedelta(days=days_ago), seed)
 
-    def buy(self, days_ago: int, title: str, supplier: str, lines, basis: Basis | None = Basis.VALUE, **charges) -> Lot:
+    def buy(
+        self,
+        days_ago: int,
+        title: str,
+        supplier: str,
+        lines,
+        basis: Basis | None = Basis.VALUE,
+        more: tuple[Charge, ...] = (),
+        **charges,
+    ) -> Lot:
         """Record a lot and share its cost. A line: (model or words, how many, claim, words, finish cost, kg)."""
         day = self.now - timedelta(days=days_ago)
         header = {
@@ -33,19 +43,19 @@ class Shop:
             "supplier_name": supplier,
             "source_kind": "auction",
             "bought_on": day.date(),
+            "paid_on": day.date(),
             "arrived_on": None,
             "currency": "EUR",
             "rate": Decimal(1),
             "owner_name": "",
             "note": "",
         }
-        numbers = {
-            name: Decimal(value) if name.endswith(("price", "freight", "percent", "rate", "other")) else value
-            for name, value in charges.items()
-        }
+        figures = {name: Decimal(charges.pop(name)) for name in USUAL_CHARGES if name in charges}
+        header |= {"charges": (*usual_charges(figures), *more)} | charges
+        header["rate"] = Decimal(header["rate"])
         rows = [self._line(*line) for line in lines]
         with clock.at(day):
-            lot = buying.record_lot(self.runa, header | numbers, rows)
+            lot = buying.record_lot(self.runa, header, rows)
         if basis and lot.landed_total:
             with clock.at(day + timedelta(minutes=20)):
                 buying.share_lot(self.runa, lot, basis)
@@ -382,11 +392,18 @@ class Shop:
                 ("Tessaly 64", 2, "parts", "", "22.00", "1.8"),
                 ("Corvane Video 2", 6, "none", "", "8.00", "0.3"),
             ],
+            more=(
+                Charge(ChargeKind.PREMIUM, bands=read_bands("18 to 2500; 12")),
+                Charge(
+                    ChargeKind.FREIGHT, Decimal("48"), currency="EUR", rate=Decimal(1), basis=Basis.WEIGHT, name="ferry"
+                ),
+                Charge(
+                    ChargeKind.OTHER, Decimal("15"), currency="EUR", rate=Decimal(1), basis=Basis.COUNT, name="packing"
+                ),
+            ),
             currency="SEK",
             rate="0.088",
             price="3900",
-            premium_percent="15",
-            freight="620",
         )
         hand = self.hand(self.tobin, 2, "norrvik")
         l1, _, t1, _, *boards = self.unpack(lot, hand, leave=3, place="table 2")

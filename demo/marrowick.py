@@ -9,9 +9,12 @@ from decimal import Decimal
 
 from django.utils import timezone
 
+from core.buying.rates import read_rates
 from demo.bank import MODELS, PARTS, SUPPLIERS
 from demo.days import Hand
 from demo.lots import Shop
+from simulators import rates as source
+from stations.buying import rates
 from stations.buying.models import Supplier
 from stations.intake.models import ExpectedItem, MachineModel
 from stations.people import clock
@@ -37,6 +40,7 @@ def load() -> None:
     now = morning if morning <= clock.now() else morning - timedelta(days=1)
     _stock(Hand(runa, now - timedelta(days=130), "stock"))
     _comparables(models, now)
+    rates.keep(read_rates(source.listing(now.date(), source.DAYS).encode()))
     shop = Shop(runa, tobin, models, now)
     for lot in (
         shop.school_attic,

@@ -1,7 +1,8 @@
 """What a unit and a lot cost and earned, out of ledger sums."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 
 from core.money import ZERO
@@ -68,3 +69,28 @@ def earnings(by_kind: Mapping[str, Decimal]) -> Earnings:
             running += amount
     sale = -sum((by_kind.get(kind, ZERO) for kind in INCOME), ZERO)
     return Earnings(tuple(bars), running, sale, by_kind.get("labour", ZERO))
+
+
+def pieces_to_even(to_go: Decimal, worth: Sequence[Decimal]) -> int | None:
+    """How many of the pieces left must sell for what they are thought worth, the dearest first, to cover `to_go`.
+
+    0 when nothing is to go; None when all of them together don't cover it.
+    """
+    covered = ZERO
+    for count, piece in enumerate([ZERO, *sorted(worth, reverse=True)]):
+        covered += piece
+        if covered >= to_go:
+            return count
+    return None
+
+
+def day_even(days: Sequence[tuple[date, Decimal]]) -> date | None:
+    """The day since which the running result (income less cost, by day) has not been below 0; None if it is now."""
+    running, since = ZERO, None
+    for day, result in days:
+        running += result
+        if running < 0:
+            since = None
+        elif since is None:
+            since = day
+    return since

@@ -4,7 +4,7 @@ The worth of a lot does not depend on the bid; only what it costs does. So the w
 every question about a bid is answered from the same draws.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_DOWN, Decimal
 from functools import cached_property
@@ -15,6 +15,7 @@ from scipy import special
 
 from core.buying.landed import Charge, ChargeKind, landed_cost
 from core.buying.odds import OUTCOMES
+from core.buying.questions import ASKS, Ask
 from core.money import CENT
 
 Floats = npt.NDArray[np.float64]
@@ -47,12 +48,16 @@ class Case:
 
 @dataclass(frozen=True)
 class BidLine:
-    """`cases` in the order of OUTCOMES, odds summing to 1. `rho` is the correlation of outcomes within the line."""
+    """`cases` in the order of OUTCOMES, odds summing to 1. `rho` is the correlation of outcomes within the line.
+
+    `look_minutes` is what it takes to find out how one piece turns out.
+    """
 
     name: str
     quantity: int
     cases: tuple[Case, ...]
     rho: float = 0.15
+    look_minutes: float = 5.0
 
     def __post_init__(self) -> None:
         if len(self.cases) != len(OUTCOMES):
@@ -115,12 +120,19 @@ class AtBid:
 
 @dataclass(frozen=True)
 class Question:
-    """Looking at one piece of a line: how far the most we may bid would move, and what knowing is worth at a bid."""
+    """Asking about one piece of a line: how far the most we may bid would move, and what knowing is worth at a bid."""
 
     line: int
+    ask: str
     lowers: Decimal
     lifts: Decimal
+    minutes: float
     worth: float
+
+    @property
+    def rate(self) -> float:
+        """What knowing is worth for a minute of finding out."""
+        return self.worth / self.minutes
 
 
 def net_value(case: Case, terms: BidTerms) -> float:
@@ -196,13 +208,16 @@ class Forecast:
     def _within(self, cents: int, most_landed: float) -> bool:
         return float(self.landed(Decimal(max(cents, 0)) / 100)) <= most_landed
 
-    def limits(
-        self, targets: Targets, chosen: npt.NDArray[np.bool_] | None = None, without: int | None = None
-    ) -> tuple[Limit, ...]:
-        """The highest bid for each target; the lowest of them binds.
+    def limits(self, targets: Targets) -> tuple[Limit, ...]:
+        """The highest bid for each target; the lowest of them binds."""
+        return tuple(Limit(name, self.highest(amount)) for name, amount in self._affordable(targets).items())
 
-        `chosen` keeps only some draws (an answer is known); `without` leaves a line out.
-        """
+    def most(self, targets: Targets, without: int | None = None) -> Limit:
+        """The binding target and the most we may bid (`without` a line); None when we should leave the lot."""
+        return self._binding(self._affordable(targets, without))
+
+    def _affordable(self, targets: Targets, without: int | None = None) -> dict[str, float]:
+        """The most that may be paid all-in, for each target."""
         draws, mean, sales, hours = self.total, self.mean, self.sales, self.hours
         if without is not None:
             line = self.lines[without]
@@ -210,47 +225,73 @@ class Forecast:
             mean -= line.quantity * sum(c.odds * net_value(c, self.terms) for c in line.cases)
             sales -= line.quantity * sum(c.odds * c.mean_price for c in line.cases)
             hours -= line.quantity * sum(c.odds * c.minutes for c in line.cases) / 60
-        if chosen is not None:
-            draws = draws[chosen]
-            mean = float(draws.mean())
-        most = {
+        return {
             "margin": mean - targets.margin * sales,
             "loss": _lower_quantile(draws, targets.loss),
             "hourly": mean - targets.hourly * hours,
         }
-        return tuple(Limit(name, self.highest(amount)) for name, amount in most.items())
 
-    def most(self, targets: Targets, chosen: npt.NDArray[np.bool_] | None = None, without: int | None = None) -> Limit:
-        """The binding target and the most we may bid; None when we should leave the lot."""
-        return min(self.limits(targets, chosen, without), key=lambda limit: -1 if limit.bid is None else limit.bid)
+    def _binding(self, affordable: dict[str, float]) -> Limit:
+        # The landed cost rises with the bid, so the target that affords least is the one that binds.
+        name = min(affordable, key=lambda target: affordable[target])
+        return Limit(name, self.highest(affordable[name]))
 
     def adds(self, targets: Targets) -> tuple[Decimal, ...]:
         """How much each line adds to the most we may bid; below 0 for one that only costs."""
         whole = self.most(targets).bid or Decimal(0)
         return tuple(whole - (self.most(targets, without=i).bid or Decimal(0)) for i in range(len(self.lines)))
 
-    def questions(self, targets: Targets, bid: Decimal) -> tuple[Question, ...]:
-        """For each line: what finding out how one piece turns out would do, the most valuable first.
+    def questions(
+        self, targets: Targets, bid: Decimal, asked: Collection[tuple[int, str]] = (), most: int = 8
+    ) -> tuple[Question, ...]:
+        """The `most` questions about one piece of a line that are best worth their minutes; `asked` are left out.
 
         Worth is the expected value of that information at `bid`: profit if we may still leave after the
-        answer, less profit without it (value of sample information).
+        answer, less profit without it (value of sample information). Answers are weighed by how likely each
+        outcome makes them.
         """
         landed = float(self.landed(bid))
-        whole = self.most(targets).bid or Decimal(0)
         now = max(0.0, float(self.total.mean()) - landed)
         found = []
         for index, line in enumerate(self.lines):
-            moved, worth = [], 0.0
-            for outcome, case in enumerate(line.cases):
-                chosen = self.first[index] == outcome
-                share = float(chosen.mean())
-                if case.odds <= 0 or share < 0.002:
+            turned = self._turned(index)
+            shares, sums = turned.mean(axis=1), turned @ self.total / len(self.total)
+            for ask in ASKS:
+                if (index, ask.code) in asked or (ask.certain and max(case.odds for case in line.cases) >= 1):
                     continue
-                moved.append((self.most(targets, chosen).bid or Decimal(0)) - whole)
-                worth += share * max(0.0, float(self.total[chosen].mean()) - landed)
-            if len(moved) > 1:
-                found.append(Question(index, min(*moved, Decimal(0)), max(*moved, Decimal(0)), max(0.0, worth - now)))
-        return tuple(sorted(found, key=lambda q: (-q.worth, q.lowers - q.lifts)))
+                chances = np.array([answer.chances for answer in ask.answers])
+                heard = chances @ shares
+                if (heard > 0.002).sum() < 2:
+                    continue
+                worth = float(np.maximum(0.0, chances @ sums - heard * landed).sum()) - now
+                minutes = ask.minutes if ask.minutes is not None else line.look_minutes
+                found.append((max(0.0, worth) / minutes, -index, ask, minutes))
+        best = sorted(found, key=lambda f: f[:2], reverse=True)[:most]
+        return tuple(self._moved(targets, -place, ask, minutes, rate) for rate, place, ask, minutes in best)
+
+    def _moved(self, targets: Targets, index: int, ask: Ask, minutes: float, rate: float) -> Question:
+        """How far the answers to one question would move the most we may bid."""
+        order = np.argsort(self.total)
+        ranked, turned = self.total[order], self._turned(index)[:, order]
+        moved = [Decimal(0)]
+        for answer in ask.answers:
+            heard = np.array(answer.chances) @ turned
+            if heard.sum() <= 0.002 * len(ranked):
+                continue
+            so_far = np.cumsum(heard)
+            place = min(int(np.searchsorted(so_far, targets.loss * so_far[-1], "right")), len(ranked) - 1)
+            mean = float(heard @ ranked / so_far[-1])
+            affordable = {
+                "margin": mean - targets.margin * self.sales,
+                "loss": float(ranked[place]),
+                "hourly": mean - targets.hourly * self.hours,
+            }
+            moved.append((self._binding(affordable).bid or Decimal(0)) - (self.most(targets).bid or Decimal(0)))
+        return Question(index, ask.code, min(moved), max(moved), minutes, rate * minutes)
+
+    def _turned(self, index: int) -> Floats:
+        """A row an outcome, a column a draw: 1 where the first piece of the line turned out so."""
+        return np.stack([self.first[index] == outcome for outcome in range(len(OUTCOMES))]).astype(np.float64)
 
 
 def forecast(lines: Sequence[BidLine], terms: BidTerms, draws: int = DRAWS, seed: int = 1) -> Forecast:

@@ -24,6 +24,7 @@ class Column(StrEnum):
     WORDS = "claim_words"
     WEIGHT = "weight_kg"
     WORTH = "worth_likely"
+    SHAPE = "form_factor"
 
     @property
     def label(self) -> str:
@@ -34,6 +35,7 @@ class Column(StrEnum):
             "claim_words": "in their words",
             "weight_kg": "kg each",
             "worth_likely": "likely worth",
+            "form_factor": "shape or kind",
         }[self.value]
 
 
@@ -45,6 +47,7 @@ _HEADS: Mapping[Column, tuple[str, ...]] = {
     Column.WORDS: ("remarks", "note", "notes", "comment", "bemerkung", "anmärkning", "words"),
     Column.WEIGHT: ("weight", "kg", "gewicht", "vikt"),
     Column.WORTH: ("value", "worth", "estimate", "price", "wert", "värde", "schätzung"),
+    Column.SHAPE: ("shape", "kind", "type", "category", "form", "typ", "kategorie", "kategori"),
 }
 # What sellers write for a claim; the longest match counts.
 _CLAIMS: Mapping[str, str] = {
@@ -55,6 +58,21 @@ _CLAIMS: Mapping[str, str] = {
     "faulty": "faulty", "defect": "faulty", "defekt": "faulty", "broken": "faulty", "trasig": "faulty",
     "dead": "dead", "tot": "dead", "död": "dead", "no power": "dead",
     "for parts": "parts", "parts": "parts", "spares": "parts", "ersatzteile": "parts", "reservdelar": "parts",
+}  # fmt: skip
+
+
+# What sellers call shapes and kinds: the kind of line, and the form factor where the word tells it.
+_SHAPES: Mapping[str, tuple[str, str]] = {
+    "keyboard computer": ("machine", "keyboard"), "home computer": ("machine", "keyboard"),
+    "heimcomputer": ("machine", "keyboard"), "hemdator": ("machine", "keyboard"),
+    "desktop": ("machine", "desktop"), "tower": ("machine", "tower"), "all-in-one": ("machine", "all_in_one"),
+    "all in one": ("machine", "all_in_one"), "laptop": ("machine", "laptop"), "notebook": ("machine", "laptop"),
+    "luggable": ("machine", "luggable"), "portable": ("machine", "luggable"), "terminal": ("machine", "terminal"),
+    "monitor": ("peripheral", "monitor"), "screen": ("peripheral", "monitor"), "bildschirm": ("peripheral", "monitor"),
+    "skärm": ("peripheral", "monitor"), "drive": ("peripheral", "drive"), "laufwerk": ("peripheral", "drive"),
+    "board": ("board", "board"), "card": ("board", "board"), "karte": ("board", "board"), "kort": ("board", "board"),
+    "peripheral": ("peripheral", ""), "printer": ("peripheral", ""), "part": ("part", "board"),
+    "ersatzteil": ("part", "board"), "consumable": ("consumable", ""), "media": ("media", ""), "disk": ("media", ""),
 }  # fmt: skip
 
 
@@ -76,6 +94,8 @@ class ManifestLine:
     claim_words: str
     weight_kg: Decimal | None
     worth_likely: Decimal
+    kind: str = "machine"
+    form_factor: str = "desktop"
 
 
 @dataclass(frozen=True)
@@ -153,13 +173,16 @@ def read_lines(table: Table, columns: Mapping[Column, int]) -> tuple[list[Manife
 
         try:
             good.append(_line(number, cell(Column.DESCRIPTION), cell(Column.QUANTITY), cell(Column.CLAIM),
-                              cell(Column.WORDS), cell(Column.WEIGHT), cell(Column.WORTH)))  # fmt: skip
+                              cell(Column.WORDS), cell(Column.WEIGHT), cell(Column.WORTH),
+                              cell(Column.SHAPE)))  # fmt: skip
         except ValueError as problem:
             bad.append(BadLine(number, str(problem)))
     return good, bad
 
 
-def _line(number: int, what: str, count: str, claim: str, words: str, weight: str, worth: str) -> ManifestLine:
+def _line(
+    number: int, what: str, count: str, claim: str, words: str, weight: str, worth: str, shape: str
+) -> ManifestLine:
     if not what:
         raise ValueError("nothing says what it is")
     quantity = _number(count, "quantity") if count else Decimal(1)
@@ -173,6 +196,7 @@ def _line(number: int, what: str, count: str, claim: str, words: str, weight: st
         (words or claim)[:120],
         round(_number(weight, "weight", 10**5), 2) if weight else None,
         round(_number(worth, "worth"), 2) if worth else Decimal(0),
+        *read_shape(f"{shape} {what}"),
     )
 
 
@@ -183,6 +207,16 @@ def read_claim(text: str) -> str:
         if wording in said:
             return _CLAIMS[wording]
     return "none"
+
+
+def read_shape(text: str) -> tuple[str, str]:
+    """Kind and form factor that words tell, the longest wording first; a desktop machine when they tell nothing."""
+    said = text.lower()
+    for wording in sorted(_SHAPES, key=len, reverse=True):
+        if wording in said:
+            kind, form_factor = _SHAPES[wording]
+            return kind, form_factor or "desktop"
+    return "machine", "desktop"
 
 
 def _number(text: str, what: str, under: int = 10**7) -> Decimal:

@@ -35,18 +35,30 @@ STARTING: Mapping[str, tuple[float, float, float, float]] = {
 
 # How many machines' worth of weight the level above carries: three machines don't swing it, three hundred do.
 SHOP_STRENGTH = 12.0
+FAMILY_STRENGTH = 10.0
 SUPPLIER_STRENGTH = 8.0
+
+
+def family_of(kind: str, form_factor: str) -> str:
+    """What a thing is counted with: machines by their form factor, everything else by its kind."""
+    return form_factor if kind == "machine" else kind
 
 
 @dataclass(frozen=True)
 class Learned:
-    """Odds in the order of OUTCOMES, how many machines they were learned from, and the 90 % interval of "works"."""
+    """Odds in the order of OUTCOMES and the 90 % interval of "works".
+
+    `seen` and `worked` count this supplier's machines with the claim, `family_seen` and `family_worked` those
+    of the family from others.
+    """
 
     odds: tuple[float, ...]
     seen: int
     worked: int
     low: float
     high: float
+    family_seen: int = 0
+    family_worked: int = 0
 
 
 def pooled(prior: tuple[float, ...], strength: float, counts: tuple[int, ...]) -> tuple[float, ...]:
@@ -55,19 +67,22 @@ def pooled(prior: tuple[float, ...], strength: float, counts: tuple[int, ...]) -
     return tuple((strength * p + n) / total for p, n in zip(prior, counts, strict=True))
 
 
-def learn(start: tuple[float, ...], shop: tuple[int, ...], supplier: tuple[int, ...]) -> Learned:
-    """Odds for a claim: the table's, corrected by all machines of the shop with it, then by this supplier's.
+def learn(
+    start: tuple[float, ...], elsewhere: tuple[int, ...], family: tuple[int, ...], supplier: tuple[int, ...]
+) -> Learned:
+    """Odds for a claim: the table's, corrected by what was counted, from the widest circle to the narrowest.
 
-    `start` adds up to 1. `shop` counts every machine with the claim, `supplier` those of this supplier among
-    them; all in the order of OUTCOMES. The interval comes from the Beta marginal of the last Dirichlet.
+    `start` adds up to 1. The counts are of machines with this claim, in the order of OUTCOMES, each machine
+    in one of them only: of other families and suppliers, of this family from other suppliers, of this
+    supplier. Each circle is worth its strength to the next. The interval comes from the Beta marginal of
+    the last Dirichlet.
     """
-    others = tuple(all_ - own for all_, own in zip(shop, supplier, strict=True))
-    middle = pooled(start, SHOP_STRENGTH, others)
-    odds = pooled(middle, SUPPLIER_STRENGTH, supplier)
+    shop = pooled(start, SHOP_STRENGTH, elsewhere)
+    odds = pooled(pooled(shop, FAMILY_STRENGTH, family), SUPPLIER_STRENGTH, supplier)
     weight = SUPPLIER_STRENGTH + sum(supplier)
     a = odds[0] * weight
-    low, high = (float(betaincinv(a, weight - a, q)) for q in (0.05, 0.95))
-    return Learned(odds, sum(supplier), supplier[0], low, high)
+    low, high = (float(betaincinv(a, weight - a, q)) for q in (0.05, 0.95)) if 0 < a < weight else (odds[0],) * 2
+    return Learned(odds, sum(supplier), supplier[0], low, high, sum(family), family[0])
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Sharing a lot's landed cost over its lines."""
+"""Sharing a lot's landed cost over its lines, charge by charge."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -15,7 +15,7 @@ class Basis(StrEnum):
 
 
 class ShareError(ValueError):
-    """The lines do not say enough to share on this basis; `line` is the index of the one that lacks it."""
+    """The lines do not say enough to share on this basis; `line` is the index of the one that is wrong."""
 
     def __init__(self, message: str, line: int | None = None) -> None:
         super().__init__(message)
@@ -24,7 +24,11 @@ class ShareError(ValueError):
 
 @dataclass(frozen=True)
 class ShareLine:
-    """One line: how many, the weight of one in kg, and what one is worth and costs to finish, in base currency."""
+    """One line: how many, the weight of one in kg, and what one is worth and costs to finish, in base currency.
+
+    `fixed` is what the whole line shall carry by hand. `fast` is what pieces of it that left already keep, one
+    amount a charge; `quantity` counts the others and may then be 0.
+    """
 
     quantity: int
     weight_kg: Decimal | None = None
@@ -32,6 +36,8 @@ class ShareLine:
     worth_likely: Decimal = ZERO
     worth_high: Decimal = ZERO
     finish_cost: Decimal = ZERO
+    fixed: Decimal | None = None
+    fast: tuple[Decimal, ...] = ()
 
     @property
     def expected_worth(self) -> Decimal:
@@ -45,44 +51,97 @@ class ShareLine:
 
 
 @dataclass(frozen=True)
-class Sharing:
-    """The shares, one a line, in order; `note` says when another basis than the one asked for had to serve."""
+class ToShare:
+    """One charge in base currency, whole cents, and the basis it is shared on."""
 
-    shares: tuple[Decimal, ...]
-    weights: tuple[Decimal, ...]
+    amount: Decimal
     basis: Basis
-    note: str = ""
+    label: str = "cost"
+
+
+@dataclass(frozen=True)
+class Sharing:
+    """`table` has a row a line and a column a charge, adding up both ways; `notes` say what else had to serve."""
+
+    table: tuple[tuple[Decimal, ...], ...]
+    notes: tuple[str, ...] = ()
+
+    @property
+    def shares(self) -> tuple[Decimal, ...]:
+        return tuple(sum(row, ZERO) for row in self.table)
+
+
+def share_charges(charges: Sequence[ToShare], lines: Sequence[ShareLine]) -> Sharing:
+    """Share every charge over the lines on its own basis, exactly: columns sum to the charges.
+
+    First stands what pieces that left keep, then what was fixed by hand, then the rest goes by weight:
+    by value, relative expected net realisable value; by weight, kg of the whole line; by count, pieces.
+    All weights 0: by count, and a note says so. Linear in lines times charges. Raises ShareError when there
+    is nothing to share over, a weight is missing, or the fixed amounts don't fit.
+    """
+    open_lines = [i for i, line in enumerate(lines) if line.quantity > 0]
+    if not open_lines:
+        raise ShareError("The lot has no lines to share over. Add a line first.")
+    table = [list(line.fast or (ZERO,) * len(charges)) for line in lines]
+    left = [charge.amount - sum((row[c] for row in table), ZERO) for c, charge in enumerate(charges)]
+    by_hand = [i for i in open_lines if lines[i].fixed is not None]
+    for index in by_hand:
+        _give_by_hand(index, lines[index], table[index], left)
+    rest = [i for i in open_lines if lines[i].fixed is None]
+    if not rest:
+        if any(left):
+            raise ShareError(f"{sum(left, ZERO)} is left over: the amounts by hand must come to the whole cost.")
+        return Sharing(tuple(map(tuple, table)), _by_hand_note(by_hand))
+    notes: dict[str, None] = dict.fromkeys(_by_hand_note(by_hand))
+    used = {charge.basis for charge, amount in zip(charges, left, strict=True) if amount}
+    weights = {basis: _weights(lines, rest, basis) for basis in used}
+    for column, (charge, amount) in enumerate(zip(charges, left, strict=True)):
+        if not amount:
+            continue
+        weighing = weights[charge.basis]
+        if not any(weighing):
+            weighing = _weights(lines, rest, Basis.COUNT)
+            notes[f"No line has a {charge.basis.value}, so the {charge.label} was shared by count."] = None
+        for index, share in zip(rest, allocate(amount, weighing), strict=True):
+            table[index][column] += share
+    return Sharing(tuple(map(tuple, table)), tuple(notes))
 
 
 def share_cost(total: Decimal, lines: Sequence[ShareLine], basis: Basis) -> Sharing:
-    """Share `total` (base currency, whole cents) over `lines`, exactly.
-
-    By value: relative expected net realisable value. By weight: kg of the whole line. By count: pieces.
-    All weights 0: shared by count, and `note` says so. Raises ShareError when there are no lines, or a
-    weight is missing on a sharing by weight.
-    """
-    if not lines:
-        raise ShareError("The lot has no lines to share over. Add a line first.")
-    weights = _weights(lines, basis)
-    if sum(weights) == 0:
-        counts = _weights(lines, Basis.COUNT)
-        return Sharing(
-            allocate(total, counts),
-            counts,
-            Basis.COUNT,
-            f"No line has a {basis.value}, so the cost was shared by count.",
-        )
-    return Sharing(allocate(total, weights), weights, basis)
+    """Share one amount; see share_charges."""
+    return share_charges([ToShare(total, basis)], lines)
 
 
-def _weights(lines: Sequence[ShareLine], basis: Basis) -> tuple[Decimal, ...]:
-    if basis is Basis.VALUE:
-        return tuple(line.net_value for line in lines)
-    if basis is Basis.COUNT:
-        return tuple(Decimal(line.quantity) for line in lines)
-    weights = []
-    for index, line in enumerate(lines):
-        if line.weight_kg is None:
-            raise ShareError(f"Line {index + 1} has no weight. Weigh it, or share on another basis.", index)
-        weights.append(line.weight_kg * line.quantity)
-    return tuple(weights)
+def weights_of(lines: Sequence[ShareLine], basis: Basis) -> tuple[Decimal, ...]:
+    """What each line weighs on a basis; 0 where that is not known."""
+    if basis is Basis.WEIGHT:
+        return tuple((line.weight_kg or ZERO) * line.quantity for line in lines)
+    return tuple(line.net_value if basis is Basis.VALUE else Decimal(line.quantity) for line in lines)
+
+
+def _weights(lines: Sequence[ShareLine], rest: Sequence[int], basis: Basis) -> tuple[Decimal, ...]:
+    if basis is Basis.WEIGHT:
+        for index in rest:
+            if lines[index].weight_kg is None:
+                raise ShareError(f"Line {index + 1} has no weight. Weigh it, or share on another basis.", index)
+    return weights_of([lines[index] for index in rest], basis)
+
+
+def _give_by_hand(index: int, line: ShareLine, row: list[Decimal], left: list[Decimal]) -> None:
+    """Fill one row up to its fixed amount from what is left of each charge, in proportion to that."""
+    wanted = (line.fixed or ZERO) - sum(row, ZERO)
+    if wanted < 0:
+        raise ShareError(f"Line {index + 1} carries {sum(row, ZERO)} already with what left; it can’t be less.", index)
+    there = [max(ZERO, amount) for amount in left]
+    if wanted > sum(there, ZERO):
+        raise ShareError(f"Line {index + 1}: only {sum(there, ZERO)} is left for it.", index)
+    if wanted:
+        for column, share in enumerate(allocate(wanted, there)):
+            row[column] += share
+            left[column] -= share
+
+
+def _by_hand_note(by_hand: Sequence[int]) -> tuple[str, ...]:
+    if not by_hand:
+        return ()
+    return (f"{len(by_hand)} {'line' if len(by_hand) == 1 else 'lines'} by hand, the rest shared.",)

@@ -1,15 +1,12 @@
-/* The lines of a lot: add one, and ask for the landed cost while one types. */
+/* Rows of a form that can be added: the lines and charges of a lot. A blank one stands in a template beside them. */
 "use strict";
 (() => {
-  const body = document.getElementById("lines");
-  const blank = document.getElementById("blank-line");
-  const total = document.getElementById("id_lines-TOTAL_FORMS");
-  document.getElementById("add-line")?.addEventListener("click", () => {
-    const number = Number(total.value);
+  document.querySelectorAll("[data-add]").forEach((button) => button.addEventListener("click", () => {
+    const rows = button.dataset.add, total = document.getElementById(`id_${rows}-TOTAL_FORMS`), number = Number(total.value);
     const holder = document.createElement("template");
-    holder.innerHTML = blank.innerHTML.replaceAll("__prefix__", number);
-    body.append(holder.content);
+    holder.innerHTML = document.getElementById(`blank-${rows}`).innerHTML.replaceAll("__prefix__", number);
+    document.getElementById(rows).append(holder.content);
     total.value = number + 1;
-    document.getElementById(`id_lines-${number}-description`)?.focus();
-  });
+    document.getElementById(`id_${rows}-${number}-${button.dataset.focus}`)?.focus();
+  }));
 })();

@@ -1,11 +1,10 @@
-"""The waterfall of a unit and the money bar of a lot, laid out."""
+"""The waterfall of what a unit or a lot cost and brought, laid out."""
 
 from dataclasses import dataclass
 from decimal import Decimal
 
 from core.books.earnings import Earnings
 from core.money import ZERO
-from stations.books.selectors import LotResult
 
 # Columns stand left of 372; the rest is for the words at the line of all costs.
 WIDTH, BASE = 372.0, 176.0
@@ -54,29 +53,3 @@ def waterfall(money: Earnings, expected: Decimal | None = None) -> Waterfall:
             column(len(columns), "sale" if money.sale else "to come", ZERO, income, "in" if money.sale else "come")
         )
     return Waterfall(tuple(columns), round(step * 0.86, 1), round(BASE - float(money.cost) * scale, 1), step)
-
-
-@dataclass(frozen=True)
-class MoneyBar:
-    """Lengths in drawing units on a scale that all lots share."""
-
-    paid: float
-    since: float
-    back: float
-    to_come: float
-    even: float
-
-
-BAR = 300.0
-
-
-def money_bars(results: list[LotResult]) -> dict[int, MoneyBar]:
-    most = max([Decimal(1), *(max(r.money.cost, r.money.sale + r.to_come) for r in results)])
-
-    def long(amount: Decimal) -> float:
-        return round(float(max(amount, ZERO) / most) * BAR, 1)
-
-    return {
-        r.lot.pk: MoneyBar(long(r.paid), long(r.since), long(r.money.sale), long(r.to_come), long(r.money.cost))
-        for r in results
-    }

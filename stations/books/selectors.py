@@ -17,7 +17,7 @@ from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
 from stations.people import shop
 from stations.selling.models import Sale
-from stations.workshop.models import LabourEntry, PartIssue, StockItem
+from stations.workshop.models import LabourEntry, PartIssue, RecoveredPart, StockItem
 
 FINISHED = {"sold", "sent", "closed", "scrapped", "returned"}
 
@@ -139,7 +139,8 @@ def complaints() -> list[Complaint]:
 
 def _lots_off() -> list[Complaint]:
     found = []
-    paid = dict(Lot.objects.values_list("pk").annotate(total=Sum("charges__base")))
+    held = Q(charges__replaced_at=None)
+    paid = dict(Lot.objects.values_list("pk").annotate(total=Sum("charges__base", filter=held)))
     moved = defaultdict(lambda: ZERO)
     rows = LedgerEntry.objects.filter(
         lot_id__isnull=False, kind__in=["purchase", "charge", "allocation", "transfer"]
@@ -165,9 +166,11 @@ def _documents_off() -> list[Complaint]:
         documents.append((f"labour {entry.pk}", entry.posting_id, {"labour": entry.cost}))
     for issue in PartIssue.objects.all():
         documents.append((f"parts {issue.pk}", issue.posting_id, {"part_issued": issue.cost}))
+    for part in RecoveredPart.objects.all():
+        documents.append((f"recovered {part.pk}", part.posting_id, {"part_recovered": -part.cost}))
     posted: dict[tuple[int, str], Decimal] = {}
     rows = LedgerEntry.objects.filter(
-        account=Account.UNIT, kind__in=["sale", "fee", "postage", "tax", "labour", "part_issued"]
+        account=Account.UNIT, kind__in=["sale", "fee", "postage", "tax", "labour", "part_issued", "part_recovered"]
     )
     for posting_id, kind, total in rows.values_list("posting_id", "kind").annotate(total=Sum("amount")):
         posted[posting_id, kind] = total

@@ -2,8 +2,9 @@ from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, render
 
 from stations.books import selectors
-from stations.books.drawing import money_bars, waterfall
+from stations.books.drawing import waterfall
 from stations.buying.models import Lot
+from stations.buying.money_bar import money_bars
 from stations.intake.models import Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import postings_of

@@ -1,11 +1,12 @@
 """The profit at a bid as a distribution, and where to stop bidding, laid out."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 
-from core.buying.bid import AtBid, Forecast, Limit
+from core.buying.bid import AtBid, Forecast, Limit, Question
 
 WIDTH, BASE = 500.0, 170.0
 BINS = 24
@@ -110,6 +111,24 @@ def stop_line(bid: Decimal, limits: tuple[Limit, ...]) -> StopLine:
         across(float(bid)),
         across(float(bid)) > WIDTH / 2,
         tuple(Tick(across(a), f"{a:,.0f}") for a in scale),
+    )
+
+
+@dataclass(frozen=True)
+class Swing:
+    """How far an answer may move our limit: lengths left and right of today's, on one scale for all questions."""
+
+    down: float
+    up: float
+
+
+SWING = 46.0
+
+
+def moves(questions: Sequence[Question]) -> tuple[Swing, ...]:
+    most = max([Decimal(1), *(max(-q.lowers, q.lifts) for q in questions)])
+    return tuple(
+        Swing(round(float(-q.lowers / most) * SWING, 1), round(float(q.lifts / most) * SWING, 1)) for q in questions
     )
 
 

@@ -11,46 +11,59 @@ from django.urls import reverse
 from core.buying.manifest import Column
 from stations.buying import manifests, selectors
 from stations.buying.forms import UploadForm
-from stations.buying.models import Lot, Manifest
-from stations.buying.services import current_sharing
+from stations.buying.models import BidPlan, Lot, Manifest
+from stations.buying.sharing import current_sharing
 from stations.people.editing import attempt, press
 
 SHOWN = 25
 
 
 def upload(request, number):
-    lot = get_object_or_404(Lot, number=number)
+    return _upload(request, get_object_or_404(Lot, number=number))
+
+
+def upload_to_plan(request, number):
+    return _upload(request, get_object_or_404(BidPlan, number=number))
+
+
+def _upload(request, target):
     form = UploadForm(request.POST, request.FILES) if request.method == "POST" else UploadForm()
     if request.method == "POST":
 
         def act(data):
             file = data["file"]
-            made = manifests.upload(request.user, lot, PurePath(file.name or "manifest.csv").name, file.read())
-            return reverse("buying:manifest", args=[number, made.pk])
+            made = manifests.upload(request.user, target, PurePath(file.name or "manifest.csv").name, file.read())
+            return reverse("buying:manifest", args=[made.pk])
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    return render(request, "buying/manifest_upload.html", {"lot": lot, "form": form})
+    return render(request, "buying/manifest_upload.html", {"target": target, "back": _page_of(target), "form": form})
 
 
-def look(request, number, pk):
+def _page_of(target):
+    return reverse("buying:lot" if isinstance(target, Lot) else "buying:plan", args=[target.number])
+
+
+def look(request, pk):
     """The manifest as it would be taken in; columns are chosen by sight, and looking stores nothing."""
-    manifest = get_object_or_404(Manifest.objects.select_related("lot"), pk=pk, lot__number=number)
+    manifest = get_object_or_404(Manifest.objects.select_related("lot", "plan"), pk=pk)
     chosen = _chosen(request.GET if request.method == "GET" else request.POST)
+    there = _page_of(manifest.target)
     if request.method == "POST":
-        there = reverse("buying:lot", args=[number])
 
         def act():
             manifests.take_in(request.user, manifest, chosen or {}, again=bool(request.POST.get("again")))
             return there
 
-        back = reverse("buying:manifest", args=[number, pk]) + "?" + request.POST.get("columns", "")
+        back = reverse("buying:manifest", args=[pk]) + "?" + request.POST.get("columns", "")
         return press(request, act, back)
     table, columns, good, bad = manifests.preview(manifest, chosen)
     context = {
-        "lot": manifest.lot,
+        "target": manifest.target,
+        "back": there,
         "manifest": manifest,
         "table": table,
+        "sample": table.rows[:3],
         "choices": [(column, columns.get(column)) for column in Column],
         "good": good,
         "bad": Paginator(bad, SHOWN).get_page(request.GET.get("page")),

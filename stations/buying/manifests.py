@@ -1,22 +1,25 @@
-"""Taking in a manifest: uploaded, looked at, then all of it or nothing."""
+"""Taking in a manifest: uploaded, looked at, then all of it or nothing; into a lot, or into a plan before the sale."""
 
 import hashlib
 
 from django.db import transaction
 from django.db.models import Max
 
-from core.buying.manifest import Column, ManifestError, decode, guess_columns, read_lines, read_table
-from core.intake.casing import FormFactor
-from stations.buying.models import Lot, LotLine, Manifest
+from core.buying.manifest import Column, ManifestError, ManifestLine, decode, guess_columns, read_lines, read_table
+from stations.buying import plans
+from stations.buying.models import BidPlan, Lot, LotLine, Manifest
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
 
+# A plan is drawn anew at every change; one longer than this belongs on several plans.
+MOST_PLAN_LINES = 200
+
 
 @transaction.atomic
-def upload(person: Person, lot: Lot, name: str, data: bytes) -> Manifest:
-    """Keep a manifest for looking at. Nothing of it is on the lot yet."""
+def upload(person: Person, target: Lot | BidPlan, name: str, data: bytes) -> Manifest:
+    """Keep a manifest for looking at. Nothing of it is on the lot or the plan yet."""
     require(person, Role.BUYER, to="import a manifest")
     try:
         text = decode(data)
@@ -25,14 +28,21 @@ def upload(person: Person, lot: Lot, name: str, data: bytes) -> Manifest:
         raise Refused(str(problem), "file") from problem
     digest = hashlib.sha256(data).hexdigest()
     return Manifest.objects.create(
-        lot=lot, name=name[:120], sha256=digest, text=text, uploaded_at=clock.now(), uploaded_by=person
+        lot=target if isinstance(target, Lot) else None,
+        plan=target if isinstance(target, BidPlan) else None,
+        name=name[:120],
+        sha256=digest,
+        text=text,
+        uploaded_at=clock.now(),
+        uploaded_by=person,
     )
 
 
 def imported_before(manifest: Manifest) -> Manifest | None:
-    """The same file, imported earlier, on this lot or another."""
+    """The same file, imported earlier into a lot; into a plan, earlier into this very plan."""
     same = Manifest.objects.filter(sha256=manifest.sha256, imported_at__isnull=False).exclude(pk=manifest.pk)
-    return same.select_related("lot").first()
+    same = same.filter(plan=manifest.plan) if manifest.plan_id else same.filter(lot__isnull=False)
+    return same.select_related("lot", "plan").first()
 
 
 def preview(manifest: Manifest, chosen: dict[Column, int] | None = None):
@@ -45,29 +55,40 @@ def preview(manifest: Manifest, chosen: dict[Column, int] | None = None):
 
 @transaction.atomic
 def take_in(person: Person, manifest: Manifest, columns: dict[Column, int], again: bool = False) -> int:
-    """Put every line on the lot, or none: a single bad line stops it. Answers how many there were."""
+    """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were."""
     require(person, Role.BUYER, to="import a manifest")
-    manifest = Manifest.objects.select_for_update().select_related("lot").get(pk=manifest.pk)
+    manifest = Manifest.objects.select_for_update().get(pk=manifest.pk)
     if manifest.imported_at:
-        raise Refused("This manifest is on the lot already.")
-    if manifest.lot.sharings.exists():
-        raise Refused("The lot’s cost is shared already; no lines can be added by a manifest.")
+        raise Refused("This manifest is taken in already.")
     if not again and (before := imported_before(manifest)):
-        raise Refused(f"The same file was imported into {before.lot.code}. Tick the box if that is meant.")
+        raise Refused(f"The same file was imported into {before.target.code}. Tick the box if that is meant.")
     _, _, good, bad = preview(manifest, columns)
     if bad:
         raise Refused(
             f"{len(bad)} lines are bad; nothing was imported. The first: line {bad[0].number}, {bad[0].reason}."
         )
-    last = manifest.lot.lines.aggregate(last=Max("position"))["last"] or 0
+    if manifest.lot:
+        _into_lot(person, manifest, good)
+    else:
+        _into_plan(person, manifest.plan, good)
+    Manifest.objects.filter(pk=manifest.pk).update(imported_at=clock.now())
+    return len(good)
+
+
+def _into_lot(person: Person, manifest: Manifest, lines: list[ManifestLine]) -> None:
+    lot = manifest.lot
+    if lot.sharings.exists():
+        raise Refused("The lot’s cost is shared already; no lines can be added by a manifest.")
+    last = lot.lines.aggregate(last=Max("position"))["last"] or 0
     LotLine.objects.bulk_create(
         [
             LotLine(
-                lot=manifest.lot,
+                lot=lot,
                 position=last + place,
                 description=line.description,
                 quantity=line.quantity,
-                form_factor=FormFactor.DESKTOP,
+                kind=line.kind,
+                form_factor=line.form_factor,
                 claim=line.claim,
                 claim_words=line.claim_words,
                 weight_kg=line.weight_kg,
@@ -75,12 +96,25 @@ def take_in(person: Person, manifest: Manifest, columns: dict[Column, int], agai
                 worth_likely=line.worth_likely,
                 worth_high=line.worth_likely,
             )
-            for place, line in enumerate(good, 1)
+            for place, line in enumerate(lines, 1)
         ],
         batch_size=1000,
     )
-    Manifest.objects.filter(pk=manifest.pk).update(imported_at=clock.now())
-    history.record(
-        person, HistoryEntry.Subject.LOT, manifest.lot_id, f"Imported {len(good)} lines from {manifest.name}"
-    )
-    return len(good)
+    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Imported {len(lines)} lines from {manifest.name}")
+
+
+def _into_plan(person: Person, plan: BidPlan, lines: list[ManifestLine]) -> None:
+    if len(lines) + plan.lines.count() > MOST_PLAN_LINES:
+        raise Refused(f"A plan has {MOST_PLAN_LINES} lines at most. Take in the lines that carry the lot.")
+    data = [
+        {
+            "description": line.description,
+            "quantity": min(line.quantity, 500),
+            "kind": line.kind,
+            "form_factor": line.form_factor,
+            "claim": line.claim,
+            "claim_words": line.claim_words,
+        }
+        for line in lines
+    ]
+    plans.add_lines(person, plan, list(zip(data, (line.worth_likely for line in lines), strict=True)))

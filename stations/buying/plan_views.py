@@ -7,11 +7,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from core.buying.odds import OUTCOMES, Outcome
+from core.buying.odds import OUTCOMES, family_of
+from core.buying.questions import ASKS, BY_CODE
 from stations.buying import plans
-from stations.buying.drawing import distribution, stop_line
+from stations.buying.drawing import distribution, moves, stop_line
 from stations.buying.forms import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm
-from stations.buying.models import BidPlan, Claim, PlanLine, StartingOdds, Supplier
+from stations.buying.models import BidPlan, Claim, LineKind, PlanLine, StartingOdds, Supplier
+from stations.buying.record import Record, odds_for, starting_odds, starting_table
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
 
@@ -59,34 +61,47 @@ def plan(request, number):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    lines = list(row.lines.prefetch_related("cases"))
-    context = {"plan": row, "form": form, "lines": [], "outcomes": OUTCOMES}
+    lines = list(row.lines.prefetch_related("cases", "answers"))
+    context = {"plan": row, "form": form, "lines": []}
     if lines:
         drawn, targets = plans.forecast_of(row), plans.targets_of(row)
         most = drawn.most(targets)
         bid = row.bid if row.bid is not None else (most.bid or Decimal(0)).quantize(Decimal(1), rounding=ROUND_DOWN)
         adds = drawn.adds(targets)
-        asks = [
-            {
-                "line": lines[q.line],
-                "lowers": q.lowers,
-                "lifts": q.lifts,
-                "worth": q.worth,
-                "rate": q.worth / lines[q.line].look_minutes,
-            }
-            for q in drawn.questions(targets, bid)
-            if not lines[q.line].seen
-        ]
-        asks.sort(key=lambda ask: -ask["rate"])
-        learned = {claim: plans.odds_for(row.supplier, claim) for claim in {line.claim for line in lines}}
         context |= {
-            "lines": [(line, drawn.worth[i].mean(), adds[i]) for i, line in enumerate(lines)],
-            "asks": asks[:6],
-            "learned": [(line_claim, learned[line_claim]) for line_claim in sorted(learned)],
-            "claims": dict(PlanLine._meta.get_field("claim").choices),
+            "lines": [(line, drawn.worth[i].mean(), adds[i], _heard(line)) for i, line in enumerate(lines)],
+            "asks": _worth_asking(row, lines, bid) if row.status == BidPlan.Status.OPEN else [],
+            "learned": _learned(row, lines),
             **_at(row, bid),
         }
     return render(request, "buying/plan.html", context)
+
+
+def _heard(line):
+    """The answers a piece was asked for before the sale, in words."""
+    return ", ".join(BY_CODE[a.question].answer(a.answer).words for a in line.answers.all() if a.question in BY_CODE)
+
+
+def _worth_asking(row, lines, bid):
+    """The questions best worth their minutes, with how far each would move our limit, drawn on one scale."""
+    drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+    asked = {(i, a.question) for i, line in enumerate(lines) for a in line.answers.all()}
+    asked |= {(i, ask.code) for i, line in enumerate(lines) if line.seen for ask in ASKS}
+    found = drawn.questions(targets, bid, asked, most=6)
+    swings = moves(found)
+    return [
+        {"line": lines[q.line], "ask": BY_CODE[q.ask], "question": q, "swing": swing}
+        for q, swing in zip(found, swings, strict=True)
+    ]
+
+
+def _learned(row, lines):
+    """The odds in force for each claim and family of the plan: two queries."""
+    record = Record(row.supplier)
+    found = {}
+    for line in lines:
+        found.setdefault((line.get_claim_display(), family_of(line.kind, line.form_factor)), record.odds(line))
+    return [(claim, family.replace("_", "-"), learned) for (claim, family), learned in sorted(found.items())]
 
 
 def _at(row, bid):
@@ -135,7 +150,7 @@ def line(request, number, pk):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    learned = plans.odds_for(row.plan.supplier, row.claim)
+    learned = odds_for(row.plan.supplier, row)
     return render(request, "buying/plan_line.html", {"form": form, "line": row, "plan": row.plan, "learned": learned})
 
 
@@ -155,12 +170,9 @@ def drop(request, number, pk):
 def answer(request, number, pk):
     row = get_object_or_404(PlanLine.objects.select_related("plan"), pk=pk, plan__number=number)
     there = reverse("buying:plan", args=[number])
-    said = request.POST.get("outcome", "")
 
     def act():
-        if said not in set(Outcome):
-            raise Refused("Say how it turned out.")
-        plans.answer(request.user, row, Outcome(said))
+        plans.answer(request.user, row, request.POST.get("ask", ""), request.POST.get("said", ""))
         return there
 
     return press(request, act, there)
@@ -192,25 +204,32 @@ def _refuse(form):
 
 
 def odds(request):
-    """The starting odds by claim: what we think before anything is known."""
-    rows = {row.claim: row for row in StartingOdds.objects.all()}
-    said = request.POST.get("claim", "")
+    """The starting odds by claim, and by kind where the owner thinks otherwise of one: before anything is known."""
+    table = starting_table()
+    rows = [(claim, kind) for claim in Claim for kind in ("", *LineKind.values) if not kind or (claim, kind) in table]
+    asked = request.POST or request.GET
+    wanted = (asked.get("claim", ""), asked.get("kind", ""))
+    if wanted[0] in Claim.values and wanted[1] in LineKind.values and wanted not in rows:
+        rows.append(wanted)
+    said = (request.POST.get("claim", ""), request.POST.get("kind", ""))
     forms = []
-    for claim in Claim:
-        row = rows.get(claim.value) or StartingOdds(claim=claim.value, **_percents(plans.starting_odds(claim.value)))
-        mine = request.method == "POST" and said == claim.value
-        form = StartingOddsForm(request.POST if mine else None, instance=row, auto_id=f"id_{claim.value}_%s")
+    for claim, kind in sorted(rows, key=lambda row: (Claim.values.index(row[0]), row[1])):
+        usual = _percents(starting_odds(table, claim, kind))
+        row = table.get((claim, kind)) or StartingOdds(claim=claim, kind=kind, **usual)
+        mine = request.method == "POST" and said == (claim, kind)
+        form = StartingOddsForm(request.POST if mine else None, instance=row, auto_id=f"id_{claim}_{kind}_%s")
         if mine:
 
-            def act(data, claim=claim.value):
+            def act(data, claim=claim, kind=kind):
                 chosen = {outcome: data[outcome.value] for outcome in OUTCOMES}
-                plans.change_starting_odds(request.user, claim, data["version"], chosen)
+                plans.change_starting_odds(request.user, claim, kind, data["version"], chosen)
                 return reverse("buying:odds")
 
             if leads_to := attempt(request, form, act):
                 return redirect(leads_to)
-        forms.append((claim, form, claim.value in rows))
-    return render(request, "buying/odds.html", {"forms": forms})
+        forms.append((row, form, (claim, kind) in table))
+    context = {"forms": forms, "claims": Claim.choices, "kinds": LineKind.choices}
+    return render(request, "buying/odds.html", context)
 
 
 def _percents(shares):

@@ -1,18 +1,30 @@
-"""What a buyer does before the sale: plan a bid, answer questions, decide; and what is learned after."""
+"""What a buyer does before the sale: plan a bid, answer questions, decide; and what a unit turned out to be."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
 from functools import lru_cache
 
 from django.db import transaction
-from django.db.models import Count, Max
+from django.db.models import Max
 
 from core.buying.bid import BidLine, BidTerms, Case, Forecast, Targets, forecast
-from core.buying.landed import Charge
-from core.buying.odds import OUTCOMES, STARTING, USUAL, USUAL_HIGH, USUAL_LOW, Learned, Outcome, learn, usual_minutes
+from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
+from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, Outcome, usual_minutes
+from core.buying.questions import BY_CODE, learned, posterior
 from core.money import to_cent
-from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, PlanLine, StartingOdds, Supplier, TurnedOut
-from stations.buying.services import FIELD_OF, record_lot
+from stations.buying.models import (
+    BidPlan,
+    LineAnswer,
+    Lot,
+    LotLine,
+    PlanCase,
+    PlanLine,
+    StartingOdds,
+    Supplier,
+    TurnedOut,
+)
+from stations.buying.record import Record
+from stations.buying.services import record_lot
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
@@ -40,18 +52,33 @@ def change_plan(person: Person, plan: BidPlan, seen_version: int, data: dict) ->
     save_versioned(plan, seen_version, {**values, "supplier": supplier})
 
 
-@transaction.atomic
 def add_line(person: Person, plan: BidPlan, data: dict, worth: Decimal) -> PlanLine:
     """Add a line from what can be seen in a minute; its cases are filled in as usual for the claim and the supplier."""
+    return add_lines(person, plan, [(data, worth)])[0]
+
+
+@transaction.atomic
+def add_lines(person: Person, plan: BidPlan, lines: Sequence[tuple[dict, Decimal]]) -> list[PlanLine]:
+    """Add lines, each with what a working one sells for."""
     require(person, Role.BUYER, to="plan a bid")
     _still_open(plan)
-    position = (plan.lines.aggregate(last=Max("position"))["last"] or 0) + 1
-    line = PlanLine.objects.create(plan=plan, position=position, **data)
-    odds = odds_for(plan.supplier, line.claim).odds
+    last = plan.lines.aggregate(last=Max("position"))["last"] or 0
+    record, labour_rate = Record(plan.supplier), float(shop.settings().labour_rate)
+    made, cases = [], []
+    for position, (data, worth) in enumerate(lines, last + 1):
+        line = PlanLine.objects.create(plan=plan, position=position, **data)
+        made.append(line)
+        cases += _usual_cases(line, record.odds(line).odds, worth, labour_rate)
+    PlanCase.objects.bulk_create(cases)
+    _touch(plan)
+    return made
+
+
+def _usual_cases(line: PlanLine, odds: Sequence[float], worth: Decimal, labour_rate: float) -> Iterator[PlanCase]:
     for outcome, share in zip(OUTCOMES, odds, strict=True):
         usual = USUAL[outcome]
         likely = to_cent(worth * Decimal(str(usual.price)))
-        PlanCase.objects.create(
+        yield PlanCase(
             line=line,
             outcome=outcome.value,
             odds=Decimal(str(round(share, 6))),
@@ -59,10 +86,8 @@ def add_line(person: Person, plan: BidPlan, data: dict, worth: Decimal) -> PlanL
             likely=likely,
             high=to_cent(likely * Decimal(str(USUAL_HIGH))),
             cost=to_cent(worth * Decimal(str(usual.cost))),
-            minutes=usual_minutes(outcome, float(worth), float(shop.settings().labour_rate)),
+            minutes=usual_minutes(outcome, float(worth), labour_rate),
         )
-    _touch(plan)
-    return line
 
 
 @transaction.atomic
@@ -88,34 +113,45 @@ def drop_line(person: Person, line: PlanLine) -> None:
 
 
 @transaction.atomic
-def answer(person: Person, line: PlanLine, outcome: Outcome) -> None:
-    """One piece of the line was looked at: it becomes a line of its own, and the others' odds learn from it.
+def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
+    """A question about one piece of the line was answered.
 
-    With correlation rho the line's odds are worth (1 - rho) / rho pieces; the answer is one more.
+    That piece becomes a line of its own with the odds the answer leaves, and the others learn from it.
     """
     require(person, Role.BUYER, to="plan a bid")
     _still_open(line.plan)
-    cases = list(line.cases.all())
-    if line.quantity == 1:
-        seen, rest = line, None
-    else:
-        seen = PlanLine.objects.get(pk=line.pk)
-        seen.pk = None
-        seen.quantity, seen.position = 1, line.position
-        seen.save()
-        PlanCase.objects.bulk_create(_copy(case, seen) for case in cases)
-        PlanLine.objects.filter(pk=line.pk).update(quantity=line.quantity - 1)
-        rest = line
-    PlanLine.objects.filter(pk=seen.pk).update(seen=True)
-    for case in seen.cases.all():
-        PlanCase.objects.filter(pk=case.pk).update(odds=Decimal(int(case.outcome == outcome.value)))
-    rho = line.rho / 100
-    if rest and rho > 0:
-        weight = (1 - rho) / rho
-        for case in cases:
-            learned = (weight * case.odds + (case.outcome == outcome.value)) / (weight + 1)
-            PlanCase.objects.filter(pk=case.pk).update(odds=round(learned, 6))
+    if ask not in BY_CODE or said not in {a.code for a in BY_CODE[ask].answers}:
+        raise Refused("Say what the answer was.")
+    question = BY_CODE[ask]
+    if line.answers.filter(question=ask).exists():
+        raise Refused("That is answered already.")
+    cases = {case.outcome: case for case in line.cases.all()}
+    odds = [float(cases[outcome.value].odds) for outcome in OUTCOMES]
+    piece = posterior(odds, question.answer(said))
+    seen = _split_off(line) if line.quantity > 1 else line
+    _set_odds(seen, piece)
+    if seen is not line:
+        _set_odds(line, learned(odds, piece, float(line.rho) / 100))
+    if question.certain:
+        PlanLine.objects.filter(pk=seen.pk).update(seen=True)
+    LineAnswer.objects.create(line=seen, question=ask, answer=said, when=clock.now(), who=person)
     _touch(line.plan)
+
+
+def _split_off(line: PlanLine) -> PlanLine:
+    """Make one piece of a line a line of its own."""
+    piece = PlanLine.objects.get(pk=line.pk)
+    piece.pk = None
+    piece.quantity = 1
+    piece.save()
+    PlanCase.objects.bulk_create(_copy(case, piece) for case in line.cases.all())
+    PlanLine.objects.filter(pk=line.pk).update(quantity=line.quantity - 1)
+    return piece
+
+
+def _set_odds(line: PlanLine, odds: Sequence[float]) -> None:
+    for outcome, share in zip(OUTCOMES, odds, strict=True):
+        line.cases.filter(outcome=outcome.value).update(odds=Decimal(str(round(share, 6))))
 
 
 @transaction.atomic
@@ -152,16 +188,16 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
         "supplier_name": plan.supplier.name,
         "source_kind": "auction",
         "bought_on": clock.today(),
+        "paid_on": None,
         "arrived_on": None,
         "currency": plan.currency,
         "rate": plan.rate,
         "owner_name": "",
         "note": f"Planned as {plan.code}",
-        "price": price,
+        "charges": (Charge(ChargeKind.PRICE, amount=price), *charges_of(plan)),
     }
-    charges = {field: getattr(plan, field) for field in FIELD_OF.values() if field != "price"}
     rows = [_lot_line(line, terms) for line in lines]
-    lot = record_lot(person, header | charges, rows)
+    lot = record_lot(person, header, rows)
     BidPlan.objects.filter(pk=plan.pk).update(
         status=BidPlan.Status.BOUGHT,
         lot=lot,
@@ -189,37 +225,16 @@ def turned_out(line: LotLine, unit_number: int, outcome: Outcome) -> None:
     )
 
 
-def odds_for(supplier: Supplier, claim: str) -> Learned:
-    """Odds for a claim of this supplier, from the table and the shop's own record: two queries."""
-    shop_wide, own = dict.fromkeys(OUTCOMES, 0), dict.fromkeys(OUTCOMES, 0)
-    rows = (
-        TurnedOut.objects.filter(line__claim=claim)
-        .values_list("line__lot__supplier", "outcome")
-        .annotate(n=Count("id"))
-    )
-    for supplier_id, outcome, n in rows.order_by():
-        shop_wide[Outcome(outcome)] += n
-        if supplier_id == supplier.pk:
-            own[Outcome(outcome)] += n
-    return learn(starting_odds(claim), tuple(shop_wide.values()), tuple(own.values()))
-
-
-def starting_odds(claim: str) -> tuple[float, ...]:
-    """The owner's table for a claim, or the one the application comes with; in the order of OUTCOMES."""
-    row = StartingOdds.objects.filter(claim=claim).first()
-    if row is None:
-        return STARTING.get(claim, STARTING["none"])
-    return tuple(float(getattr(row, outcome.value)) / 100 for outcome in OUTCOMES)
-
-
 @transaction.atomic
-def change_starting_odds(person: Person, claim: str, seen_version: int, odds: Mapping[Outcome, Decimal]) -> None:
-    """Set the owner's starting odds for a claim, in percent; they add up to 100."""
+def change_starting_odds(
+    person: Person, claim: str, kind: str, seen_version: int, odds: Mapping[Outcome, Decimal]
+) -> None:
+    """Set the owner's starting odds for a claim, in percent; they add up to 100. `kind` empty: for every kind."""
     require(person, to="change the starting odds")
     if sum(odds.values()) != 100:
         raise Refused(f"The four add up to {sum(odds.values()).normalize():f} %; they must be 100 %.", "works")
     values = {outcome.value: percent for outcome, percent in odds.items()}
-    row, made = StartingOdds.objects.get_or_create(claim=claim, defaults=values)
+    row, made = StartingOdds.objects.get_or_create(claim=claim, kind=kind, defaults=values)
     if not made:
         save_versioned(row, seen_version, values)
 
@@ -236,19 +251,20 @@ def forecast_of(plan: BidPlan) -> Forecast:
 def _drawn(plan_id: int, version: int, labour_rate: Decimal) -> Forecast:
     plan = BidPlan.objects.get(pk=plan_id, version=version)
     lines = [bid_line(line) for line in plan.lines.prefetch_related("cases")]
-    charges = []
-    for kind, field in FIELD_OF.items():
-        value = getattr(plan, field, None)
-        if value:
-            charges.append(Charge(kind, percent=value) if field.endswith("_percent") else Charge(kind, amount=value))
     terms = BidTerms(
         fee=float(plan.fee_percent) / 100,
         labour_rate=float(labour_rate),
         lot_rho=float(plan.lot_rho) / 100,
-        charges=tuple(charges),
+        charges=charges_of(plan),
         rate=plan.rate,
     )
     return forecast(lines, terms, seed=plan.number)
+
+
+def charges_of(plan: BidPlan) -> tuple[Charge, ...]:
+    """What comes on top of the price by the terms of the sale."""
+    figures = {name: getattr(plan, name) for name in USUAL_CHARGES if name != "price"}
+    return usual_charges(figures, plan.premium_bands)
 
 
 def targets_of(plan: BidPlan) -> Targets:
@@ -267,6 +283,7 @@ def bid_line(line: PlanLine) -> BidLine:
             for c in (cases[outcome.value] for outcome in OUTCOMES)
         ),
         float(line.rho) / 100,
+        float(line.look_minutes),
     )
 
 

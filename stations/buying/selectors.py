@@ -3,15 +3,20 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import UTC, date
 from decimal import Decimal
 
 from django.db.models import Count, F, Sum
+from django.db.models.functions import TruncDate
 
-from core.books.earnings import Earnings, earnings
-from core.buying.odds import OUTCOMES, Learned
-from stations.buying.models import Claim, Lot, LotLine, Supplier, TurnedOut
-from stations.buying.plans import odds_for
-from stations.ledger.selectors import lots_by_kind
+from core.books.earnings import Earnings, day_even, earnings, pieces_to_even
+from core.buying.odds import Learned
+from core.money import to_cent
+from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
+from stations.buying.record import Record
+from stations.buying.sharing import kept_pieces, share_line
+from stations.ledger.models import LedgerEntry
+from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
 
 
 @dataclass(frozen=True)
@@ -72,16 +77,66 @@ def suppliers():
 
 
 def claims_of(supplier: Supplier) -> list[ClaimRecord]:
-    """Claim by claim, what this supplier said and what was true: one query, and one more for each claim made."""
-    rows = TurnedOut.objects.filter(line__lot__supplier=supplier).values_list("line__claim", "outcome")
-    counted: dict[str, dict[str, int]] = defaultdict(dict)
-    for claim, outcome, n in rows.annotate(n=Count("id")).order_by():
-        counted[claim][outcome] = n
+    """Claim by claim, what this supplier said and what was true: two queries."""
+    record = Record(supplier)
     return [
-        ClaimRecord(
-            str(Claim(claim).label),
-            tuple(counts.get(outcome.value, 0) for outcome in OUTCOMES),
-            odds_for(supplier, claim),
-        )
-        for claim, counts in sorted(counted.items())
+        ClaimRecord(str(Claim(claim).label), counts, record.odds(PlanLine(claim=claim)))
+        for claim, counts in record.claims().items()
     ]
+
+
+@dataclass(frozen=True)
+class Standing(LotRow):
+    """Where a lot stands. `even_on` is the day since which it has been in the black, None while it is not."""
+
+    to_come: Decimal
+    pieces_left: int
+    pieces_to_even: int | None
+    even_on: date | None
+
+    @property
+    def to_go(self) -> Decimal:
+        """What must still come back; 0 or less when it is even."""
+        return -self.money.margin
+
+    @property
+    def likely(self) -> Decimal:
+        return self.money.margin + self.to_come
+
+
+def standing_of(row: LotRow) -> Standing:
+    """What is still to come from what is not sold or written off, and when the lot is (or was) even: few queries."""
+    gone = kept_pieces(row.lot)
+    worth = []
+    for line in row.lot.lines.all():
+        worth += [share_line(line).expected_worth] * (line.quantity - gone[line.pk].pieces)
+    to_come = to_cent(sum(worth, Decimal(0)))
+    return Standing(
+        row.lot,
+        row.money,
+        to_come if not row.lot.in_custody else Decimal(0),
+        len(worth),
+        pieces_to_even(-row.money.margin, worth),
+        _even_on(row.lot) if row.money.margin >= 0 and row.money.sale else None,
+    )
+
+
+def _even_on(lot: Lot) -> date | None:
+    """The day (UTC) on which what came in last overtook what went out."""
+    # In UTC, since the database may have no tables of time zones.
+    days = (
+        LedgerEntry.objects.filter(lot_id=lot.pk, account__in=RESULT_ACCOUNTS)
+        .annotate(day=TruncDate("when", tzinfo=UTC))
+        .values_list("day")
+        .annotate(total=Sum("amount"))
+        .order_by("day")
+    )
+    return day_even([(day, -total) for day, total in days])
+
+
+def units_by_line(lot: Lot, lines: Iterable[LotLine]) -> dict[int, list]:
+    """The units that were received of these lines, the first few hundred: one query."""
+    found: dict[int, list] = defaultdict(list)
+    for unit in lot.units.filter(line__in=list(lines)).only("number", "stage", "line_id").order_by("number")[:400]:
+        found[unit.line_id].append(unit)
+    return found

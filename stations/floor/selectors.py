@@ -9,9 +9,9 @@ from django.db.models.functions import Coalesce, RowNumber
 
 from core.flow.next_up import Candidate, Ranked, next_up
 from core.flow.stage import Stage, State, Station
-from stations.books.drawing import MoneyBar, money_bars
 from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
+from stations.buying.money_bar import MoneyBar, money_bars
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.intake.models import Unit
 from stations.people import clock

@@ -16,7 +16,7 @@ from core.intake.condition import FindingKind
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import turned_out
-from stations.buying.services import Kept, current_sharing, keepers, shared
+from stations.buying.sharing import Kept, current_sharing, keepers, shared
 from stations.intake import photos, stages
 from stations.intake.models import Content, ExpectedItem, Finding, MachineModel, Photo, Unit
 from stations.ledger.models import Account, Kind

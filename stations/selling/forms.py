@@ -2,7 +2,7 @@ from decimal import Decimal
 
 from django import forms
 
-from stations.buying.forms import CurrencyAndRate
+from stations.buying.forms.fields import CurrencyAndRate
 from stations.people.forms import VersionedForm, date_input
 from stations.selling.models import Channel, Comparable, Listing
 

@@ -1,9 +1,11 @@
 from decimal import Decimal
 
 from django import forms
+from django.forms import BaseFormSet, formset_factory
 
 from stations.people.forms import VersionedForm, date_input
 from stations.workshop.models import Job, StockItem
+from stations.workshop.taking_apart import Kept
 
 
 class JobForm(VersionedForm):
@@ -80,3 +82,37 @@ class StockForm(forms.ModelForm):
     def _get_validation_exclusions(self):
         # More of a part that is in stock adds to it; so a name that is there already is no mistake here.
         return super()._get_validation_exclusions() | {"name"}
+
+
+class KeptForm(forms.Form):
+    """One part that is kept of a unit taken apart."""
+
+    name = forms.CharField(label="Part", max_length=80, error_messages={"required": "Say what part it is."})
+    condition = forms.ChoiceField(
+        choices=[(c.value, c.label) for c in StockItem.Condition if "used" in c.label], initial="tested"
+    )
+    drawer = forms.CharField(max_length=20, required=False)
+    quantity = forms.IntegerField(
+        label="How many", min_value=1, max_value=1000, initial=1, error_messages={"min_value": "At least one."}
+    )
+    worth = forms.DecimalField(
+        label="Worth each",
+        min_value=Decimal(0),
+        max_digits=9,
+        decimal_places=2,
+        initial=Decimal(0),
+        error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 12.50."},
+    )
+
+
+class KeptSet(BaseFormSet):
+    @property
+    def parts(self) -> list[Kept]:
+        return [Kept(**form.cleaned_data) for form in self.forms if form.has_changed()]
+
+    def clean(self) -> None:
+        if not any(self.errors) and not self.parts:
+            raise forms.ValidationError("Name at least one part that is kept; if nothing is, write the unit off.")
+
+
+KeptParts = formset_factory(KeptForm, formset=KeptSet, extra=4, max_num=60, validate_max=True)

@@ -111,6 +111,25 @@ class PartIssue(models.Model):
         return f"{self.quantity} × {self.item}"
 
 
+class RecoveredPart(models.Model):
+    """Parts kept from a unit that was taken apart, with what they carry of its cost."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="recovered")
+    item = models.ForeignKey(StockItem, on_delete=models.PROTECT, related_name="recovered")
+    quantity = models.PositiveIntegerField()
+    cost = models.DecimalField(max_digits=12, decimal_places=2)
+    posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.CheckConstraint(condition=Q(quantity__gte=1), name="recovered_at_least_one")]
+
+    def __str__(self) -> str:
+        return f"{self.quantity} × {self.item}"
+
+
 class LabourEntry(models.Model):
     """Minutes on a job, typed or by the clock; `running_for` is set while the clock runs, one a person."""
 

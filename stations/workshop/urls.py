@@ -7,6 +7,7 @@ urlpatterns = [
     path("", views.workshop, name="workshop"),
     path("stock/", views.stock, name="stock"),
     path("W-<int:number>/", views.unit, name="unit"),
+    path("W-<int:number>/take-apart/", views.take_apart, name="take-apart"),
     path("jobs/<int:pk>/", views.job, name="job"),
     path("jobs/<int:pk>/change/", views.change, name="change"),
     path("jobs/<int:pk>/parts/", views.issue, name="issue"),

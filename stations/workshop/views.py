@@ -1,3 +1,4 @@
+from django import forms
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -7,8 +8,8 @@ from core.flow.stage import Station
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
 from stations.people.editing import attempt, press
-from stations.workshop import selectors, services
-from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm, StockForm
+from stations.workshop import selectors, services, taking_apart
+from stations.workshop.forms import DoneForm, IssueForm, JobForm, KeptParts, MinutesForm, StockForm
 from stations.workshop.models import Job, PartIssue, StockItem
 
 
@@ -19,7 +20,8 @@ def workshop(request):
 
 def unit(request, number):
     """The jobs of a unit; the form opens another one."""
-    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    units = Unit.objects.select_related("lot", "model").prefetch_related("recovered__item")
+    row = get_object_or_404(units, number=number)
     form = JobForm(request.POST or None, unit=row)
     if request.method == "POST":
 
@@ -30,6 +32,26 @@ def unit(request, number):
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
     return render(request, "workshop/unit.html", {"unit": row, "form": form, "jobs": selectors.jobs_of(row)})
+
+
+def take_apart(request, number):
+    """What is kept of a donor, and what each part carries of its cost; asked for first, then done."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    parts = KeptParts(request.POST or None, prefix="parts")
+    form = forms.Form(request.POST or None)
+    shown = None
+    if request.method == "POST" and parts.is_valid():
+        cost, amounts = taking_apart.shares(row, parts.parts)
+        shown = {"cost": cost, "rows": list(zip(parts.parts, amounts, strict=True))}
+
+        def act(data):
+            taking_apart.take_apart(request.user, row, parts.parts)
+            return reverse("floor:unit", args=[number])
+
+        if request.POST.get("do") == "keep" and (leads_to := attempt(request, form, act)):
+            return redirect(leads_to)
+    context = {"unit": row, "form": form, "parts": parts, "shown": shown}
+    return render(request, "workshop/take_apart.html", context)
 
 
 def job(request, pk):

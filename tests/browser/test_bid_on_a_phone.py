@@ -50,8 +50,10 @@ class AtTheSale(BrowserTest):
         over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         self.assertEqual(over, 0)
 
-        page.locator(".answers").first.get_by_role("button", name="parts only").click()
-        expect(page.get_by_text("looked at").first).to_be_visible()
+        page.locator(".answers").filter(has=page.get_by_role("button", name="stays dead")).first.get_by_role(
+            "button", name="stays dead"
+        ).click()
+        expect(page.locator(".claim", has_text="stays dead")).to_be_visible()
         page.get_by_label("Hammer price").fill("120")
         page.get_by_role("button", name="We got it at this price").click()
         expect(page.get_by_role("heading", name="Shed")).to_be_visible()
@@ -63,5 +65,12 @@ class AtTheSale(BrowserTest):
         page.get_by_label("Share it by").select_option("count")
         page.get_by_role("button", name="Share again").click()
         expect(page.get_by_text("Shared by count")).to_be_visible()
-        self.assertEqual(lot.sharings.count(), 2)
+        page.get_by_label("By hand: Loose boards").fill("500")
+        page.get_by_role("button", name="Share again").click()
+        expect(page.get_by_text("is left for it")).to_be_visible()
+        expect(page.get_by_label("By hand: Loose boards")).to_have_value("500")
+        page.get_by_label("By hand: Loose boards").fill("15")
+        page.get_by_role("button", name="Share again").click()
+        expect(page.get_by_text("1 line by hand, the rest shared")).to_be_visible()
+        self.assertEqual(lot.sharings.count(), 3)
         self.assertEqual(complaints(), [])

@@ -11,6 +11,7 @@ from core.buying.landed import Charge, ChargeKind
 from core.buying.odds import STARTING, learn
 
 D = Decimal
+NONE = (0, 0, 0, 0)
 PRICES = st.lists(st.integers(0, 400), min_size=3, max_size=3).map(sorted)
 ODDS = st.lists(st.integers(1, 20), min_size=4, max_size=4).map(lambda w: [x / sum(w) for x in w])
 
@@ -77,11 +78,19 @@ class Bidding(TestCase):
 
     def test_the_question_worth_asking_is_the_one_that_may_change_our_mind(self):
         drawn = forecast([SOUND, GAMBLE], BidTerms())
-        first, second = drawn.questions(Targets(margin=0.0, loss=0.2), D(700))
-        self.assertEqual(first.line, 1)
-        self.assertGreater(first.worth, 50)
-        self.assertGreater(first.lifts - first.lowers, second.lifts - second.lowers)
-        self.assertLess(first.lowers, 0)
+        targets = Targets(margin=0.0, loss=0.2)
+        found = drawn.questions(targets, D(700), most=99)
+        rates = [q.rate for q in found]
+        self.assertEqual(rates, sorted(rates, reverse=True))
+        self.assertEqual(found[0].line, 1)
+        through = {q.line: q for q in found if q.ask == "through"}
+        self.assertGreater(through[1].worth, 50)
+        self.assertGreater(through[1].lifts - through[1].lowers, through[0].lifts - through[0].lowers)
+        self.assertLess(through[1].lowers, 0)
+        # No look tells more than knowing for certain.
+        self.assertTrue(all(q.worth <= through[q.line].worth + 1e-9 for q in found))
+        left = drawn.questions(targets, D(700), {(1, "through")}, most=99)
+        self.assertEqual(len(left), len(found) - 1)
 
     def test_what_cannot_be_is_refused(self):
         for wrong in (
@@ -102,23 +111,28 @@ class OddsThatLearn(TestCase):
 
     @given(COUNTS)
     def test_odds_are_odds(self, counts):
-        learned = learn(STARTING["untested"], counts, counts)
+        learned = learn(STARTING["untested"], NONE, counts, counts)
         self.assertAlmostEqual(sum(learned.odds), 1)
         self.assertTrue(0 <= learned.low <= learned.odds[0] <= learned.high <= 1)
 
     @given(COUNTS, st.integers(0, 3))
     def test_learning_moves_towards_the_evidence(self, counts, outcome):
         more = tuple(n + 5 * (i == outcome) for i, n in enumerate(counts))
-        self.assertGreater(
-            learn(STARTING["dead"], more, more).odds[outcome], learn(STARTING["dead"], counts, counts).odds[outcome]
-        )
+        for circle in range(3):
+            before, after = [NONE] * 3, [NONE] * 3
+            before[circle], after[circle] = counts, more
+            self.assertGreater(
+                learn(STARTING["dead"], *after).odds[outcome], learn(STARTING["dead"], *before).odds[outcome]
+            )
 
     def test_three_do_not_swing_it_and_three_hundred_do(self):
         start = STARTING["untested"][0]
-        self.assertLess(learn(STARTING["untested"], (3, 0, 0, 0), (3, 0, 0, 0)).odds[0] - start, 0.2)
-        self.assertGreater(learn(STARTING["untested"], (300, 0, 0, 0), (300, 0, 0, 0)).odds[0], 0.95)
+        self.assertLess(learn(STARTING["untested"], NONE, NONE, (3, 0, 0, 0)).odds[0] - start, 0.2)
+        self.assertGreater(learn(STARTING["untested"], NONE, NONE, (300, 0, 0, 0)).odds[0], 0.95)
 
     def test_another_suppliers_record_counts_less(self):
-        ours = learn(STARTING["untested"], (20, 0, 0, 0), (20, 0, 0, 0)).odds[0]
-        theirs = learn(STARTING["untested"], (20, 0, 0, 0), (0, 0, 0, 0)).odds[0]
-        self.assertTrue(ours > theirs > STARTING["untested"][0])
+        twenty = (20, 0, 0, 0)
+        ours = learn(STARTING["untested"], NONE, NONE, twenty).odds[0]
+        kin = learn(STARTING["untested"], NONE, twenty, NONE).odds[0]
+        far = learn(STARTING["untested"], twenty, NONE, NONE).odds[0]
+        self.assertTrue(min(ours, kin) > far > STARTING["untested"][0])

@@ -4,11 +4,32 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.buying.manifest import Column, ManifestError, decode, guess_columns, read_claim, read_lines, read_table
+from core.buying.manifest import (
+    Column,
+    ManifestError,
+    decode,
+    guess_columns,
+    read_claim,
+    read_lines,
+    read_shape,
+    read_table,
+)
 
 D = Decimal
 COLUMNS = {Column.DESCRIPTION: 0, Column.QUANTITY: 1, Column.WORTH: 2}
 CELL = st.text(st.characters(blacklist_categories=("Cs", "Cc"), blacklist_characters='"'), min_size=1, max_size=20)
+
+
+class Shapes(TestCase):
+    def test_words_tell_kind_and_form_factor(self):
+        for words, wanted in (
+            ("Tower PC", ("machine", "tower")),
+            ("Bildschirm 14 Zoll", ("peripheral", "monitor")),
+            ("grafikkort", ("board", "board")),
+            ("home computer, boxed", ("machine", "keyboard")),
+            ("whatever", ("machine", "desktop")),
+        ):
+            self.assertEqual(read_shape(words), wanted)
 
 
 class Dialects(TestCase):

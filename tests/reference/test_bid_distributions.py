@@ -8,7 +8,7 @@ from scipy import stats
 
 from core.buying.bid import BidLine, BidTerms, Case, Targets, forecast, moments
 from core.buying.landed import Charge, ChargeKind
-from core.buying.odds import SHOP_STRENGTH, STARTING, SUPPLIER_STRENGTH, learn
+from core.buying.odds import FAMILY_STRENGTH, SHOP_STRENGTH, STARTING, SUPPLIER_STRENGTH, learn
 
 DRAWS = 60_000
 
@@ -114,11 +114,11 @@ class TheBidSolvesItsOwnCondition(TestCase):
 class Learning(TestCase):
     def test_the_dirichlet_posterior_mean_worked_by_hand(self):
         """Conjugate updating: (prior weight x prior + counts) / (prior weight + n), level by level."""
-        prior, shop, supplier = STARTING["untested"], (40, 30, 20, 10), (7, 2, 2, 0)
-        others = [a - b for a, b in zip(shop, supplier, strict=True)]
-        middle = [(SHOP_STRENGTH * p + n) / (SHOP_STRENGTH + sum(others)) for p, n in zip(prior, others, strict=True)]
+        prior, elsewhere, family, supplier = STARTING["untested"], (30, 20, 10, 5), (4, 8, 2, 1), (7, 2, 2, 0)
+        wide = [(SHOP_STRENGTH * p + n) / (SHOP_STRENGTH + 65) for p, n in zip(prior, elsewhere, strict=True)]
+        middle = [(FAMILY_STRENGTH * m + n) / (FAMILY_STRENGTH + 15) for m, n in zip(wide, family, strict=True)]
         wanted = [(SUPPLIER_STRENGTH * m + n) / (SUPPLIER_STRENGTH + 11) for m, n in zip(middle, supplier, strict=True)]
-        learned = learn(STARTING["untested"], shop, supplier)
+        learned = learn(prior, elsewhere, family, supplier)
         for got, want in zip(learned.odds, wanted, strict=True):
             self.assertAlmostEqual(got, want)
         law = stats.beta(wanted[0] * 19, (1 - wanted[0]) * 19)

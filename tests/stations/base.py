@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.test import TestCase
 from django.utils import timezone
 
+from core.buying.landed import USUAL_CHARGES, usual_charges
 from core.buying.share import Basis
 from demo.days import Hand
 from stations.buying import services as buying
@@ -27,12 +28,13 @@ def person(name: str, *roles: str) -> Person:
 
 
 def lot_data(**changes) -> dict:
-    """A filled-in lot form: 100 for the lot, 18 % premium, 12 freight."""
-    return {
+    """A filled-in lot form: 100 for the lot, 18 % premium, 12 freight. The usual charges go by their plain names."""
+    data = {
         "title": "Attic",
         "supplier_name": "Pell Head school",
         "source_kind": "auction",
         "bought_on": timezone.localdate(),
+        "paid_on": None,
         "arrived_on": None,
         "currency": "EUR",
         "rate": D(1),
@@ -43,6 +45,8 @@ def lot_data(**changes) -> dict:
         "freight": D(12),
         **changes,
     }
+    figures = {name: data.pop(name) for name in USUAL_CHARGES if name in data}
+    return {"charges": usual_charges(figures)} | data
 
 
 def line_data(description: str = "Halden M2", quantity: int = 1, worth: int = 100, **changes) -> dict:

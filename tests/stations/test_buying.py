@@ -1,9 +1,15 @@
+import socket
+import threading
+from datetime import date, timedelta
 from decimal import Decimal
 
+from core.buying.landed import Charge, ChargeKind, read_bands
 from core.buying.share import Basis
+from simulators import rates as source
 from stations.books.selectors import complaints
+from stations.buying import charges, rates, sharing
 from stations.buying import services as buying
-from stations.buying.models import Lot
+from stations.buying.models import ChargeShare, ExchangeRate, Lot
 from stations.intake import services as intake
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance, balances, by_kind
@@ -27,7 +33,7 @@ class RecordingALot(ShopTest):
         self.assertEqual(lot.landed_total, D("117.00") + D("21.06") + D("14.04"))
 
     def test_gifts_and_custody_have_no_price(self):
-        for kind, field in (("donation", "price"), ("custody", "owner_name")):
+        for kind, field in (("donation", "charges"), ("custody", "owner_name")):
             with self.assertRaises(Refused) as caught:
                 buying.record_lot(self.owner, lot_data(source_kind=kind), [line_data()])
             self.assertEqual(caught.exception.field, field)
@@ -64,13 +70,15 @@ class SharingAgain(ShopTest):
         other, gone = self.receive(2)
         intake.write_off(self.owner, gone, "rust")
         lines = list(self.lot.lines.all())
-        _, shown, _ = buying.shares_on(self.lot_again(), lines, Basis.COUNT, buying.kept_pieces(self.lot))
-        sharing = buying.share_lot(self.owner, self.lot, Basis.COUNT)
-        self.assertEqual(shown, [sharing.shares.get(line=line).amount for line in lines])
-        # sold 39.40 and written off 39.39 stand fast; 51.21 goes over one M2 and one Tessaly
+        lot = self.lot_again()
+        shown = sharing.shares_on(lot, lines, charges.current(lot), Basis.COUNT).shares
+        done = buying.share_lot(self.owner, self.lot, Basis.COUNT)
+        self.assertEqual(list(shown), [done.shares.get(line=line).amount for line in lines])
+        # sold 39.40 and written off 39.39 stand fast; 51.21 goes over one M2 and one Tessaly, charge by charge,
+        # and where a charge leaves a cent over, the earlier line has it
         carried = [by_kind(Account.UNIT, [u.pk])[u.pk]["transfer"] for u in (sold, other, gone)]
-        self.assertEqual(carried, [D("39.40"), D("25.61"), D("39.39")])
-        self.assertEqual(balance(Account.LINE, self.other_line.pk), D("25.60"))
+        self.assertEqual(carried, [D("39.40"), D("25.62"), D("39.39")])
+        self.assertEqual(balance(Account.LINE, self.other_line.pk), D("25.59"))
         self.assertEqual(balance(Account.LINE, self.line.pk), 0)
         self.assertEqual(complaints(), [])
 
@@ -85,6 +93,95 @@ class SharingAgain(ShopTest):
         self.lot.lines.update(weight_kg=None)
         with self.assertRaisesRegex(Refused, "Line 1 has no weight"):
             buying.share_lot(self.owner, self.lot, Basis.WEIGHT)
+
+
+class EachChargeItsOwnWay(ShopTest):
+    CHARGES = (
+        Charge(ChargeKind.PRICE, D(100)),
+        Charge(ChargeKind.PREMIUM, bands=read_bands("20 to 50; 10")),
+        Charge(ChargeKind.FREIGHT, D(300), currency="SEK", rate=D("0.1"), basis=Basis.WEIGHT, name="ferry"),
+        Charge(ChargeKind.OTHER, percent=D(10), of=(ChargeKind.PREMIUM, ChargeKind.FREIGHT)),
+    )
+
+    def record(self):
+        lines = [line_data("M2", 1, 90, weight_kg=D(2)), line_data("Disk", 2, 30, weight_kg=D("0.5"))]
+        return buying.record_lot(self.owner, lot_data(charges=self.CHARGES), lines)
+
+    def test_is_worked_out_kept_and_read_back(self):
+        lot = self.record()
+        # Premium 20 % of 50 and 10 % of 50; the last is 10 % of 15.00 and 30.00, in euro since those differ.
+        held = charges.current(lot)
+        self.assertEqual([(c.label, c.foreign, c.base) for c in held], [
+            ("price", D(100), D(100)), ("buyer’s premium", D(15), D(15)), ("ferry", D(300), D(30)),
+            ("other charges", D("4.50"), D("4.50")),
+        ])  # fmt: skip
+        self.assertEqual(tuple(charges.charges_of(lot)), self.CHARGES)
+        self.assertEqual(lot.landed_total, D("149.50"))
+
+    def test_the_table_adds_up_by_row_and_column(self):
+        lot = self.record()
+        done = buying.share_lot(self.owner, lot, Basis.COUNT)
+        lines = list(lot.lines.all())
+        table = sharing.charge_table(done, lines)
+        self.assertEqual([c.label for c in table.charges][2], "ferry")
+        self.assertEqual([row.parts[2] for row in table.rows], [D(20), D(10)])  # 2 kg against 2 × 0.5 kg
+        self.assertEqual([row.parts[0] for row in table.rows], [D("33.33"), D("66.67")])
+        self.assertEqual([sum(c) for c in zip(*(row.parts for row in table.rows), strict=True)], list(table.totals))
+        self.assertEqual([row.total for row in table.rows], [done.shares.get(line=line).amount for line in lines])
+        self.assertEqual((table.total, table.others), (lot.landed_total, (0, 0, 0, 0)))
+        with self.assertNumQueries(3):
+            sharing.charge_table(done, lines)
+
+    def test_by_hand_some_and_the_rest_shared(self):
+        lot = self.record()
+        first, second = lot.lines.all()
+        buying.share_lot(self.owner, lot, Basis.VALUE, {first.pk: D("5.00")})
+        self.assertEqual(list(balances(Account.LINE, [first.pk, second.pk]).values()), [D("5.00"), D("144.50")])
+        with self.assertRaisesRegex(Refused, "only 149.50 is left") as caught:
+            buying.share_lot(self.owner, lot, Basis.VALUE, {first.pk: D(200)})
+        self.assertEqual(caught.exception.field, f"fixed_{first.pk}")
+        buying.share_lot(self.owner, lot, Basis.COUNT, {first.pk: None})
+        self.assertEqual(sum(balances(Account.LINE, [first.pk, second.pk]).values()), D("149.50"))
+        self.assertEqual(complaints(), [])
+
+    def test_a_corrected_charge_leaves_the_old_one_on_record(self):
+        lot = self.record()
+        buying.share_lot(self.owner, lot, Basis.COUNT)
+        rows = [{name: getattr(line, name) for name in ("id", *line_data())} for line in lot.lines.all()]
+        lot = self.again(lot)
+        buying.correct_lot(self.owner, lot, lot.version, lot_data(charges=self.CHARGES[:2]), rows)
+        self.assertEqual((lot.charges.count(), len(charges.current(lot))), (6, 2))
+        current = lot.sharings.last()
+        self.assertEqual(sum(p.amount for p in ChargeShare.objects.filter(share__sharing=current)), D("115.00"))
+        self.assertEqual(complaints(), [])
+
+
+class ExchangeRates(ShopTest):
+    def test_fetched_from_the_source_and_looked_up_by_day(self):
+        server = source.serve()
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        self.addCleanup(server.server_close)
+        self.addCleanup(server.shutdown)
+        with self.settings(RATES_URL=f"http://127.0.0.1:{server.server_port}/rates.xml"):
+            self.assertGreater(rates.fetch(self.owner), 300)
+            count = ExchangeRate.objects.count()
+            rates.fetch(self.owner)
+            self.assertEqual(ExchangeRate.objects.count(), count)
+        day = date.today() - timedelta(days=20)
+        known = rates.known_rate("SEK", day)
+        self.assertTrue(0 <= (day - known.on).days <= 3)
+        self.assertAlmostEqual(float(known.rate), 1 / source.per_euro("SEK", known.on), places=5)
+        self.assertEqual(rates.known_rate("EUR", day).rate, 1)
+        self.assertIsNone(rates.known_rate("SEK", day - timedelta(days=400)))
+
+    def test_a_dead_source_or_nonsense_is_said_and_nothing_is_kept(self):
+        dead = socket.socket()
+        dead.bind(("127.0.0.1", 0))
+        self.addCleanup(dead.close)
+        for url, words in (("", "No source"), (f"http://127.0.0.1:{dead.getsockname()[1]}/", "does not answer")):
+            with self.settings(RATES_URL=url), self.assertRaisesRegex(Refused, words):
+                rates.fetch(self.owner)
+        self.assertFalse(ExchangeRate.objects.exists())
 
 
 class Correcting(ShopTest):

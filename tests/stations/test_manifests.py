@@ -7,12 +7,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from core.buying.manifest import Column
-from stations.buying import manifests
+from stations.buying import manifests, plans
 from stations.buying import services as buying
 from stations.buying.models import LotLine, Manifest
 from stations.people.refusals import NotAllowed, Refused
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
+from tests.stations.test_plans import TERMS
 
 GOOD = b"item;qty;value\nTower;3;80\nScreen;1;45,50\n"
 COLUMNS = {Column.DESCRIPTION: 0, Column.QUANTITY: 1, Column.WORTH: 2}
@@ -68,6 +69,12 @@ class TakingIn(PageTest):
         page = self.client.get(reverse("buying:lot", args=[self.bare.number]))
         self.assertContains(page, "5001 in all")
         self.assertContains(self.client.get(reverse("buying:correct", args=[self.bare.number])), "came by a manifest")
+        line = self.bare.lines.last()
+        there = reverse("buying:line", args=[self.bare.number, line.pk])
+        form = {f.html_name: "" if f.value() is None else f.value() for f in self.client.get(there).context["form"]}
+        self.assertIn("quantity", self.client.post(there, form | {"quantity": "0"}).context["form"].errors)
+        self.client.post(there, form | {"description": "Tower, dented"})
+        self.assertEqual(self.again(line).description, "Tower, dented")
         sharing = buying.share_lot(self.owner, self.bare, buying.Basis.VALUE)
         self.assertEqual(sum(share.amount for share in sharing.shares.all()), self.bare.landed_total)
 
@@ -77,13 +84,43 @@ class TakingIn(PageTest):
         self.assertContains(page, "nothing under it")
         self.assertContains(self.client.post(there, {}), "Choose a file first")
         self.client.post(there, {"file": SimpleUploadedFile("odd.csv", b"a;b\n4;Lamp\n")})
-        look = reverse("buying:manifest", args=[self.bare.number, Manifest.objects.get().pk])
+        look = reverse("buying:manifest", args=[Manifest.objects.get().pk])
         self.assertContains(self.client.get(look), "nothing says what it is")
         page = self.client.get(look, {"description": "1", "quantity": "0"})
         self.assertContains(page, "1 lines, all good")
         page = self.client.post(look, {"description": "1", "quantity": "0", "write_key": "m"})
         self.assertRedirects(page, f"/buying/L-{self.bare.number}/")
         self.assertEqual(LotLine.objects.get(description="Lamp").quantity, 4)
+
+
+class IntoAPlan(PageTest):
+    def test_lines_come_with_the_usual_cases_and_not_twice(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        there = reverse("buying:plan-manifest", args=[plan.number])
+        self.client.post(there, {"file": SimpleUploadedFile("list.csv", GOOD)})
+        look = reverse("buying:manifest", args=[Manifest.objects.get().pk])
+        self.assertContains(self.client.get(look), "2 lines, all good")
+        columns = {column.value: str(index) for column, index in COLUMNS.items()}
+        page = self.client.post(look, columns | {"write_key": "p"})
+        self.assertRedirects(page, f"/buying/plans/P-{plan.number}/")
+        tower, screen = plan.lines.all()
+        self.assertEqual((tower.form_factor, tower.quantity, screen.kind), ("tower", 3, "peripheral"))
+        self.assertEqual(tower.cases.get(outcome="works").likely, 80)
+        second = manifests.upload(self.owner, plan, "list.csv", GOOD)
+        with self.assertRaisesRegex(Refused, "imported into P-001"):
+            manifests.take_in(self.owner, second, COLUMNS)
+        # What was planned from a file may be imported into the lot once it is bought.
+        bare = buying.record_lot(self.owner, lot_data(), [line_data()])
+        self.assertEqual(
+            manifests.take_in(self.owner, manifests.upload(self.owner, bare, "list.csv", GOOD), COLUMNS), 2
+        )
+
+    def test_a_plan_holds_two_hundred_lines(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        data = b"item;qty;value\n" + b"Tower;1;5\n" * 201
+        with self.assertRaisesRegex(Refused, "200 lines at most"):
+            manifests.take_in(self.owner, manifests.upload(self.owner, plan, "long.csv", data), COLUMNS)
+        self.assertFalse(plan.lines.exists())
 
 
 class Exports(PageTest):

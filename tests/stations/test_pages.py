@@ -35,7 +35,12 @@ class PageTest(ShopTest):
             "bought_on": "2026-10-01",
             "currency": "EUR",
             "rate": "1",
-            "price": "90",
+            "charges-TOTAL_FORMS": "2",
+            "charges-INITIAL_FORMS": "0",
+            "charges-0-kind": "price",
+            "charges-0-how_much": "90",
+            "charges-1-kind": "premium",
+            "charges-1-how_much": "",
             "lines-TOTAL_FORMS": "1",
             "lines-INITIAL_FORMS": "0",
             "lines-0-description": "Tower",
@@ -79,11 +84,18 @@ class QueriesDoNotGrow(PageTest):
                 "bench:bench",
                 "workshop:workshop",
                 "workshop:stock",
+                "buying:rates",
+                "buying:suppliers",
+                "buying:plans",
                 "selling:selling",
                 "selling:comparables",
                 "books:books",
                 "shop:front",
             )
+        ]
+        paths += [
+            reverse("buying:lot", args=[self.lot.number]),
+            reverse("buying:supplier", args=[self.lot.supplier_id]),
         ]
         paths += [reverse("books:lot", args=[self.lot.number]), reverse("floor:find") + "?q=Halden"]
         for path in paths:
@@ -104,15 +116,13 @@ class QueriesDoNotGrow(PageTest):
 class BadInput(PageTest):
     def test_a_lot_says_at_each_field_what_is_wrong_and_keeps_the_rest(self):
         for change, field, words in (
-            ({"price": "-5"}, "price", "may not be below 0"),
-            ({"price": "a lot"}, "price", "Type an amount"),
             ({"currency": "XXQ"}, "currency", "no currency code"),
             ({"rate": "0"}, "rate", "above 0"),
-            ({"premium_percent": "118"}, "premium_percent", "from 0 to 100"),
             ({"title": ""}, "title", "Give the lot a name"),
             ({"supplier_name": ""}, "supplier_name", "Who sold"),
             ({"source_kind": "custody"}, "owner_name", "whose is it"),
-            ({"source_kind": "donation"}, "price", "donation has no price"),
+            ({"source_kind": "donation"}, "__all__", "donation has no price"),
+            ({"currency": "SEK", "rate": ""}, "rate", "No rate is known for SEK"),
             ({"arrived_on": "2026-09-01"}, "arrived_on", "before it was bought"),
         ):
             with self.subTest(change):
@@ -121,6 +131,38 @@ class BadInput(PageTest):
                 self.assertIn(words, str(page.context["form"].errors[field]))
                 self.assertContains(page, "keep me")
         self.assertEqual(Lot.objects.count(), 1)
+
+    def test_a_charge_says_at_its_field_what_is_wrong(self):
+        for change, field, words in (
+            ({"0-how_much": "-5"}, "how_much", "may not be below 0"),
+            ({"0-how_much": "a lot"}, "how_much", "Type an amount"),
+            ({"0-how_much": "1.234"}, "how_much", "Two places"),
+            ({"0-how_much": "nan"}, "how_much", "more than the books"),
+            ({"0-how_much": "118 %"}, "how_much", "from 0 to 100"),
+            ({"0-how_much": "18 %"}, "how_much", "not a percentage"),
+            ({"0-how_much": "25 to 1000; 20"}, "how_much", "not a percentage"),
+            ({"0-kind": "premium", "0-how_much": "25 to 1000; 20 to 500; 9"}, "how_much", "rise from band to band"),
+            ({"0-currency": "XXQ"}, "currency", "no currency code"),
+            ({"0-currency": "SEK"}, "rate", "No rate is known"),
+            ({"0-currency": "SEK", "0-rate": "0"}, "rate", "above 0"),
+            ({"0-kind": "other", "0-how_much": "5 %", "0-of": "other"}, "of", "of itself"),
+            ({"0-kind": "nonsense"}, "kind", "valid choice"),
+        ):
+            with self.subTest(change):
+                page = self.post("buying:record", **self.new_lot(**{f"charges-{k}": v for k, v in change.items()}))
+                self.assertIn(words, str(page.context["charges"].errors[0][field]))
+                self.assertContains(page, "Crate")
+        circle = {"charges-0-kind": "duty", "charges-0-how_much": "5 %", "charges-0-of": "other",
+                  "charges-1-kind": "other", "charges-1-how_much": "5 %", "charges-1-of": "duty"}  # fmt: skip
+        page = self.post("buying:record", **self.new_lot(**circle))
+        self.assertIn("rest on one another", str(page.context["charges"].errors))
+        self.assertEqual(Lot.objects.count(), 1)
+
+    def test_the_landed_cost_follows_while_one_types(self):
+        page = self.post("buying:landed", **self.new_lot(**{"charges-1-how_much": "10 %"}))
+        self.assertContains(page, "99.00")
+        page = self.post("buying:landed", **self.new_lot(**{"charges-1-how_much": "130 %"}))
+        self.assertContains(page, "from 0 to 100")
 
     def test_a_line_says_so_too(self):
         for change, field in (
@@ -198,9 +240,9 @@ class ForgedInput(PageTest):
         self.assertEqual(self.client.get("/find/", {"q": "L-²"}).status_code, 200)
         page = self.post("intake:models", maker="x", name="y", form_factor="desktop", expected="² keyboard")
         self.assertIn("expected", page.context["form"].errors)
-        page = self.post("buying:record", **self.new_lot(price="99999999999"))
-        self.assertIn("price", page.context["form"].errors)
-        page = self.post("buying:record", **self.new_lot(price="9999999", rate="999999"))
+        page = self.post("buying:record", **self.new_lot(**{"charges-0-how_much": "99999999999"}))
+        self.assertIn("how_much", page.context["charges"].errors[0])
+        page = self.post("buying:record", **self.new_lot(rate="999999", **{"charges-0-how_much": "9999999"}))
         self.assertIn("more than the books can hold", str(page.context["form"].errors["rate"]))
         page = self.post("workshop:stock", name="Belt", condition="new", quantity="99999999999", paid="1")
         self.assertIn("quantity", page.context["form"].errors)

@@ -7,6 +7,7 @@ from stations.books.selectors import against_plan
 from stations.buying import plans, selectors
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
+from stations.buying.record import Record, odds_for
 from stations.intake import services as intake
 from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from tests.stations.base import ShopTest, line_data, lot_data
@@ -66,13 +67,26 @@ class Planning(ShopTest):
     def test_an_answer_moves_the_odds_of_the_rest(self):
         plan = self.plan()
         before = self.most(plan)
-        plans.answer(self.owner, PlanLine.objects.get(), Outcome.WORTHLESS)
+        plans.answer(self.owner, PlanLine.objects.get(), "through", "worthless")
         rest, seen = PlanLine.objects.order_by("seen")
         self.assertEqual((rest.quantity, seen.quantity, seen.seen), (3, 1, True))
         # rho 0.15 is worth 5.67 pieces: 0.5 x 5.67 / 6.67
         self.assertAlmostEqual(rest.cases.get(outcome="works").odds, D("0.425"), places=3)
         self.assertEqual([case.odds for case in seen.cases.all()], [0, 0, 0, 1])
         self.assertLess(self.most(plan), before)
+
+    def test_an_uncertain_answer_moves_one_piece_and_the_rest_a_little(self):
+        self.plan()
+        plans.answer(self.owner, PlanLine.objects.get(), "power", "comes_on")
+        rest, piece = PlanLine.objects.order_by("-quantity")
+        # Bayes by hand: 0.50 × 0.95 against 0.32 × 0.40, 0.15 × 0.06 and 0.03 × 0.02
+        self.assertAlmostEqual(float(piece.cases.get(outcome="works").odds), 0.475 / 0.6126, places=4)
+        self.assertGreater(rest.cases.get(outcome="works").odds, D("0.5"))
+        self.assertFalse(piece.seen)
+        with self.assertRaisesRegex(Refused, "answered already"):
+            plans.answer(self.owner, piece, "power", "dead")
+        plans.answer(self.owner, piece, "leak", "leaked")
+        self.assertEqual(PlanLine.objects.count(), 2)
 
     def test_odds_must_add_up(self):
         line = self.plan().lines.get()
@@ -131,7 +145,7 @@ class AgainstThePlan(ShopTest):
 
 class Learning(ShopTest):
     def odds(self):
-        return plans.odds_for(Supplier.objects.get(name="Pell Head school"), "untested")
+        return odds_for(Supplier.objects.get(name="Pell Head school"), self.line)
 
     def test_what_units_turn_out_to_be_corrects_the_odds(self):
         start = self.odds()
@@ -142,6 +156,19 @@ class Learning(ShopTest):
         self.assertGreater(learned.odds[0], start.odds[0])
         intake.write_off(self.owner, unit, "dropped")
         self.assertEqual(TurnedOut.objects.get().outcome, "worthless")
+
+    def test_the_family_learns_from_other_suppliers_and_more_than_other_families_do(self):
+        start = self.odds()
+        self.proven()
+        stranger = Supplier.objects.create(name="Stranger")
+        kin, far = (odds_for(stranger, PlanLine(claim="untested", form_factor=f)) for f in ("all_in_one", "tower"))
+        self.assertEqual((kin.seen, kin.family_seen, kin.family_worked, far.family_seen), (0, 1, 1, 0))
+        self.assertGreater(kin.odds[0], far.odds[0])
+        self.assertGreater(far.odds[0], start.odds[0])
+        with self.assertNumQueries(2):
+            record = Record(stranger)
+            record.odds(self.line)
+            record.claims()
 
     def test_a_machine_that_failed_first_was_repairable(self):
         unit = self.assessed()
@@ -185,7 +212,17 @@ class StartingTable(PageTest):
         self.assertRedirects(self.change(works="30", parts="30"), "/buying/odds/")
         self.assertContains(self.change(), "Somebody else saved this")
         with self.assertRaises(NotAllowed):
-            plans.change_starting_odds(self.technician, "dead", 1, {})
+            plans.change_starting_odds(self.technician, "dead", "", 1, {})
+
+    def test_a_kind_may_have_a_row_of_its_own(self):
+        self.assertContains(self.client.get("/buying/odds/?claim=dead&kind=board"), "Dead, board only")
+        self.assertRedirects(self.change(kind="board"), "/buying/odds/")
+        plan = plans.plan_bid(self.owner, TERMS)
+        board, tower = (
+            plans.add_line(self.owner, plan, LINE | {"claim": "dead", "kind": k}, D(9)) for k in ("board", "machine")
+        )
+        self.assertEqual(board.cases.get(outcome="works").odds, D("0.4"))
+        self.assertEqual(float(tower.cases.get(outcome="works").odds), STARTING["dead"][0])
 
 
 class PlannerPages(PageTest):
@@ -242,7 +279,8 @@ class PlannerPages(PageTest):
     def test_an_answer_that_is_none_is_refused_in_words(self):
         plan = self.plan()
         there = reverse("buying:plan-answer", args=[plan.number, plan.lines.get().pk])
-        self.assertContains(self.client.post(there, {"outcome": "perhaps"}, follow=True), "Say how it turned out.")
+        for said in ({}, {"ask": "through", "said": "perhaps"}, {"ask": "tarot", "said": "works"}):
+            self.assertContains(self.client.post(there, said, follow=True), "Say what the answer was.")
         self.assertEqual(plan.lines.count(), 1)
 
     def test_a_line_is_changed_and_the_plan_bought(self):

@@ -1,5 +1,7 @@
 from stations.buying.models.lots import (
+    ChargeShare,
     Claim,
+    ExchangeRate,
     LineKind,
     LineShare,
     Lot,
@@ -10,11 +12,14 @@ from stations.buying.models.lots import (
     Supplier,
 )
 from stations.buying.models.manifests import Manifest
-from stations.buying.models.plans import BidPlan, PlanCase, PlanLine, StartingOdds, TurnedOut
+from stations.buying.models.plans import BidPlan, LineAnswer, PlanCase, PlanLine, StartingOdds, TurnedOut
 
 __all__ = [
     "BidPlan",
+    "ChargeShare",
     "Claim",
+    "ExchangeRate",
+    "LineAnswer",
     "LineKind",
     "LineShare",
     "Lot",

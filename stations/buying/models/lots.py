@@ -63,6 +63,7 @@ class Lot(Versioned):
     supplier = models.ForeignKey(Supplier, on_delete=models.PROTECT, related_name="lots")
     source_kind = models.CharField("source", max_length=12, choices=SourceKind, default=SourceKind.AUCTION)
     bought_on = models.DateField("bought on")
+    paid_on = models.DateField("paid on", null=True, blank=True)
     arrived_on = models.DateField("arrived on", null=True, blank=True)
     currency = models.CharField(max_length=3, default="EUR")
     rate = models.DecimalField(max_digits=12, decimal_places=6, default=Decimal(1))
@@ -110,6 +111,9 @@ class LotLine(models.Model):
     worth_likely = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
     worth_high = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
     finish_cost = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
+    fixed_share = models.DecimalField(
+        "carries by hand", max_digits=12, decimal_places=2, null=True, blank=True, validators=POSITIVE
+    )
     received = models.PositiveSmallIntegerField(default=0, editable=False)
 
     class Meta:
@@ -134,24 +138,38 @@ class LotLine(models.Model):
 
 
 class LotCharge(models.Model):
-    """One charge as billed or as a percentage, and what it came to."""
+    """One charge as it was typed, and what it came to; a corrected one stays, replaced."""
 
     lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="charges")
+    position = models.PositiveSmallIntegerField(default=1)
     kind = models.CharField(max_length=12, choices=[(k.value, k.label) for k in ChargeKind])
+    name = models.CharField(max_length=40, blank=True)
+    amount = models.DecimalField(max_digits=12, decimal_places=2, null=True, blank=True)
     percent = models.DecimalField(max_digits=5, decimal_places=2, null=True, blank=True)
+    bands = models.CharField(max_length=80, blank=True)
+    of = models.CharField(max_length=80, blank=True)
+    basis = models.CharField(max_length=8, blank=True, choices=[(b.value, f"by {b.value}") for b in Basis])
+    own_rate = models.BooleanField(default=False)
+    currency = models.CharField(max_length=3)
+    rate = models.DecimalField(max_digits=12, decimal_places=6)
     foreign = models.DecimalField(max_digits=12, decimal_places=2)
     base = models.DecimalField(max_digits=12, decimal_places=2)
-    how = models.CharField(max_length=80)
+    how = models.CharField(max_length=160)
+    replaced_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
-        ordering = ["id"]
+        ordering = ["position", "id"]
         constraints = [
-            models.UniqueConstraint(fields=["lot", "kind"], name="one_charge_of_a_kind"),
             models.CheckConstraint(condition=Q(foreign__gte=0) & Q(base__gte=0), name="charge_not_negative"),
+            models.CheckConstraint(condition=Q(rate__gt=0), name="charge_rate_above_0"),
         ]
 
     def __str__(self) -> str:
-        return f"{self.get_kind_display()} {self.base}"
+        return f"{self.label} {self.base}"
+
+    @property
+    def label(self) -> str:
+        return self.name or ChargeKind(self.kind).label
 
 
 class Sharing(models.Model):
@@ -159,7 +177,7 @@ class Sharing(models.Model):
 
     lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="sharings")
     basis = models.CharField(max_length=8, choices=[(b.value, f"by {b.value}") for b in Basis])
-    note = models.CharField(max_length=200, blank=True)
+    note = models.CharField(max_length=400, blank=True)
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
@@ -182,3 +200,34 @@ class LineShare(models.Model):
 
     def __str__(self) -> str:
         return f"{self.line}: {self.amount}"
+
+
+class ChargeShare(models.Model):
+    """What a line carries of one charge; over a line they sum to its share, over a charge to the charge."""
+
+    share = models.ForeignKey(LineShare, on_delete=models.CASCADE, related_name="parts")
+    charge = models.ForeignKey(LotCharge, on_delete=models.CASCADE, related_name="parts")
+    amount = models.DecimalField(max_digits=12, decimal_places=2)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["share", "charge"], name="one_part_a_charge")]
+
+    def __str__(self) -> str:
+        return f"{self.charge.label}: {self.amount}"
+
+
+class ExchangeRate(models.Model):
+    """What the rate source published: units of `currency` for one euro on a day."""
+
+    currency = models.CharField(max_length=3)
+    on = models.DateField()
+    per_euro = models.DecimalField(max_digits=14, decimal_places=6)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["currency", "on"], name="rate_once_a_day"),
+            models.CheckConstraint(condition=Q(per_euro__gt=0), name="published_rate_above_0"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.currency} {self.on}: {self.per_euro}"

@@ -43,6 +43,7 @@ class BidPlan(Versioned):
         "rate: one unit of it in our currency", max_digits=12, decimal_places=6, default=Decimal(1)
     )
     premium_percent = _percent("buyer’s premium, % of price")
+    premium_bands = models.CharField("or in bands", max_length=80, blank=True, help_text="25 to 1000; 20 to 5000; 12")
     premium_tax_percent = _percent("tax on premium, %")
     freight = _amount("freight")
     duty_percent = _percent("import duty, % of price and freight")
@@ -140,6 +141,23 @@ class PlanCase(models.Model):
         return f"{self.outcome} {self.odds}"
 
 
+class LineAnswer(models.Model):
+    """What a question about one piece of a planned line was answered with, before the sale."""
+
+    line = models.ForeignKey(PlanLine, on_delete=models.CASCADE, related_name="answers")
+    question = models.CharField(max_length=16)
+    answer = models.CharField(max_length=40)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["line", "question"], name="question_once_a_line")]
+
+    def __str__(self) -> str:
+        return f"{self.question}: {self.answer}"
+
+
 class TurnedOut(models.Model):
     """What a unit turned out to be, told by the station that found out; what claims are measured against."""
 
@@ -158,10 +176,12 @@ class TurnedOut(models.Model):
 class StartingOdds(Versioned):
     """What the owner thinks of a claim before anything is known.
 
-    Without a row the table in core/buying/odds.py holds.
+    A row without a kind holds for every kind that has none of its own; without any row the table in
+    core/buying/odds.py holds.
     """
 
-    claim = models.CharField(max_length=12, choices=Claim, unique=True)
+    claim = models.CharField(max_length=12, choices=Claim)
+    kind = models.CharField("of what", max_length=12, choices=LineKind, blank=True)
     works = _percent("works, %")
     repairable = _percent("repairable, %")
     parts = _percent("parts only, %")
@@ -169,6 +189,7 @@ class StartingOdds(Versioned):
 
     class Meta:
         constraints = [
+            models.UniqueConstraint(fields=["claim", "kind"], name="starting_odds_once"),
             models.CheckConstraint(
                 condition=Q(works=100 - models.F("repairable") - models.F("parts") - models.F("worthless")),
                 name="starting_odds_add_up",

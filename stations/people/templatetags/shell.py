@@ -208,3 +208,9 @@ def segments(cases) -> list[dict]:
             pieces.append({"outcome": case.outcome, "x": f"{start:.1f}", "width": f"{width:.1f}"})
         start += width
     return pieces
+
+
+@register.filter
+def at_or_none(mapping, key):
+    """The entry of a mapping under a key that is only known in the template; nothing when there is none."""
+    return mapping.get(key)

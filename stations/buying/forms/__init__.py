@@ -1,0 +1,18 @@
+from stations.buying.forms.charges import charges_form
+from stations.buying.forms.files import UploadForm
+from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, lines_form
+from stations.buying.forms.plans import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm
+
+__all__ = [
+    "BidForm",
+    "LotForm",
+    "OneLineForm",
+    "PlanForm",
+    "PlanLineForm",
+    "QuickLineForm",
+    "ShareForm",
+    "StartingOddsForm",
+    "UploadForm",
+    "charges_form",
+    "lines_form",
+]

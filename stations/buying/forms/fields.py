@@ -1,0 +1,76 @@
+"""Fields that several buying forms share, and what they refuse."""
+
+from datetime import date
+from decimal import Decimal
+
+from babel import numbers
+from django import forms
+
+from stations.buying.rates import known_rate
+from stations.people import clock
+
+
+def amount(label: str, **options) -> forms.DecimalField:
+    return forms.DecimalField(
+        label=label,
+        required=False,
+        min_value=Decimal(0),
+        max_digits=9,
+        decimal_places=2,
+        error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 120.50."},
+        **options,
+    )
+
+
+def percent(label: str) -> forms.DecimalField:
+    return forms.DecimalField(
+        label=label,
+        required=False,
+        min_value=Decimal(0),
+        max_value=Decimal(100),
+        max_digits=5,
+        decimal_places=2,
+        error_messages={
+            "min_value": "A percentage from 0 to 100.",
+            "max_value": "A percentage from 0 to 100.",
+            "invalid": "Type a percentage, for example 18.",
+        },
+    )
+
+
+def currency_code(text: str) -> str:
+    """An ISO 4217 code in capitals; ValidationError for anything else."""
+    code = text.strip().upper()
+    if code not in numbers.list_currencies():
+        raise forms.ValidationError(f"{code} is no currency code. EUR, GBP and SEK are.")
+    return code
+
+
+class CurrencyAndRate:
+    """What every form with a currency and a rate refuses. A rate left empty is looked up for `rate_day`."""
+
+    def clean_currency(self) -> str:
+        return currency_code(self.cleaned_data["currency"])
+
+    def clean_rate(self) -> Decimal | None:
+        rate = self.cleaned_data["rate"]
+        if rate is not None and rate <= 0:
+            raise forms.ValidationError("A rate is above 0: what one unit of that currency costs in ours.")
+        return rate
+
+    def look_up_rate(self, data: dict, day: date | None) -> None:
+        """Fill in an empty rate; where none is known, say so at the field."""
+        currency = data.get("currency")
+        if not currency or data.get("rate") is not None or "rate" in self.errors:
+            return
+        known = known_rate(currency, day or clock.today())
+        if known is None:
+            self.add_error("rate", f"No rate is known for {currency} on that day. Type what one costs in ours.")
+        else:
+            data["rate"] = known.rate
+
+
+def below_hundred(percent: Decimal) -> Decimal:
+    if percent >= 100:
+        raise forms.ValidationError("From 0 to under 100.")
+    return percent

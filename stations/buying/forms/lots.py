@@ -1,0 +1,164 @@
+from collections.abc import Sequence
+from decimal import Decimal
+
+from django import forms
+from django.forms import BaseFormSet, formset_factory
+
+from core.buying.share import Basis
+from stations.buying.forms.fields import CurrencyAndRate, amount
+from stations.buying.models import Lot, LotLine
+from stations.people import clock
+from stations.people.forms import VersionedForm, date_input
+
+
+class LotForm(CurrencyAndRate, VersionedForm):
+    """Header of a lot; its charges and lines are forms of their own."""
+
+    supplier_name = forms.CharField(
+        label="Supplier", max_length=80, error_messages={"required": "Who sold or gave it?"}
+    )
+
+    class Meta:
+        model = Lot
+        fields = [
+            "title",
+            "source_kind",
+            "bought_on",
+            "paid_on",
+            "arrived_on",
+            "currency",
+            "rate",
+            "owner_name",
+            "note",
+        ]
+        widgets = {
+            "bought_on": date_input(),
+            "paid_on": date_input(),
+            "arrived_on": date_input(),
+            "currency": forms.TextInput(attrs={"size": 3, "autocapitalize": "characters"}),
+        }
+        error_messages = {
+            "title": {"required": "Give the lot a name you will know it by."},
+            "rate": {"invalid": "Type a rate, for example 1.17."},
+        }
+        labels = {"title": "Name of the lot", "rate": "Rate: one unit of it in our currency"}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["supplier_name"].widget.attrs["list"] = "suppliers"
+        if not self.instance.pk:
+            self.fields["bought_on"].initial = clock.today
+            self.fields["rate"].initial = None
+        else:
+            self.fields["supplier_name"].initial = self.instance.supplier.name
+            self.initial["rate"] = f"{self.instance.rate.normalize():f}"
+        self.fields["rate"].required = False
+
+    def clean(self):
+        data = super().clean()
+        bought, arrived = data.get("bought_on"), data.get("arrived_on")
+        if bought and arrived and arrived < bought:
+            self.add_error("arrived_on", "It can’t have arrived before it was bought.")
+        if data.get("source_kind") == "custody" and not data.get("owner_name"):
+            self.add_error("owner_name", "In custody: whose is it? Type the owner’s name.")
+        self.look_up_rate(data, bought)
+        return data
+
+
+class LineForm(forms.ModelForm):
+    id = forms.IntegerField(required=False, widget=forms.HiddenInput)
+
+    class Meta:
+        model = LotLine
+        fields = [
+            "description",
+            "quantity",
+            "kind",
+            "form_factor",
+            "claim",
+            "claim_words",
+            "weight_kg",
+            "worth_low",
+            "worth_likely",
+            "worth_high",
+            "finish_cost",
+        ]
+        labels = {
+            "worth_low": "Worth, low",
+            "worth_likely": "Likely",
+            "worth_high": "High",
+            "finish_cost": "Cost to finish",
+            "weight_kg": "kg each",
+            "quantity": "No.",
+            "description": "What is it",
+            "form_factor": "Shape",
+            "claim_words": "In their words",
+        }
+
+    def clean(self):
+        data = super().clean()
+        low, likely, high = (data.get(name) for name in ("worth_low", "worth_likely", "worth_high"))
+        if None not in (low, likely, high) and not low <= likely <= high:
+            self.add_error("worth_likely", "Low, likely and high must rise in this order.")
+        return data
+
+    @property
+    def values(self) -> dict:
+        return {**self.cleaned_data, "id": self.cleaned_data.get("id")}
+
+
+class OneLineForm(LineForm):
+    """A line of a lot on a page of its own: for lots too long for one form."""
+
+    id = None
+
+
+class LineSet(BaseFormSet):
+    """The lines of a lot; empty ones are passed over, one at least is wanted."""
+
+    @property
+    def filled(self) -> list[dict]:
+        return [form.values for form in self.forms if form.has_changed() or form.cleaned_data.get("id")]
+
+    def clean(self):
+        if not any(self.errors) and not any(form.has_changed() or form.cleaned_data.get("id") for form in self.forms):
+            raise forms.ValidationError("A lot has at least one line: what did you buy?")
+
+
+Lines = formset_factory(LineForm, formset=LineSet, extra=0, min_num=1, max_num=400, validate_max=True)
+
+
+def lines_form(data=None, lot: Lot | None = None):
+    """The formset, empty or filled from a lot."""
+    initial = []
+    if lot:
+        names = ["id", *LineForm.Meta.fields]
+        initial = list(lot.lines.values(*names))
+    return Lines(data, prefix="lines", initial=initial or None)
+
+
+class ShareForm(forms.Form):
+    """How to share a lot's cost; with an amount by hand for each of `lines`, empty to share it like the rest."""
+
+    basis = forms.ChoiceField(
+        label="Share it by",
+        choices=[
+            (Basis.VALUE.value, "value: what each line should leave"),
+            (Basis.WEIGHT.value, "weight"),
+            (Basis.COUNT.value, "count"),
+        ],
+    )
+
+    def __init__(self, *args, lines: Sequence[LotLine] = (), **kwargs):
+        super().__init__(*args, **kwargs)
+        self.lines = lines
+        for line in lines:
+            field = amount(f"By hand: {line.description}")
+            field.initial = line.fixed_share
+            self.fields[f"fixed_{line.pk}"] = field
+
+    @property
+    def by_hand(self) -> dict[int, Decimal | None]:
+        """What each line shown shall carry; lines that were not in what was sent stay as they are."""
+        shown = [line for line in self.lines if f"fixed_{line.pk}" in self.data]
+        return {line.pk: self.cleaned_data[f"fixed_{line.pk}"] for line in shown}

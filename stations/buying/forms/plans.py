@@ -1,0 +1,177 @@
+from decimal import Decimal
+
+from django import forms
+
+from core.buying.landed import read_bands
+from core.buying.odds import OUTCOMES, Outcome
+from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
+from stations.buying.models import BidPlan, PlanLine, StartingOdds
+from stations.people.forms import VersionedForm
+
+
+class PlanForm(CurrencyAndRate, VersionedForm):
+    """The terms of a sale and what we want of it."""
+
+    supplier_name = forms.CharField(label="Who sells", max_length=80, error_messages={"required": "Who sells it?"})
+
+    class Meta:
+        model = BidPlan
+        fields = [
+            "title",
+            "closes_at",
+            "currency",
+            "rate",
+            "premium_percent",
+            "premium_bands",
+            "premium_tax_percent",
+            "freight",
+            "duty_percent",
+            "import_tax_percent",
+            "other",
+            "fee_percent",
+            "lot_rho",
+            "target_margin",
+            "loss_limit",
+            "target_hourly",
+        ]
+        widgets = {
+            "closes_at": forms.DateTimeInput(format="%Y-%m-%dT%H:%M", attrs={"type": "datetime-local"}),
+        }
+        error_messages = {"title": {"required": "Give the lot a name you will know it by."}}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["supplier_name"].widget.attrs["list"] = "suppliers"
+        if self.instance.pk:
+            self.fields["supplier_name"].initial = self.instance.supplier.name
+
+        self.fields["rate"].required = False
+        if not self.instance.pk:
+            self.fields["rate"].initial = None
+
+    def clean_premium_bands(self) -> str:
+        text = self.cleaned_data["premium_bands"]
+        if text:
+            try:
+                read_bands(text)
+            except ValueError as problem:
+                raise forms.ValidationError(str(problem)) from problem
+        return text
+
+    def clean(self):
+        data = super().clean()
+        self.look_up_rate(data, None)
+        return data
+
+    def clean_lot_rho(self) -> Decimal:
+        return below_hundred(self.cleaned_data["lot_rho"])
+
+
+class QuickLineForm(forms.ModelForm):
+    """A line from what a photograph shows; the rest is filled in as usual and can be put right after."""
+
+    worth = forms.DecimalField(
+        label="Sells for, working",
+        min_value=Decimal(0),
+        max_digits=8,
+        decimal_places=2,
+        error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 150."},
+    )
+
+    class Meta:
+        model = PlanLine
+        fields = ["description", "quantity", "form_factor", "claim", "claim_words"]
+        error_messages = {"description": {"required": "Say what it is."}}
+
+
+class PlanLineForm(forms.ModelForm):
+    """A line with all its cases: odds in percent, prices, costs and minutes."""
+
+    class Meta:
+        model = PlanLine
+        fields = ["description", "quantity", "kind", "form_factor", "claim", "claim_words", "rho", "look_minutes"]
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        cases = {case.outcome: case for case in self.instance.cases.all()}
+        for outcome in OUTCOMES:
+            case = cases[outcome.value]
+            self.fields[f"odds_{outcome}"] = percent(f"{outcome.label}, %")
+            self.fields[f"odds_{outcome}"].initial = round(case.odds * 100, 2)
+            for name in ("low", "likely", "high", "cost"):
+                self.fields[f"{name}_{outcome}"] = amount(name)
+                self.fields[f"{name}_{outcome}"].initial = getattr(case, name)
+            self.fields[f"minutes_{outcome}"] = forms.IntegerField(
+                label="minutes",
+                required=False,
+                min_value=0,
+                max_value=9999,
+                initial=case.minutes,
+                error_messages={"min_value": "This may not be below 0."},
+            )
+
+    @property
+    def rows(self):
+        """One row of fields for each outcome."""
+        names = ("odds", "low", "likely", "high", "cost", "minutes")
+        return [(outcome, [self[f"{name}_{outcome}"] for name in names]) for outcome in OUTCOMES]
+
+    def clean_rho(self) -> Decimal:
+        return below_hundred(self.cleaned_data["rho"])
+
+    def clean(self):
+        data = super().clean()
+        for outcome in OUTCOMES:
+            low, likely, high = (data.get(f"{name}_{outcome}") or Decimal(0) for name in ("low", "likely", "high"))
+            if not low <= likely <= high:
+                self.add_error(f"likely_{outcome}", "Low, likely and high must rise in this order.")
+        odds = [data.get(f"odds_{outcome}") or Decimal(0) for outcome in OUTCOMES]
+        if abs(sum(odds) - 100) > Decimal("0.05"):
+            self.add_error("odds_works", f"The odds add up to {sum(odds).normalize():f} %; they must be 100 %.")
+        return data
+
+    @property
+    def line_values(self) -> dict:
+        return {name: self.cleaned_data[name] for name in self.Meta.fields}
+
+    @property
+    def cases(self) -> dict[Outcome, dict]:
+        def value(name: str, outcome: Outcome):
+            return self.cleaned_data.get(f"{name}_{outcome}") or Decimal(0)
+
+        total = sum(value("odds", outcome) for outcome in OUTCOMES)
+        return {
+            outcome: {
+                "odds": round(value("odds", outcome) / total, 6),
+                "minutes": int(value("minutes", outcome)),
+                **{name: value(name, outcome) for name in ("low", "likely", "high", "cost")},
+            }
+            for outcome in OUTCOMES
+        }
+
+
+class BidForm(forms.Form):
+    bid = forms.DecimalField(
+        label="Hammer price",
+        min_value=Decimal(0),
+        max_digits=9,
+        decimal_places=2,
+        error_messages={
+            "required": "Type a bid.",
+            "min_value": "This may not be below 0.",
+            "invalid": "Type an amount, for example 620.",
+        },
+    )
+
+
+class StartingOddsForm(VersionedForm):
+    class Meta:
+        model = StartingOdds
+        fields = ["works", "repairable", "parts", "worthless"]
+
+    def clean(self):
+        data = super().clean()
+        if len(data.keys() & set(self.Meta.fields)) == 4 and sum(data[name] for name in self.Meta.fields) != 100:
+            total = sum(data[name] for name in self.Meta.fields)
+            self.add_error("works", f"The four add up to {total.normalize():f} %; they must be 100 %.")
+        return data

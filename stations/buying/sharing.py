@@ -1,0 +1,196 @@
+"""Sharing a lot's cost over its lines, and sharing it again."""
+
+from collections import defaultdict
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import Sum
+from django.dispatch import Signal
+
+from core.buying.share import Basis, ShareError, ShareLine, ToShare, share_charges, weights_of
+from core.buying.share import Sharing as SharedCost
+from core.money import allocate
+from stations.buying import charges as lot_charges
+from stations.buying.models import ChargeShare, LineShare, Lot, LotCharge, LotLine, Sharing
+from stations.ledger.models import Account, Kind
+from stations.ledger.services import Leg, post, reverse
+from stations.people import clock, history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+# Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
+shared = Signal()
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Pieces of a line that keep what they carry, whatever happens to the rest."""
+
+    pieces: int = 0
+    carried: Decimal = Decimal(0)
+
+
+# Told by intake, which knows the units: what of a lot's lines is sold or written off, by line.
+keepers: list[Callable[[Lot], Mapping[int, Kept]]] = []
+
+
+@transaction.atomic
+def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Decimal | None] | None = None) -> Sharing:
+    """Share the landed cost over the lines; a sharing that stands is reversed first, never edited.
+
+    A charge with a basis of its own is shared on that, the others on `basis`. `by_hand` sets what a line (by
+    its key) carries, None to share it like the rest; lines not named stay as they were set. Pieces that are
+    sold or written off keep what they carry; only the rest is shared again.
+    """
+    require(person, Role.BUYER, to="share a lot’s cost")
+    lot = Lot.objects.select_for_update().get(pk=lot.pk)
+    for pk, amount in (by_hand or {}).items():
+        lot.lines.filter(pk=pk).update(fixed_share=amount)
+    lines = list(lot.lines.all())
+    held = lot_charges.current(lot)
+    result = shares_on(lot, lines, held, basis)
+    last = current_sharing(lot)
+    if last and last.posting:
+        reverse(person, last.posting, "shared again")
+    legs = [Leg(Account.LOT, lot.pk, Kind.ALLOCATION, -lot.landed_total, lot.pk)]
+    legs += [
+        Leg(Account.LINE, line.pk, Kind.ALLOCATION, amount, lot.pk)
+        for line, amount in zip(lines, result.shares, strict=True)
+    ]
+    posting = post(person, f"{lot.code} shared by {basis}", legs)
+    sharing = Sharing.objects.create(
+        lot=lot, basis=basis, note=" ".join(result.notes)[:400], when=clock.now(), who=person, posting=posting
+    )
+    _keep_table(sharing, lines, held, result)
+    again = "again " if last else ""
+    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Shared {lot.landed_total} {again}by {basis}")
+    shared.send(sender=Lot, lot=lot, person=person)
+    return sharing
+
+
+def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], basis: Basis) -> SharedCost:
+    """What each line would carry of each charge on this basis; nothing is posted.
+
+    Raises Refused when it can't be shared so, at the field of the line that is wrong.
+    """
+    kept = kept_pieces(lot)
+    if lines and all(line.quantity == kept[line.pk].pieces for line in lines):
+        raise Refused("Everything of this lot is sold or written off; nothing is left to share.", "basis")
+    fast = _kept_parts(lot, held, kept)
+    to_share = [ToShare(c.base, Basis(c.basis) if c.basis else basis, c.label) for c in held]
+    rows = [share_line(line, kept[line.pk].pieces, fast.get(line.pk, ())) for line in lines]
+    try:
+        return share_charges(to_share, rows)
+    except ShareError as problem:
+        by_hand = problem.line is not None and lines[problem.line].fixed_share is not None
+        raise Refused(str(problem), f"fixed_{lines[problem.line].pk}" if by_hand else "basis") from problem
+
+
+def kept_pieces(lot: Lot) -> Mapping[int, Kept]:
+    """For every line of the lot, the pieces whose cost stands fast."""
+    kept: dict[int, Kept] = defaultdict(Kept)
+    for keeper in keepers:
+        kept.update(keeper(lot))
+    return kept
+
+
+def share_line(line: LotLine, kept: int = 0, fast: tuple[Decimal, ...] = ()) -> ShareLine:
+    """A line as the sharing rule sees it, less the pieces that keep what they carry."""
+    return ShareLine(
+        line.quantity - kept,
+        line.weight_kg,
+        line.worth_low,
+        line.worth_likely,
+        line.worth_high,
+        line.finish_cost,
+        line.fixed_share,
+        fast,
+    )
+
+
+def current_sharing(lot: Lot) -> Sharing | None:
+    return lot.sharings.order_by("-id").first()
+
+
+def _kept_parts(lot: Lot, held: Sequence[LotCharge], kept: Mapping[int, Kept]) -> dict[int, tuple[Decimal, ...]]:
+    """What kept pieces carry of each charge: as their line was shared last, or else as the charges stand."""
+    if not any(pieces.carried for pieces in kept.values()):
+        return {}
+    if not any(charge.base for charge in held):
+        raise Refused("Part of this lot is sold and carries cost: its charges can’t come to nothing.", "basis")
+    last = current_sharing(lot)
+    parts = ChargeShare.objects.filter(share__sharing=last, charge__in=held, share__line__in=list(kept))
+    before: dict[int, dict[int, Decimal]] = defaultdict(dict)
+    for line_id, charge_id, amount in parts.values_list("share__line", "charge", "amount"):
+        before[line_id][charge_id] = max(amount, Decimal(0))
+    whole = [charge.base for charge in held]
+    found = {}
+    for line_id, pieces in kept.items():
+        weights = [before[line_id].get(charge.pk, Decimal(0)) for charge in held]
+        found[line_id] = allocate(pieces.carried, weights if any(weights) else whole)
+    return found
+
+
+def _keep_table(sharing: Sharing, lines: Sequence[LotLine], held: Sequence[LotCharge], result: SharedCost) -> None:
+    """Write down what each line carries, and of which charge; parts of 0 are left out."""
+    weights = weights_of([share_line(line) for line in lines], Basis(sharing.basis))
+    LineShare.objects.bulk_create(
+        [
+            LineShare(sharing=sharing, line=line, weight=weight, amount=amount)
+            for line, weight, amount in zip(lines, weights, result.shares, strict=True)
+        ],
+        batch_size=1000,
+    )
+    keys = dict(sharing.shares.values_list("line", "pk"))
+    ChargeShare.objects.bulk_create(
+        [
+            ChargeShare(share_id=keys[line.pk], charge=charge, amount=amount)
+            for line, row in zip(lines, result.table, strict=True)
+            for charge, amount in zip(held, row, strict=True)
+            if amount
+        ],
+        batch_size=2000,
+    )
+
+
+@dataclass(frozen=True)
+class TableRow:
+    line: LotLine
+    parts: tuple[Decimal, ...]
+    total: Decimal
+
+
+@dataclass(frozen=True)
+class ChargeTable:
+    """Lines down, charges across. `others` stands for the lines that are not shown; everything adds up."""
+
+    charges: tuple[LotCharge, ...]
+    rows: tuple[TableRow, ...]
+    others: tuple[Decimal, ...]
+    totals: tuple[Decimal, ...]
+    total: Decimal
+
+
+def charge_table(sharing: Sharing, lines: Sequence[LotLine]) -> ChargeTable:
+    """The table of a sharing for some of its lines: three queries, however many lines the lot has."""
+    sums = dict(
+        ChargeShare.objects.filter(share__sharing=sharing)
+        .values_list("charge")
+        .annotate(total=Sum("amount"))
+        .order_by()
+    )
+    held = tuple(LotCharge.objects.filter(pk__in=sums))
+    parts: dict[int, dict[int, Decimal]] = defaultdict(dict)
+    shown = ChargeShare.objects.filter(share__sharing=sharing, share__line__in=lines)
+    for line_id, charge_id, amount in shown.values_list("share__line", "charge", "amount"):
+        parts[line_id][charge_id] = amount
+    rows = []
+    for line in lines:
+        row = tuple(parts[line.pk].get(charge.pk, Decimal(0)) for charge in held)
+        rows.append(TableRow(line, row, sum(row, Decimal(0))))
+    totals = tuple(sums[charge.pk] for charge in held)
+    others = tuple(total - sum(row.parts[c] for row in rows) for c, total in enumerate(totals))
+    return ChargeTable(held, tuple(rows), others, totals, sum(totals, Decimal(0)))

@@ -1,0 +1,87 @@
+"""A unit that is worth more in parts: its cost passes on to the parts that are kept."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+
+from core.buying.odds import Outcome
+from core.buying.share import Basis, ShareLine, share_cost
+from stations.buying.plans import turned_out
+from stations.intake import stages
+from stations.intake.models import Unit
+from stations.ledger.models import Account, Kind
+from stations.ledger.selectors import balance
+from stations.ledger.services import Leg, post
+from stations.people import clock, history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+from stations.workshop.models import RecoveredPart, StockItem
+
+GONE = {"sold", "sent", "closed", "scrapped", "returned", "listed"}
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Pieces of one part that are kept, and what one of them is worth, in base currency."""
+
+    name: str
+    condition: str
+    drawer: str
+    quantity: int
+    worth: Decimal
+
+
+def shares(unit: Unit, parts: Sequence[Kept]) -> tuple[Decimal, tuple[Decimal, ...]]:
+    """What the unit carries now, and what each part would carry of it: by worth, as a lot is shared over its lines."""
+    cost = balance(Account.UNIT, unit.pk)
+    lines = [ShareLine(p.quantity, worth_low=p.worth, worth_likely=p.worth, worth_high=p.worth) for p in parts]
+    return cost, share_cost(cost, lines, Basis.VALUE).shares
+
+
+@transaction.atomic
+def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[RecoveredPart]:
+    """Put the kept parts in their drawers, each with its share of what the unit carries. The unit is then gone."""
+    require(person, Role.TECHNICIAN, to="take a unit apart")
+    unit = Unit.objects.select_for_update().select_related("line__lot").get(pk=unit.pk)
+    if unit.custody:
+        raise Refused(f"It belongs to {unit.owner_name}; it is not ours to take apart.")
+    if unit.stage in GONE:
+        raise Refused(f"It is {unit.get_stage_display()}; it can’t be taken apart.")
+    if unit.approach != "donor":
+        raise Refused("Only a donor is taken apart. Change the approach first, with a reason.")
+    if unit.jobs.filter(done_at=None).exists():
+        raise Refused("A job on it is still open. Finish it first.")
+    if not parts:
+        raise Refused("Name at least one part that is kept; if nothing is, write the unit off.")
+    _, amounts = shares(unit, parts)
+    kept = [_keep(person, unit, part, amount) for part, amount in zip(parts, amounts, strict=True)]
+    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now())
+    turned_out(unit.line, unit.number, Outcome.PARTS)
+    words = ", ".join(str(part) for part in kept)
+    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
+    stages.refresh(unit)
+    return kept
+
+
+def _keep(person: Person, unit: Unit, part: Kept, amount: Decimal) -> RecoveredPart:
+    item, _ = StockItem.objects.get_or_create(
+        name=part.name, condition=part.condition, defaults={"drawer": part.drawer}
+    )
+    item = StockItem.objects.select_for_update().get(pk=item.pk)
+    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + part.quantity)
+    legs = [
+        Leg(Account.UNIT, unit.pk, Kind.PART_RECOVERED, -amount, unit.lot_id),
+        Leg(Account.STOCK, item.pk, Kind.PART_RECOVERED, amount),
+    ]
+    return RecoveredPart.objects.create(
+        unit=unit,
+        item=item,
+        quantity=part.quantity,
+        cost=amount,
+        posting=post(person, f"{part.quantity} × {part.name} out of {unit.tag}", legs),
+        when=clock.now(),
+        who=person,
+    )
