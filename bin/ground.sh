@@ -8,7 +8,10 @@ export DJANGO_SETTINGS_MODULE=config.settings.desk PYTHONDONTWRITEBYTECODE=1
 
 fail() { echo "$(basename "$0"): $*" >&2; exit 1; }
 
-# Debian packages whose command or file is not there yet. $1: extra packages wanted, as command=package.
+# PATH of an ordinary user lacks ldconfig.
+has_library() { PATH=$PATH:/sbin:/usr/sbin ldconfig -p | grep -q "$1"; }
+
+# Debian packages whose command or library is not there yet. Arguments: more that are wanted, as command=package.
 ensure_debian() {
   local missing=() pair
   command -v mariadbd >/dev/null || [ -x /usr/sbin/mariadbd ] || missing+=(mariadb-server)
@@ -21,7 +24,12 @@ ensure_debian() {
     command -v pkg-config >/dev/null || missing+=(pkg-config)
     command -v mariadb_config >/dev/null || missing+=(libmariadb-dev)
   fi
-  for pair in "$@"; do command -v "${pair%%=*}" >/dev/null || missing+=("${pair##*=}"); done
+  for pair in libpango-1.0.so.0=libpango-1.0-0 libpangoft2-1.0.so.0=libpangoft2-1.0-0 libharfbuzz-subset.so.0=libharfbuzz-subset0 "$@"; do
+    case $pair in
+      lib*) has_library "${pair%%=*}" || missing+=("${pair##*=}") ;;
+      *) command -v "${pair%%=*}" >/dev/null || missing+=("${pair##*=}") ;;
+    esac
+  done
   [ ${#missing[@]} -eq 0 ] && return
   local sudo=""
   if [ "$(id -u)" -ne 0 ]; then

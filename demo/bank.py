@@ -149,7 +149,7 @@ MODELS = (
     Model(
         "Pellmark",
         "Term 220",
-        "all_in_one",
+        "terminal",
         (1982, 1988),
         (320, 330, 340),
         "linear",
@@ -174,6 +174,46 @@ MODELS = (
         expected=(("bracket", 1),),
     ),
 )
+
+# What a replacement of a thing costs about, whatever the model.
+ESTIMATES = {
+    "keyboard": "28.00",
+    "mouse": "12.00",
+    "adapter": "14.00",
+    "all keycaps": "9.00",
+    "side panel": "18.00",
+    "front badge": "6.00",
+    "drive latches": "11.00",
+    "battery pack": "30.00",
+    "keyboard lead": "8.00",
+    "stand": "15.00",
+}
+# What to look out for, what it offers and the adapter it wants, by model.
+NOTES = {
+    "Tessaly 64": {
+        "adapter": "9 V AC, 1 A",
+        "offers": "cartridge port; two joystick ports; serial port\nmemory: 64 KiB, soldered",
+        "hazards": "The adapter gives AC. A DC one of the same voltage kills it.",
+    },
+    "Tessaly 48": {"adapter": "9 V DC, 1 A, centre minus", "hazards": "Centre minus: most adapters are the other way."},
+    "Halden M2": {
+        "offers": "one 3.5 inch drive; SCSI\nmemory: 1 MiB, four sockets for 30-pin modules",
+        "hazards": "Picture tube: holds charge with the plug out. Only somebody trained opens it.",
+        "shots": "inside",
+    },
+    "Corvane Micro 3": {
+        "offers": "5 ISA slots; two 5.25 inch bays\nmemory: 1 to 8 MiB",
+        "hazards": "Rechargeable cell on the board: look for a leak before anything else.",
+    },
+    "Brisk Luggable 88": {"hazards": "Mains filter capacitors of its age burst. Picture tube: holds charge."},
+    "Orrin Desk 16": {"offers": "3 ISA slots; ATA\nmemory: 2 to 16 MiB in 72-pin modules"},
+}
+# How the makers numbered (invented, like the makers).
+PATTERNS = (
+    ("Halden", "HM-{year:1}{week:2}{sequence:3}-{plant:2}", "year digit and week, then the line"),
+    ("Tessaly", "T{year:2}{week:2}{sequence:5}", "year and week of assembly"),
+)
+RULES = (("Corvane", 1500, "v100_120", "v220_240"),)
 
 SUPPLIERS = (
     ("Quayside sale room", "Marrowick"),

@@ -11,6 +11,7 @@ from core.intake.approach import Approach
 from demo import pictures
 from stations.bench import services as bench
 from stations.bench.models import TestRun
+from stations.intake import colours, photographs
 from stations.intake import services as intake
 from stations.intake.models import Unit
 from stations.people import clock
@@ -88,7 +89,13 @@ class Hand:
             )
             for view in pictures.VIEWS[:count]
         ]
-        self.do(intake.add_photos, unit, files)
+        self.do(photographs.add_photos, unit, files)
+
+    def measure_colour(self, unit: Unit, part: str, moment: str, sheltered, exposed) -> None:
+        """A measurement with a grey card in the picture; spots are given by their colour."""
+        spots = [[0.3 + 0.1 * i, 0.4, *rgb] for i, rgb in enumerate(exposed)]
+        photo = unit.photos.first()
+        self.do(colours.keep, photo, part, moment, [0.1, 0.1, 200, 200, 200], [0.2, 0.8, *sheltered], spots)
 
     def test(
         self,

@@ -11,6 +11,7 @@ from demo.days import Hand
 from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, Lot
+from stations.intake import capture, facts
 from stations.intake import services as intake
 from stations.intake.models import MachineModel, Unit
 from stations.people import clock
@@ -415,8 +416,24 @@ class Shop:
         hand.find(l1, "back", "rust", 2, "under the ports, one square centimetre", 10)
         hand.find(l1, "underside", "crack", 1, "foot well", 2)
         hand.photograph(l1)
+        for typed, on_what, repair in (("8632", "drive controller, U12", False), ("9115", "display board, Q4", False)):
+            hand.do(facts.keep_fact, l1, "date_code", typed, 0, on_what, repair)
+        hand.do(facts.keep_fact, l1, "memory", "36 x 256K x 1", 0, "main board", False)
+        hand.do(facts.keep_fact, l1, "approval", "D4X-BL88", 0, "type plate", False)
+        hand.measure_colour(
+            l1, "top cover", "found", (236, 226, 206), ((226, 205, 158), (222, 199, 150), (230, 214, 176))
+        )
+        hand.measure_colour(
+            l1, "top cover", "after", (236, 226, 206), ((234, 222, 198), (233, 221, 196), (235, 224, 202))
+        )
         hand.find(t1, "top", "missing", 2, "three keycaps")
         hand.do(intake.choose_approach, boards[0], Approach.DONOR, "")
+        owned = {
+            "holding": "consigned",
+            "owner_name": "E. Norr, Norrvik",
+            "agreement": "sold for her, paid at month’s end",
+        }
+        hand.do(capture.hold, boards[1], owned | {"refused_work": "no soldering", "commission_percent": Decimal(25)})
 
     def planned_bids(self) -> None:
         """Three sales ahead: one to take, one to leave, one where everything hangs on a single line."""

@@ -10,13 +10,13 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo.bank import MODELS, PARTS, SUPPLIERS
+from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.lots import Shop
 from simulators import rates as source
 from stations.buying import rates
 from stations.buying.models import Supplier
-from stations.intake.models import ExpectedItem, MachineModel
+from stations.intake.models import ExpectedItem, MachineModel, SerialPattern, VariantRule
 from stations.people import clock
 from stations.people.models import Person, PersonRole, Role
 from stations.people.shop import settings
@@ -92,11 +92,15 @@ def _bank() -> dict[str, MachineModel]:
             picture_tube=m.tube,
             drives=m.drives,
             keyboard=m.keyboard,
+            **NOTES.get(f"{m.maker} {m.name}", {}),
         )
         ExpectedItem.objects.bulk_create(
-            ExpectedItem(model=row, name=name, weight=weight) for name, weight in m.expected
+            ExpectedItem(model=row, name=name, weight=weight, estimate=Decimal(ESTIMATES.get(name, "0")))
+            for name, weight in m.expected
         )
         made[str(row)] = row
+    SerialPattern.objects.bulk_create(SerialPattern(maker=m, pattern=p, note=note) for m, p, note in PATTERNS)
+    VariantRule.objects.bulk_create(VariantRule(maker=m, base=b, at_base=x, at_next=y) for m, b, x, y in RULES)
     return made
 
 

@@ -112,6 +112,9 @@ MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"
 # Where exchange rates are asked for (see docs/deploying.md); empty: they are typed.
 RATES_URL = os.environ.get("WENDOPOLIS_RATES_URL", "")
 
+# A folder that a label printer watches; empty: labels are printed as PDF.
+LABEL_PRINTER = os.environ.get("WENDOPOLIS_LABEL_PRINTER", "")
+
 # Uploads: 25 MB and 40 megapixels a picture (see stations/intake/photos.py).
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 5000

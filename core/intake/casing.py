@@ -1,5 +1,6 @@
-"""The case unfolded: where each face of a box stands on a flat drawing."""
+"""The case unfolded: which faces a machine has, and where each stands on a flat drawing."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -11,6 +12,9 @@ class Face(StrEnum):
     RIGHT = "right"
     TOP = "top"
     UNDERSIDE = "underside"
+    INSIDE = "inside"
+    SCREEN = "screen"
+    KEYBOARD = "keyboard"
 
 
 class FormFactor(StrEnum):
@@ -20,6 +24,7 @@ class FormFactor(StrEnum):
     ALL_IN_ONE = "all_in_one"
     LAPTOP = "laptop"
     LUGGABLE = "luggable"
+    TERMINAL = "terminal"
     MONITOR = "monitor"
     BOARD = "board"
     DRIVE = "drive"
@@ -33,6 +38,32 @@ _FORM_LABELS = {
     FormFactor.KEYBOARD: "keyboard computer",
     FormFactor.ALL_IN_ONE: "all-in-one with picture tube",
 }
+
+BOX = (Face.FRONT, Face.BACK, Face.LEFT, Face.RIGHT, Face.TOP, Face.UNDERSIDE)
+# What a shape shows besides the six faces of its box.
+_MORE: dict[FormFactor, tuple[Face, ...]] = {
+    FormFactor.KEYBOARD: (Face.INSIDE,),
+    FormFactor.DESKTOP: (Face.INSIDE,),
+    FormFactor.TOWER: (Face.INSIDE,),
+    FormFactor.ALL_IN_ONE: (Face.INSIDE, Face.SCREEN, Face.KEYBOARD),
+    FormFactor.LAPTOP: (Face.INSIDE, Face.SCREEN, Face.KEYBOARD),
+    FormFactor.LUGGABLE: (Face.INSIDE, Face.SCREEN, Face.KEYBOARD),
+    FormFactor.TERMINAL: (Face.INSIDE, Face.SCREEN, Face.KEYBOARD),
+    FormFactor.MONITOR: (Face.INSIDE, Face.SCREEN),
+    FormFactor.DRIVE: (),
+}
+_FLAT = (Face.TOP, Face.UNDERSIDE, Face.BACK)
+_BOARD_LABELS = {Face.TOP: "component side", Face.UNDERSIDE: "solder side", Face.BACK: "bracket"}
+
+
+def faces_of(form: FormFactor) -> tuple[Face, ...]:
+    """The faces that a thing of this shape has; a board has two sides and a bracket."""
+    return _FLAT if form is FormFactor.BOARD else (*BOX, *_MORE[form])
+
+
+def face_label(face: Face, form: FormFactor) -> str:
+    """What the face is called on this shape."""
+    return _BOARD_LABELS.get(face, face.value) if form is FormFactor.BOARD else face.value
 
 
 @dataclass(frozen=True)
@@ -52,57 +83,86 @@ class Casing:
     width: float
     height: float
 
-    def panel(self, face: Face) -> Panel:
-        return next(panel for panel in self.panels if panel.face is face)
+    def panel(self, face: Face) -> Panel | None:
+        """Where the face stands; None when this shape has no such face."""
+        return next((panel for panel in self.panels if panel.face is face), None)
 
 
 GAP = 18.0
 LEAST = 46.0  # a thin side is drawn thicker than it is, or no pin could stand on it
+MOST = 190.0
 
 
-def unfold(width_mm: int, height_mm: int, depth_mm: int, across: float = 640.0) -> Casing:
-    """Lay the six faces of a box of these outer measures (each above 0) on a drawing `across` units wide.
+def lay_out(form: FormFactor, width_mm: int, height_mm: int, depth_mm: int, narrow: bool = False) -> Casing:
+    """The faces of a thing of this shape and these outer measures (each above 0, ValueError otherwise).
 
-    Left, front, right and back stand in a row; the top above the front, the underside below it.
+    Unfolded for a desk, 640 units across; `narrow` stacks them two abreast, 340 across, for a phone.
     """
     if min(width_mm, height_mm, depth_mm) <= 0:
         raise ValueError("Width, height and depth must be above 0.")
+    if narrow:
+        return _stacked(faces_of(form), width_mm, height_mm, depth_mm, 340.0)
+    if form is FormFactor.BOARD:
+        return _side_by_side(width_mm, depth_mm, 640.0)
+    return _unfolded(_MORE[form], width_mm, height_mm, depth_mm, 640.0)
+
+
+def _unfolded(more: Sequence[Face], width_mm: int, height_mm: int, depth_mm: int, across: float) -> Casing:
+    """Left, front, right and back in a row; top above the front, underside below; the rest in the free corners."""
     scale = (across - 3 * GAP) / (2 * width_mm + 2 * depth_mm)
     wide, deep = width_mm * scale, depth_mm * scale
-    high = min(max(height_mm * scale, LEAST), 190.0)
+    high = min(max(height_mm * scale, LEAST), MOST)
     cover = min(max(deep, LEAST), 96.0)
-    row = cover + GAP
+    row, low = cover + GAP, cover + GAP + high + GAP
     front_x = deep + GAP
     right_x = front_x + wide + GAP
     back_x = right_x + deep + GAP
-    panels = (
+    panels = [
         Panel(Face.TOP, front_x, 0.0, wide, cover),
         Panel(Face.LEFT, 0.0, row, deep, high),
         Panel(Face.FRONT, front_x, row, wide, high),
         Panel(Face.RIGHT, right_x, row, deep, high),
         Panel(Face.BACK, back_x, row, wide, high),
-        Panel(Face.UNDERSIDE, front_x, row + high + GAP, wide, cover),
-    )
-    return Casing(panels, back_x + wide, row + high + GAP + cover)
+        Panel(Face.UNDERSIDE, front_x, low, wide, cover),
+    ]
+    corner = deep + GAP + wide
+    if Face.INSIDE in more:
+        panels.append(Panel(Face.INSIDE, right_x, low, corner, cover))
+    shown = [face for face in more if face is not Face.INSIDE]
+    each = (corner - GAP * (len(shown) - 1)) / max(len(shown), 1)
+    panels += [Panel(face, right_x + (each + GAP) * place, 0.0, each, cover) for place, face in enumerate(shown)]
+    return Casing(tuple(panels), back_x + wide, low + cover)
 
 
-def stack(width_mm: int, height_mm: int, depth_mm: int, across: float = 340.0) -> Casing:
-    """The same six faces two abreast, for a narrow screen: front and back, the sides, top and underside.
-
-    Each row is scaled to the width by itself, so that a finger can find its place on every face.
-    """
-    if min(width_mm, height_mm, depth_mm) <= 0:
-        raise ValueError("Width, height and depth must be above 0.")
+def _side_by_side(width_mm: int, depth_mm: int, across: float) -> Casing:
+    """Both sides of a board beside one another, its bracket below."""
     wide = (across - GAP) / 2
-    rows = (
-        ((Face.FRONT, Face.BACK), height_mm / width_mm),
-        ((Face.LEFT, Face.RIGHT), height_mm / depth_mm),
-        ((Face.TOP, Face.UNDERSIDE), depth_mm / width_mm),
+    high = min(max(wide * depth_mm / width_mm, LEAST), 240.0)
+    panels = (
+        Panel(Face.TOP, 0.0, 0.0, wide, high),
+        Panel(Face.UNDERSIDE, wide + GAP, 0.0, wide, high),
+        Panel(Face.BACK, 0.0, high + GAP, wide, LEAST),
     )
+    return Casing(panels, across, high + GAP + LEAST)
+
+
+def _stacked(faces: Sequence[Face], width_mm: int, height_mm: int, depth_mm: int, across: float) -> Casing:
+    """The faces two abreast; each row is scaled by itself, so that a finger can find its place on every face."""
+    wide = (across - GAP) / 2
+    shape = {
+        Face.FRONT: height_mm / width_mm,
+        Face.LEFT: height_mm / depth_mm,
+        Face.TOP: depth_mm / width_mm,
+        Face.INSIDE: 0.6,
+    }
+    pairs = ((Face.FRONT, Face.BACK), (Face.LEFT, Face.RIGHT), (Face.TOP, Face.UNDERSIDE))
+    rows = [tuple(face for face in pair if face in faces) for pair in pairs]
+    more = [face for face in faces if face not in BOX]
+    rows += [tuple(more[place : place + 2]) for place in range(0, len(more), 2)]
     panels: list[Panel] = []
     down = 0.0
-    for pair, shape in rows:
-        high = min(max(wide * shape, LEAST), wide)
-        panels += [Panel(face, (wide + GAP) * place, down, wide, high) for place, face in enumerate(pair)]
+    for row in filter(None, rows):
+        high = min(max(wide * shape.get(row[0], 0.6), LEAST), wide)
+        panels += [Panel(face, (wide + GAP) * place, down, wide, high) for place, face in enumerate(row)]
         down += high + GAP
     return Casing(tuple(panels), across, down - GAP)

@@ -16,6 +16,28 @@ class FindingKind(StrEnum):
     LEAK = "leak"
     STICKER = "sticker"
     REWORK = "rework"
+    PAINT = "paint"
+    RESIDUE = "residue"
+    BROKEN = "broken"
+    LOOSE = "loose"
+    SWOLLEN = "swollen"
+
+    @property
+    def label(self) -> str:
+        return _LABELS.get(self, self.value)
+
+
+_LABELS = {
+    FindingKind.MISSING: "missing part",
+    FindingKind.LEAK: "leaked cell",
+    FindingKind.STICKER: "sticker or marking",
+    FindingKind.REWORK: "rework, tape, jumper wire",
+    FindingKind.PAINT: "flaking paint",
+    FindingKind.RESIDUE: "sticky residue, dirt",
+    FindingKind.BROKEN: "broken pin or hinge",
+    FindingKind.LOOSE: "loose or rattling",
+    FindingKind.SWOLLEN: "swollen capacitor",
+}
 
 
 # Judgement of the trade (common practice, no source): how much a face is looked at, from 0 to 1.
@@ -26,6 +48,9 @@ VISIBILITY = {
     Face.RIGHT: 0.6,
     Face.BACK: 0.4,
     Face.UNDERSIDE: 0.2,
+    Face.SCREEN: 1.0,
+    Face.KEYBOARD: 1.0,
+    Face.INSIDE: 0.1,
 }
 PENALTY = {1: 2.0, 2: 5.0, 3: 10.0, 4: 18.0}
 MOST_PER_FACE = 30.0
@@ -45,6 +70,12 @@ class Mark:
 class Term:
     mark: Mark
     points: float
+
+    @property
+    def words(self) -> str:
+        """How the points came about: penalty × visibility × extent factor."""
+        extent = 0.5 + min(max(self.mark.extent, 0.0), 1.0)
+        return f"{PENALTY[self.mark.severity]:.0f} × {VISIBILITY[self.mark.face]} × {extent:.2f}"
 
 
 @dataclass(frozen=True)

@@ -45,5 +45,6 @@
 
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong) wrong.focus();
+  document.querySelectorAll("form[data-submits] select").forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));
   document.querySelectorAll("[data-print]").forEach((b) => b.addEventListener("click", () => window.print()));
 })();

@@ -56,7 +56,7 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
     """What each lot has cost and earned and may still bring: three queries for all."""
     ids = [lot.pk for lot in lots]
     sums = lots_by_kind(ids)
-    open_and_ours = ~Q(stage__in=FINISHED) & Q(owner_name="")
+    open_and_ours = ~Q(stage__in=FINISHED) & ~Q(holding="custody")
     worth = Coalesce(F("listing__asking"), F("line__worth_likely"))
     rows = (
         Unit.objects.filter(lot_id__in=ids)

@@ -104,11 +104,11 @@ class Standing(LotRow):
         return self.money.margin + self.to_come
 
 
-def standing_of(row: LotRow) -> Standing:
-    """What is still to come from what is not sold or written off, and when the lot is (or was) even: few queries."""
+def standing_of(row: LotRow, lines: Iterable[LotLine]) -> Standing:
+    """What is still to come of all the lot's `lines`, and when it is (or was) even."""
     gone = kept_pieces(row.lot)
     worth = []
-    for line in row.lot.lines.all():
+    for line in lines:
         worth += [share_line(line).expected_worth] * (line.quantity - gone[line.pk].pieces)
     to_come = to_cent(sum(worth, Decimal(0)))
     return Standing(

@@ -173,7 +173,7 @@ def lot(request, number):
             return redirect(leads_to)
     held = current(row)
     result = selectors.with_money([row])[0]
-    standing = selectors.standing_of(result)
+    standing = selectors.standing_of(result, every)
     context = {
         "lot": row,
         "page": page,

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from core.intake.casing import Casing, Face, FormFactor, Panel, stack, unfold
+from core.intake.casing import Casing, Face, FormFactor, Panel, lay_out
 from stations.intake.models import Finding, Unit
 
 # Outer measures in mm for a unit whose model is not known yet.
@@ -13,6 +13,7 @@ USUAL_SIZE = {
     FormFactor.ALL_IN_ONE: (300, 340, 300),
     FormFactor.LAPTOP: (310, 60, 260),
     FormFactor.LUGGABLE: (480, 230, 390),
+    FormFactor.TERMINAL: (380, 340, 360),
     FormFactor.MONITOR: (360, 320, 360),
     FormFactor.BOARD: (330, 40, 220),
     FormFactor.DRIVE: (150, 60, 200),
@@ -54,10 +55,11 @@ def condition_map(unit: Unit, findings: list[Finding], narrow: bool = False) -> 
     """
     form = FormFactor(unit.form_factor)
     size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else USUAL_SIZE[form]
-    casing = (stack if narrow else unfold)(*size)
+    casing = lay_out(form, *size, narrow=narrow)
     pins = []
     for number, finding in enumerate(findings, 1):
-        panel = casing.panel(Face(finding.face))
+        # A finding from before the shape was put right may lie on a face that this shape has not.
+        panel = casing.panel(Face(finding.face)) or casing.panels[0]
         side = (finding.extent_percent / 100) ** 0.5
         pins.append(
             Pin(
@@ -73,37 +75,57 @@ def condition_map(unit: Unit, findings: list[Finding], narrow: bool = False) -> 
 
 
 def _details(casing: Casing, form: FormFactor) -> list[Detail]:
-    """Enough of the machine to know which way up it is: screen, keys, slots, vents, feet."""
-    front, back = casing.panel(Face.FRONT), casing.panel(Face.BACK)
-    top, under = casing.panel(Face.TOP), casing.panel(Face.UNDERSIDE)
-    shapes = [_on(back, "port", 0.08 + 0.22 * i, 0.25, 0.16, 0.22) for i in range(3)]
-    shapes.append(_on(back, "plate", 0.66, 0.6, 0.26, 0.26))
-    shapes += [_on(under, "foot", x, y, 0.06, 0.1) for x in (0.06, 0.88) for y in (0.1, 0.8)]
-    for side in (Face.LEFT, Face.RIGHT):
-        shapes += [_on(casing.panel(side), "vent", 0.2, 0.2 + 0.1 * i, 0.6, 0.0) for i in range(4)]
-    screens = {
-        FormFactor.ALL_IN_ONE: (0.14, 0.1, 0.72, 0.5),
-        FormFactor.MONITOR: (0.1, 0.1, 0.8, 0.7),
-        FormFactor.LUGGABLE: (0.06, 0.14, 0.42, 0.64),
-    }
-    if form in screens:
-        shapes.append(_on(front, "screen", *screens[form]))
-    if form in {FormFactor.ALL_IN_ONE, FormFactor.LUGGABLE, FormFactor.DESKTOP, FormFactor.TOWER, FormFactor.DRIVE}:
-        where = {
-            FormFactor.ALL_IN_ONE: (0.5, 0.76, 0.36, 0.06),
-            FormFactor.LUGGABLE: (0.56, 0.22, 0.38, 0.16),
-            FormFactor.DESKTOP: (0.5, 0.25, 0.42, 0.2),
-            FormFactor.TOWER: (0.14, 0.1, 0.72, 0.08),
-            FormFactor.DRIVE: (0.1, 0.4, 0.8, 0.2),
-        }[form]
-        shapes.append(_on(front, "slot", *where))
-    if form in {FormFactor.KEYBOARD, FormFactor.LAPTOP}:
-        shapes += [_on(top, "keys", 0.08, 0.28 + 0.16 * i, 0.78, 0.1) for i in range(4)]
-    elif form is not FormFactor.BOARD:
-        shapes += [_on(top, "vent", 0.2, 0.3 + 0.1 * i, 0.6, 0.0) for i in range(4)]
+    """Enough of the machine to know which way up it is: screen, keys, slots, vents, feet, chips."""
+    shapes: list[Detail] = []
+
+    def draw(face: Face, kind: str, *boxes: tuple[float, float, float, float]) -> None:
+        panel = casing.panel(face)
+        if panel:
+            shapes.extend(_on(panel, kind, *box) for box in boxes)
+
     if form is FormFactor.BOARD:
-        shapes += [_on(top, "chip", 0.1 + 0.28 * (i % 3), 0.15 + 0.4 * (i // 3), 0.2, 0.22) for i in range(6)]
+        draw(Face.TOP, "chip", *((0.08 + 0.3 * (i % 3), 0.12 + 0.42 * (i // 3), 0.22, 0.24) for i in range(6)))
+        draw(Face.TOP, "edge", (0.12, 0.94, 0.6, 0.06))
+        draw(Face.UNDERSIDE, "edge", (0.28, 0.94, 0.6, 0.06))
+        draw(Face.UNDERSIDE, "track", *((0.1, 0.18 + 0.16 * i, 0.5 + 0.1 * (i % 3), 0.0) for i in range(5)))
+        draw(Face.BACK, "port", (0.12, 0.25, 0.24, 0.5), (0.5, 0.25, 0.16, 0.5))
+        return shapes
+    vents = tuple((0.2, 0.3 + 0.1 * i, 0.6, 0.0) for i in range(4))
+    keys = tuple((0.08, 0.16 + 0.2 * i, 0.84, 0.14) for i in range(4))
+    draw(Face.BACK, "port", *((0.08 + 0.22 * i, 0.25, 0.16, 0.22) for i in range(3)))
+    draw(Face.BACK, "plate", (0.66, 0.6, 0.26, 0.26))
+    draw(Face.UNDERSIDE, "foot", *((x, y, 0.06, 0.1) for x in (0.06, 0.88) for y in (0.1, 0.8)))
+    draw(Face.LEFT, "vent", *((0.2, 0.2 + 0.1 * i, 0.6, 0.0) for i in range(4)))
+    draw(Face.RIGHT, "vent", *((0.2, 0.2 + 0.1 * i, 0.6, 0.0) for i in range(4)))
+    draw(Face.SCREEN, "screen", (0.08, 0.1, 0.84, 0.8))
+    draw(Face.KEYBOARD, "keys", *keys)
+    draw(Face.INSIDE, "chip", (0.06, 0.2, 0.3, 0.6), (0.42, 0.2, 0.16, 0.25), (0.42, 0.55, 0.16, 0.25))
+    draw(Face.INSIDE, "slot", (0.66, 0.2, 0.28, 0.6))
+    if form in _SCREENS:
+        draw(Face.FRONT, "screen", _SCREENS[form])
+    if form in _SLOTS:
+        draw(Face.FRONT, "slot", _SLOTS[form])
+    if form is FormFactor.KEYBOARD:
+        draw(Face.TOP, "keys", *((0.08, 0.28 + 0.16 * i, 0.78, 0.1) for i in range(4)))
+    elif form is not FormFactor.LAPTOP:
+        draw(Face.TOP, "vent", *vents)
     return shapes
+
+
+# Where the screen and the drive stand on a front, as shares of it.
+_SCREENS = {
+    FormFactor.ALL_IN_ONE: (0.14, 0.1, 0.72, 0.5),
+    FormFactor.TERMINAL: (0.12, 0.1, 0.76, 0.62),
+    FormFactor.MONITOR: (0.1, 0.1, 0.8, 0.7),
+    FormFactor.LUGGABLE: (0.06, 0.14, 0.42, 0.64),
+}
+_SLOTS = {
+    FormFactor.ALL_IN_ONE: (0.5, 0.76, 0.36, 0.06),
+    FormFactor.LUGGABLE: (0.56, 0.22, 0.38, 0.16),
+    FormFactor.DESKTOP: (0.5, 0.25, 0.42, 0.2),
+    FormFactor.TOWER: (0.14, 0.1, 0.72, 0.08),
+    FormFactor.DRIVE: (0.1, 0.4, 0.8, 0.2),
+}
 
 
 def _on(panel: Panel, kind: str, x: float, y: float, width: float, height: float) -> Detail:

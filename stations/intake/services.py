@@ -1,8 +1,7 @@
 """What a clerk does at the intake table: receive, identify, tick off, map, photograph, decide."""
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from decimal import Decimal
-from pathlib import PurePath
 
 from django.db import transaction
 from django.db.models import F, Max
@@ -10,15 +9,15 @@ from django.dispatch import receiver
 
 from core.buying.odds import Outcome
 from core.intake.approach import Approach
-from core.intake.casing import Face
+from core.intake.casing import FormFactor, faces_of
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import turned_out
 from stations.buying.sharing import Kept, current_sharing, keepers, shared
-from stations.intake import photos, stages
-from stations.intake.models import Content, ExpectedItem, Finding, MachineModel, Photo, Unit
+from stations.intake import bank, stages
+from stations.intake.models import Content, Finding, MachineModel, SerialPattern, Unit, VariantRule
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
@@ -34,12 +33,26 @@ KEEPS_ITS_COST = {"sold", "sent", "closed", "scrapped"}
 
 
 @transaction.atomic
-def add_model(person: Person, data: dict, expected: list[tuple[str, int]]) -> MachineModel:
-    """Put a model in the bank, with what belongs with it and how much each thing matters."""
+def add_model(person: Person, data: dict, expected: Sequence[bank.Expected]) -> MachineModel:
+    """Put a model in the bank, with what belongs with it: (name, weight, what a replacement costs)."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="add a model")
     model = MachineModel.objects.create(**data)
-    ExpectedItem.objects.bulk_create(ExpectedItem(model=model, name=name, weight=weight) for name, weight in expected)
+    bank.expect(model, expected)
     return model
+
+
+@transaction.atomic
+def add_pattern(person: Person, data: dict) -> SerialPattern:
+    """Add how a maker numbered."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="add to the model bank")
+    return SerialPattern.objects.create(**data)
+
+
+@transaction.atomic
+def add_rule(person: Person, data: dict) -> VariantRule:
+    """Add what a maker's base number and the next one stand for."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="add to the model bank")
+    return VariantRule.objects.create(**data)
 
 
 @transaction.atomic
@@ -64,6 +77,7 @@ def receive(
                 line_index=line.received + offset,
                 title=str(model) if model else line.description,
                 owner_name=line.lot.owner_name,
+                holding=Unit.Holding.CUSTODY if line.lot.in_custody else Unit.Holding.OWNED,
                 place=place,
                 received_at=now,
                 received_by=person,
@@ -89,14 +103,18 @@ def receive(
 def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> None:
     """Record what the unit is. A newly chosen model brings its expected contents along."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="identify a unit")
-    model, before = changes.get("model"), unit.model_id
-    if unit.lot.in_custody and not changes.get("owner_name"):
-        raise Refused("This lot is in custody: the owner’s name stays on the unit.", "owner_name")
-    save_versioned(unit, seen_version, {**changes, "identified_at": unit.identified_at or clock.now()})
-    if model and model.pk != before:
+    model, stored = changes.get("model"), Unit.objects.select_related("line", "model").get(pk=unit.pk)
+    before = (stored.model_id, stored.title, stored.serial, stored.identified_at)
+    if model and model.pk != stored.model_id:
+        changes = {**changes, **_by_model(stored, model, changes)}
+    save_versioned(unit, seen_version, {**changes, "identified_at": before[3] or clock.now()})
+    if model and model.pk != before[0]:
         unit.contents.filter(presence=Presence.UNSEEN).delete()
         _expect(unit, model)
-    history.record(person, UNIT, unit.pk, f"Identified: {unit.title}{', serial ' + unit.serial if unit.serial else ''}")
+    # Saved field by field, so only what names the machine goes into its story.
+    if before[3] is None or before[:3] != (unit.model_id, unit.title, unit.serial):
+        serial = f", serial {unit.serial}" if unit.serial else ""
+        history.record(person, UNIT, unit.pk, f"Identified: {unit.title}{serial}")
     stages.refresh(unit)
 
 
@@ -122,6 +140,8 @@ def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: 
 def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
     """Put a finding on the condition map. An open leak holds the unit until it is resolved."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    if data["face"] not in set(faces_of(FormFactor(unit.form_factor))):
+        raise Refused(f"A {unit.get_form_factor_display()} has no {data['face'] or 'such face'}.", "face")
     finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
     history.record(person, UNIT, unit.pk, f"Found: {finding}")
     stages.refresh(unit)
@@ -129,9 +149,22 @@ def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
 
 
 @transaction.atomic
+def change_finding(person: Person, finding: Finding, data: dict) -> None:
+    """Put a finding right."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    if data["face"] not in set(faces_of(FormFactor(finding.unit.form_factor))):
+        raise Refused(f"A {finding.unit.get_form_factor_display()} has no {data['face']}.", "face")
+    Finding.objects.filter(pk=finding.pk).update(**data)
+    finding.refresh_from_db()
+    history.record(person, UNIT, finding.unit_id, f"Finding put right: {finding}")
+    stages.refresh(finding.unit)
+
+
+@transaction.atomic
 def move_finding(person: Person, finding: Finding, face: str, x: float, y: float) -> None:
     require(person, Role.TECHNICIAN, Role.BUYER, to="move findings")
-    if face not in set(Face) or not (0 <= x <= 1 and 0 <= y <= 1):
+    has = faces_of(FormFactor(finding.unit.form_factor))
+    if face not in set(has) or not (0 <= x <= 1 and 0 <= y <= 1):
         raise Refused("That place is off the face.")
     Finding.objects.filter(pk=finding.pk).update(face=face, x=x, y=y)
 
@@ -146,43 +179,13 @@ def settle_finding(person: Person, finding: Finding, status: str) -> None:
     if status == Finding.Status.PATINA and finding.kind == FindingKind.LEAK:
         raise Refused("A leak is never patina: clean it up, then resolve it.")
     Finding.objects.filter(pk=finding.pk).update(status=status)
-    history.record(person, UNIT, finding.unit_id, f"{finding.kind.capitalize()} on the {finding.face}: {status.label}")
+    history.record(
+        person,
+        UNIT,
+        finding.unit_id,
+        f"{finding.get_kind_display().capitalize()} on the {finding.face}: {status.label}",
+    )
     stages.refresh(finding.unit)
-
-
-@transaction.atomic
-def add_photos(person: Person, unit: Unit, files: Iterable) -> tuple[int, list[str]]:
-    """Keep every good picture; say of each other one, by its name, why not. Answers (kept, complaints)."""
-    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="add photos")
-    kept, complaints = 0, []
-    for file in files:
-        name = PurePath(file.name or "picture").name[:120]
-        if file.size > photos.MOST_BYTES:
-            complaints.append(f"{name}: larger than 25 MB")
-            continue
-        try:
-            stored = photos.store(file.read())
-        except photos.BadPicture as problem:
-            complaints.append(f"{name}: {problem}")
-            continue
-        _, new = Photo.objects.get_or_create(
-            unit=unit,
-            sha256=stored.sha256,
-            defaults={
-                "original_name": name,
-                "width": stored.width,
-                "height": stored.height,
-                "added_at": clock.now(),
-            },
-        )
-        if new:
-            kept += 1
-        else:
-            complaints.append(f"{name}: the same picture is here already")
-    if kept:
-        history.record(person, UNIT, unit.pk, f"Added {kept} {'photo' if kept == 1 else 'photos'}")
-        stages.refresh(unit)
-    return kept, complaints
 
 
 @transaction.atomic
@@ -271,10 +274,26 @@ def _from_model(model: MachineModel) -> dict:
     return {"model": model, "data_on_board": model.drives > 0, **{name: getattr(model, name) for name in names}}
 
 
+def _by_model(stored: Unit, model: MachineModel, changes: dict) -> dict:
+    """What a newly chosen model says of the unit, where nobody has said otherwise."""
+    usual = {**_from_model(model), "title": str(model)}
+    old = (
+        {**_from_model(stored.model), "title": str(stored.model)}
+        if stored.model
+        else {"title": stored.line.description}
+    )
+    return {
+        name: value
+        for name, value in usual.items()
+        if changes.get(name, getattr(stored, name)) == getattr(stored, name)
+        and (name != "title" or stored.title in {old["title"], ""})
+    }
+
+
 def _expect(unit: Unit, model: MachineModel) -> None:
     there = set(unit.contents.values_list("name", flat=True))
     Content.objects.bulk_create(
-        Content(unit=unit, name=item.name, weight=item.weight)
+        Content(unit=unit, name=item.name, weight=item.weight, estimate=item.estimate)
         for item in model.expected.all()
         if item.name not in there
     )

@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from core.bench.checks import Group
 from core.bench.plan import Outcome, complete
+from core.intake.triage import Prices
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, ListingFacts, blocks
@@ -18,6 +19,7 @@ from stations.bench.services import bench_stage_facts, latest, rungs_of
 from stations.intake.models import Finding, MachineModel, Photo, Unit
 from stations.intake.selectors import completeness_of, cosmetics_of
 from stations.intake.stages import intake_facts
+from stations.intake.triage import price_sources
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
 from stations.people import clock, shop
@@ -85,6 +87,41 @@ def band_of(unit: Unit, grade: Grade) -> tuple[PriceBand | None, list[Comparable
     ]
     percent = completeness_of(unit.contents.all()).percent
     return price_band(compared, grade, 100 if percent is None else percent), rows
+
+
+def triage_prices(models: set[int]) -> dict[int, Prices]:
+    """What each model fetches, for triage: a query for all. A model with too few sales is left out.
+
+    How the price moves in a year comes from the weighted median of the last 180 days against the time before.
+    """
+    rows: dict[int, list[Compared]] = defaultdict(list)
+    today = clock.today()
+    for row in Comparable.objects.filter(model_id__in=models):
+        age = max(0, (today - row.sold_on).days)
+        rows[row.model_id].append(Compared(row.price * row.rate, age, Grade(row.grade), row.completeness, row.own))
+    found = {}
+    for model_id, compared in rows.items():
+        bands = [price_band(compared, grade, 100) for grade in (Grade.B, Grade.UNTESTED, Grade.PARTS)]
+        if bands[0] is None or bands[0].few:
+            continue
+        working, untested, parts = (float(band.likely) for band in bands)
+        source = f"{len(compared)} sales elsewhere and our own"
+        found[model_id] = Prices(working, untested, parts, _a_year(compared), source)
+    return found
+
+
+def _a_year(compared: list[Compared]) -> float:
+    """How the price of a grade B moves in a year, as a share; 0 where one side has too few sales."""
+    recent, before = ([c for c in compared if (c.age_days <= 180) is new] for new in (True, False))
+    bands = [price_band(side, Grade.B, 100) for side in (recent, before)]
+    if any(band is None or band.few for band in bands):
+        return 0.0
+    now, then = (float(band.likely) for band in bands)
+    apart = (sum(c.age_days for c in before) / len(before) - sum(c.age_days for c in recent) / len(recent)) / 365
+    return max(-0.5, min(0.5, (now / then - 1) / apart)) if then and apart > 0 else 0.0
+
+
+price_sources.append(triage_prices)
 
 
 def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:

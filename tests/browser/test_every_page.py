@@ -4,7 +4,7 @@ from io import StringIO
 
 from django.core.management import call_command
 
-from stations.buying.models import PlanLine, Supplier
+from stations.buying.models import LotLine, PlanLine, Supplier
 from stations.intake.models import Unit
 from stations.workshop.models import Job
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
@@ -21,6 +21,8 @@ PAGES = (
     "/buying/plans/",
     "/buying/suppliers/",
     "/buying/odds/",
+    "/buying/rates/",
+    "/buying/plans/P-2/manifest/",
     "/buying/plans/new/",
     "/buying/plans/P-1/",
     "/buying/plans/P-2/",
@@ -28,6 +30,7 @@ PAGES = (
     "/buying/plans/P-2/terms/",
     "/buying/L-3/",
     "/buying/L-6/",
+    "/buying/L-7/",
     "/buying/L-3/correct/",
     "/intake/",
     "/intake/units/",
@@ -81,6 +84,8 @@ class EveryPage(BrowserTest):
         supplier = Supplier.objects.get(name="Quayside sale room").pk
         paths += [f"/buying/suppliers/{supplier}/", "/buying/L-6/manifest/"]
         paths.append(f"/buying/plans/P-2/lines/{PlanLine.objects.filter(plan__number=2).first().pk}/")
+        paths.append(f"/buying/L-7/lines/{LotLine.objects.filter(lot__number=7).first().pk}/")
+        paths.append(f"/workshop/W-{Unit.objects.filter(approach='donor').first().number}/take-apart/")
         paths.append(f"/shop/W-{Unit.objects.filter(stage='listed').first().number}/")
         wrong = []
         for size in (DESK, PHONE):

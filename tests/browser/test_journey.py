@@ -40,9 +40,9 @@ class FromLotToProfit(BrowserTest):
         page.get_by_role("link", name="Record a lot").or_(page.get_by_role("link", name="Record one")).first.click()
         page.get_by_label("Name of the lot").fill("Attic in Saltgate")
         page.get_by_label("Supplier", exact=True).fill("A private seller")
-        page.get_by_label("Price (hammer)").fill("80")
-        page.get_by_label("Buyer’s premium").fill("10")
-        page.get_by_label("Freight", exact=True).fill("12")
+        page.get_by_label("Amount, or %").nth(0).fill("80")
+        page.get_by_label("Amount, or %").nth(1).fill("10 %")
+        page.get_by_label("Amount, or %").nth(3).fill("12")
         expect(page.locator("#landed tfoot")).to_contain_text("100.00")
         for number, (what, count, worth) in enumerate((("Tessaly 64", "2", "90"), ("Box of leads", "1", "20"))):
             if number:

@@ -3,7 +3,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.intake.casing import Face, stack, unfold
+from core.intake.casing import Face, FormFactor, face_label, faces_of, lay_out
 from core.intake.completeness import Content, Presence, completeness
 from core.intake.condition import MOST_PER_FACE, FindingKind, Mark, cosmetic_score
 
@@ -37,12 +37,14 @@ class CompletenessOf(TestCase):
 
 class CaseUnfolded(TestCase):
     @given(st.integers(10, 900), st.integers(10, 900), st.integers(10, 900))
-    def test_six_faces_that_do_not_overlap_and_stay_on_the_drawing(self, width, height, depth):
-        for casing in (unfold(width, height, depth), stack(width, height, depth)):
-            self.check(casing)
+    def test_every_face_of_every_shape_stands_on_the_drawing_and_none_over_another(self, width, height, depth):
+        for form in FormFactor:
+            for narrow in (False, True):
+                casing = lay_out(form, width, height, depth, narrow)
+                self.assertEqual({panel.face for panel in casing.panels}, set(faces_of(form)))
+                self.check(casing)
 
     def check(self, casing):
-        self.assertEqual({panel.face for panel in casing.panels}, set(Face))
         for panel in casing.panels:
             self.assertGreaterEqual(min(panel.x, panel.y, panel.width, panel.height), 0)
             self.assertLessEqual(panel.x + panel.width, casing.width + 1e-6)
@@ -60,7 +62,12 @@ class CaseUnfolded(TestCase):
 
     def test_a_box_without_a_size_is_refused(self):
         with self.assertRaises(ValueError):
-            unfold(0, 10, 10)
+            lay_out(FormFactor.TOWER, 0, 10, 10)
+
+    def test_a_board_has_two_sides_and_a_bracket(self):
+        labels = [face_label(face, FormFactor.BOARD) for face in faces_of(FormFactor.BOARD)]
+        self.assertEqual(labels, ["component side", "solder side", "bracket"])
+        self.assertIsNone(lay_out(FormFactor.BOARD, 300, 20, 100).panel(Face.FRONT))
 
 
 class Cosmetics(TestCase):

@@ -1,13 +1,14 @@
 import io
 from decimal import Decimal
 
+import pillow_heif
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from PIL import Image
 
 from core.intake.approach import Approach
 from stations.buying import services as buying
-from stations.intake import photos
+from stations.intake import photographs, photos
 from stations.intake import services as intake
 from stations.intake.models import Finding, Photo
 from stations.ledger.models import Account
@@ -125,20 +126,20 @@ class Photographs(ShopTest):
             SimpleUploadedFile("cut.jpg", picture("x", (1, 2, 3)).read()[:400]),
             picture("again.jpg"),
         ]
-        kept, complaints = intake.add_photos(self.owner, unit, files)
+        kept, complaints = photographs.add_photos(self.owner, unit, files)
         self.assertEqual(kept, 1)
         self.assertEqual(
             complaints,
             [
-                "notes.jpg: not a picture",
-                "cut.jpg: cut short or damaged",
-                "again.jpg: the same picture is here already",
+                "notes.jpg was not taken: not a picture",
+                "cut.jpg was not taken: cut short or damaged",
+                "again.jpg was not taken: the same picture is here already",
             ],
         )
 
     def test_nothing_but_the_pixels_is_kept_and_the_picture_stands_upright(self):
         (unit,) = self.receive()
-        intake.add_photos(self.owner, unit, [picture(exif=True)])
+        photographs.add_photos(self.owner, unit, [picture(exif=True)])
         photo = Photo.objects.get()
         self.assertEqual((photo.width, photo.height), (240, 320))
         with Image.open(photos.path_of(photo.sha256)) as stored:
@@ -148,8 +149,52 @@ class Photographs(ShopTest):
         (unit,) = self.receive()
         huge = io.BytesIO()
         Image.new("1", (7000, 6000)).save(huge, "PNG")
-        _, complaints = intake.add_photos(self.owner, unit, [SimpleUploadedFile("huge.png", huge.getvalue())])
-        self.assertEqual(complaints, ["huge.png: more than 40 megapixels"])
+        _, complaints = photographs.add_photos(self.owner, unit, [SimpleUploadedFile("huge.png", huge.getvalue())])
+        self.assertEqual(complaints, ["huge.png was not taken: more than 40 megapixels"])
+
+    def test_heic_from_a_phone_is_taken(self):
+        (unit,) = self.receive()
+        out = io.BytesIO()
+        pillow_heif.from_pillow(Image.new("RGB", (300, 200), (200, 190, 160))).save(out, quality=80)
+        kept, complaints = photographs.add_photos(self.owner, unit, [SimpleUploadedFile("back.heic", out.getvalue())])
+        self.assertEqual((kept, complaints, Photo.objects.get().shot), (1, [], "back"))
+
+    def test_the_same_picture_saved_again_is_noticed_and_another_is_not(self):
+        (unit,) = self.receive()
+        face = Image.radial_gradient("L").resize((320, 240)).convert("RGB")
+        files = []
+        other = face.rotate(90, expand=True).crop((0, 0, 200, 120))
+        for name, image, quality in (
+            ("a.jpg", face, 95),
+            ("b.jpg", face.resize((640, 480)), 60),
+            ("c.jpg", other, 90),
+        ):
+            out = io.BytesIO()
+            image.save(out, "JPEG", quality=quality)
+            files.append(SimpleUploadedFile(name, out.getvalue()))
+        kept, complaints = photographs.add_photos(self.owner, unit, files)
+        self.assertEqual((kept, complaints), (3, ["b.jpg was kept, but looks like a.jpg"]))
+
+    def test_required_shots_are_ticked_off_by_name_or_by_hand(self):
+        (unit,) = self.receive()
+        photographs.add_photos(self.owner, unit, [picture("front.jpg"), picture("odd.jpg", (9, 9, 200))])
+        odd = Photo.objects.get(original_name="odd.jpg")
+        there = dict(photographs.shots_of(unit))
+        self.assertEqual((there["front"], there["screen"]), (True, False))
+        photographs.say_what_it_shows(self.owner, odd, "screen")
+        self.assertTrue(dict(photographs.shots_of(unit))["screen"])
+        with self.assertRaisesRegex(Refused, "what the picture shows"):
+            photographs.say_what_it_shows(self.owner, odd, "sideways")
+
+    def test_a_picture_shows_a_finding_of_its_own_unit_only(self):
+        one, two = self.receive(2)
+        finding = self.hand().find(one, "front", "crack", 2, "corner")
+        photographs.add_photos(self.owner, two, [picture()])
+        with self.assertRaisesRegex(Refused, "another unit"):
+            photographs.show_finding(self.owner, finding, Photo.objects.get())
+        photographs.add_photos(self.owner, one, [picture()])
+        photographs.show_finding(self.owner, finding, one.photos.get())
+        self.assertEqual((self.again(finding).photo.shot, self.again(finding).photo.unit), ("front", one))
 
 
 class LeavingTheLine(ShopTest):

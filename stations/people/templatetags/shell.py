@@ -6,6 +6,8 @@ from babel.numbers import format_decimal
 from django import template
 from django.utils.html import format_html
 
+from core.buying.odds import OUTCOMES
+from core.intake.casing import Face, FormFactor, face_label
 from core.tags import Tag
 from stations.people.editing import new_key
 
@@ -71,6 +73,7 @@ def form_symbol(form_factor: str) -> str:
         "all_in_one": "aio",
         "laptop": "laptop",
         "luggable": "lug",
+        "terminal": "aio",
         "monitor": "mon",
         "board": "board",
         "drive": "drive",
@@ -214,3 +217,14 @@ def segments(cases) -> list[dict]:
 def at_or_none(mapping, key):
     """The entry of a mapping under a key that is only known in the template; nothing when there is none."""
     return mapping.get(key)
+
+
+@register.filter
+def outcome_words(place: int) -> str:
+    return OUTCOMES[place].label
+
+
+@register.filter
+def face_words(face, form_factor: str) -> str:
+    """What a face is called on a thing of this shape: the top of a board is its component side."""
+    return face_label(Face(face), FormFactor(form_factor))

@@ -1,0 +1,215 @@
+"""What shall become of a machine: every path with what it should leave, and the one fact that would change it."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from core.buying.odds import OUTCOMES, Outcome
+
+
+class Path(StrEnum):
+    SELL = "sell"
+    TEST = "test"
+    REFURBISH = "refurbish"
+    PART_OUT = "part_out"
+    SCRAP = "scrap"
+    HOLD = "hold"
+
+    @property
+    def label(self) -> str:
+        return {
+            "sell": "sell as it stands",
+            "test": "test and sell",
+            "refurbish": "refurbish",
+            "part_out": "part out",
+            "scrap": "scrap",
+            "hold": "hold half a year",
+        }[self.value]
+
+
+@dataclass(frozen=True)
+class Prices:
+    """What the model fetches in base currency: working and complete (grade B), untested, for parts.
+
+    `a_year` is how the price moves, as a share; `source` says where they come from.
+    """
+
+    working: float
+    untested: float
+    parts: float
+    a_year: float = 0.0
+    source: str = "the lot’s own estimate"
+
+
+@dataclass(frozen=True)
+class TriageFacts:
+    """All that the paths rest on. Odds in the order of OUTCOMES; completeness and cosmetics 0 to 100."""
+
+    odds: tuple[float, ...]
+    prices: Prices
+    completeness: int = 100
+    cosmetics: int = 100
+    missing_cost: float = 0.0
+    labour_rate: float = 0.0
+    fee: float = 0.0
+    faults: int = 0
+
+
+@dataclass(frozen=True)
+class Effort:
+    """Hands-on minutes and money of each piece of work. Common practice, no source; a shop learns its own."""
+
+    offer: int = 20
+    test: int = 35
+    clean: int = 40
+    repair: int = 110
+    a_fault: int = 20
+    strip: int = 45
+    scrap: int = 10
+    repair_parts: float = 0.08
+    disposal: float = 4.0
+    a_month: float = 2.0
+
+
+USUAL_EFFORT = Effort()
+# A faulty machine, said to be one, against an untested one (common practice, no source).
+FAULTY = 0.7
+
+
+@dataclass(frozen=True)
+class Way:
+    """One path: what it should leave on average, its hours, and what it leaves for each outcome."""
+
+    path: Path
+    worth: float
+    hours: float
+    by_outcome: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Turn:
+    """The fact that would change the decision most: if the machine turns out so, another path is better by `gain`."""
+
+    outcome: Outcome
+    path: Path
+    gain: float
+
+
+@dataclass(frozen=True)
+class Triage:
+    """Paths best first. `other` is the next best thing to do, `matters` what it is worth to know how it turns out."""
+
+    ways: tuple[Way, ...]
+    other: Way
+    turn: Turn | None
+    matters: float
+
+    @property
+    def best(self) -> Way:
+        return self.ways[0]
+
+    @property
+    def lead(self) -> float:
+        """What the best path leaves more than the next best thing to do."""
+        return self.best.worth - self.other.worth
+
+
+def triage(facts: TriageFacts, effort: Effort = USUAL_EFFORT) -> Triage:
+    """Weigh every path. Odds add up to 1 (ValueError otherwise)."""
+    if len(facts.odds) != len(OUTCOMES) or abs(sum(facts.odds) - 1) > 1e-6:
+        raise ValueError("Odds for each outcome, adding up to 1.")
+    ways = [_way(path, facts, effort) for path in Path if path is not Path.HOLD]
+    ways.append(_hold(max(ways, key=lambda way: way.worth), facts, effort))
+    ranked = tuple(sorted(ways, key=lambda way: -way.worth))
+    best = ranked[0]
+    turns, informed = [], 0.0
+    for place, outcome in enumerate(OUTCOMES):
+        there = max(ranked, key=lambda way: way.by_outcome[place])
+        informed += facts.odds[place] * there.by_outcome[place]
+        gain = there.by_outcome[place] - best.by_outcome[place]
+        if there.path is not best.path and facts.odds[place] > 0 and gain > 0.5:
+            turns.append((facts.odds[place] * gain, Turn(outcome, there.path, gain)))
+    turn = max(turns, key=lambda t: t[0])[1] if turns else None
+    # Holding is the best path put off; the lead is over doing something else.
+    other = next(way for way in ranked[1:] if way.path is not Path.HOLD)
+    return Triage(ranked, other, turn, max(0.0, informed - best.worth))
+
+
+def _way(path: Path, facts: TriageFacts, effort: Effort) -> Way:
+    worth, minutes = zip(*(_at(path, outcome, facts, effort) for outcome in OUTCOMES), strict=True)
+    left = tuple(w - m / 60 * facts.labour_rate for w, m in zip(worth, minutes, strict=True))
+    return Way(path, _mean(facts.odds, left), _mean(facts.odds, minutes) / 60, left)
+
+
+def _mean(odds: tuple[float, ...], values: tuple[float, ...]) -> float:
+    return sum(p * value for p, value in zip(odds, values, strict=True))
+
+
+def _at(path: Path, outcome: Outcome, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
+    """(what it leaves before labour, minutes) on this path if the machine turns out so."""
+    prices, keep = facts.prices, 1 - facts.fee
+    as_is = _state(facts.completeness, facts.cosmetics)
+    faulty = max(FAULTY * prices.untested * as_is, prices.parts)
+    dead = prices.parts if outcome is Outcome.PARTS else 0.3 * prices.parts
+    if path is Path.SELL:
+        # Sold untested it fetches the same however it would have turned out.
+        return prices.untested * as_is * keep, effort.offer
+    if path is Path.TEST:
+        price = {Outcome.WORKS: prices.working * as_is, Outcome.REPAIRABLE: faulty}.get(outcome, dead)
+        return price * keep, effort.test + effort.offer
+    if path is Path.REFURBISH:
+        return _refurbished(outcome, dead, facts, effort)
+    if path is Path.PART_OUT:
+        share = {Outcome.WORTHLESS: 0.4, Outcome.PARTS: 1.0}.get(outcome, 1.25)
+        return prices.parts * share * keep, effort.strip + effort.offer
+    return -effort.disposal, effort.scrap
+
+
+def _refurbished(outcome: Outcome, dead: float, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
+    keep, work = 1 - facts.fee, effort.test + effort.clean + effort.a_fault * facts.faults + effort.offer
+    finished = facts.prices.working * _state(100, max(facts.cosmetics, 85)) * keep - facts.missing_cost
+    if outcome is Outcome.WORKS:
+        return finished, work
+    if outcome is Outcome.REPAIRABLE:
+        return finished - effort.repair_parts * facts.prices.working, work + effort.repair
+    return dead * keep, effort.test + effort.offer
+
+
+def _state(completeness: int, cosmetics: int) -> float:
+    """What is left of a price in this state: half of it hangs on completeness, three tenths on looks."""
+    return (0.5 + 0.5 * completeness / 100) * (0.7 + 0.3 * cosmetics / 100)
+
+
+def _hold(best: Way, facts: TriageFacts, effort: Effort) -> Way:
+    """The best path, taken half a year later: the price moves, and the place costs."""
+    moved = (1 + facts.prices.a_year / 2, 6 * effort.a_month)
+    left = tuple(value * moved[0] - moved[1] if value > 0 else value - moved[1] for value in best.by_outcome)
+    return Way(Path.HOLD, _mean(facts.odds, left), best.hours, left)
+
+
+def seen_odds(odds: tuple[float, ...], signs: Mapping[str, int]) -> tuple[float, ...]:
+    """Odds after what was seen at intake: each kind of finding makes the outcomes more or less likely.
+
+    `signs` counts findings by kind. Likelihood ratios against "works" are judgement (common practice, no
+    source); each kind counts once, two of them half as much again.
+    """
+    weights = list(odds)
+    for kind, count in signs.items():
+        ratios = SIGNS.get(kind)
+        if ratios and count:
+            power = 1.0 if count == 1 else 1.5
+            weights = [w * r**power for w, r in zip(weights, ratios, strict=True)]
+    whole = sum(weights)
+    return tuple(w / whole for w in weights) if whole > 0 else odds
+
+
+# How much likelier a finding is in each outcome than on average: works, repairable, parts only, worthless.
+SIGNS: Mapping[str, tuple[float, float, float, float]] = {
+    "leak": (0.3, 1.1, 1.8, 2.0),
+    "swollen": (0.4, 1.4, 1.0, 1.0),
+    "rework": (0.6, 1.2, 1.3, 1.2),
+    "rust": (0.7, 1.0, 1.4, 1.6),
+    "broken": (0.8, 1.0, 1.3, 1.3),
+    "crack": (0.85, 1.0, 1.2, 1.3),
+    "missing": (0.8, 1.0, 1.3, 1.2),
+}

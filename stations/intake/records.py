@@ -1,0 +1,157 @@
+"""The whole record of a unit as JSON, out and in; its form is published in docs/unit.schema.json."""
+
+import json
+from datetime import datetime
+from functools import cache
+from pathlib import Path
+
+import jsonschema
+from django.conf import settings
+from django.db import transaction
+
+from core.tags import Tag
+from stations.buying.models import LotLine
+from stations.intake import services, stages
+from stations.intake.models import Content, Finding, MachineModel, Unit, UnitFact
+from stations.people import clock, history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+FORMAT = "wendopolis-unit-1"
+PLAIN = (
+    "title",
+    "form_factor",
+    "serial",
+    "mains",
+    "mains_variant",
+    "adapter_polarity",
+    "supply",
+    "battery",
+    "picture_tube",
+    "drives",
+    "keyboard",
+    "place",
+    "approach",
+    "approach_reason",
+    "holding",
+    "owner_name",
+    "agreement",
+    "refused_work",
+    "data_on_board",
+    "data_note",
+    "data_keep",
+    "path",
+    "path_reason",
+)
+DECIMALS = ("adapter_volts", "adapter_amps", "commission_percent")
+MOST_BYTES = 2 * 1024 * 1024
+
+
+@cache
+def schema() -> dict:
+    return json.loads((Path(settings.ROOT) / "docs" / "unit.schema.json").read_text(encoding="utf-8"))
+
+
+def export(unit: Unit) -> dict:
+    """Everything intake knows of a unit. Photos are named, not carried."""
+    record = {"format": FORMAT, "tag": str(unit.tag), "lot": unit.lot.code, "line": unit.line.description}
+    record |= {name: getattr(unit, name) for name in PLAIN}
+    record |= {name: None if getattr(unit, name) is None else str(getattr(unit, name)) for name in DECIMALS}
+    record["model"] = {"maker": unit.model.maker, "name": unit.model.name} if unit.model else None
+    record["received_at"] = unit.received_at.isoformat()
+    record["stage"] = unit.stage
+    record["contents"] = [
+        {
+            "name": c.name,
+            "weight": c.weight,
+            "presence": c.presence,
+            "estimate": str(c.estimate),
+            "done_without": c.done_without,
+        }
+        for c in unit.contents.all()
+    ]
+    record["findings"] = [
+        {
+            "face": f.face,
+            "x": f.x,
+            "y": f.y,
+            "kind": f.kind,
+            "severity": f.severity,
+            "extent_percent": f.extent_percent,
+            "extent_mm": f.extent_mm,
+            "words": f.words,
+            "status": f.status,
+            "seen_at": f.seen_at.isoformat(),
+        }
+        for f in unit.findings.all()
+    ]
+    record["facts"] = [
+        {
+            "kind": f.kind,
+            "on_what": f.on_what,
+            "typed": f.typed,
+            "reading": f.reading,
+            "dated": f.dated.isoformat() if f.dated else None,
+            "repair": f.repair,
+        }
+        for f in unit.facts.all()
+    ]
+    record["photos"] = [{"name": p.original_name, "sha256": p.sha256, "shot": p.shot} for p in unit.photos.all()]
+    record["history"] = [
+        {"when": entry.when.isoformat(), "who": entry.who.name, "words": entry.words}
+        for entry in history.of("unit", unit.pk)
+    ]
+    return record
+
+
+def as_text(unit: Unit) -> str:
+    return json.dumps(export(unit), ensure_ascii=False, indent=1)
+
+
+def read(data: bytes) -> dict:
+    """A record that keeps to the published form. Raises Refused, naming where it does not."""
+    if len(data) > MOST_BYTES:
+        raise Refused("A record is 2 MB at most.", "file")
+    try:
+        record = json.loads(data.decode("utf-8-sig"))
+    except UnicodeDecodeError as problem:
+        raise Refused("This is no UTF-8 text.", "file") from problem
+    except json.JSONDecodeError as problem:
+        raise Refused(f"This is no JSON: line {problem.lineno}, {problem.msg}.", "file") from problem
+    except RecursionError as problem:
+        raise Refused("This is no record of a unit.", "file") from problem
+    validator = jsonschema.Draft202012Validator(schema(), format_checker=jsonschema.FormatChecker())
+    wrong = next(iter(validator.iter_errors(record)), None)
+    if wrong is not None:
+        where = "/".join(map(str, wrong.absolute_path)) or "the whole"
+        raise Refused(f"Not a record of a unit: {where}: {wrong.message[:200]}", "file")
+    return record
+
+
+@transaction.atomic
+def take_in(person: Person, line: LotLine, record: dict) -> Unit:
+    """Receive one more piece of a lot's line as the record says; its tag is a new one. Photos are not carried."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="import a unit")
+    model = None
+    if record["model"]:
+        model = MachineModel.objects.filter(**record["model"]).first()
+    (unit,) = services.receive(person, line, 1, model, record["place"])
+    values = {name: record[name] for name in PLAIN} | {name: record[name] for name in DECIMALS}
+    if unit.lot.in_custody and record["holding"] != Unit.Holding.CUSTODY:
+        raise Refused("This lot is in custody: the record says its unit is not.", "file")
+    values["identified_at"] = clock.now()
+    for name in ("approach", "holding"):
+        values[name] = values[name] or getattr(unit, name)
+    Unit.objects.filter(pk=unit.pk).update(**values)
+    unit.contents.all().delete()
+    Content.objects.bulk_create(Content(unit=unit, **content) for content in record["contents"])
+    Finding.objects.bulk_create(
+        Finding(unit=unit, seen_by=person, **{**finding, "seen_at": datetime.fromisoformat(finding["seen_at"])})
+        for finding in record["findings"]
+    )
+    UnitFact.objects.bulk_create(UnitFact(unit=unit, when=clock.now(), who=person, **fact) for fact in record["facts"])
+    was = f", there {record['tag']}" if record["tag"] != str(Tag(unit.number)) else ""
+    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
+    stages.refresh(unit)
+    return unit

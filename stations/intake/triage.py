@@ -1,0 +1,127 @@
+"""What shall become of units: every path weighed, for one unit or a whole lot, and the choice that was made."""
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from core.buying.odds import OUTCOMES
+from core.intake.completeness import Presence
+from core.intake.triage import Path, Prices, Triage, TriageFacts, seen_odds, triage
+from stations.buying.models import TurnedOut
+from stations.buying.record import Record
+from stations.intake.models import Finding, Unit
+from stations.intake.selectors import completeness_of, cosmetics_of
+from stations.people import history, shop
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+# Told by selling, which knows what models fetched elsewhere: prices by model, for those it knows.
+price_sources: list[Callable[[set[int]], Mapping[int, Prices]]] = []
+# A usual selling fee while nothing is known of the channel, as a share (common practice, no source).
+USUAL_FEE = 0.1
+GONE = {"sold", "sent", "closed", "scrapped", "returned"}
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A unit with its paths. `asked_for` is the path somebody chose, if any."""
+
+    unit: Unit
+    facts: TriageFacts
+    found: Triage
+    seen: int
+
+    @property
+    def asked_for(self) -> str:
+        return self.unit.path
+
+
+def weigh(units: list[Unit]) -> list[Weighed]:
+    """Weigh the paths of these units, in a number of queries that does not grow with them (two a supplier).
+
+    What is in custody is not weighed: it is not ours to choose.
+    """
+    ours = [unit for unit in units if not unit.custody and unit.stage not in GONE]
+    prices = _prices({unit.model_id for unit in ours if unit.model_id})
+    records = {supplier.pk: Record(supplier) for supplier in {unit.lot.supplier for unit in ours}}
+    known = dict(
+        TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours]).values_list("unit_number", "outcome")
+    )
+    rate = float(shop.settings().labour_rate)
+    weighed = []
+    for unit in ours:
+        findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
+        learned = records[unit.lot.supplier_id].odds(unit.line)
+        if unit.number in known:
+            odds = tuple(float(outcome.value == known[unit.number]) for outcome in OUTCOMES)
+        else:
+            odds = seen_odds(learned.odds, Counter(f.kind for f in findings))
+        facts = TriageFacts(
+            odds,
+            prices.get(unit.model_id or 0) or _estimate(unit),
+            _percent(unit),
+            cosmetics_of(findings).score,
+            float(sum(c.estimate for c in unit.contents.all() if c.presence in _TO_BUY and not c.done_without)),
+            rate,
+            USUAL_FEE,
+            len(findings),
+        )
+        weighed.append(Weighed(unit, facts, triage(facts), learned.seen))
+    return weighed
+
+
+_TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
+
+
+def _percent(unit: Unit) -> int:
+    percent = completeness_of(unit.contents.all()).percent
+    return 100 if percent is None else percent
+
+
+def _prices(models: set[int]) -> dict[int, Prices]:
+    found: dict[int, Prices] = {}
+    for source in price_sources:
+        found.update(source(models))
+    return found
+
+
+def _estimate(unit: Unit) -> Prices:
+    """Without sales elsewhere: what the lot's line was thought worth (common practice for the rest, no source)."""
+    worth = float(unit.line.worth_likely)
+    return Prices(worth, 0.55 * worth, 0.22 * worth)
+
+
+def with_facts(units):
+    """A queryset of units with all that weighing reads."""
+    return units.select_related("line", "lot__supplier", "model").prefetch_related("contents", "findings")
+
+
+@transaction.atomic
+def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None:
+    """Write down what shall become of the unit. Against what leaves most, with a reason."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="decide what becomes of a unit")
+    if path not in set(Path):
+        raise Refused("Choose one of the paths.", "path")
+    unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
+    found = weigh([unit])
+    if not found:
+        raise Refused("It is not ours to decide on, or it is gone.")
+    best = found[0].found.best.path
+    if path != best and not reason:
+        raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")
+    Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=reason[:200])
+    words = f"To become of it: {Path(path).label}{'; ' + reason if reason else ''}"
+    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, words)
+
+
+@transaction.atomic
+def choose_best(person: Person, units: list[Unit]) -> int:
+    """For each unit take the path that should leave most. Answers how many."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="decide what becomes of a unit")
+    weighed = weigh(units)
+    for row in weighed:
+        choose_path(person, row.unit, row.found.best.path.value)
+    return len(weighed)

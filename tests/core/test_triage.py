@@ -1,0 +1,79 @@
+"""Paths weighed: consistent with their own tables, and moved the way the facts point."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.buying.odds import OUTCOMES, Outcome
+from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, seen_odds, triage
+
+ODDS = st.lists(st.integers(1, 30), min_size=4, max_size=4).map(lambda w: tuple(x / sum(w) for x in w))
+FACTS = st.builds(
+    TriageFacts,
+    ODDS,
+    st.builds(Prices, st.floats(1, 500), st.floats(1, 300), st.floats(1, 100), st.floats(-0.3, 0.3)),
+    st.integers(0, 100),
+    st.integers(0, 100),
+    st.floats(0, 80),
+    st.floats(0, 40),
+    st.floats(0, 0.2),
+    st.integers(0, 6),
+)
+SOUND = TriageFacts((0.5, 0.3, 0.15, 0.05), Prices(200, 100, 40), labour_rate=20, fee=0.1)
+
+
+class Paths(TestCase):
+    @given(FACTS)
+    def test_the_order_the_mean_and_the_lead_hold(self, facts):
+        found = triage(facts)
+        self.assertEqual({way.path for way in found.ways}, set(Path))
+        worths = [way.worth for way in found.ways]
+        self.assertEqual(worths, sorted(worths, reverse=True))
+        for way in found.ways:
+            self.assertAlmostEqual(
+                way.worth, sum(p * w for p, w in zip(facts.odds, way.by_outcome, strict=True)), places=6
+            )
+        self.assertGreaterEqual(found.matters, 0)
+        self.assertGreaterEqual(found.lead, -1e-9)
+
+    @given(FACTS)
+    def test_the_fact_that_is_named_does_change_the_decision(self, facts):
+        found = triage(facts)
+        if found.turn is None:
+            return
+        known = replace(facts, odds=tuple(float(o is found.turn.outcome) for o in OUTCOMES))
+        there = triage(known)
+        self.assertGreater(there.best.worth, next(w for w in there.ways if w.path is found.best.path).worth)
+
+    @given(FACTS, st.sampled_from(OUTCOMES))
+    def test_what_is_known_for_certain_leaves_nothing_to_find_out(self, facts, outcome):
+        known = replace(facts, odds=tuple(float(o is outcome) for o in OUTCOMES))
+        found = triage(known)
+        self.assertAlmostEqual(found.matters, 0, places=6)
+        self.assertIsNone(found.turn)
+
+    def test_the_usual_judgements(self):
+        dear = replace(SOUND, odds=(1.0, 0.0, 0.0, 0.0))
+        self.assertIn(triage(dear).best.path, {Path.TEST, Path.REFURBISH})
+        wreck = replace(SOUND, odds=(0.0, 0.0, 0.0, 1.0), prices=Prices(20, 2, 1))
+        self.assertIn(triage(wreck).best.path, {Path.SCRAP, Path.HOLD, Path.SELL})
+        spoilt = replace(dear, completeness=60, cosmetics=50)
+        self.assertEqual(triage(spoilt).best.path, Path.REFURBISH)
+        self.assertNotEqual(triage(replace(spoilt, missing_cost=150)).best.path, Path.REFURBISH)
+        rising = replace(SOUND, prices=Prices(200, 100, 40, a_year=0.5))
+        self.assertEqual(triage(rising, Effort(a_month=0.1)).best.path, Path.HOLD)
+
+    def test_odds_must_be_odds(self):
+        with self.assertRaises(ValueError):
+            triage(replace(SOUND, odds=(0.5, 0.5, 0.5, 0.0)))
+
+
+class Signs(TestCase):
+    @given(ODDS, st.dictionaries(st.sampled_from([*SIGNS, "scratch"]), st.integers(0, 4), max_size=4))
+    def test_odds_stay_odds_and_bad_signs_never_make_it_likelier_to_work(self, odds, signs):
+        after = seen_odds(odds, signs)
+        self.assertAlmostEqual(sum(after), 1)
+        works = OUTCOMES.index(Outcome.WORKS)
+        self.assertLessEqual(after[works], odds[works] + 1e-9)

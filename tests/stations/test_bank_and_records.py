@@ -1,0 +1,310 @@
+"""The model bank and units out of and into files; labels that a scanner reads; colour; triage; the lists."""
+
+import csv
+import io
+import json
+from datetime import timedelta
+from decimal import Decimal
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import jsonschema
+import pypdfium2
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from django.utils import timezone
+from pyzbar.pyzbar import decode
+
+from core.tags import parse_tag
+from stations.buying import services as buying
+from stations.intake import bank, capture, labels, photographs, records, triage
+from stations.intake import services as intake
+from stations.intake.models import ColourSample, MachineModel, Unit
+from stations.people.refusals import NotAllowed, Refused
+from stations.selling.models import Comparable
+from tests.stations.base import line_data, lot_data
+from tests.stations.test_intake import picture
+from tests.stations.test_pages import PageTest
+
+D = Decimal
+SCHEMA = Path(__file__).resolve().parents[2] / "docs" / "unit.schema.json"
+
+
+class Bank(PageTest):
+    def test_out_and_in_again_gives_the_same_bank(self):
+        MachineModel.objects.filter(pk=self.model.pk).update(
+            shots="inside", offers="one drive, SCSI", hazards="Tube: charge", adapter="", year_from=1986
+        )
+        bank.expect(self.model, bank.read_expected("4 keyboard 28\n2 mouse"))
+        for text in (bank.as_csv(), bank.as_json()):
+            before = bank.rows()
+            MachineModel.objects.filter(pk=self.model.pk).update(year_from=None, hazards="")
+            self.model.expected.all().delete()
+            self.assertEqual(bank.take_in(self.owner, text.encode()), (0, 1))
+            self.assertEqual(bank.rows(), before)
+        renamed = bank.as_json().replace('"M2"', '"M3"')
+        self.assertEqual(bank.take_in(self.owner, renamed.encode()), (1, 0))
+
+    def test_all_or_nothing_and_the_model_that_is_wrong_is_named(self):
+        head = "maker,name,form_factor,width_mm,expected\n"
+        good = "Corvane,Micro 9,desktop,400,4 keyboard\n"
+        for row, words in (
+            ("Corvane,,desktop,400,", "Model 2: a model has a maker and a name"),
+            ("Corvane,X,sphere,400,", "Model 2: form_factor"),
+            ("Corvane,X,desktop,wide,", "Model 2:"),
+            ("Corvane,X,desktop,0,", "Model 2:"),
+            ("Corvane,X,desktop,400,keyboard", "a weight from 1 to 9"),
+        ):
+            with self.subTest(row), self.assertRaisesRegex(Refused, words):
+                bank.take_in(self.owner, (head + good + row).encode())
+        for data, words in (
+            (b"{", "no JSON"),
+            (b"[3]", "no list"),
+            (b"maker,name\n", "no model in the file"),
+            (b"\x00", "text file"),
+        ):
+            with self.subTest(data), self.assertRaisesRegex(Refused, words):
+                bank.take_in(self.owner, data)
+        self.assertEqual(MachineModel.objects.count(), 1)
+
+    def test_through_the_pages(self):
+        for form in ("csv", "json"):
+            text = self.client.get(reverse("intake:export-models", args=[form])).content.decode("utf-8-sig")
+            self.assertIn("Halden", text)
+        file = SimpleUploadedFile("models.json", bank.as_json().replace('"M2"', '"M4"').encode())
+        self.assertRedirects(self.client.post("/intake/models/import/", {"file": file}), "/intake/models/")
+        self.assertContains(self.client.post("/intake/models/import/", {}), "Choose a file first")
+        there = reverse("intake:model", args=[self.model.pk])
+        form = {
+            f.html_name: f.value() for f in self.client.get(there).context["form"] if f.value() not in (None, False)
+        }
+        self.assertIn("shots", self.client.post(there, form | {"shots": "sideways"}).context["form"].errors)
+        self.client.post(there, form | {"expected": "3 keyboard 20", "shots": "inside"})
+        self.assertEqual([(e.name, e.weight, e.estimate) for e in self.model.expected.all()], [("keyboard", 3, 20)])
+        page = self.post(
+            "intake:numbering", **{"what": "pattern", "pattern-maker": "Halden", "pattern-pattern": "(.*)+"}
+        )
+        self.assertIn("pattern", page.context["pattern"].errors)
+        self.post("intake:numbering", **{"what": "pattern", "pattern-maker": "Halden", "pattern-pattern": "{year:2}"})
+        self.post(
+            "intake:numbering",
+            **{
+                "what": "rule",
+                "rule-maker": "Halden",
+                "rule-base": "3",
+                "rule-at_base": "v100_120",
+                "rule-at_next": "v220_240",
+            },
+        )
+        self.assertContains(self.client.get("/intake/models/numbering/"), "{year:2}")
+
+
+class Records(PageTest):
+    def unit(self) -> Unit:
+        unit = self.assessed(place="shelf 3")
+        self.hand().find(unit, "front", "crack", 2, "corner")
+        return Unit.objects.select_related("lot", "line", "model").get(pk=unit.pk)
+
+    def test_a_record_keeps_to_the_published_schema_and_comes_back_the_same(self):
+        unit = self.unit()
+        record = json.loads(self.client.get(f"/intake/W-{unit.number}/record.json").content)
+        schema = json.loads(SCHEMA.read_text())
+        jsonschema.Draft202012Validator.check_schema(schema)
+        jsonschema.validate(record, schema)
+        file = SimpleUploadedFile("unit.json", json.dumps(record).encode())
+        page = self.client.post(reverse("intake:import-record", args=[self.line.pk]), {"file": file})
+        twin = Unit.objects.select_related("lot", "line", "model").latest("number")
+        self.assertRedirects(page, f"/intake/W-{twin.number}/")
+        again = records.export(twin)
+        own = {"tag", "history", "photos", "received_at", "stage"}
+        self.assertEqual(
+            {k: v for k, v in again.items() if k not in own}, {k: v for k, v in record.items() if k not in own}
+        )
+
+    def test_what_is_no_record_is_refused_where_it_is_wrong(self):
+        record = records.export(self.unit())
+        for change, words in (
+            ({"form_factor": "sphere"}, "form_factor"),
+            ({"findings": [record["findings"][0] | {"x": 7}]}, "findings/0/x"),
+            ({"holding": "custody", "owner_name": ""}, "owner_name"),
+            ({"surprise": 1}, "the whole"),
+            ({"adapter_volts": "lots"}, "adapter_volts"),
+        ):
+            with self.subTest(change), self.assertRaisesRegex(Refused, words):
+                records.read(json.dumps(record | change).encode())
+        for data in (b"", b"{", b"\xff", b"[" * 100_000):
+            with self.subTest(data[:2]), self.assertRaises(Refused):
+                records.read(data)
+        with self.assertRaises(NotAllowed):
+            records.take_in(self.viewer, self.line, record)
+
+
+class Labels(PageTest):
+    def tags_on(self, pdf: bytes) -> list[str]:
+        """What a scanner reads off every page, at 300 dots an inch."""
+        found = []
+        for page in pypdfium2.PdfDocument(pdf):
+            found += [code.data.decode() for code in decode(page.render(scale=300 / 72).to_pil())]
+        return found
+
+    def test_every_size_reads_back_as_the_tag(self):
+        (unit,) = self.receive()
+        Unit.objects.filter(pk=unit.pk).update(
+            title="Halden <M2> & a long name that can’t fit on any label", serial="X" * 40
+        )
+        for size in labels.SIZES.values():
+            with self.subTest(size.code):
+                page = self.client.get(reverse("intake:label-file", args=[unit.number, "pdf"]), {"size": size.code})
+                self.assertEqual(self.tags_on(page.content), [str(unit.tag)])
+                self.assertEqual(parse_tag(self.tags_on(page.content)[0]), unit.tag)
+        page = self.client.get(reverse("intake:label-file", args=[unit.number, "svg"]))
+        self.assertEqual(page["Content-Type"], "image/svg+xml")
+        self.assertIn("&lt;M2&gt; &amp;", page.content.decode())
+
+    def test_a_sheet_begins_where_the_last_one_ended(self):
+        units = self.receive(3)
+        there = reverse("intake:lot-labels", args=[self.lot.number])
+        pdf = self.client.get(there, {"file": "pdf", "size": "sheet-24", "first": "23"}).content
+        self.assertEqual(len(pypdfium2.PdfDocument(pdf)), 2)
+        self.assertEqual(sorted(self.tags_on(pdf)), sorted(str(unit.tag) for unit in units))
+        page = self.client.get(there, {"file": "pdf", "size": "sheet-24", "first": "25"}, follow=True)
+        self.assertContains(page, "places 1 to 24")
+
+    def test_the_label_printer_gets_its_files_and_a_dead_one_is_said(self):
+        (unit,) = self.receive()
+        with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=f"{folder}/out"):
+            self.post("intake:print-label", [unit.number], size="tie-on")
+            (file,) = Path(folder, "out").iterdir()
+            self.assertEqual(file.name, f"{unit.tag}-tie-on.svg")
+        with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=f"{folder}/file/out"):
+            Path(folder, "file").write_text("in the way")
+            page = self.client.post(reverse("intake:print-label", args=[unit.number]), {"size": "tie-on"}, follow=True)
+            self.assertContains(page, "does not answer")
+
+
+class Colours(PageTest):
+    SPOTS = {
+        "neutral": [0.1, 0.1, 200, 200, 200],
+        "sheltered": [0.2, 0.2, 226, 217, 196],
+        "exposed": [[0.5, 0.5, 214, 196, 150]],
+    }
+
+    def setUp(self):
+        super().setUp()
+        (self.unit,) = self.receive()
+        photographs.add_photos(self.owner, self.unit, [picture()])
+        self.photo = self.unit.photos.get()
+
+    def keep(self, spots, **data):
+        sent = {"spots": json.dumps(spots), "part": "top cover", "moment": "found"} | data
+        return self.client.post(reverse("intake:keep-colour", args=[self.photo.pk]), sent, follow=True)
+
+    def test_measured_kept_and_set_against_after_treatment(self):
+        page = self.client.post("/intake/colour/measure/", {"spots": json.dumps(self.SPOTS)})
+        self.assertContains(page, "yellowed")
+        self.keep(self.SPOTS)
+        page = self.keep(self.SPOTS | {"exposed": [[0.5, 0.5, 225, 216, 194]]}, moment="after")
+        self.assertContains(page, "as found")
+        before, after = ColourSample.objects.all()
+        self.assertGreater(before.yellowing, after.yellowing)
+
+    def test_a_paint_sample_against_its_reference(self):
+        spots = {"reference": [0.1, 0.1, 200, 190, 160], "sample": [0.2, 0.2, 180, 160, 100]}
+        self.assertContains(self.client.post("/intake/colour/measure/", {"spots": json.dumps(spots)}), "darker")
+
+    def test_nonsense_is_refused_in_words(self):
+        for spots, words in (
+            ({}, "sheltered area"),
+            (self.SPOTS | {"exposed": [[2, 0, 1, 1, 1]]}, "off the picture"),
+            (self.SPOTS | {"sheltered": "x"}, "a place on the picture"),
+            (self.SPOTS | {"neutral": [0, 0, 0, 9, 9]}, "black in one channel"),
+            (self.SPOTS | {"exposed": [[0, 0, 1, 1, 1]] * 13}, "12 exposed spots"),
+        ):
+            with self.subTest(words):
+                self.assertContains(self.keep(spots), words)
+        self.assertContains(self.keep(self.SPOTS, part=""), "Say of what")
+        self.assertContains(self.client.post("/intake/colour/measure/", {"spots": "["}), "Click the picture again")
+        self.assertFalse(ColourSample.objects.exists())
+
+
+class WhatBecomesOfIt(PageTest):
+    def test_a_whole_lot_on_one_page_in_a_fixed_number_of_queries(self):
+        def queries():
+            units = list(triage.with_facts(self.lot.units.all()))
+            triage.weigh(units)
+
+        self.receive()
+        with self.assertNumQueries(8):
+            queries()
+        self.receive(2)
+        with self.assertNumQueries(8):
+            queries()
+        page = self.client.get(f"/intake/L-{self.lot.number}/triage/")
+        matters = [row.found.matters for row in page.context["rows"]]
+        self.assertEqual((len(matters), matters), (3, sorted(matters, reverse=True)))
+        picked = [row.unit.number for row in page.context["rows"]][:2]
+        self.client.post(f"/intake/L-{self.lot.number}/triage/", {"unit": picked})
+        self.assertEqual(Unit.objects.exclude(path="").count(), 2)
+
+    def test_another_path_than_the_best_wants_a_reason(self):
+        unit = self.assessed()
+        with self.assertRaisesRegex(Refused, "should leave more. Say why"):
+            triage.choose_path(self.owner, unit, "scrap")
+        triage.choose_path(self.owner, unit, "scrap", "smells of smoke")
+        self.assertEqual((self.again(unit).path, self.again(unit).path_reason), ("scrap", "smells of smoke"))
+        with self.assertRaisesRegex(Refused, "one of the paths"):
+            triage.choose_path(self.owner, unit, "burn")
+
+    def test_prices_come_from_sales_elsewhere_when_there_are_enough(self):
+        unit = self.assessed()
+        for age, price in ((30, 300), (60, 310), (90, 290), (120, 305), (20, 295)):
+            Comparable.objects.create(
+                model=self.model,
+                sold_on=timezone.localdate() - timedelta(days=age),
+                grade="B",
+                price=D(price),
+                channel="fair",
+            )
+        (weighed,) = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
+        self.assertTrue(290 <= weighed.facts.prices.working <= 310)
+        self.assertIn("5 sales", weighed.facts.prices.source)
+
+    def test_what_is_known_and_what_is_not_ours(self):
+        unit = self.proven()
+        (weighed,) = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
+        self.assertEqual(weighed.facts.odds, (1.0, 0.0, 0.0, 0.0))
+        Unit.objects.filter(pk=unit.pk).update(holding="custody", owner_name="Museum")
+        self.assertEqual(triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
+
+
+class Lists(PageTest):
+    def test_every_filter_narrows(self):
+        unit, other = self.assessed(place="shelf 9"), self.receive()[0]
+        for query, found in (
+            ({"place": "shelf 9"}, [unit]),
+            ({"station": "bench"}, [unit]),
+            ({"lot": "L-001"}, [other, unit]),
+            ({"lot": "999"}, []),
+            ({"model": str(self.model.pk)}, [other, unit]),
+            ({"approach": "period"}, [unit]),
+            ({"flag": "open"}, [other]),
+            ({"flag": "data"}, [other, unit]),
+            ({"q": unit.serial}, [unit]),
+            ({"model": "²", "station": "moon", "flag": "x", "lot": "²"}, [other, unit]),
+        ):
+            with self.subTest(query):
+                page = self.client.get("/intake/units/", query)
+                self.assertEqual([u.number for u in page.context["page"]], [u.number for u in found])
+        Unit.objects.filter(pk=unit.pk).update(title="=1+1")
+        text = self.client.get("/intake/units.csv", {"place": "shelf 9"}).content.decode("utf-8-sig")
+        (row,) = csv.DictReader(io.StringIO(text))
+        self.assertEqual((row["tag"], row["title"]), (str(unit.tag), "'=1+1"))
+        self.assertContains(self.client.get("/intake/places/"), "shelf 9")
+
+    def test_a_lot_in_custody_stays_in_custody(self):
+        data = lot_data(source_kind="custody", owner_name="Museum", price=None, premium_percent=None, freight=None)
+        lot = buying.record_lot(self.owner, data, [line_data()])
+        (unit,) = intake.receive(self.owner, lot.lines.get(), 1)
+        with self.assertRaisesRegex(Refused, "lot is in custody"):
+            capture.hold(self.owner, unit, {"holding": "owned", "owner_name": ""})
+        self.assertEqual(triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])

@@ -1,0 +1,212 @@
+"""The capture screen through the real views: saved as one goes, in series, and refused at the field."""
+
+from decimal import Decimal
+
+from core.intake.approach import Approach
+from stations.intake import capture, facts
+from stations.intake import services as intake
+from stations.intake.models import Content, Finding, MachineModel, SerialPattern, Unit, UnitFact, VariantRule
+from stations.people.refusals import NotAllowed, Refused
+from tests.stations.test_pages import PageTest
+
+D = Decimal
+HTMX = {"HX-Request": "true"}
+
+
+class SavedAsOneGoes(PageTest):
+    def setUp(self):
+        super().setUp()
+        (self.unit,) = self.receive()
+
+    def fields(self, name="form") -> dict:
+        form = self.client.get(f"/intake/W-{self.unit.number}/").context[name]
+        values = {f.html_name: f.value() for f in form}
+        return {key: value for key, value in values.items() if value not in (None, False)}
+
+    def save(self, what, **data):
+        return self.client.post(f"/intake/W-{self.unit.number}/{what}/", data, headers=HTMX)
+
+    def test_a_field_is_saved_and_the_next_version_comes_back(self):
+        page = self.save("identify", **self.fields() | {"serial": "HM-712044-A1"})
+        self.assertContains(page, "saved")
+        self.assertContains(page, 'value="2" id="id_version"')
+        self.assertContains(page, "Still to record:")
+        self.assertEqual(self.again(self.unit).serial, "HM-712044-A1")
+        again = self.save("identify", **self.fields() | {"serial": "HM-712045-A1"})
+        self.assertContains(again, 'value="3" id="id_version"')
+
+    def test_what_is_wrong_is_said_and_a_stale_page_is_told(self):
+        old = self.fields()
+        self.assertContains(self.save("identify", **old | {"title": ""}), "Say what it is")
+        wrong = {"mains_variant": "adapter_dc", "supply": "external_ac"}
+        self.assertContains(self.save("identify", **old | wrong), "Which is it, AC or DC?")
+        self.save("identify", **old | {"serial": "A"})
+        self.assertContains(self.save("identify", **old | {"serial": "B"}), "Somebody else saved this")
+        self.assertEqual(self.again(self.unit).serial, "A")
+
+    def test_a_model_chosen_brings_its_facts_but_not_over_what_was_said(self):
+        tower = MachineModel.objects.create(
+            maker="Corvane", name="Stack 4", form_factor="tower", battery="nicd", drives=2
+        )
+        page = self.save("identify", **self.fields() | {"model": tower.pk, "battery": "alkaline"})
+        self.assertEqual(page.headers["HX-Refresh"], "true")
+        unit = self.again(self.unit)
+        self.assertEqual(
+            (unit.title, unit.form_factor, unit.drives, unit.battery), ("Corvane Stack 4", "tower", 2, "alkaline")
+        )
+
+    def test_whose_it_is(self):
+        self.assertContains(self.save("holding", holding="consigned", commission_percent="20"), "Type the owner’s name")
+        said = {
+            "owner_name": "E. Norr",
+            "agreement": "paid monthly",
+            "refused_work": "no paint",
+            "commission_percent": "25",
+        }
+        self.assertContains(self.save("holding", holding="consigned", **said), "saved")
+        unit = self.again(self.unit)
+        self.assertEqual((unit.holding, unit.custody, unit.commission_percent), ("consigned", False, 25))
+        self.assertContains(self.save("holding", holding="custody", **said | {"commission_percent": "250"}), "100")
+        self.save("holding", holding="custody", **said)
+        with self.assertRaisesRegex(Refused, "only conserving work"):
+            intake.choose_approach(self.owner, self.again(self.unit), Approach.DONOR, "")
+        self.save("holding", holding="owned", **said)
+        self.assertEqual((self.again(self.unit).owner_name, self.again(self.unit).agreement), ("", ""))
+
+    def test_data_on_board_blocks_and_all_there_ticks_off(self):
+        self.save("data", data_on_board="on", data_keep="on", data_note="20 MB disk, accounts of a college")
+        self.assertTrue(self.again(self.unit).data_keep)
+        self.post("intake:all-there", [self.unit.number])
+        self.assertEqual(set(self.unit.contents.values_list("presence", flat=True)), {"present"})
+
+    def test_a_finding_in_two_presses(self):
+        page = self.post("intake:add-finding", [self.unit.number], face="screen", quick="scratch", x="0.2", y="0.7")
+        self.assertRedirects(page, f"/intake/W-{self.unit.number}/#finding", fetch_redirect_response=False)
+        finding = Finding.objects.get()
+        self.assertEqual((finding.face, finding.kind, finding.severity, finding.words), ("screen", "scratch", 2, ""))
+        for data in (
+            {"face": "lid", "quick": "crack"},
+            {"face": "front", "quick": "curse"},
+            {"face": "front", "quick": "crack", "x": "9"},
+        ):
+            with self.subTest(data):
+                self.client.post(f"/intake/W-{self.unit.number}/findings/", data, follow=True)
+                self.assertEqual(Finding.objects.count(), 1)
+        there = f"/intake/findings/{finding.pk}/change/"
+        form = {f.html_name: f.value() for f in self.client.get(there).context["form"] if f.value() is not None}
+        self.client.post(there, form | {"extent_mm": "34", "words": "by the tube"})
+        self.assertEqual((self.again(finding).extent_mm, self.again(finding).words), (34, "by the tube"))
+        self.assertContains(self.client.get(f"/intake/W-{self.unit.number}/"), "5 × 1.0 × 0.55")
+
+
+class LikeTheLast(PageTest):
+    def test_the_second_of_a_line_takes_over_what_like_machines_share(self):
+        first, second = self.receive(2)
+        with self.assertRaisesRegex(Refused, "none like it yet"):
+            capture.like_the_last(self.owner, first)
+        first = self.hand().assess(first, missing=("mouse",), place="shelf B")
+        self.hand().find(first, "front", "crack", 2, "corner")
+        self.post("intake:like-the-last", [second.number])
+        second = self.again(second)
+        self.assertEqual((second.place, second.approach, second.serial), ("shelf B", "period", ""))
+        self.assertEqual(
+            dict(second.contents.values_list("name", "presence")), {"keyboard": "present", "mouse": "missing"}
+        )
+        self.assertFalse(second.findings.exists())
+        intake.finish_intake(self.owner, second)
+
+    def test_viewers_only_look(self):
+        first, second = self.receive(2)
+        self.hand().assess(first)
+        for act in (lambda: capture.like_the_last(self.viewer, second), lambda: capture.all_there(self.viewer, second)):
+            with self.assertRaises(NotAllowed):
+                act()
+
+
+class ReadOffAUnit(PageTest):
+    def setUp(self):
+        super().setUp()
+        MachineModel.objects.filter(pk=self.model.pk).update(year_from=1986, year_to=1990)
+        SerialPattern.objects.create(maker="Halden", pattern="HM-{year:1}{week:2}{sequence:3}-{plant:2}")
+        VariantRule.objects.create(maker="Halden", base=1500, at_base="v100_120", at_next="v220_240")
+        (self.unit,) = self.receive()
+        self.unit = Unit.objects.select_related("model").get(pk=self.unit.pk)
+
+    def look(self, kind, typed):
+        return self.client.get(f"/intake/W-{self.unit.number}/readings/", {"kind": kind, "typed": typed})
+
+    def test_every_kind_shows_its_readings(self):
+        for kind, typed, words in (
+            ("date_code", "8812", "week 12 of 1988 (21 Mar – 27 Mar 1988)"),
+            ("serial", "HM-712044-A1", "week 12 of 1987"),
+            ("memory", "18 x 256K x 1", "512 KiB with parity"),
+            ("memory", "8M + 4 x 32M", "136 MiB"),
+            ("display", "256K", "640×480 at 4 bit"),
+            ("approval", "D4XBL88", "grantee D4X"),
+            ("signal", "15,7 60", "525 lines"),
+            ("variant", "1501", "220–240 V"),
+        ):
+            with self.subTest(kind):
+                self.assertContains(self.look(kind, typed), words)
+
+    def test_what_can_not_be_is_said_in_words(self):
+        for kind, typed, words in (
+            ("date_code", "9954", "no date code"),
+            ("serial", "X", "No pattern"),
+            ("memory", "lots", "Add them up"),
+            ("signal", "fast", "line rate"),
+            ("variant", "²", "without letters"),
+            ("variant", "77", "No rule"),
+            ("approval", "#", "letters"),
+            ("tarot", "x", "what kind"),
+        ):
+            with self.subTest(typed):
+                self.assertContains(self.look(kind, typed), words)
+        self.assertEqual(self.look("memory", "").content.strip(), b"")
+
+    def test_facts_are_kept_and_what_is_out_of_place_is_named(self):
+        for kind, typed, on_what, repair in (
+            ("serial", "HM-712044-A1", "", ""),
+            ("date_code", "8712", "cpu", ""),
+            ("date_code", "8940", "display board", ""),
+            ("date_code", "8311", "rom", ""),
+            ("date_code", "9310", "regulator", "yes"),
+        ):
+            self.post(
+                "intake:keep-fact",
+                [self.unit.number],
+                kind=kind,
+                typed=typed,
+                on_what=on_what,
+                repair=repair,
+                choice="0",
+            )
+        page = self.client.get(f"/intake/W-{self.unit.number}/")
+        self.assertContains(page, "dated later than the machine", count=2)
+        self.assertContains(page, "old stock, or a swap", count=1)
+        dating = page.context["dating"]
+        self.assertEqual((dating.machine.isoformat(), dating.board.isoformat()), ("1987-03-16", "1989-10-02"))
+        self.post("intake:drop-fact", [UnitFact.objects.get(on_what="rom").pk])
+        self.assertEqual(UnitFact.objects.count(), 4)
+        self.post("intake:keep-fact", [self.unit.number], kind="memory", typed="1M", choice="7")
+        self.assertEqual(UnitFact.objects.count(), 4)
+
+    def test_nobody_keeps_facts_who_may_not(self):
+        with self.assertRaises(NotAllowed):
+            facts.keep_fact(self.viewer, self.unit, "memory", "1M", 0, "", False)
+
+
+class Wanted(PageTest):
+    def test_missing_things_are_wanted_until_done_without_or_gone(self):
+        unit = self.assessed()
+        Content.objects.filter(unit=unit, name="mouse").update(presence="missing", estimate=D(12))
+        page = self.client.get("/intake/wanted/")
+        self.assertContains(page, "12.00")
+        mouse = Content.objects.get(unit=unit, name="mouse")
+        self.post("intake:estimate", [mouse.pk], estimate="7,50")
+        self.assertEqual(self.again(mouse).estimate, D("7.50"))
+        for nonsense in ("cheap", "-1", "nan", "99999999"):
+            self.post("intake:estimate", [mouse.pk], estimate=nonsense)
+        self.assertEqual(self.again(mouse).estimate, D("7.50"))
+        self.post("intake:estimate", [mouse.pk], estimate="7.50", done_without="yes")
+        self.assertContains(self.client.get("/intake/wanted/"), "Nothing is wanted")
