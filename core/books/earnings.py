@@ -48,6 +48,7 @@ STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("postage", ("postage",)),
     ("tax", ("tax",)),
     ("written off", ("write_off",)),
+    ("to its owner", ("payout",)),
 )
 INCOME = ("sale", "refund")
 

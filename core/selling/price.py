@@ -126,6 +126,11 @@ def tax_within(price: Decimal, purchase: Decimal, terms: SellingTerms) -> Decima
     return Decimal("0.00")
 
 
+def owners_part(price: Decimal, commission_percent: Decimal) -> Decimal:
+    """What is owed to the owner of a thing sold on commission: the price less our commission, to the cent."""
+    return price - to_cent(price * commission_percent / 100)
+
+
 def fee_on(price: Decimal, terms: SellingTerms) -> Decimal:
     """What the channel keeps of a sale at `price`."""
     return to_cent(price * terms.fee_percent / 100 + terms.fee_fixed)

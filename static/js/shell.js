@@ -1,7 +1,8 @@
 /* Keys that work on every page, the running clock, and presses that count once. */
 "use strict";
 (() => {
-  const typing = (target) => target.closest("input, select, textarea, [contenteditable]") !== null;
+  /* Nothing is typed into a choice, so keys go on working there. */
+  const typing = (target) => target.closest("input:not([type=radio], [type=checkbox]), select, textarea, [contenteditable]") !== null;
   const stations = { b: "buying", i: "intake", t: "bench", w: "workshop", s: "selling", k: "books" };
   let going = false;
 

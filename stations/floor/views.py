@@ -8,9 +8,10 @@ from stations.books.drawing import waterfall
 from stations.books.selectors import units_earnings
 from stations.buying.models import Lot
 from stations.floor import selectors
+from stations.intake import facts
 from stations.intake.drawing import condition_map
 from stations.intake.models import Unit
-from stations.intake.selectors import completeness_of, cosmetics_of, find_units
+from stations.intake.selectors import completeness_of, cosmetics_of, find_units, terms_by_finding
 from stations.people import clock, history
 from stations.selling.selectors import blocks_with_pages, grade_set
 
@@ -45,7 +46,8 @@ def floor(request):
 def unit(request, number):
     """The whole story of one machine on one page."""
     row = get_object_or_404(Unit.objects.select_related("lot", "model", "line"), number=number)
-    findings, contents = list(row.findings.all()), list(row.contents.all())
+    findings, contents, read_off = list(row.findings.all()), list(row.contents.all()), list(row.facts.all())
+    cosmetics = cosmetics_of(findings)
     money = units_earnings([row])[row.pk]
     listing = getattr(row, "listing", None)
     context = {
@@ -56,7 +58,7 @@ def unit(request, number):
         "findings": findings,
         "next_address": next_address(row),
         "completeness": completeness_of(contents),
-        "cosmetics": cosmetics_of(findings),
+        "cosmetics": cosmetics,
         "money": money,
         "fall": waterfall(
             money, None if row.custody else (listing.asking if listing and listing.asking else row.expected_worth)
@@ -64,6 +66,10 @@ def unit(request, number):
         "blocks": blocks_with_pages(row),
         "history": history.of("unit", row.pk),
         "photos": row.photos.all(),
+        "terms": terms_by_finding(findings, cosmetics),
+        "facts": read_off,
+        "dating": facts.dating_of(row, read_off),
+        "samples": row.colours.all(),
         "grade": grade_set(row),
         "jobs": row.jobs.all(),
         "gone": row.stage in {"sold", "sent", "closed", "scrapped", "returned"},

@@ -12,6 +12,7 @@ from core.intake.approach import Approach
 from core.intake.casing import FormFactor, faces_of
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
+from core.intake.mains import Mains
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import turned_out
@@ -271,7 +272,9 @@ def give_back(person: Person, unit: Unit) -> None:
 
 def _from_model(model: MachineModel) -> dict:
     names = ("form_factor", "supply", "battery", "picture_tube", "drives", "keyboard")
-    return {"model": model, "data_on_board": model.drives > 0, **{name: getattr(model, name) for name in names}}
+    plugs = {"external_ac": Mains.ADAPTER_AC, "external_dc": Mains.ADAPTER_DC}.get(model.supply, Mains.UNKNOWN)
+    said = {"model": model, "data_on_board": model.drives > 0, "mains_variant": plugs.value}
+    return said | {name: getattr(model, name) for name in names}
 
 
 def _by_model(stored: Unit, model: MachineModel, changes: dict) -> dict:

@@ -19,6 +19,7 @@ class Kind(models.TextChoices):
     SALE = "sale"
     REFUND = "refund"
     WRITE_OFF = "write_off"
+    PAYOUT = "payout"
 
     @property
     def words(self) -> str:
@@ -36,6 +37,7 @@ class Account(models.TextChoices):
     CASH = "cash"
     OWN_LABOUR = "own_labour"
     TAX_OWED = "tax_owed"
+    OWNER_OWED = "owner_owed"
 
 
 class Posting(models.Model):

@@ -9,7 +9,7 @@ from core.buying.odds import Outcome
 from core.money import ZERO
 from core.selling.grade import Grade
 from core.selling.listing import blocks, write_listing
-from core.selling.price import fee_on, tax_within
+from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import turned_out
 from stations.intake import stages
@@ -165,17 +165,22 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
     terms = selectors.terms_of(listing.channel, shop.settings())
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
     purchase = sum((sums.get(kind, ZERO) for kind in selectors.PURCHASE_KINDS), ZERO)
-    fee, tax = fee_on(price, terms), tax_within(price, purchase, terms)
+    owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
+    # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
+    fee, tax = fee_on(price, terms), tax_within(price - owed, purchase, terms)
     legs = []
     for kind, account, amount in (
         (Kind.SALE, Account.CASH, -price),
         (Kind.FEE, Account.CASH, fee),
         (Kind.POSTAGE, Account.CASH, postage),
         (Kind.TAX, Account.TAX_OWED, tax),
+        (Kind.PAYOUT, Account.OWNER_OWED, owed),
     ):
         legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
         legs.append(Leg(account, 0, kind, -amount, None))
     posting = post(person, f"{unit.tag} sold to {buyer}", legs)
+    if owed:
+        history.record(person, UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
     sale = Sale.objects.create(
         unit=unit,
         channel=listing.channel,

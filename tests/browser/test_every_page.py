@@ -5,7 +5,7 @@ from io import StringIO
 from django.core.management import call_command
 
 from stations.buying.models import LotLine, PlanLine, Supplier
-from stations.intake.models import Unit
+from stations.intake.models import Finding, MachineModel, Unit
 from stations.workshop.models import Job
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
 
@@ -34,7 +34,17 @@ PAGES = (
     "/buying/L-3/correct/",
     "/intake/",
     "/intake/units/",
+    "/intake/units/?flag=held",
+    "/intake/wanted/",
+    "/intake/places/",
     "/intake/models/",
+    "/intake/models/numbering/",
+    "/intake/models/import/",
+    "/intake/L-7/labels/",
+    "/intake/L-7/triage/",
+    "/intake/W-136/",
+    "/intake/W-136/colour/",
+    "/W-136/",
     "/bench/",
     "/workshop/",
     "/workshop/stock/",
@@ -85,6 +95,9 @@ class EveryPage(BrowserTest):
         paths += [f"/buying/suppliers/{supplier}/", "/buying/L-6/manifest/"]
         paths.append(f"/buying/plans/P-2/lines/{PlanLine.objects.filter(plan__number=2).first().pk}/")
         paths.append(f"/buying/L-7/lines/{LotLine.objects.filter(lot__number=7).first().pk}/")
+        paths.append(f"/intake/models/{MachineModel.objects.first().pk}/")
+        paths.append(f"/intake/findings/{Finding.objects.first().pk}/change/")
+        paths.append(f"/intake/lines/{LotLine.objects.filter(lot__number=7).last().pk}/record/")
         paths.append(f"/workshop/W-{Unit.objects.filter(approach='donor').first().number}/take-apart/")
         paths.append(f"/shop/W-{Unit.objects.filter(stage='listed').first().number}/")
         wrong = []

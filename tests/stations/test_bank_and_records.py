@@ -16,6 +16,7 @@ from django.utils import timezone
 from pyzbar.pyzbar import decode
 
 from core.tags import parse_tag
+from simulators import label_printer
 from stations.buying import services as buying
 from stations.intake import bank, capture, labels, photographs, records, triage
 from stations.intake import services as intake
@@ -176,6 +177,9 @@ class Labels(PageTest):
             self.post("intake:print-label", [unit.number], size="tie-on")
             (file,) = Path(folder, "out").iterdir()
             self.assertEqual(file.name, f"{unit.tag}-tie-on.svg")
+            self.assertEqual(label_printer.print_waiting(Path(folder, "out"), Path(folder, "printed")), 1)
+            (printed,) = Path(folder, "printed").iterdir()
+            self.assertIn(str(unit.tag), printed.read_text())
         with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=f"{folder}/file/out"):
             Path(folder, "file").write_text("in the way")
             page = self.client.post(reverse("intake:print-label", args=[unit.number]), {"size": "tie-on"}, follow=True)

@@ -5,6 +5,8 @@ from decimal import Decimal
 from django.db import IntegrityError, transaction
 
 from core.selling.grade import Grade
+from stations.books.selectors import complaints, units_earnings
+from stations.intake import capture
 from stations.intake.models import Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
@@ -125,3 +127,17 @@ class SellingIt(ShopTest):
         unit = self.listed()
         selling.end_listing(self.seller, unit, "wanted for the fair")
         self.assertEqual(self.again(unit).stage, "graded")
+
+
+class OnCommission(ShopTest):
+    def test_the_owners_part_is_owed_and_only_ours_is_earned(self):
+        unit = self.listed()
+        said = {"holding": "consigned", "owner_name": "E. Norr", "commission_percent": D(25)}
+        capture.hold(self.owner, unit, said | {"agreement": "", "refused_work": ""})
+        before = balance(Account.UNIT, unit.pk)
+        selling.sell(self.seller, self.again(unit), D("150.00"), "a reader", D(9))
+        self.assertEqual(balance(Account.OWNER_OWED, 0), D("-112.50"))
+        # 150 in, 112.50 owed, 15 fee, 9 postage
+        self.assertEqual(balance(Account.UNIT, unit.pk) - before, D("-13.50"))
+        self.assertEqual(complaints(), [])
+        self.assertEqual(units_earnings([unit])[unit.pk].bars[-1].label, "to its owner")

@@ -216,7 +216,7 @@ def segments(cases) -> list[dict]:
 @register.filter
 def at_or_none(mapping, key):
     """The entry of a mapping under a key that is only known in the template; nothing when there is none."""
-    return mapping.get(key)
+    return mapping.get(key) if mapping else None
 
 
 @register.filter
