@@ -5,6 +5,7 @@
 Each SVG that appears in `in` is moved to `out` under the time it was "printed". Stop it with Ctrl-C.
 """
 
+import contextlib
 import sys
 import time
 from pathlib import Path
@@ -29,7 +30,5 @@ def main(inbox: str, outbox: str) -> None:
 
 
 if __name__ == "__main__":
-    try:
+    with contextlib.suppress(KeyboardInterrupt):
         main(*sys.argv[1:3])
-    except KeyboardInterrupt:
-        pass

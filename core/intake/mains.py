@@ -1,5 +1,6 @@
 """Mains and supply variants, and adapters that must not be mixed up."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
@@ -68,6 +69,26 @@ def why_not(wanted: Adapter, offered: Adapter) -> str:
     if offered.amps < wanted.amps:
         return f"It gives {offered.amps} A at most, the machine wants {wanted.amps} A."
     return ""
+
+
+_PLATE = re.compile(
+    r"(?P<volts>\d{1,3}(?:[.,]\d{1,2})?) ?v ?(?P<kind>ac|dc|~|=)?[ ,;]*(?P<amps>\d{1,4}(?:[.,]\d{1,2})?) ?(?P<milli>m)?a"
+    r"(?: ?(?P<late>ac|dc))?[ ,;]*(?P<pole>cent(?:re|er) ?(?:plus|minus|\+|-))?"
+)
+
+
+def read_plate(text: str) -> Adapter:
+    """An adapter as its plate says: "9 V DC 1 A centre minus", "9V~ 850mA". ValueError in words for anything else."""
+    said = _PLATE.fullmatch(" ".join(text.lower().split()))
+    if not said or not (said["kind"] or said["late"]):
+        raise ValueError("Type what the plate says: 9 V DC 1 A centre minus.")
+    amps = Decimal(said["amps"].replace(",", ".")) / (1000 if said["milli"] else 1)
+    pole = said["pole"] or ""
+    polarity = Polarity.NONE
+    if pole:
+        polarity = Polarity.CENTRE_PLUS if pole.endswith(("plus", "+")) else Polarity.CENTRE_MINUS
+    alternating = (said["kind"] or said["late"]) in {"ac", "~"}
+    return Adapter(Decimal(said["volts"].replace(",", ".")), amps, alternating, polarity)
 
 
 @dataclass(frozen=True)

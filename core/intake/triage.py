@@ -124,15 +124,23 @@ def triage(facts: TriageFacts, effort: Effort = USUAL_EFFORT) -> Triage:
     best = ranked[0]
     turns, informed = [], 0.0
     for place, outcome in enumerate(OUTCOMES):
-        there = max(ranked, key=lambda way: way.by_outcome[place])
-        informed += facts.odds[place] * there.by_outcome[place]
-        gain = there.by_outcome[place] - best.by_outcome[place]
-        if there.path is not best.path and facts.odds[place] > 0 and gain > 0.5:
-            turns.append((facts.odds[place] * gain, Turn(outcome, there.path, gain)))
+        path, worth = _best_if(place, ranked, facts, effort)
+        informed += facts.odds[place] * worth
+        gain = worth - best.by_outcome[place]
+        if path is not best.path and facts.odds[place] > 0 and gain > 0.5:
+            turns.append((facts.odds[place] * gain, Turn(outcome, path, gain)))
     turn = max(turns, key=lambda t: t[0])[1] if turns else None
     # Holding is the best path put off; the lead is over doing something else.
     other = next(way for way in ranked[1:] if way.path is not Path.HOLD)
     return Triage(ranked, other, turn, max(0.0, informed - best.worth))
+
+
+def _best_if(place: int, ways: tuple[Way, ...], facts: TriageFacts, effort: Effort) -> tuple[Path, float]:
+    """The best path once it is known how the machine turns out, and what it leaves then; holding is for that path."""
+    there = max((way for way in ways if way.path is not Path.HOLD), key=lambda way: way.by_outcome[place])
+    now = there.by_outcome[place]
+    held = _held(now, facts, effort)
+    return (Path.HOLD, held) if held > now else (there.path, now)
 
 
 def _way(path: Path, facts: TriageFacts, effort: Effort) -> Way:
@@ -182,9 +190,13 @@ def _state(completeness: int, cosmetics: int) -> float:
 
 def _hold(best: Way, facts: TriageFacts, effort: Effort) -> Way:
     """The best path, taken half a year later: the price moves, and the place costs."""
-    moved = (1 + facts.prices.a_year / 2, 6 * effort.a_month)
-    left = tuple(value * moved[0] - moved[1] if value > 0 else value - moved[1] for value in best.by_outcome)
+    left = tuple(_held(value, facts, effort) for value in best.by_outcome)
     return Way(Path.HOLD, _mean(facts.odds, left), best.hours, left)
+
+
+def _held(value: float, facts: TriageFacts, effort: Effort) -> float:
+    """What is left of a value in half a year."""
+    return value * (1 + facts.prices.a_year / 2 if value > 0 else 1) - 6 * effort.a_month
 
 
 def seen_odds(odds: tuple[float, ...], signs: Mapping[str, int]) -> tuple[float, ...]:

@@ -6,7 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from stations.intake import bank, services
+from stations.intake import bank, services, triage
 from stations.intake.forms import FileForm, ModelForm, PatternForm, RuleForm
 from stations.intake.models import MachineModel, SerialPattern, VariantRule
 from stations.people.editing import attempt
@@ -42,7 +42,7 @@ def model(request, pk):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    return render(request, "intake/model.html", {"model": row, "form": form})
+    return render(request, "intake/model.html", {"model": row, "form": form, "prices": triage.prices_of(row)})
 
 
 def numbering(request):

@@ -247,7 +247,11 @@ def change_finding(request, pk):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    return render(request, "intake/finding.html", {"form": form, "finding": finding, "unit": finding.unit})
+    return render(
+        request,
+        "intake/finding.html",
+        {"form": form, "finding": finding, "unit": finding.unit, "photos": finding.unit.photos.all()},
+    )
 
 
 def _fraction(text: str) -> float:

@@ -9,7 +9,7 @@ from django.db import transaction
 from core.intake.approval import ApprovalError, read_approval
 from core.intake.chips import ChipsError, display_modes, memory_of, read_chips, read_modules, size_words
 from core.intake.datecode import DateCodeError, OutOfPlace, PartDate, board_date, out_of_place, read_date_code
-from core.intake.mains import Mains, SuffixRule, variant_by_number
+from core.intake.mains import Mains, SuffixRule, read_plate, variant_by_number, why_not
 from core.intake.serial import read_serial
 from core.intake.signal import nearest_signals
 from stations.intake.models import MachineModel, SerialPattern, Unit, UnitFact, VariantRule
@@ -127,6 +127,16 @@ def _variant(typed: str, model: MachineModel | None) -> tuple[Reading, ...]:
     return tuple(found)
 
 
+def _adapter(typed: str, model: MachineModel | None) -> tuple[Reading, ...]:
+    offered = read_plate(typed)
+    if not model or not model.adapter:
+        raise Refused("The model bank does not say which adapter this model wants. Add it there.", "typed")
+    against = why_not(read_plate(model.adapter), offered)
+    if against:
+        return (Reading(f"DO NOT USE. {against}", f"the model wants {model.adapter}"),)
+    return (Reading("may be used: kind, poles, volts and amperes agree", f"the model wants {model.adapter}"),)
+
+
 _READERS: dict[Kind, Callable[[str, MachineModel | None], tuple[Reading, ...]]] = {
     Kind.DATE_CODE: _date_code,
     Kind.SERIAL: _serial,
@@ -135,6 +145,7 @@ _READERS: dict[Kind, Callable[[str, MachineModel | None], tuple[Reading, ...]]] 
     Kind.APPROVAL: _approval,
     Kind.SIGNAL: _signal,
     Kind.VARIANT: _variant,
+    Kind.ADAPTER: _adapter,
 }
 
 

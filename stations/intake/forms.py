@@ -4,7 +4,7 @@ from core.bench.checks import Supply
 from core.intake.approach import Approach
 from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
-from core.intake.mains import Mains
+from core.intake.mains import Mains, read_plate
 from core.intake.serial import PatternError, compile_pattern
 from core.intake.shots import read_shots
 from stations.intake import bank
@@ -185,6 +185,15 @@ class ModelForm(forms.ModelForm):
             return bank.read_expected(self.cleaned_data["expected"])
         except ValueError as problem:
             raise forms.ValidationError(str(problem)) from problem
+
+    def clean_adapter(self) -> str:
+        text = self.cleaned_data["adapter"].strip()
+        if text:
+            try:
+                read_plate(text)
+            except ValueError as problem:
+                raise forms.ValidationError(str(problem)) from problem
+        return text
 
     def clean_shots(self) -> str:
         try:

@@ -219,11 +219,16 @@ def finish_intake(person: Person, unit: Unit) -> None:
 
 
 @transaction.atomic
-def clear_data(person: Person, unit: Unit, how: str) -> None:
-    """Record that storage was sanitised, and how (NIST SP 800-88: clear, purge or destroy)."""
+def clear_data(person: Person, unit: Unit, how: str, imaged: bool = False) -> None:
+    """Record that storage was sanitised, and how (NIST SP 800-88: clear, purge or destroy).
+
+    What is to be imaged first is not cleared before somebody says that the image is kept.
+    """
     require(person, Role.TECHNICIAN, to="record sanitising")
     if how not in {"clear", "purge", "destroy"}:
         raise Refused("Say how: clear, purge or destroy.", "how")
+    if unit.data_keep and not imaged:
+        raise Refused("It is to be imaged first. Tick that the image is kept, or say at intake that none is wanted.")
     Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
     history.record(person, UNIT, unit.pk, f"Storage sanitised: {how}")
     stages.refresh(unit)

@@ -11,7 +11,7 @@ from core.intake.completeness import Presence
 from core.intake.triage import Path, Prices, Triage, TriageFacts, seen_odds, triage
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
-from stations.intake.models import Finding, Unit
+from stations.intake.models import Finding, MachineModel, Unit
 from stations.intake.selectors import completeness_of, cosmetics_of
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
@@ -79,6 +79,11 @@ _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
 def _percent(unit: Unit) -> int:
     percent = completeness_of(unit.contents.all()).percent
     return 100 if percent is None else percent
+
+
+def prices_of(model: MachineModel) -> Prices | None:
+    """What sales elsewhere say a model fetches; None while there are too few."""
+    return _prices({model.pk}).get(model.pk)
 
 
 def _prices(models: set[int]) -> dict[int, Prices]:

@@ -62,7 +62,9 @@ def decide(request, number, what):
         "take-up": lambda: services.park(request.user, row, ""),
         "write-off": lambda: services.write_off(request.user, row, _said(reason)),
         "give-back": lambda: services.give_back(request.user, row),
-        "sanitise": lambda: services.clear_data(request.user, row, request.POST.get("how", "")),
+        "sanitise": lambda: services.clear_data(
+            request.user, row, request.POST.get("how", ""), bool(request.POST.get("imaged"))
+        ),
     }
     if what not in acts:
         raise Http404

@@ -11,7 +11,7 @@ from core.intake.approval import ApprovalError, read_approval
 from core.intake.casing import FormFactor
 from core.intake.chips import MIB, Chips, ChipsError, display_bytes, memory_of, read_chips, read_modules, size_words
 from core.intake.datecode import DateCodeError, PartDate, Place, board_date, out_of_place, read_date_code
-from core.intake.mains import Adapter, Mains, Polarity, SuffixRule, variant_by_number, why_not
+from core.intake.mains import Adapter, Mains, Polarity, SuffixRule, read_plate, variant_by_number, why_not
 from core.intake.serial import PatternError, compile_pattern, read_serial
 from core.intake.shots import Shot, read_shots, shots_wanted
 from core.intake.signal import SIGNALS, nearest_signals
@@ -117,6 +117,17 @@ class MainsAndAdapters(TestCase):
         ):
             self.assertIn(words, why_not(self.WANTED, offered))
         self.assertEqual(why_not(self.WANTED, Adapter(D("9.3"), D(1), False, Polarity.CENTRE_MINUS)), "")
+
+    def test_plates_as_they_are_typed(self):
+        for text, wanted in (
+            ("9 V DC 1 A centre minus", self.WANTED),
+            ("9V~ 850mA", Adapter(D(9), D("0.85"), True)),
+            ("12,5 v 1,5 a dc", Adapter(D("12.5"), D("1.5"), False)),
+        ):
+            self.assertEqual(read_plate(text), wanted)
+        for text in ("", "9 V 1 A", "DC", "9 volts"):
+            with self.subTest(text), self.assertRaises(ValueError):
+                read_plate(text)
 
     def test_a_base_number_and_the_next(self):
         rule = SuffixRule(1500, {0: Mains.V100_120, 1: Mains.V220_240})

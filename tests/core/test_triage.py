@@ -52,7 +52,7 @@ class Paths(TestCase):
         known = replace(facts, odds=tuple(float(o is outcome) for o in OUTCOMES))
         found = triage(known)
         self.assertAlmostEqual(found.matters, 0, places=6)
-        self.assertIsNone(found.turn)
+        self.assertTrue(found.turn is None or found.turn.gain < 0.5)
 
     def test_the_usual_judgements(self):
         dear = replace(SOUND, odds=(1.0, 0.0, 0.0, 0.0))

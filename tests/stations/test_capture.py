@@ -2,6 +2,8 @@
 
 from decimal import Decimal
 
+from django.urls import reverse
+
 from core.intake.approach import Approach
 from stations.intake import capture, facts
 from stations.intake import services as intake
@@ -79,6 +81,13 @@ class SavedAsOneGoes(PageTest):
         self.post("intake:all-there", [self.unit.number])
         self.assertEqual(set(self.unit.contents.values_list("presence", flat=True)), {"present"})
 
+    def test_what_is_to_be_imaged_is_not_cleared_before(self):
+        Unit.objects.filter(pk=self.unit.pk).update(data_keep=True, data_on_board=True)
+        there = reverse("intake:decide", args=[self.unit.number, "sanitise"])
+        self.assertContains(self.client.post(there, {"how": "clear"}, follow=True), "to be imaged first")
+        self.client.post(there, {"how": "clear", "imaged": "yes"})
+        self.assertIsNotNone(self.again(self.unit).data_cleared_at)
+
     def test_a_finding_in_two_presses(self):
         page = self.post("intake:add-finding", [self.unit.number], face="screen", quick="scratch", x="0.2", y="0.7")
         self.assertRedirects(page, f"/intake/W-{self.unit.number}/#finding", fetch_redirect_response=False)
@@ -126,7 +135,9 @@ class LikeTheLast(PageTest):
 class ReadOffAUnit(PageTest):
     def setUp(self):
         super().setUp()
-        MachineModel.objects.filter(pk=self.model.pk).update(year_from=1986, year_to=1990)
+        MachineModel.objects.filter(pk=self.model.pk).update(
+            year_from=1986, year_to=1990, adapter="9 V DC, 1 A, centre minus"
+        )
         SerialPattern.objects.create(maker="Halden", pattern="HM-{year:1}{week:2}{sequence:3}-{plant:2}")
         VariantRule.objects.create(maker="Halden", base=1500, at_base="v100_120", at_next="v220_240")
         (self.unit,) = self.receive()
@@ -145,6 +156,8 @@ class ReadOffAUnit(PageTest):
             ("approval", "D4XBL88", "grantee D4X"),
             ("signal", "15,7 60", "525 lines"),
             ("variant", "1501", "220–240 V"),
+            ("adapter", "9 V AC 1 A", "never swap them"),
+            ("adapter", "9 V DC 2 A centre minus", "may be used"),
         ):
             with self.subTest(kind):
                 self.assertContains(self.look(kind, typed), words)

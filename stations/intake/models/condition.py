@@ -111,6 +111,7 @@ class UnitFact(models.Model):
         APPROVAL = "approval", "approval number"
         SIGNAL = "signal", "colour signal"
         VARIANT = "variant", "mains variant"
+        ADAPTER = "adapter", "adapter offered"
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="facts")
     kind = models.CharField(max_length=10, choices=Kind)

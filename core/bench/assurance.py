@@ -1,0 +1,143 @@
+"""How sure we may be after so many clean runs, and when a fix counts as confirmed."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from enum import StrEnum
+from math import ceil, log
+
+from scipy.special import betaincinv
+
+CONFIDENCE = 0.95
+# Off for so long counts as cold (common practice, no source).
+COLD_AFTER = timedelta(hours=12)
+
+
+def failure_bounds(runs: int, failures: int, confidence: float = CONFIDENCE) -> tuple[float, float]:
+    """Lowest and highest failure rate that these runs allow, each by itself at `confidence`.
+
+    Exact one-sided bounds (Clopper and Pearson 1934): quantiles of the beta distribution. `failures` from 0 to
+    `runs`, confidence above 0 and under 1 (ValueError otherwise); no runs say nothing: 0 to 1.
+    """
+    if not 0 <= failures <= runs or not 0 < confidence < 1:
+        raise ValueError("Failures go from 0 to the number of runs, confidence from 0 to 1.")
+    if runs == 0:
+        return 0.0, 1.0
+    low = 0.0 if failures == 0 else float(betaincinv(failures, runs - failures + 1, 1 - confidence))
+    high = 1.0 if failures == runs else float(betaincinv(failures + 1, runs - failures, confidence))
+    return low, high
+
+
+def clean_runs_needed(reliability: float, confidence: float = CONFIDENCE) -> int:
+    """Clean runs in a row that show a `reliability` (share of runs that pass) at `confidence`; both in (0, 1).
+
+    n = ceil(ln(1 - C) / ln R), the success-run theorem: 22 for 90/90, 29 for R 90, C 95, 59 for 95/95, 299 for 99/95.
+    """
+    if not (0 < reliability < 1 and 0 < confidence < 1):
+        raise ValueError("Reliability and confidence lie between 0 and 1.")
+    return ceil(log(1 - confidence) / log(reliability) - 1e-9)
+
+
+@dataclass(frozen=True)
+class Sureness:
+    """So many starts, so many of them failed; `could_be` is the highest failure rate still possible, `more` how many
+    clean ones in a row are still wanted to claim under `claim`, None when a failure stands in the way."""
+
+    runs: int
+    failures: int
+    could_be: float
+    claim: float
+    more: int | None
+
+    @property
+    def words(self) -> str:
+        if not self.runs:
+            return "Nothing is known: not started once."
+        clean = self.runs - self.failures
+        rate = f"could still fail {self.could_be * 100:.0f} times in 100 (95 % sure)"
+        return f"{clean} of {self.runs} starts clean: {rate}."
+
+
+def how_sure(outcomes: Sequence[bool], claim: float = 0.1) -> Sureness:
+    """What starts in order (True: clean) allow to be claimed. A failure makes the count of clean ones begin again."""
+    failures = outcomes.count(False)
+    since = len(outcomes) - 1 - max((i for i, ok in enumerate(outcomes) if not ok), default=-1)
+    needed = clean_runs_needed(1 - claim)
+    return Sureness(
+        len(outcomes),
+        failures,
+        failure_bounds(since if failures else len(outcomes), 0)[1] if since or not failures else 1.0,
+        claim,
+        max(0, needed - since),
+    )
+
+
+class Condition(StrEnum):
+    """How a machine was when it was run."""
+
+    COLD = "cold"
+    WARM = "warm"
+    CLOSED = "closed"
+
+    @property
+    def label(self) -> str:
+        return {"cold": "from cold", "warm": "warm", "closed": "closed up"}[self.value]
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One run of the step that failed: when, under which conditions, and whether it passed."""
+
+    when: datetime
+    conditions: frozenset[Condition]
+    passed: bool
+
+
+class Fix(StrEnum):
+    NONE = "none"
+    FAILED = "failed"
+    PROVISIONAL = "provisional"
+    CONFIRMED = "confirmed"
+
+
+@dataclass(frozen=True)
+class FixStanding:
+    """Where a fix stands, and in words what is still wanted before it may be trusted."""
+
+    fix: Fix
+    wanted: tuple[str, ...]
+
+
+def fix_standing(fixed_at: datetime, trials: Sequence[Trial]) -> FixStanding:
+    """A fix is confirmed once the failing step passed from cold, off for 12 hours or more after the fix, and closed up.
+
+    Only trials after the fix count; one that fails ends its trust. Trials in the order of time.
+    """
+    after = [t for t in trials if t.when > fixed_at]
+    if any(not t.passed for t in after):
+        return FixStanding(Fix.FAILED, ("it failed again since: the cause is not found",))
+    cold = any(Condition.COLD in t.conditions and t.when - fixed_at >= COLD_AFTER for t in after)
+    closed = any(Condition.CLOSED in t.conditions for t in after)
+    wanted = []
+    if not cold:
+        wanted.append("a pass from cold, off for twelve hours or more, on another day")
+    if not closed:
+        wanted.append("a pass closed up, with shields and covers on")
+    return FixStanding(Fix.PROVISIONAL if wanted else Fix.CONFIRMED, tuple(wanted))
+
+
+def depends_on(trials: Sequence[Trial]) -> str:
+    """What the outcome seems to hang on, with what to try next; empty when nothing shows.
+
+    A condition counts when it was run both ways and always failed one way and always passed the other.
+    """
+    for condition, words in (
+        (Condition.COLD, "Depends on temperature: {0} cold, {1} warm. Heat or cool one area at a time."),
+        (Condition.CLOSED, "Depends on the case: {0} closed up, {1} open. Put covers and shields on one at a time."),
+    ):
+        with_it = {t.passed for t in trials if condition in t.conditions}
+        without = {t.passed for t in trials if condition not in t.conditions}
+        if len(with_it) == len(without) == 1 and with_it != without:
+            passes = with_it == {True}
+            return words.format(*(("passes", "fails") if passes else ("fails", "passes")))
+    return ""

@@ -1,0 +1,223 @@
+"""Fault finding: who is suspected, what each result says of them, and the next action that tells most a minute."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+Floats = npt.NDArray[np.float64]
+
+# One suspect this likely counts as found.
+FOUND = 0.9
+# A risk of 1 to something irreplaceable weighs like so many minutes of work (common practice, no source).
+RISK_MINUTES = 120.0
+
+
+@dataclass(frozen=True)
+class Suspect:
+    """A possible cause. `weight` is its prior against the others'; `signs` raise it when intake found them."""
+
+    code: str
+    words: str
+    weight: float
+    signs: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Action:
+    """Something to try. `shows` is how likely its first answer is under each suspect, `otherwise` under the rest.
+
+    No result is certain: every chance lies above 0 and below 1. `risk` is the chance of harming something
+    irreplaceable. `group` names a load that is taken off; `needs` a known-good part that stands in.
+    """
+
+    code: str
+    words: str
+    yes: str
+    no: str
+    minutes: float
+    shows: Mapping[str, float]
+    otherwise: float = 0.05
+    risk: float = 0.0
+    caution: str = ""
+    needs: str = ""
+
+    def __post_init__(self) -> None:
+        if self.minutes <= 0 or not 0 <= self.risk <= 1:
+            raise ValueError(f"{self.code}: minutes above 0, risk from 0 to 1.")
+        if any(not 0 < chance < 1 for chance in (*self.shows.values(), self.otherwise)):
+            raise ValueError(f"{self.code}: no result is certain.")
+
+
+@dataclass(frozen=True)
+class Next:
+    """An action worth its minutes: `bits` it is expected to tell, how likely its first answer is, and the reason."""
+
+    action: Action
+    bits: float
+    likely: float
+    rate: float
+
+    @property
+    def why(self) -> str:
+        split = f"{self.action.yes} {self.likely * 100:.0f} in 100, {self.action.no} {(1 - self.likely) * 100:.0f}"
+        return f"tells {self.bits:.2f} bits in {self.action.minutes:.0f} min: {split}"
+
+
+def entropy(chances: Sequence[float] | Floats) -> float:
+    """Doubt in bits: −Σ p·log2 p (Shannon 1948)."""
+    p = np.asarray(chances, dtype=float)
+    p = p[p > 0]
+    return float(-(p * np.log2(p)).sum())
+
+
+def priors(
+    suspects: Sequence[Suspect],
+    signs: Mapping[str, int] | None = None,
+    closed: Mapping[str, int] | None = None,
+    strength: float = 10.0,
+) -> tuple[float, ...]:
+    """Where to begin: the library's weights, corrected by the shop's own closed faults of this symptom (Dirichlet, the
+    library worth `strength` faults), then raised by what intake found on this unit. Adds up to 1."""
+    weights = np.array([s.weight for s in suspects], dtype=float)
+    p = weights / weights.sum()
+    counts = np.array([(closed or {}).get(s.code, 0) for s in suspects], dtype=float)
+    p = (strength * p + counts) / (strength + counts.sum())
+    for place, suspect in enumerate(suspects):
+        for sign, factor in suspect.signs.items():
+            if (signs or {}).get(sign):
+                p[place] *= factor
+    return tuple(float(x) for x in p / p.sum())
+
+
+def chances(action: Action, suspects: Sequence[Suspect], trust: float = 1.0) -> Floats:
+    """How likely the first answer is under each suspect. An old or unverified known-good part makes it say less:
+    with `trust` under 1 the chances move towards a coin's toss."""
+    raw = np.array([action.shows.get(s.code, action.otherwise) for s in suspects])
+    return trust * raw + (1 - trust) * 0.5
+
+
+def after(
+    suspects: Sequence[Suspect], before: Sequence[float], action: Action, yes: bool, trust: float = 1.0
+) -> tuple[float, ...]:
+    """Bayes' theorem: how likely each suspect is once the action has answered. Adds up to 1."""
+    shows = chances(action, suspects, trust)
+    joint = np.asarray(before) * (shows if yes else 1 - shows)
+    return tuple(float(x) for x in joint / joint.sum())
+
+
+def next_actions(
+    suspects: Sequence[Suspect],
+    now: Sequence[float],
+    actions: Sequence[Action],
+    trust: Mapping[str, float] | None = None,
+    irreplaceable: float = 1.0,
+    most: int = 5,
+) -> tuple[Next, ...]:
+    """The actions that tell most for each minute, the best first.
+
+    What an action tells is the doubt it takes away on average (expected information). Its cost is its minutes
+    and the risk to what can't be replaced, weighed by `irreplaceable` (1 usual, 3 for a conserved machine).
+    """
+    if not actions:
+        return ()
+    p = np.asarray(now, dtype=float)
+    shows = np.stack([chances(a, suspects, (trust or {}).get(a.code, 1.0)) for a in actions])
+    likely = shows @ p
+    doubt = _binary(likely) - _binary(shows) @ p
+    minutes = np.array([a.minutes + a.risk * RISK_MINUTES * irreplaceable for a in actions])
+    rates = doubt / minutes
+    order = np.argsort(-rates, kind="stable")[:most]
+    return tuple(Next(actions[i], float(doubt[i]), float(likely[i]), float(rates[i])) for i in order)
+
+
+def _binary(p: Floats) -> Floats:
+    """Doubt in bits of a two-way answer."""
+    q = np.clip(p, 1e-12, 1 - 1e-12)
+    return np.asarray(-(q * np.log2(q) + (1 - q) * np.log2(1 - q)))
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """Whether to go on: the found suspect, or why not to go on; both empty while going on pays."""
+
+    found: str = ""
+    stop: str = ""
+
+
+def verdict(
+    suspects: Sequence[Suspect], now: Sequence[float], best: Next | None, labour_rate: float, gain: float
+) -> Verdict:
+    """Stop when one suspect is likely enough, or when what is still wanted costs more than the repair gains.
+
+    Minutes wanted: the doubt that is left over what the best action tells a minute. `labour_rate` an hour.
+    """
+    top = int(np.argmax(now))
+    if now[top] >= FOUND:
+        return Verdict(found=suspects[top].code)
+    if best is None or best.bits < 0.01:
+        return Verdict(stop="Nothing in the library tells the rest apart. Try something of your own, or stop here.")
+    cost = entropy(now) / best.rate / 60 * labour_rate
+    if cost > gain:
+        return Verdict(stop=f"Going on costs about {cost:.0f}, the repair gains {gain:.0f}: stop, or sell it as it is.")
+    return Verdict()
+
+
+def halving(now: Mapping[str, float]) -> tuple[str, ...]:
+    """Which loads to take off together to find a short: those whose chances come nearest to half; the likelier first.
+
+    With equal loads that is half of them, so n loads take log2 n tries; a load likelier than all others
+    together is tried by itself.
+    """
+    ranked = sorted(now, key=lambda load: (-now[load], load))
+    whole = sum(now.values())
+    best: tuple[str, ...] = tuple(ranked[:1])
+    chosen: list[str] = []
+    running, least = 0.0, abs(now[ranked[0]] - whole / 2)
+    for load in ranked:
+        if abs(running + now[load] - whole / 2) <= abs(running - whole / 2):
+            chosen.append(load)
+            running += now[load]
+        if abs(running - whole / 2) < least - 1e-12:
+            best, least = tuple(chosen), abs(running - whole / 2)
+    return best
+
+
+def one_by_one(chance: Sequence[float], minutes: Sequence[float]) -> tuple[int, ...]:
+    """The order in which to check suspects one by one, by chance ÷ minutes: the least expected time to find a fault."""
+    return tuple(sorted(range(len(chance)), key=lambda i: (-chance[i] / minutes[i], i)))
+
+
+def expected_minutes(order: Sequence[int], chance: Sequence[float], minutes: Sequence[float]) -> float:
+    """Minutes until a single fault is found on average, checking in this order (every check is sure)."""
+    spent, total = 0.0, 0.0
+    for i in order:
+        spent += minutes[i]
+        total += chance[i] * spent
+    return total
+
+
+@dataclass(frozen=True)
+class KnownGood:
+    """A part or fixture that stands in: days since it was last shown to be good (None: never), and uses since."""
+
+    days: int | None
+    uses: int
+
+    @property
+    def trust(self) -> float:
+        """How far its word counts, 0 to 1: halves towards a coin's toss every year, a little with every use.
+
+        Never verified counts a third (judgement; common practice, no source).
+        """
+        if self.days is None:
+            return 0.33
+        return float(0.98 * 0.5 ** (self.days / 365) * 0.995**self.uses)
+
+    @property
+    def words(self) -> str:
+        if self.days is None:
+            return "never shown to be good: its word counts little"
+        age = f"shown to be good {self.days} days ago, used {self.uses} times since"
+        return age if self.trust > 0.8 else f"{age}: check it first, or trust it less"
