@@ -9,6 +9,9 @@ _PREFIX = {
     "k": Decimal(1000),
     "M": Decimal(10) ** 6,
     "µ": Decimal("0.000001"),
+    "u": Decimal("0.000001"),
+    "n": Decimal("0.000000001"),
+    "p": Decimal("0.000000000001"),
 }
 _TYPED = re.compile(r"^\s*([+\-−]?\d+(?:[.,]\d+)?)\s*([a-zA-ZµΩ%°]*)\s*$")
 
@@ -32,7 +35,7 @@ def parse_reading(text: str, unit: str) -> Decimal:
     written = match[2]
     if not written or written == unit:
         return number
-    prefix = written.removesuffix(unit) if written.endswith(unit) else None
+    prefix = written.removesuffix(unit) if written.endswith(unit) or written in _PREFIX else None
     if prefix is None or prefix not in _PREFIX:
         raise QuantityError(f"This step is read in {unit}; you typed {written}.")
     return number * _PREFIX[prefix]

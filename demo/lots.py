@@ -8,6 +8,8 @@ from core.buying.share import Basis
 from core.intake.approach import Approach
 from demo.bank import MODELS
 from demo.days import Hand
+from stations.bench import evidence, faults, instruments, timers
+from stations.bench import services as bench
 from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, Lot
@@ -288,7 +290,7 @@ class Shop:
         # Proven, to be graded.
         d2 = hand.assess(d2, "period", wrong=("mouse",))
         hand.find(d2, "right", "yellowing", 3, "window side", 60)
-        hand.test(d2)
+        self.solved(hand, d2)
         # The drive may hold the college's data, and photos are missing.
         d3 = hand.assess(d3, "period")
         hand.test(d3)
@@ -297,8 +299,8 @@ class Shop:
         # In the middle of a plan.
         d4 = hand.assess(d4, "period", missing=("front badge",))
         hand.find(d4, "front", "missing", 2, "badge gone, two pins left")
-        hand.moment = self.now - timedelta(hours=5)
-        hand.test(d4, stop_at="fn-picture")
+        hand.moment = self.now - timedelta(minutes=55)
+        hand.do(timers.start, hand.test(d4, stop_at="fn-memory"), "fn-memory")
         # A job with a decision: its limit is used up.
         hand.moment = self.now - timedelta(days=8)
         t1 = hand.assess(t1, "period")
@@ -312,14 +314,72 @@ class Shop:
             [("Logic chip 74LS42", 2)],
             decision="45 minutes are used up: 15 more, or keep it as a donor?",
         )
+        self.by_temperature(hand, t1)
         # Kept for parts.
         t2 = hand.assess(t2, "donor", missing=("keyboard", "line lead"))
         hand.find(t2, "front", "crack", 4, "bezel broken in two", 30)
         # Assessed, waiting for the bench; and work going on.
         k1 = hand.assess(k1, "period")
+        hand.test(k1, fail={"supply-load": "sags: 4.21 V at 3 A, though right unloaded"})
         k2 = hand.assess(k2, "period", missing=("terminator",))
         hand.test(k2, fail={"fn-drives": "spins up, never ready"})
         hand.work(k2, "Free the stuck head stop", "repair", 30)
+
+    def solved(self, hand: Hand, unit: Unit) -> None:
+        """A picture that rolled when warm: found, mended, and shown to hold from cold and closed up."""
+        hand.test(unit, fail={"fn-picture": "rolls after ten minutes"})
+        case = hand.do(faults.open_case, unit, "unsteady", "rolls after ten minutes, steady when cold")
+        hand.do(faults.record_try, case, "swap-screen", False, "same cable, standard as before")
+        hand.do(faults.record_try, case, "ripple", True, "5 V and 12 V, cold and warm")
+        hand.do(faults.record_try, case, "esr", True, "in place, unplugged")
+        hand.do(faults.close_case, case, "supplycaps", "two dried capacitors beside the regulator", "both replaced")
+        hand.test(unit, cold=False)
+        hand.wait(hours=20)
+        hand.do(bench.note_start, unit, True, True, False)
+        hand.do(bench.note_start, unit, True, False, True)
+
+    def by_temperature(self, hand: Hand, unit: Unit) -> None:
+        """Starts from cold, fails warm: every time."""
+        for cold, passed in ((True, True), (False, False), (True, True), (False, False)):
+            hand.wait(hours=13 if cold else 1)
+            hand.do(bench.note_start, unit, passed, cold, False, "" if passed else "5 V down to 4.3 V after a while")
+        case = hand.do(faults.open_case, unit, "warm", "5 V sinks once it is warm")
+        hand.do(faults.record_try, case, "reseat", False)
+
+    def only_closed_up(self) -> None:
+        """Runs open on the bench, fails as soon as the cover is on."""
+        unit = Unit.objects.get(title="Corvane Micro 3", stage="graded")
+        hand = self.hand(self.tobin, 1.5, "closed")
+        for closed in (False, True, False, True):
+            hand.wait(hours=1)
+            hand.do(bench.note_start, unit, not closed, False, closed, "no beep, black" if closed else "")
+        case = hand.do(faults.open_case, unit, "closed", "dead with the cover on, runs without it")
+        hand.do(faults.record_try, case, "fan-blow", False, "cover on, side open")
+
+    def shelf(self) -> None:
+        """What is known to be good, one thing long not looked at; the instruments of the bench; a benchmark."""
+        hand = self.hand(self.tobin, 2, "shelf")
+        for name, kind, stands_in, days in (
+            ("Bench supply 5/12 V", "fixture", "supply", 12),
+            ("Memory set, 256 KiB", "part", "memory", 40),
+            ("Grey keyboard, spring keys", "part", "keyboard", 400),
+            ("Green screen, composite", "part", "screen", 25),
+            ("Test machine, AT class", "machine", "test machine", None),
+        ):
+            seen = (self.now - timedelta(days=days)).date() if days else None
+            data = {"name": name, "kind": kind, "stands_in": stands_in, "place": "shelf K", "verified_on": seen}
+            hand.do(faults.shelve, data)
+        owner = self.hand(self.runa, 2, "instruments")
+        for name, role, port in (
+            ("Bench meter", "meter", 8205),
+            ("Electronic load", "load", 8206),
+            ("Code reader", "reader", 8207),
+        ):
+            owner.do(instruments.add, {"name": name, "role": role, "port": port})
+        unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
+        for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
+            data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}
+            hand.do(evidence.record_benchmark, unit, data | {"values": runs})
 
     def saltgate_gift(self) -> None:
         """A gift: no price, only the van."""
@@ -420,6 +480,8 @@ class Shop:
             hand.do(facts.keep_fact, l1, "date_code", typed, 0, on_what, repair)
         hand.do(facts.keep_fact, l1, "memory", "36 x 256K x 1", 0, "main board", False)
         hand.do(facts.keep_fact, l1, "approval", "D4X-BL88", 0, "type plate", False)
+        hand.moment = self.now - timedelta(hours=4)
+        hand.do(timers.start, hand.test(l1, stop_at="soak"), "soak")
         hand.measure_colour(
             l1, "top cover", "found", (236, 226, 206), ((226, 205, 158), (222, 199, 150), (230, 214, 176))
         )

@@ -51,6 +51,8 @@ def load() -> None:
         shop.museum_custody,
         shop.norrvik_crate,
         shop.planned_bids,
+        shop.only_closed_up,
+        shop.shelf,
     ):
         lot()
 

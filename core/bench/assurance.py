@@ -40,36 +40,30 @@ def clean_runs_needed(reliability: float, confidence: float = CONFIDENCE) -> int
 
 @dataclass(frozen=True)
 class Sureness:
-    """So many starts, so many of them failed; `could_be` is the highest failure rate still possible, `more` how many
-    clean ones in a row are still wanted to claim under `claim`, None when a failure stands in the way."""
+    """So many starts, so many of them failed. `could_be` is the highest failure rate they still allow at 95 %; `more`
+    is how many clean ones in a row are still wanted before a rate under `claim` may be claimed."""
 
     runs: int
     failures: int
     could_be: float
     claim: float
-    more: int | None
+    more: int
 
     @property
     def words(self) -> str:
         if not self.runs:
             return "Nothing is known: not started once."
         clean = self.runs - self.failures
-        rate = f"could still fail {self.could_be * 100:.0f} times in 100 (95 % sure)"
-        return f"{clean} of {self.runs} starts clean: {rate}."
+        worst = f"{self.could_be * 100:.0f} times in 100"
+        return f"{clean} of {self.runs} starts clean: it could still fail {worst} (95 % sure)."
 
 
 def how_sure(outcomes: Sequence[bool], claim: float = 0.1) -> Sureness:
     """What starts in order (True: clean) allow to be claimed. A failure makes the count of clean ones begin again."""
-    failures = outcomes.count(False)
+    failures = list(outcomes).count(False)
     since = len(outcomes) - 1 - max((i for i, ok in enumerate(outcomes) if not ok), default=-1)
-    needed = clean_runs_needed(1 - claim)
-    return Sureness(
-        len(outcomes),
-        failures,
-        failure_bounds(since if failures else len(outcomes), 0)[1] if since or not failures else 1.0,
-        claim,
-        max(0, needed - since),
-    )
+    could_be = failure_bounds(len(outcomes), failures)[1]
+    return Sureness(len(outcomes), failures, could_be, claim, max(0, clean_runs_needed(1 - claim) - since))
 
 
 class Condition(StrEnum):

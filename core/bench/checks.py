@@ -5,10 +5,13 @@ Limits: switching supplies +-5 % on +5 V and +12 V, +-10 % on -12 V (ATX12V desi
 74-series logic 4.75 to 5.25 V (74-series data sheets). Everything else: common practice, no source.
 """
 
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from typing import Any
+
+from core.bench.conditions import holds
 
 
 class Supply(StrEnum):
@@ -56,6 +59,7 @@ class Group(StrEnum):
     POWER = "power"
     FUNCTION = "function"
     SOAK = "soak"
+    CLOSED = "closed"
 
     @property
     def label(self) -> str:
@@ -67,6 +71,27 @@ class Group(StrEnum):
             "power": "First power",
             "function": "Functions",
             "soak": "Soak",
+            "closed": "Closed up",
+        }[self.value]
+
+
+class Kind(StrEnum):
+    """What is done at a step, and so what it takes to record it."""
+
+    LOOK = "look"
+    DO = "do"
+    MEASURE = "measure"
+    LOAD = "load"
+    TIMED = "timed"
+
+    @property
+    def label(self) -> str:
+        return {
+            "look": "look",
+            "do": "do",
+            "measure": "measure, one reading",
+            "load": "measure under steps of load",
+            "timed": "let it run, with a timer",
         }[self.value]
 
 
@@ -82,10 +107,25 @@ class BenchFacts:
     mains: str = "230 V"
     leak_found: bool = False
     rework_found: bool = False
+    swollen_found: bool = False
+    form_factor: str = "desktop"
+    approach: str = ""
 
     @property
-    def has_own_mains(self) -> bool:
-        return self.supply in {Supply.LINEAR, Supply.SWITCHING}
+    def named(self) -> dict[str, object]:
+        """The facts by the names that conditions use."""
+        return {
+            "supply": self.supply.value,
+            "battery": self.battery.value,
+            "form": self.form_factor,
+            "approach": self.approach,
+            "tube": self.picture_tube,
+            "drives": self.drives > 0,
+            "keyboard": self.keyboard,
+            "leak": self.leak_found,
+            "rework": self.rework_found,
+            "swollen": self.swollen_found,
+        }
 
 
 @dataclass(frozen=True)
@@ -100,19 +140,78 @@ class Limits:
 
 @dataclass(frozen=True)
 class Check:
-    """One check. `gate`: later steps stay locked until it is passed; `safety`: its failure is a hold."""
+    """One check. `gate`: later steps stay locked until it is passed; `safety`: its failure is a hold.
+
+    `when` says for which machines it is wanted (see core/bench/conditions.py). Minutes are hands-on,
+    `alone_minutes` those in which it runs by itself.
+    """
 
     code: str
     group: Group
     title: str
     instruction: str
-    wanted: Callable[[BenchFacts], bool] = field(default=lambda facts: True, repr=False)
+    when: str = ""
     caution: str = ""
     limits: Limits | None = None
     gate: bool = False
     safety: bool = False
     minutes: int = 3
     alone_minutes: int = 0
+    why: str = ""
+    needs: str = ""
+    kind: Kind | None = None
+
+    @property
+    def does(self) -> Kind:
+        """The kind of step, by what it has when nothing is said."""
+        if self.kind:
+            return self.kind
+        if self.limits:
+            return Kind.MEASURE
+        return Kind.TIMED if self.alone_minutes else Kind.LOOK if self.group is Group.LOOK else Kind.DO
+
+    def wanted(self, facts: BenchFacts) -> bool:
+        return holds(self.when, facts.named)
+
+
+def as_data(check: Check) -> dict[str, object]:
+    """A check as plain data, for the record of a run: what was asked then, whatever the library says later."""
+    limits = check.limits
+    return {
+        "code": check.code,
+        "group": check.group.value,
+        "title": check.title,
+        "instruction": check.instruction,
+        "when": check.when,
+        "caution": check.caution,
+        "limits": None
+        if limits is None
+        else [str(limits.low), str(limits.high), limits.unit, None if limits.nominal is None else str(limits.nominal)],
+        "gate": check.gate,
+        "safety": check.safety,
+        "minutes": check.minutes,
+        "alone_minutes": check.alone_minutes,
+        "why": check.why,
+        "needs": check.needs,
+        "kind": check.does.value,
+    }
+
+
+def from_data(data: Mapping[str, Any]) -> Check:
+    """The check that as_data wrote down."""
+    limits = data["limits"]
+    return Check(
+        **{
+            **data,
+            "group": Group(data["group"]),
+            "kind": Kind(data["kind"]),
+            "limits": None
+            if limits is None
+            else Limits(
+                Decimal(limits[0]), Decimal(limits[1]), limits[2], None if limits[3] is None else Decimal(limits[3])
+            ),
+        }
+    )
 
 
 def _limits(low: str, nominal: str, high: str, unit: str = "V") -> Limits:
@@ -133,17 +232,28 @@ LIBRARY: tuple[Check, ...] = (
         Group.LOOK,
         "Battery has not leaked",
         "Find the battery. Look for white or green crust on it, under it and along the tracks. Take a leaking one out before anything else.",
-        wanted=lambda facts: facts.battery is not Battery.NONE,
+        when="battery!=none",
         caution="Leaked cells are corrosive: gloves and goggles. Lithium cells: never short, crush or charge.",
         gate=True,
         safety=True,
+    ),
+    Check(
+        "look-caps",
+        Group.LOOK,
+        "Swollen capacitors are out",
+        "Take out every capacitor that bulges or leaks before power. Note value and volts as marked.",
+        when="swollen",
+        caution="Unplugged is not discharged. What leaked burns the skin: gloves.",
+        why="A swollen one fails under power, and may take the supply along.",
+        gate=True,
+        minutes=10,
     ),
     Check(
         "look-rework",
         Group.LOOK,
         "Earlier work is understood",
         "Trace every jumper wire, tape joint and odd-coloured wire. Check that no plug was put back reversed.",
-        wanted=lambda facts: facts.rework_found,
+        when="rework",
         minutes=8,
     ),
     Check(
@@ -151,7 +261,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "Discharge the picture tube",
         "Two people. Earthed probe under the anode cap, hold for ten seconds, wait five minutes, do it again. Measure: nothing left.",
-        wanted=lambda facts: facts.picture_tube,
+        when="tube",
         caution="A picture tube holds a dangerous charge with the plug out, and implodes when knocked. Only for people trained to do it, under your local rules.",
         gate=True,
         safety=True,
@@ -162,7 +272,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "Discharge the supply",
         "Unplugged. Wait for the bleeder, then measure the large capacitor with the meter on its highest DC range. Go on only below 60 V.",
-        wanted=lambda facts: facts.supply is Supply.SWITCHING,
+        when="supply=switching",
         caution="The large capacitor of a switching supply stands at over 300 V and keeps it. Discharge with the proper tool, never with a screwdriver.",
         limits=_limits("0", "0", "60"),
         gate=True,
@@ -174,7 +284,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "Mains lead, fuse and earth are sound",
         "Look along the whole lead and at the plug. Fuse of the marked value. Earth pin to bare metal of the case under 0.5 Ω.",
-        wanted=lambda facts: facts.has_own_mains,
+        when="supply=linear|switching",
         caution="Mains work is for competent people under your local rules. If earth is not sound, the machine is not plugged in.",
         limits=_limits("0", "0.1", "0.5", "Ω"),
         gate=True,
@@ -186,7 +296,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "The adapter is the right kind",
         "Read the plate of the adapter and of the machine: AC or DC, volts, current, polarity of the plug. All four must agree.",
-        wanted=lambda facts: facts.supply in {Supply.EXTERNAL_DC, Supply.EXTERNAL_AC},
+        when="supply=external_dc|external_ac",
         caution="An AC adapter must never be swapped for a DC one of the same voltage, or the reverse.",
         gate=True,
         safety=True,
@@ -205,7 +315,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SUPPLY,
         "Adapter output, alternating",
         "Adapter alone, meter on AC volts. An unloaded adapter reads high: up to a third over its plate.",
-        wanted=lambda facts: facts.supply is Supply.EXTERNAL_AC,
+        when="supply=external_ac",
         limits=_limits("9", "10", "13"),
         gate=True,
     ),
@@ -214,7 +324,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SUPPLY,
         "+5 V under load, supply alone",
         "Board unplugged, load on the +5 V output. Hold the probes on the supply’s own output pins. Wait for the reading to settle.",
-        wanted=lambda facts: facts.supply is not Supply.NONE and facts.supply is not Supply.EXTERNAL_AC,
+        when="supply!=none|external_ac",
         caution="First time on mains: isolated and current-limited, one hand behind your back, nobody alone in the room.",
         limits=_limits("4.75", "5.00", "5.25"),
         gate=True,
@@ -225,9 +335,33 @@ LIBRARY: tuple[Check, ...] = (
         Group.SUPPLY,
         "+12 V under load, supply alone",
         "Load on the +12 V output as well. A drive motor wants it steady.",
-        wanted=lambda facts: facts.supply is Supply.SWITCHING,
+        when="supply=switching",
         limits=_limits("11.4", "12.0", "12.6"),
         minutes=4,
+    ),
+    Check(
+        "supply-load",
+        Group.SUPPLY,
+        "+5 V under steps of load",
+        "Load on the +5 V output. Take the volts at no load, at a half and at the load on its plate. The line tells the output resistance.",
+        when="supply=switching|linear",
+        caution="The regulator and its tab are hot within a minute. Keep gloves and leads off it.",
+        why="A supply that is right unloaded may sag when the drives start.",
+        limits=_limits("4.75", "5.00", "5.25"),
+        kind=Kind.LOAD,
+        needs="electronic load",
+        minutes=8,
+    ),
+    Check(
+        "supply-ripple",
+        Group.SUPPLY,
+        "Ripple on +5 V under load",
+        "Scope on the +5 V output under load, short ground lead, 20 MHz limit. Peak to peak.",
+        when="supply=switching",
+        caution="Never ground a scope to the mains side.",
+        limits=Limits(Decimal(0), Decimal("0.05"), "V", Decimal("0.02")),
+        needs="scope",
+        minutes=5,
     ),
     Check(
         "power-first",
@@ -258,7 +392,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.FUNCTION,
         "Tube: focus, size, burn-in",
         "Full white page, then text in the corners. Note burnt-in shapes on the condition map.",
-        wanted=lambda facts: facts.picture_tube,
+        when="tube",
         minutes=4,
     ),
     Check(
@@ -266,7 +400,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.FUNCTION,
         "Every key, once",
         "Press every key once and watch it arrive. Note the ones that need force, repeat or stay silent.",
-        wanted=lambda facts: facts.keyboard,
+        when="keyboard",
         minutes=5,
     ),
     Check(
@@ -274,7 +408,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.FUNCTION,
         "Drives read, write and read elsewhere",
         "Format a scrap disk, write, read back, then read it in another machine. Never try a drive with a disk you care about.",
-        wanted=lambda facts: facts.drives > 0,
+        when="drives",
         minutes=8,
     ),
     Check(
@@ -297,7 +431,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.FUNCTION,
         "Clock keeps time unplugged",
         "Set the clock, switch off, unplug for ten minutes, look again.",
-        wanted=lambda facts: facts.battery is not Battery.NONE,
+        when="battery!=none",
         minutes=2,
         alone_minutes=10,
     ),
@@ -308,5 +442,14 @@ LIBRARY: tuple[Check, ...] = (
         "Leave it running four hours on the test loop. Off until cold. It must start and pass the loop once more.",
         minutes=5,
         alone_minutes=240,
+    ),
+    Check(
+        "closed-up",
+        Group.CLOSED,
+        "The same short set, closed up",
+        "Shields, covers and cards back in place, every screw in. Start it, picture, keyboard, one read from each drive.",
+        when="form!=board|drive",
+        why="Assembly can bring a fault back: a shield that touches, a cable that is pinched, heat that stays in.",
+        minutes=12,
     ),
 )

@@ -16,13 +16,12 @@ HEAT = "Hot air and freezer spray: goggles, ventilation, never on a picture tube
 
 @dataclass(frozen=True)
 class Symptom:
-    """What is seen. `suspects` at least six; `actions` tell them apart."""
+    """What is seen. `suspects` at least six; `actions` tell them apart (for a short they are made as one goes)."""
 
     code: str
     words: str
     suspects: tuple[Suspect, ...]
     actions: tuple[Action, ...]
-    shorted_loads: tuple[str, ...] = ()
 
 
 def _suspects(*rows: tuple[str, str, float] | tuple[str, str, float, dict[str, float]]) -> tuple[Suspect, ...]:
@@ -121,8 +120,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
          Action("unload", "Take all loads off and start the supply alone on a dummy load", "starts then", "still dead", 8,
                 {"short": 0.93, "softstart": 0.2}, 0.04, caution=LIVE),
          Action("battery-first", "Fit or measure the battery that the switch needs", "starts then", "still dead", 6,
-                {"softstart": 0.92}, 0.02)),
-        ("board", "drives", "cards", "screen", "fan")),
+                {"softstart": 0.92}, 0.02)),),
     Symptom("trips", "Trips or blows its fuse at once", _suspects(
         ("short", "a short on a rail", 30, WORK), ("rectifier", "rectifier or switching transistor shorted", 20),
         ("filtercap", "mains filter capacitor shorted", 18, CAPS), ("tantalum", "shorted tantalum capacitor", 16, CAPS),
@@ -136,8 +134,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
          Action("lift-filter", "Lift one leg of the filter capacitor and try current limited", "holds then", "still trips", 15,
                 {"filtercap": 0.94}, 0.03, caution=LIVE),
          Action("fuse-plate", "Compare the fuse with the plate: value and slow or fast", "wrong one", "right one", 2,
-                {"fuse": 0.95}, 0.02)),
-        ("board", "drives", "cards", "fan", "keyboard", "screen", "sound", "clock")),
+                {"fuse": 0.95}, 0.02)),),
     Symptom("no-picture", "Runs, but no picture", _suspects(
         ("screen", "the screen", 16), ("cable", "wrong or broken cable", 14), ("standard", "wrong signal standard", 12),
         ("video", "video board or chip", 18, LEAK), ("memory", "memory, so it never gets so far", 14),
@@ -245,6 +242,16 @@ SYMPTOMS: tuple[Symptom, ...] = (
          Action("chip-volts", "Measure the cell’s volts at the clock chip, off", "missing there", "there", 4, {"holder": 0.85, "corrosion": 0.85, "diode": 0.85}, 0.04),
          Action("jumper-look", "Look for the clear jumper", "on", "off", 2, {"jumper": 0.96}, 0.02))),
 )  # fmt: skip
+
+# The loads that may hold a rail down; which of them are there, the technician knows.
+LOADS = ("board", "drives", "cards", "screen", "fan", "keyboard", "sound", "clock")
+SHORT = Symptom(
+    "short",
+    "A rail is short to ground: which load?",
+    tuple(Suspect(load, f"the {load}", weight) for load, weight in zip(LOADS, (3, 2, 2, 1, 1, 1, 1, 1), strict=True)),
+    (),
+)
+SYMPTOMS = (*SYMPTOMS, SHORT)
 BY_CODE: Mapping[str, Symptom] = {symptom.code: symptom for symptom in SYMPTOMS}
 
 

@@ -72,8 +72,9 @@ def why_not(wanted: Adapter, offered: Adapter) -> str:
 
 
 _PLATE = re.compile(
-    r"(?P<volts>\d{1,3}(?:[.,]\d{1,2})?) ?v ?(?P<kind>ac|dc|~|=)?[ ,;]*(?P<amps>\d{1,4}(?:[.,]\d{1,2})?) ?(?P<milli>m)?a"
-    r"(?: ?(?P<late>ac|dc))?[ ,;]*(?P<pole>cent(?:re|er) ?(?:plus|minus|\+|-))?"
+    r"(?P<volts>\d{1,3}(?:[.,]\d{1,2})?) ?v ?(?P<kind>ac|dc|~|=)?[ ,;]*"
+    r"(?P<amps>\d{1,4}(?:[.,]\d{1,2})?) ?(?P<milli>m)?a(?: ?(?P<late>ac|dc))?[ ,;]*"
+    r"(?P<pole>cent(?:re|er) ?(?:plus|minus|\+|-))?"
 )
 
 

@@ -21,10 +21,12 @@
     if (event.key === "Escape") { why.hidden = true; form.querySelector("[data-key=p]")?.focus(); }
   });
   form.querySelectorAll("[data-say]").forEach((b) => b.addEventListener("click", () => { reason.value = b.dataset.say; reason.focus(); }));
-  const reading = form.elements.reading;
-  if (reading) reading.addEventListener("keydown", (event) => {
-    if (event.key === "Enter") { event.preventDefault(); form.querySelector("[data-key=p]").click(); }
-    if (event.key === "Escape") reading.blur();
+  /* The reading may be put anew by an instrument, so its keys are heard at the form. */
+  form.addEventListener("keydown", (event) => {
+    if (event.target.id !== "reading") return;
+    if (event.key === "Enter" && event.target.tagName === "INPUT") { event.preventDefault(); form.querySelector("[data-key=p]").click(); }
+    if (event.key === "Escape") event.target.blur();
   });
+  const reading = form.elements.reading;
   if (reading && !document.querySelector(".is-wrong")) reading.focus();
 })();

@@ -44,6 +44,13 @@
     setInterval(show, 10000);
   }
 
+  /* Timers go on by themselves; the page only shows what is left. */
+  const left = () => document.querySelectorAll("[data-until]").forEach((place) => {
+    const minutes = Math.ceil((new Date(place.dataset.until) - Date.now()) / 60000);
+    place.textContent = minutes <= 0 ? "over" : minutes >= 60 ? `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}` : `${minutes} min`;
+  });
+  if (document.querySelector("[data-until]")) { left(); setInterval(left, 10000); }
+
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong) wrong.focus();
   document.querySelectorAll("form[data-submits] select").forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

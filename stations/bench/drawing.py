@@ -1,9 +1,12 @@
-"""The limit band: where a reading lies between its limits, as drawing units."""
+"""What the bench draws: the limit band, a supply against its load, and how sure we are; as drawing units."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from core.bench.assurance import Sureness, clean_runs_needed
 from core.bench.checks import Limits
+from core.bench.electrics import LoadLine, load_line
 
 WIDTH = 580.0
 EDGE = 14.0
@@ -54,3 +57,66 @@ def limit_band(limits: Limits, value: Decimal | None, uncertainty: Decimal | Non
         tuple(place(float(number)) for number in earlier),
         one_sided,
     )
+
+
+CHART = (560.0, 190.0)
+LEFT, BOTTOM = 52.0, 160.0
+
+
+@dataclass(frozen=True)
+class LoadChart:
+    """Volts over amperes: measured points, the line through them, limits, and what the line says."""
+
+    line: LoadLine
+    points: tuple[tuple[float, float], ...]
+    start: tuple[float, float]
+    end: tuple[float, float]
+    limits: tuple[Mark, ...]
+    volts: tuple[Mark, ...]
+    amps: tuple[Mark, ...]
+
+
+def load_chart(points: Sequence[Sequence[float]], limits: Limits) -> LoadChart:
+    """Lay the points out; the axis of volts holds the points, not the limits when these are far away."""
+    line = load_line([(a, v) for a, v in points])
+    most = max(a for a, _ in points)
+    seen = [v for _, v in points] + [line.no_load, line.at(most)]
+    low, high = min(seen), max(seen)
+    room = max((high - low) * 0.25, 0.01)
+    low, high = low - room, high + room
+
+    def across(amps: float) -> float:
+        return round(LEFT + amps / most * (CHART[0] - LEFT - 20), 1)
+
+    def up(volts: float) -> float:
+        return round(BOTTOM - (volts - low) / (high - low) * (BOTTOM - 14), 1)
+
+    def marks(values: Sequence[float], place, text: str) -> tuple[Mark, ...]:
+        return tuple(Mark(place(value), format(value, text)) for value in values)
+
+    inside = [float(x) for x in (limits.low, limits.high) if low <= float(x) <= high]
+    return LoadChart(
+        line,
+        tuple((across(a), up(v)) for a, v in points),
+        (across(0.0), up(line.no_load)),
+        (across(most), up(line.at(most))),
+        marks(inside, up, ".2f"),
+        marks([low + (high - low) * share for share in (0.1, 0.5, 0.9)], up, ".3f"),
+        marks(sorted({0.0, most / 2, most}), across, ".2f"),
+    )
+
+
+@dataclass(frozen=True)
+class SureBar:
+    """How bad it could still be against what one would like to claim; and the clean starts there and wanted."""
+
+    could_be: float
+    claim: float
+    ticks: tuple[tuple[float, bool], ...]
+
+
+def sure_bar(sure: Sureness, width: float = 260.0) -> SureBar:
+    needed = clean_runs_needed(1 - sure.claim)
+    step = width / needed
+    ticks = tuple((round(place * step, 1), place < needed - sure.more) for place in range(needed))
+    return SureBar(round(sure.could_be * width, 1), round(sure.claim * width, 1), ticks)

@@ -1,38 +1,61 @@
+"""The run screen and what stands around it: starting, taking over, timers, readings by instrument, the report."""
+
+from django.core import signing
 from django.core.paginator import Paginator
-from django.http import Http404
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.bench.checks import Kind
 from core.bench.plan import Outcome, Standing, compose
 from core.bench.verdict import judge
 from core.flow.stage import Station
 from core.quantities import QuantityError, parse_reading
-from stations.bench import selectors, services
-from stations.bench.drawing import limit_band
+from stations.bench import evidence, faults, instruments, selectors, services, timers
+from stations.bench.drawing import limit_band, load_chart, sure_bar
 from stations.bench.forms import StepForm
-from stations.bench.models import TestRun
+from stations.bench.library import library
+from stations.bench.models import Instrument, TestRun
+from stations.bench.report import pdf
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
+from stations.people import clock
 from stations.people.editing import attempt, press
+from stations.people.refusals import Refused
 
 
 def bench(request):
+    """What stands at the bench, and what runs by itself just now."""
     page = Paginator(units_at(Station.BENCH), 25).get_page(request.GET.get("page"))
-    return render(request, "bench/bench.html", {"page": page})
+    now = clock.now()
+    return render(request, "bench/bench.html", {"page": page, "timers": timers.running()[:40], "now": now})
 
 
 def unit(request, number):
     """The open run of a unit; without one, the plan that would be run and the runs that were."""
     row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
-    run = TestRun.objects.filter(open_for=row).first()
+    run = TestRun.objects.filter(open_for=row).select_related("holder", "started_by").first()
     if run:
         return _run_screen(request, row, run)
-    plan = compose(services.bench_facts(row))
-    runs = [(run, _lines(run)) for run in row.runs.order_by("-number")[:5]]
-    return render(
-        request, "bench/plan.html", {"unit": row, "plan": plan, "runs": runs, "minutes": sum(c.minutes for c in plan)}
-    )
+    plan = compose(services.bench_facts(row), library())
+    runs = [(run, _lines(run)) for run in row.runs.select_related("started_by").order_by("-number")[:5]]
+    trials = faults.trials_of(row)
+    context = {
+        "unit": row,
+        "plan": plan,
+        "runs": runs,
+        "minutes": sum(c.minutes for c in plan),
+        "sure": evidence.sureness_of(row),
+        "sure_bar": sure_bar(evidence.sureness_of(row)),
+        "hangs_on": faults.hangs_on(trials),
+        "fixes": faults.fixes_of(row, trials),
+        "starts": row.starts.select_related("who").order_by("-when")[:8],
+        "fault": row.faults.filter(closed_at=None).first(),
+        "benchmarks": evidence.benchmarks_of(row),
+        "startable": row.runs.exists() and row.stage not in services.GONE,
+    }
+    return render(request, "bench/plan.html", context)
 
 
 def _lines(run):
@@ -46,7 +69,12 @@ def _run_screen(request, row, run):
 
         def act(data):
             services.record_result(
-                request.user, run, data["code"], Outcome(data["outcome"]), data["reading"], data["reason"]
+                request.user,
+                run,
+                data["code"],
+                Outcome(data["outcome"]),
+                reason=data["reason"],
+                taken=_taken(data["reading"], data["taken"]),
             )
             return reverse("bench:unit", args=[row.number])
 
@@ -63,18 +91,100 @@ def _run_screen(request, row, run):
         "rungs": [(rung, results.get(rung.check.code)) for rung in rungs],
         "now": now,
         "done": sum(rung.standing not in {Standing.NOW, Standing.TO_DO, Standing.LOCKED} for rung in rungs),
+        "timers": timers.running(run),
+        "clock": clock.now(),
+        "mine_to_do": run.holder_id in {None, request.user.pk},
+        "instruments": instruments.by_role(),
+        "sure": evidence.sureness_of(row),
+        "sure_bar": sure_bar(evidence.sureness_of(row)),
     }
     if now:
         mine = results.get(now.check.code)
         context["mine"] = mine
+        context["timer"] = next((t for t in context["timers"] if t.code == now.check.code), None)
         if now.check.limits:
             typed = form.data.get("reading", "") if form.is_bound else ""
             context |= _band(row, now.check, typed, mine)
     return render(request, "bench/run.html", context, status=422 if form.errors else 200)
 
 
+def _taken(typed: str, token: str) -> services.Taken:
+    """A reading as typed; or as an instrument gave it, when nobody has changed it since."""
+    try:
+        said = signing.loads(token, max_age=12 * 3600)
+        instrument = Instrument.objects.filter(pk=said["instrument"]).first()
+    except (signing.BadSignature, KeyError, TypeError):
+        return services.Taken(typed)
+    if instrument is None or said.get("typed") != typed:
+        return services.Taken(typed)
+    return services.Taken(typed, instrument.name, instruments.accuracy_of(instrument))
+
+
+def _take(request, row, check, typed, token="", problem=""):
+    """The place where a reading is taken, after an instrument was asked: what was typed before stays."""
+    context = {"unit": row, "now": {"check": check}, "typed": typed, "taken": token, "problem": problem}
+    context |= {"instruments": instruments.by_role(), "check": check}
+    context |= _band(row, check, typed)
+    return render(request, "bench/_take.html", context)
+
+
+@require_POST
+def meter(request, number, code):
+    """Ask the meter (and set the load): a partial with the reading in its field. Nothing is recorded yet."""
+    row = get_object_or_404(Unit, number=number)
+    check = _check_of(row, code)
+    typed = request.POST.get("reading", "")[:600]
+    roles = instruments.by_role()
+    try:
+        if Instrument.Role.METER not in roles:
+            raise Refused("No meter is set up. Type the reading by hand.", "reading")
+        the_meter = roles[Instrument.Role.METER]
+        if check.does is Kind.LOAD:
+            if Instrument.Role.LOAD not in roles:
+                raise Refused("No load is set up. Type the points by hand.", "reading")
+            amps = _amps(request.POST.get("amps", ""))
+            instruments.set_load(roles[Instrument.Role.LOAD], amps)
+            found = instruments.read(the_meter, check.limits.unit)
+            points = [
+                *filter(None, (p.strip() for p in typed.replace("\n", ";").split(";"))),
+                f"{amps:g} {found.value}",
+            ]
+            typed = "; ".join(points)
+        else:
+            found = instruments.read(the_meter, check.limits.unit)
+            typed = f"{found.value} {found.unit}"
+    except Refused as refusal:
+        return _take(request, row, check, typed, request.POST.get("taken", ""), refusal.message)
+    return _take(request, row, check, typed, signing.dumps({"instrument": the_meter.pk, "typed": typed}))
+
+
+def _amps(text: str) -> float:
+    try:
+        return float(text.replace(",", "."))
+    except ValueError as problem:
+        raise Refused("Type the load in amperes, for example 1.5.", "reading") from problem
+
+
+def _check_of(row, code):
+    """The step as the open run asks it, or else as the library does; not found when it measures nothing."""
+    run = TestRun.objects.filter(open_for=row).first()
+    checks = services.plan_of(run) if run else library()
+    check = next((c for c in checks if c.code == code), None)
+    if check is None or check.limits is None:
+        raise Http404
+    return check
+
+
 def _band(row, check, typed, mine=None):
-    """The limit band with what is typed, or else what was recorded, on it; and the verdict on that."""
+    """The limit band with what is typed, or else what was recorded, on it; the verdict on that; a line for loads."""
+    if check.does is Kind.LOAD:
+        points = mine.points if mine and not typed else None
+        if typed:
+            try:
+                points = services.load_points(typed, check.limits.unit)
+            except Refused:
+                points = None
+        return {"check": check, "load": load_chart(points, check.limits) if points else None}
     value = uncertainty = judgement = None
     if typed:
         try:
@@ -93,10 +203,8 @@ def _band(row, check, typed, mine=None):
 def band(request, number, code):
     """The band for a reading that is being typed: a partial for htmx. Nothing is recorded."""
     row = get_object_or_404(Unit, number=number)
-    check = services.BY_CODE.get(code)
-    if check is None or check.limits is None:
-        raise Http404
-    return render(request, "bench/_band.html", _band(row, check, request.GET.get("reading", "")[:24]))
+    check = _check_of(row, code)
+    return render(request, "bench/_band.html", _band(row, check, request.GET.get("reading", "")[:600]))
 
 
 def _chosen(rungs, wanted):
@@ -114,7 +222,8 @@ def start(request, number):
     there = reverse("bench:unit", args=[number])
 
     def act():
-        services.start_run(request.user, row, cold=request.POST.get("cold", "yes") == "yes")
+        cold, closed = request.POST.get("cold", "yes") == "yes", bool(request.POST.get("closed"))
+        services.start_run(request.user, row, cold, closed)
         return there
 
     return press(request, act, there)
@@ -130,3 +239,54 @@ def end(request, number):
         return there
 
     return press(request, act, there)
+
+
+@require_POST
+def take_over(request, number):
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("bench:unit", args=[number])
+
+    def act():
+        services.take_over(request.user, get_object_or_404(TestRun, open_for=row))
+        return there
+
+    return press(request, act, there)
+
+
+@require_POST
+def start_timer(request, number, code):
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("bench:unit", args=[number])
+
+    def act():
+        timers.start(request.user, get_object_or_404(TestRun, open_for=row), code)
+        return f"{there}?step={code}"
+
+    return press(request, act, there)
+
+
+@require_POST
+def note_start(request, number):
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("bench:unit", args=[number])
+
+    def act():
+        services.note_start(
+            request.user,
+            row,
+            request.POST.get("passed") == "yes",
+            bool(request.POST.get("cold")),
+            bool(request.POST.get("closed")),
+            request.POST.get("words", "").strip(),
+        )
+        return there
+
+    return press(request, act, there)
+
+
+def report(request, number):
+    """The test report as PDF."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    answer = HttpResponse(pdf(row), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="{row.tag}-test-report.pdf"'
+    return answer

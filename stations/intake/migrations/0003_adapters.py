@@ -4,15 +4,26 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('intake', '0002_fuller_intake'),
+        ("intake", "0002_fuller_intake"),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name='unitfact',
-            name='kind',
-            field=models.CharField(choices=[('date_code', 'date code'), ('serial', 'serial number'), ('memory', 'memory'), ('display', 'display memory'), ('approval', 'approval number'), ('signal', 'colour signal'), ('variant', 'mains variant'), ('adapter', 'adapter offered')], max_length=10),
+            model_name="unitfact",
+            name="kind",
+            field=models.CharField(
+                choices=[
+                    ("date_code", "date code"),
+                    ("serial", "serial number"),
+                    ("memory", "memory"),
+                    ("display", "display memory"),
+                    ("approval", "approval number"),
+                    ("signal", "colour signal"),
+                    ("variant", "mains variant"),
+                    ("adapter", "adapter offered"),
+                ],
+                max_length=10,
+            ),
         ),
     ]

@@ -220,6 +220,17 @@ def at_or_none(mapping, key):
 
 
 @register.filter
+def milli(number: float) -> str:
+    """In thousandths: ohms as milliohms, volts as millivolts."""
+    return f"{number * 1000:.0f}".replace("-", "−")
+
+
+@register.filter
+def across_200(share: float) -> str:
+    return f"{share * 200:.1f}"
+
+
+@register.filter
 def outcome_words(place: int) -> str:
     return OUTCOMES[place].label
 

@@ -10,12 +10,19 @@ from stations.people.models import Person
 
 
 class TestRun(models.Model):
-    """One run of the plan that was made for a unit; `plan` holds the codes of its checks in order."""
+    """One run of the plan that was made for a unit.
+
+    `plan` holds the codes of its checks in order, `steps` the checks as they were asked then. `holder` is who
+    works on it now; somebody else takes it over before recording anything.
+    """
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="runs")
     number = models.PositiveSmallIntegerField()
     plan = models.JSONField()
+    steps = models.JSONField(null=True)
     cold = models.BooleanField("started from cold", default=True)
+    closed = models.BooleanField("closed up", default=False)
+    holder = models.ForeignKey(Person, null=True, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField()
     started_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     finished_at = models.DateTimeField(null=True, blank=True)
@@ -49,6 +56,8 @@ class StepResult(models.Model):
     uncertainty = models.DecimalField(max_digits=14, decimal_places=4, null=True, blank=True)
     verdict = models.CharField(max_length=9, blank=True, choices=[(v.value, v.label) for v in Verdict])
     reason = models.CharField(max_length=200, blank=True)
+    instrument = models.CharField(max_length=40, blank=True)
+    points = models.JSONField(null=True)
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 
@@ -66,3 +75,24 @@ class StepResult(models.Model):
 
     def __str__(self) -> str:
         return f"{self.code}: {self.outcome}"
+
+
+class StepTimer(models.Model):
+    """A step that runs by itself: it goes on while other units are worked on, and through a restart."""
+
+    run = models.ForeignKey(TestRun, on_delete=models.CASCADE, related_name="timers")
+    code = models.CharField(max_length=20)
+    title = models.CharField(max_length=60)
+    started_at = models.DateTimeField()
+    ends_at = models.DateTimeField(db_index=True)
+    started_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    stopped_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["ends_at"]
+        constraints = [
+            models.CheckConstraint(condition=Q(ends_at__gt=models.F("started_at")), name="a_timer_takes_time")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.title} until {self.ends_at}"

@@ -1,0 +1,97 @@
+"""Finding a fault, and the shelf of what is known to be good."""
+
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.bench import faults
+from stations.bench.forms import CauseForm, KnownGoodForm, SymptomForm
+from stations.bench.models import FaultCase, KnownGood
+from stations.intake.models import Unit
+from stations.people.editing import attempt, press
+
+
+def fault(request, number):
+    """The open fault of a unit; without one, the form to begin and the faults that were."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    case = FaultCase.objects.select_related("unit").filter(open_for=row).first()
+    if case:
+        return _case(request, row, case, CauseForm(symptom=case.symptom))
+    form = SymptomForm(request.POST or None)
+    if request.method == "POST":
+
+        def act(data):
+            faults.open_case(request.user, row, **data)
+            return reverse("bench:fault", args=[number])
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    closed = [(c, c.tries.all()) for c in row.faults.filter(closed_at__isnull=False).prefetch_related("tries")]
+    return render(request, "bench/faults.html", {"unit": row, "form": form, "closed": closed})
+
+
+def _case(request, row, case, form):
+    context = {"unit": row, "view": faults.look_at(case), "case": case, "form": form}
+    return render(request, "bench/fault.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def answer(request, number):
+    """What an action answered."""
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("bench:fault", args=[number])
+
+    def act():
+        case = get_object_or_404(FaultCase, open_for=row)
+        picked = request.POST.get("known_good", "")
+        part = KnownGood.objects.filter(pk=int(picked)).first() if picked.isdecimal() else None
+        setting = request.POST.get("setting", "").strip()
+        faults.record_try(
+            request.user, case, request.POST.get("action", ""), request.POST.get("said") == "yes", setting, part
+        )
+        return there
+
+    return press(request, act, there)
+
+
+@require_POST
+def close(request, number):
+    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    case = get_object_or_404(FaultCase.objects.select_related("unit"), open_for=row)
+    form = CauseForm(request.POST, symptom=case.symptom)
+
+    def act(data):
+        faults.close_case(request.user, case, **data)
+        return reverse("bench:unit", args=[number])
+
+    if leads_to := attempt(request, form, act):
+        return redirect(leads_to)
+    return _case(request, row, case, form)
+
+
+def known_good(request):
+    """The shelf: what stands in, when it was last shown to be good, and how far its word counts."""
+    form = KnownGoodForm(request.POST or None)
+    if request.method == "POST":
+
+        def act(data):
+            faults.shelve(request.user, data)
+            return reverse("bench:known-good")
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    page = Paginator(faults.known_good_shelf(), 50).get_page(request.GET.get("page"))
+    return render(request, "bench/known_good.html", {"page": page, "form": form})
+
+
+@require_POST
+def verify(request, pk):
+    row = get_object_or_404(KnownGood, pk=pk)
+    there = reverse("bench:known-good")
+
+    def act():
+        faults.verify(request.user, row)
+        return there
+
+    return press(request, act, there)

@@ -1,0 +1,105 @@
+"""Reading the instruments on the bench: SCPI over TCP, by PyVISA. When one does not answer, the reading is typed."""
+
+import math
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+
+from django.db import transaction
+
+from core.bench.verdict import Accuracy
+from stations.bench.models import Instrument
+from stations.people.models import Person
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+PATIENCE = 2000  # milliseconds
+# SCPI-1999 volume 1, 7.2.1.5: what an instrument answers for plus and minus infinity and for no number.
+OVERLOAD = 9.9e37
+QUERIES = {"V": "MEAS:VOLT:DC?", "Ω": "MEAS:RES?", "A": "MEAS:CURR:DC?"}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What an instrument read, with its name and accuracy."""
+
+    value: Decimal
+    unit: str
+    instrument: Instrument
+
+    @property
+    def accuracy(self) -> Accuracy:
+        return accuracy_of(self.instrument)
+
+
+def accuracy_of(instrument: Instrument) -> Accuracy:
+    return Accuracy(instrument.percent, instrument.digits, instrument.resolution)
+
+
+def ask(instrument: Instrument, *commands: str) -> str:
+    """Send commands and give back the answer to the last one, a query. Raises Refused, in words, when none comes."""
+    import pyvisa  # slow to load, and only wanted when an instrument is asked
+    from pyvisa.errors import VisaIOError
+
+    address = f"TCPIP::{instrument.host}::{instrument.port}::SOCKET"
+    try:
+        manager = pyvisa.ResourceManager("@py")
+        with manager.open_resource(
+            address, read_termination="\n", write_termination="\n", open_timeout=PATIENCE, timeout=PATIENCE
+        ) as line:
+            for command in commands[:-1]:
+                line.write(command)
+            return str(line.query(commands[-1])).strip()
+    except (VisaIOError, OSError, ValueError, UnicodeDecodeError) as problem:
+        raise Refused(
+            f"{instrument.name} does not answer. Type the reading by hand; nothing is lost.", "reading"
+        ) from problem
+
+
+def read(instrument: Instrument, unit: str) -> Reading:
+    """One reading in V, Ω or A. Overload, nonsense and a unit it can't read are refused in words."""
+    if instrument.role != Instrument.Role.METER or unit not in QUERIES:
+        raise Refused(f"{instrument.name} does not read {unit}. Type the reading by hand.", "reading")
+    answer = ask(instrument, QUERIES[unit])
+    try:
+        value = Decimal(answer)
+    except InvalidOperation as problem:
+        raise Refused(
+            f"{instrument.name} answered “{answer[:20]}”, which is no reading. Type it by hand.", "reading"
+        ) from problem
+    if not value.is_finite() or abs(float(value)) >= OVERLOAD:
+        raise Refused(f"{instrument.name} is overloaded: nothing connected, or out of its range.", "reading")
+    return Reading(round(value, 5), unit, instrument)
+
+
+def set_load(instrument: Instrument, amps: float) -> None:
+    """Draw so many amperes, 0 to switch the load off."""
+    if not math.isfinite(amps) or not 0 <= amps <= 30:
+        raise Refused("A load from 0 to 30 A.", "amps")
+    said = ask(instrument, f"CURR {amps:.3f}", f"INP {'ON' if amps else 'OFF'}", "SYST:ERR?")
+    if not said.startswith(("0", "+0")):
+        raise Refused(f"{instrument.name} refused: {said[:60]}", "amps")
+
+
+def read_code(instrument: Instrument) -> str:
+    """The start-up code that the board shows now; empty when it shows none."""
+    return ask(instrument, "READ:CODE?").strip('"')
+
+
+def by_role() -> dict[str, Instrument]:
+    """The first instrument of each role: one query."""
+    found: dict[str, Instrument] = {}
+    for instrument in Instrument.objects.all():
+        found.setdefault(instrument.role, instrument)
+    return found
+
+
+@transaction.atomic
+def add(person: Person, data: dict) -> Instrument:
+    require(person, to="set up instruments")
+    return Instrument.objects.create(**data)
+
+
+@transaction.atomic
+def remove(person: Person, instrument: Instrument) -> None:
+    require(person, to="set up instruments")
+    instrument.delete()

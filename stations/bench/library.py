@@ -1,0 +1,112 @@
+"""The checks in force: those the application comes with, and the shop's own laid over them."""
+
+from django.db import transaction
+
+from core.bench.checks import LIBRARY, Battery, BenchFacts, Check, Group, Kind, Limits, Supply
+from core.bench.conditions import ConditionError, holds
+from core.intake.approach import Approach
+from core.intake.casing import FormFactor
+from stations.bench.models import BenchCheck
+from stations.people.editing import save_versioned
+from stations.people.models import Person
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+COMES_WITH = {check.code: check for check in LIBRARY}
+# Which values conditions may name.
+KNOWN = {
+    "supply": frozenset(Supply),
+    "battery": frozenset(Battery),
+    "form": frozenset(FormFactor),
+    "approach": frozenset(Approach),
+}
+
+
+def library() -> tuple[Check, ...]:
+    """Every check in force: one query. A row of the shop's takes the place of the check with its code."""
+    rows = {row.code: row for row in BenchCheck.objects.all()}
+    own = [_check(row) for code, row in rows.items() if row.active and code not in COMES_WITH]
+    there = [
+        _check(rows[c.code]) if c.code in rows else c for c in LIBRARY if c.code not in rows or rows[c.code].active
+    ]
+    return (*there, *own)
+
+
+def row_for(code: str) -> BenchCheck | None:
+    """The shop's row for a check, not yet saved when there is none; None for a code nobody knows."""
+    row = BenchCheck.objects.filter(code=code).first()
+    check = COMES_WITH.get(code)
+    if row or check is None:
+        return row
+    limits = check.limits
+    return BenchCheck(
+        code=check.code,
+        group=check.group.value,
+        title=check.title,
+        instruction=check.instruction,
+        why=check.why,
+        caution=check.caution,
+        when=check.when,
+        kind=check.does.value,
+        low=limits.low if limits else None,
+        nominal=limits.nominal if limits else None,
+        high=limits.high if limits else None,
+        unit=limits.unit if limits else "",
+        needs=check.needs,
+        gate=check.gate,
+        safety=check.safety,
+        minutes=check.minutes,
+        alone_minutes=check.alone_minutes,
+    )
+
+
+def _check(row: BenchCheck) -> Check:
+    limits = Limits(row.low, row.high, row.unit, row.nominal) if row.low is not None and row.high is not None else None
+    return Check(
+        row.code,
+        Group(row.group),
+        row.title,
+        row.instruction,
+        row.when,
+        row.caution,
+        limits,
+        row.gate,
+        row.safety,
+        row.minutes,
+        row.alone_minutes,
+        row.why,
+        row.needs,
+        Kind(row.kind),
+    )
+
+
+@transaction.atomic
+def save_check(person: Person, code: str, seen_version: int, data: dict) -> BenchCheck:
+    """Add a check, or put one in the shop's own words. What keeps people safe is never weakened."""
+    require(person, to="change the checks")
+    try:
+        holds(data["when"], BenchFacts(Supply.LINEAR).named, KNOWN)
+    except ConditionError as problem:
+        raise Refused(str(problem), "when") from problem
+    comes_with = COMES_WITH.get(code)
+    if comes_with and comes_with.safety:
+        for name, kept in (
+            ("safety", data["safety"]),
+            ("gate", data["gate"] or not comes_with.gate),
+            ("active", data["active"]),
+        ):
+            if not kept:
+                raise Refused("This check keeps people safe: it stays in use, a gate and a safety check.", name)
+        if not data["caution"]:
+            raise Refused("A safety check carries its caution.", "caution")
+        if data["when"] != comes_with.when:
+            raise Refused("A safety check stays for the machines it is for.", "when")
+    if data["kind"] in {Kind.MEASURE, Kind.LOAD} and data["high"] is None:
+        raise Refused("A step that measures has limits.", "high")
+    if data["high"] is not None and not data["unit"]:
+        raise Refused("In which unit? V, Ω, A, W, Hz.", "unit")
+    row = BenchCheck.objects.filter(code=code).first()
+    if row is None:
+        return BenchCheck.objects.create(code=code, **data)
+    save_versioned(row, seen_version, data)
+    return row

@@ -1,0 +1,16 @@
+from stations.bench.models.evidence import Benchmark, FaultCase, KnownGood, StartTrial, Try
+from stations.bench.models.library import BenchCheck, Instrument
+from stations.bench.models.runs import StepResult, StepTimer, TestRun
+
+__all__ = [
+    "BenchCheck",
+    "Benchmark",
+    "FaultCase",
+    "Instrument",
+    "KnownGood",
+    "StartTrial",
+    "StepResult",
+    "StepTimer",
+    "TestRun",
+    "Try",
+]

@@ -1,0 +1,129 @@
+"""What speaks for or against a machine besides its runs: starts, faults and tries, known-good parts, benchmarks."""
+
+from django.db import models
+from django.db.models import Q
+
+from core.bench.codebook import FAMILIES
+from core.bench.fault_library import SYMPTOMS
+from stations.intake.models import Unit
+from stations.people.models import Person
+
+
+class StartTrial(models.Model):
+    """One start of a machine, clean or not, and how it was."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="starts")
+    when = models.DateTimeField()
+    cold = models.BooleanField(default=False)
+    closed = models.BooleanField("closed up", default=False)
+    passed = models.BooleanField()
+    words = models.CharField(max_length=120, blank=True)
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["when", "id"]
+
+    def __str__(self) -> str:
+        return f"{'clean' if self.passed else 'failed'} start of {self.unit}"
+
+
+class KnownGood(models.Model):
+    """A part, fixture or test machine that stands in for a suspected one; it must itself be shown to be good."""
+
+    class Kind(models.TextChoices):
+        PART = "part", "part"
+        FIXTURE = "fixture", "fixture"
+        MACHINE = "machine", "test machine"
+
+    name = models.CharField(max_length=60, unique=True)
+    kind = models.CharField(max_length=8, choices=Kind, default=Kind.PART)
+    stands_in = models.CharField("stands in for", max_length=30)
+    place = models.CharField(max_length=40, blank=True)
+    verified_on = models.DateField("last shown to be good", null=True, blank=True)
+    uses = models.PositiveIntegerField("used since", default=0, editable=False)
+
+    class Meta:
+        ordering = ["stands_in", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class FaultCase(models.Model):
+    """One fault of a unit, from its symptom to its cause. `now` holds how likely each suspect is, in library order."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="faults")
+    symptom = models.CharField(max_length=12, choices=[(s.code, s.words) for s in SYMPTOMS])
+    words = models.CharField("what exactly", max_length=160, blank=True)
+    family = models.CharField("firmware", max_length=12, blank=True, choices=[(f.code, f.words) for f in FAMILIES])
+    code = models.CharField("beeps or code", max_length=12, blank=True)
+    now = models.JSONField()
+    opened_at = models.DateTimeField()
+    opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    open_for = models.OneToOneField(
+        Unit, null=True, blank=True, on_delete=models.PROTECT, related_name="open_fault", editable=False
+    )
+    cause = models.CharField(max_length=20, blank=True)
+    cause_words = models.CharField("what it was", max_length=160, blank=True)
+    fix = models.CharField("what was done", max_length=160, blank=True)
+    closed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["symptom", "cause"], name="fault_learned")]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(closed_at__isnull=True, open_for__isnull=False)
+                | Q(closed_at__isnull=False, open_for__isnull=True),
+                name="a_fault_is_open_or_closed",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.get_symptom_display()} on {self.unit}"
+
+
+class Try(models.Model):
+    """One action and its answer, with the setting of everything that was varied, and where the suspects stood after."""
+
+    case = models.ForeignKey(FaultCase, on_delete=models.PROTECT, related_name="tries")
+    action = models.CharField(max_length=60)
+    words = models.CharField(max_length=160)
+    yes = models.BooleanField()
+    answer = models.CharField(max_length=60)
+    setting = models.CharField("with what setting", max_length=120, blank=True)
+    known_good = models.ForeignKey(KnownGood, null=True, blank=True, on_delete=models.PROTECT, related_name="tries")
+    trust = models.FloatField(default=1.0)
+    after = models.JSONField()
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.words}: {self.answer}"
+
+
+class Benchmark(models.Model):
+    """Several runs of one test at one setting, before or after an upgrade."""
+
+    class Moment(models.TextChoices):
+        BEFORE = "before", "before"
+        AFTER = "after", "after"
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="benchmarks")
+    name = models.CharField("which test", max_length=60)
+    setting = models.CharField("at which setting", max_length=80, blank=True)
+    moment = models.CharField("when", max_length=6, choices=Moment)
+    scores = models.BooleanField("more is better", default=False)
+    by_hand = models.BooleanField("taken with a stopwatch", default=False)
+    values = models.JSONField()
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.name} {self.moment}"

@@ -1,0 +1,33 @@
+"""The test report of a unit as PDF: what was tested, readings with limits and instrument, conditions, how sure."""
+
+from django.template.loader import render_to_string
+
+from stations.bench import evidence, faults, services
+from stations.intake.models import Unit
+from stations.people import clock, shop
+
+
+def context_of(unit: Unit) -> dict:
+    """What the report says; the newest five runs, every start, every fault."""
+    runs = []
+    for run in unit.runs.select_related("started_by").order_by("-number")[:5]:
+        results = services.latest(run)
+        runs.append((run, [(rung, results.get(rung.check.code)) for rung in services.rungs_of(run, results)]))
+    trials = faults.trials_of(unit)
+    return {
+        "unit": unit,
+        "shop": shop.settings(),
+        "today": clock.today(),
+        "runs": runs,
+        "sure": evidence.sureness_of(unit),
+        "hangs_on": faults.hangs_on(trials),
+        "fixes": faults.fixes_of(unit, trials),
+        "starts": list(unit.starts.order_by("-when")[:40]),
+        "benchmarks": evidence.benchmarks_of(unit),
+    }
+
+
+def pdf(unit: Unit) -> bytes:
+    from weasyprint import HTML  # slow to load, and only wanted here
+
+    return HTML(string=render_to_string("bench/report.html", context_of(unit))).write_pdf()

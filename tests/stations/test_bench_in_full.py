@@ -1,0 +1,398 @@
+"""The bench through its services and pages: library, take-over, timers, loads, instruments, faults, shelf, report."""
+
+import io
+from datetime import timedelta
+from decimal import Decimal
+
+import pypdfium2
+from django.urls import reverse
+from django.utils import timezone
+
+from core.bench.fault_library import BY_CODE
+from core.bench.plan import Outcome
+from simulators import instruments as simulated
+from stations.bench import evidence, faults, instruments, library, timers
+from stations.bench import services as bench
+from stations.bench.models import (
+    BenchCheck,
+    Benchmark,
+    FaultCase,
+    Instrument,
+    KnownGood,
+    StartTrial,
+    StepResult,
+    StepTimer,
+    TestRun,
+)
+from stations.people import clock
+from stations.people.models import Role
+from stations.people.refusals import NotAllowed, Refused
+from tests.stations.base import person
+from tests.stations.test_pages import PageTest
+
+D = Decimal
+
+
+class BenchTest(PageTest):
+    def run_until(self, code: str, who=None):
+        unit = self.assessed()
+        return self.hand(who or self.owner).test(unit, stop_at=code)
+
+
+class TheLibraryIsData(PageTest):
+    def values(self, code: str, **changes) -> dict:
+        row = library.row_for(code)
+        names = [f.name for f in BenchCheck._meta.fields if f.name not in {"id", "version", "code"}]
+        return {name: getattr(row, name) for name in names} | changes
+
+    def test_a_check_of_our_own_comes_on_the_plan_and_old_runs_keep_theirs(self):
+        unit = self.assessed()
+        run = bench.start_run(self.owner, unit)
+        before = len(bench.plan_of(run))
+        data = self.values("fn-ports", title="Printer port", group="function", when="form=all_in_one")
+        library.save_check(self.owner, "fn-printer", 1, data)
+        library.save_check(self.owner, "fn-ports", 1, self.values("fn-ports", active=False))
+        self.assertEqual(len(bench.plan_of(run)), before)
+        bench.end_run(self.owner, run)
+        codes = [c.code for c in bench.plan_of(bench.start_run(self.owner, unit))]
+        self.assertIn("fn-printer", codes)
+        self.assertNotIn("fn-ports", codes)
+
+    def test_what_keeps_people_safe_is_never_weakened(self):
+        for change, field in (
+            ({"active": False}, "active"),
+            ({"gate": False}, "gate"),
+            ({"safety": False}, "safety"),
+            ({"caution": ""}, "caution"),
+            ({"when": "tube & drives"}, "when"),
+        ):
+            with self.subTest(change), self.assertRaises(Refused) as caught:
+                library.save_check(self.owner, "safe-tube", 1, self.values("safe-tube", **change))
+            self.assertEqual(caught.exception.field, field)
+        library.save_check(self.owner, "safe-tube", 1, self.values("safe-tube", title="Tube made safe"))
+        self.assertIn("Tube made safe", [c.title for c in library.library()])
+        with self.assertRaises(NotAllowed):
+            library.save_check(self.technician, "fn-ports", 1, self.values("fn-ports"))
+
+    def test_through_the_page_with_its_errors(self):
+        there = reverse("bench:check", args=["fn-ports"])
+        form = {
+            f.html_name: f.value() for f in self.client.get(there).context["form"] if f.value() not in (None, False)
+        }
+        page = self.client.post(there, form | {"when": "colour=red"})
+        self.assertIn("when", page.context["form"].errors)
+        page = self.client.post(there, form | {"kind": "measure"})
+        self.assertIn("high", page.context["form"].errors)
+        page = self.client.post(there, form | {"low": "5", "high": "4", "unit": "V"})
+        self.assertContains(page, "high is above low")
+        self.assertRedirects(self.client.post(there, form | {"title": "Ports"}), "/bench/checks/")
+        self.assertContains(self.client.get("/bench/checks/"), "ours", count=1)
+        page = self.client.post("/bench/checks/new/", form | {"code": "No Good"})
+        self.assertIn("code", page.context["form"].errors)
+        self.assertEqual(self.client.get("/bench/checks/nothing/").status_code, 404)
+
+
+class TakingOver(BenchTest):
+    def test_two_people_never_record_into_one_anothers_hands(self):
+        unit = self.assessed()
+        run = bench.start_run(self.technician, unit)
+        other = person("tove", Role.TECHNICIAN)
+        for act in (
+            lambda: bench.record_result(other, run, "look-case", Outcome.PASS),
+            lambda: bench.end_run(other, run),
+        ):
+            with self.assertRaisesRegex(Refused, "Tom has this run in hand"):
+                act()
+        bench.take_over(other, run)
+        bench.record_result(other, run, "look-case", Outcome.PASS)
+        with self.assertRaisesRegex(Refused, "Tove has this run in hand"):
+            bench.record_result(self.technician, run, "look-battery", Outcome.PASS)
+        self.assertEqual(list(StepResult.objects.values_list("code", flat=True)), ["look-case"])
+
+
+class RunningByItself(BenchTest):
+    def test_several_at_once_and_not_passed_too_early(self):
+        one = self.run_until("soak")
+        two = self.run_until("fn-memory")
+        timers.start(self.owner, one, "soak")
+        timers.start(self.owner, two, "fn-memory")
+        self.assertEqual([t.code for t in timers.running()], ["fn-memory", "soak"])
+        with self.assertRaisesRegex(Refused, "runs already"):
+            timers.start(self.owner, one, "soak")
+        with self.assertRaisesRegex(Refused, "does not run by itself"):
+            timers.start(self.owner, two, "fn-ports")
+        with self.assertRaisesRegex(Refused, "Locked until"):
+            timers.start(self.owner, self.run_until("safe-earth"), "soak")
+        with self.assertRaisesRegex(Refused, "Its timer runs until") as caught:
+            bench.record_result(self.owner, one, "soak", Outcome.PASS)
+        self.assertEqual(caught.exception.field, "reason")
+        with clock.at(timezone.now() + timedelta(hours=5)):
+            bench.record_result(self.owner, one, "soak", Outcome.PASS)
+        self.assertEqual([t.code for t in timers.running()], ["fn-memory"])
+        bench.record_result(self.owner, two, "fn-memory", Outcome.PASS, reason="ran all night")
+        self.assertFalse(timers.running().exists())
+
+    def test_the_bench_page_shows_what_is_left(self):
+        run = self.run_until("soak")
+        self.post("bench:start-timer", [run.unit.number, "soak"])
+        self.assertEqual(StepTimer.objects.count(), 1)
+        self.assertContains(self.client.get("/bench/"), "Soak: four hours on")
+        self.assertContains(self.client.get(f"/bench/W-{run.unit.number}/"), "Work on something else meanwhile")
+
+
+class UnderLoad(BenchTest):
+    def test_the_worst_point_decides_and_the_line_is_drawn(self):
+        run = self.run_until("supply-load")
+        for typed, words in (
+            ("5.06", "in pairs"),
+            ("0 5.09", "two different loads"),
+            ("0 5.09; 3 volts", "Type a number"),
+            ("0 5.09; 3 4.2", "outside the limits"),
+            ("0 5.09; 3 4.76", "Too close to call"),
+        ):
+            with self.subTest(typed), self.assertRaisesRegex(Refused, words):
+                bench.record_result(self.owner, run, "supply-load", Outcome.PASS, typed)
+        result = bench.record_result(self.owner, run, "supply-load", Outcome.PASS, "0 5.09; 1,5 5.06; 3 A 5.03 V")
+        self.assertEqual((result.reading, len(result.points)), (D("5.03"), 3))
+        page = self.client.get(f"/bench/W-{run.unit.number}/?step=supply-load")
+        self.assertContains(page, "Output resistance 20 mΩ")
+
+
+class WithInstruments(BenchTest):
+    def setUp(self):
+        super().setUp()
+        self.machine = simulated.Machine()
+        self.ports = simulated.serve(machine=self.machine)
+        for port in self.ports:
+            self.addCleanup(port.server_close)
+            self.addCleanup(port.shutdown)
+        for (name, role), port in zip(
+            (("Meter", "meter"), ("Load", "load"), ("Reader", "reader")), self.ports, strict=True
+        ):
+            Instrument.objects.create(name=name, role=role, port=port.server_address[1])
+        self.meter = Instrument.objects.get(role="meter")
+
+    def read(self, run, code, **data):
+        return self.client.post(reverse("bench:meter", args=[run.unit.number, code]), data)
+
+    def test_a_reading_keeps_its_instrument_and_that_instruments_doubt(self):
+        run = self.run_until("supply-5v")
+        page = self.read(run, "supply-5v")
+        typed, taken = page.context["typed"], page.context["taken"]
+        self.assertRegex(typed, r"^5\.0[89]\d* V$")
+        self.post("bench:unit", [run.unit.number], code="supply-5v", outcome="pass", reading=typed, taken=taken)
+        result = StepResult.objects.get(code="supply-5v")
+        self.assertEqual(result.instrument, "Meter")
+        self.assertLess(result.uncertainty, D("0.006"))
+
+    def test_a_reading_that_was_changed_by_hand_is_a_hand_reading(self):
+        run = self.run_until("supply-5v")
+        taken = self.read(run, "supply-5v").context["taken"]
+        self.post("bench:unit", [run.unit.number], code="supply-5v", outcome="pass", reading="5.01", taken=taken)
+        result = StepResult.objects.get(code="supply-5v")
+        self.assertEqual((result.instrument, result.uncertainty), ("", D("0.0451")))
+
+    def test_points_under_load_are_taken_one_by_one(self):
+        self.machine.scenario = "sagging"
+        run = self.run_until("supply-load")
+        typed, taken = "", ""
+        for amps in ("0", "1,5", "3"):
+            page = self.read(run, "supply-load", amps=amps, reading=typed, taken=taken)
+            typed, taken = page.context["typed"], page.context["taken"]
+        self.assertEqual(len(typed.split(";")), 3)
+        self.assertContains(page, "Output resistance 2")
+        with self.assertRaisesRegex(Refused, "outside the limits"):
+            bench.record_result(self.owner, run, "supply-load", Outcome.PASS, typed)
+        self.assertContains(self.read(run, "supply-load", amps="lots", reading=typed), "Type the load in amperes")
+        self.assertContains(self.read(run, "supply-load", amps="99", reading=typed), "0 to 30 A")
+
+    def test_no_answer_overload_and_nonsense_lose_nothing(self):
+        run = self.run_until("supply-5v")
+        self.machine.volts = lambda: float("9.9e37")
+        self.assertContains(self.read(run, "supply-5v", reading="5.0"), "overloaded")
+        self.ports[0].instrument.own = lambda head, value: "HELLO"
+        page = self.read(run, "supply-5v", reading="5.0")
+        self.assertContains(page, "which is no reading")
+        self.assertContains(page, 'value="5.0"')
+        self.machine.scenario = "silent"
+        self.assertContains(self.read(run, "supply-5v", reading="5.0"), "does not answer")
+        for port in self.ports:
+            port.shutdown()
+            port.server_close()
+        page = self.read(run, "supply-5v", reading="5.06")
+        self.assertContains(page, "Type the reading by hand; nothing is lost")
+        self.assertContains(page, 'value="5.06"')
+        self.assertEqual(TestRun.objects.get().results.count(), run.results.count())
+
+    def test_who_answers_and_the_code_reader(self):
+        self.assertContains(self.client.get("/bench/instruments/?look=yes"), "MARROWICK,METER")
+        self.machine.scenario = "code201"
+        self.assertEqual(instruments.read_code(Instrument.objects.get(role="reader")), "201")
+        with self.assertRaisesRegex(Refused, "does not read"):
+            instruments.read(self.meter, "Hz")
+        self.assertIn("-113", instruments.ask(self.meter, "NONSENSE", "SYST:ERR?"))
+
+
+class FindingAFault(BenchTest):
+    def open(self, symptom="no-picture", **more) -> FaultCase:
+        return faults.open_case(self.technician, self.assessed(), symptom, **more)
+
+    def test_suspects_move_and_every_try_is_logged_with_its_setting(self):
+        case = self.open()
+        view = faults.look_at(case)
+        first = view.offered[0].next.action
+        faults.record_try(self.technician, case, first.code, True, "colour set, PAL")
+        moved = faults.look_at(self.again(case))
+        self.assertNotEqual([b.chance for b in moved.bars], [b.chance for b in view.bars])
+        self.assertNotIn(first.code, [o.next.action.code for o in moved.offered])
+        with self.assertRaisesRegex(Refused, "Already tried with this setting"):
+            faults.record_try(self.technician, case, first.code, False, "colour set, PAL")
+        faults.record_try(self.technician, case, first.code, False, "colour set, NTSC")
+        self.assertEqual(case.tries.count(), 2)
+        with self.assertRaisesRegex(Refused, "nothing to try"):
+            faults.record_try(self.technician, case, "pray", True)
+
+    def test_one_at_a_time_and_what_is_found_teaches(self):
+        case = self.open()
+        unit = case.unit
+        with self.assertRaisesRegex(Refused, "looked for already"):
+            faults.open_case(self.technician, unit, "dead")
+        self.assertEqual(self.again(unit).state, "stuck")
+        with self.assertRaisesRegex(Refused, "Say in a few words"):
+            faults.close_case(self.technician, case, "", "", "")
+        with self.assertRaisesRegex(Refused, "Choose what it was"):
+            faults.close_case(self.technician, case, "gremlin", "", "")
+        faults.close_case(self.technician, case, "video", "display chip", "chip replaced")
+        self.assertEqual(faults.closed_counts("no-picture"), {"video": 1})
+        before = BY_CODE["no-picture"].suspects
+        place = [s.code for s in before].index("video")
+        again = faults.open_case(self.technician, self.assessed(), "no-picture")
+        self.assertGreater(again.now[place], case.now[place])
+
+    def test_a_code_is_read_in_its_family_only(self):
+        unit = self.assessed()
+        with self.assertRaisesRegex(Refused, "which firmware") as caught:
+            faults.open_case(self.technician, unit, "beeps", code="201")
+        self.assertEqual(caught.exception.field, "family")
+        with self.assertRaisesRegex(Refused, "does not know this code"):
+            faults.open_case(self.technician, unit, "beeps", family="count", code="201")
+        case = faults.open_case(self.technician, unit, "beeps", family="numeric", code="201")
+        self.assertEqual(faults.look_at(case).bars[0].suspect.code, "memory")
+
+    def test_a_known_good_part_must_fit_and_its_age_counts(self):
+        old = faults.shelve(
+            self.technician,
+            {"name": "Old keyboard", "kind": "part", "stands_in": "keyboard", "place": "", "verified_on": None},
+        )
+        case = self.open("keyboard")
+        with self.assertRaisesRegex(Refused, "does not stand in"):
+            faults.record_try(self.technician, case, "lead-ohms", True, known_good=old)
+        tried = faults.record_try(self.technician, case, "swap-keyboard", True, known_good=old)
+        self.assertEqual((tried.trust, self.again(old).uses), (0.33, 1))
+        faults.verify(self.technician, old)
+        self.assertEqual((self.again(old).verified_on, self.again(old).uses), (timezone.localdate(), 0))
+
+    def test_a_fix_is_provisional_until_it_held_cold_on_another_day_and_closed_up(self):
+        unit = self.proven()
+        case = faults.open_case(self.owner, unit, "random")
+        faults.close_case(self.owner, case, "memory", "", "two chips replaced")
+
+        def standing():
+            (row,) = faults.fixes_of(unit, faults.trials_of(unit))
+            return row[1].fix.value
+
+        self.assertEqual((standing(), faults.unconfirmed(unit)), ("provisional", 1))
+        bench.note_start(self.owner, self.again(unit), True, True, False)
+        self.assertEqual(standing(), "provisional")
+        with clock.at(timezone.now() + timedelta(hours=14)):
+            bench.note_start(self.owner, self.again(unit), True, True, False)
+            self.assertEqual(standing(), "provisional")
+            bench.note_start(self.owner, self.again(unit), True, False, True)
+            self.assertEqual((standing(), faults.unconfirmed(unit)), ("confirmed", 0))
+            with self.assertRaisesRegex(Refused, "Say what happened"):
+                bench.note_start(self.owner, self.again(unit), False, True, False)
+            bench.note_start(self.owner, self.again(unit), False, True, False, "hangs again")
+        self.assertEqual(standing(), "failed")
+        self.assertIn("did not hold", self.again(unit).stage_reason)
+
+    def test_no_start_before_first_power_was_passed_in_a_run(self):
+        with self.assertRaisesRegex(Refused, "gates come first"):
+            bench.note_start(self.owner, self.assessed(), True, True, False)
+        self.proven()
+        self.assertEqual(StartTrial.objects.count(), 1)
+
+    def test_through_the_pages(self):
+        unit = self.assessed()
+        there = f"/bench/W-{unit.number}/fault/"
+        self.assertIn("family", self.client.post(there, {"symptom": "beeps", "code": "1"}).context["form"].errors)
+        self.client.post(there, {"symptom": "short", "words": "5 V rail"})
+        page = self.client.get(there)
+        self.assertContains(page, "Take off")
+        action = page.context["view"].offered[0].next.action.code
+        self.client.post(f"{there}answer/", {"action": action, "said": "yes"})
+        self.assertContains(self.client.get(there), "the short is gone")
+        page = self.client.post(f"{there}close/", {"cause": "", "cause_words": "", "fix": ""})
+        self.assertContains(page, "Say in a few words", status_code=422)
+        self.client.post(f"{there}close/", {"cause": "drives", "fix": "motor replaced"})
+        self.assertContains(self.client.get(f"/bench/W-{unit.number}/"), "provisional")
+
+
+class SumsAndBenchmarks(PageTest):
+    def test_every_sum_answers_and_refuses_in_words(self):
+        for what, asked, words in (
+            ("bands", {"bands": "yellow violet red gold"}, "4.7 kΩ ± 5 %"),
+            ("bands", {"bands": "yellow violet red gold", "in_circuit": "3.9 kΩ"}, "lift one leg"),
+            ("bands", {"bands": "pink"}, "Bands are"),
+            ("capacitor", {"code": "104K", "in_circuit": "400 nF", "out": "250 nF"}, "the part is bad"),
+            ("discharge", {"farads": "470 µF", "volts": "325 V", "ohms": "100 kΩ"}, "79 s"),
+            ("discharge", {"farads": "470 µF", "volts": "", "ohms": "100k"}, "Fill in every field"),
+            ("battery", {"cell": "nimh", "count": "3", "volts": "3.6"}, "3.6 V"),
+            ("battery", {"cell": "lithium", "count": "1", "volts": "3", "charged": "yes"}, "NOT THESE"),
+            ("battery", {"cell": "steam", "count": "1", "volts": "3"}, "steam"),
+            ("load", {"points": "0 5.09; 3 5.03"}, "20 mΩ"),
+            ("contact", {"drop": "30 mV", "amps": "1"}, "good"),
+            ("contact", {"drop": "80 mV", "amps": "1"}, "clean or replace"),
+            ("starts", {"runs": "3", "failed": "0", "claim": "10"}, "63 in 100"),
+            ("starts", {"runs": "3", "failed": "9", "claim": "10"}, "from 0 to the number"),
+        ):
+            with self.subTest(asked):
+                self.assertContains(self.client.get(f"/bench/sums/{what}/", asked), words)
+        self.assertEqual(self.client.get("/bench/sums/tarot/").status_code, 404)
+        self.assertEqual(self.client.get("/bench/sums/bands/", {"bands": ""}).content.strip(), b"")
+
+    def test_only_like_is_compared_with_like(self):
+        unit = self.assessed()
+        there = f"/bench/W-{unit.number}/benchmark/"
+        sent = {"name": "Boot", "setting": "", "moment": "before", "values": "15.2; 15,0; 15.4"}
+        self.client.post(there, sent)
+        self.client.post(there, sent | {"moment": "after", "values": "10.1 10.0 9.8"})
+        self.client.post(there, sent | {"moment": "after", "setting": "turbo", "values": "5"})
+        self.assertContains(self.client.get(there), "Takes 34 % less time, which is 52 % faster")
+        self.assertEqual([b.compared is None for b in evidence.benchmarks_of(unit)], [False, True])
+        for values in ("fast", "0", "-1", "nan", "1 " * 31):
+            self.assertIn("values", self.client.post(there, sent | {"values": values}).context["form"].errors)
+        self.assertEqual(Benchmark.objects.count(), 3)
+
+
+class TheReport(BenchTest):
+    def test_says_what_was_tested_with_what_and_how_sure(self):
+        unit = self.proven()
+        pdf = self.client.get(f"/bench/W-{unit.number}/report.pdf")
+        self.assertEqual(pdf["Content-Type"], "application/pdf")
+        pages = pypdfium2.PdfDocument(io.BytesIO(pdf.content))
+        text = " ".join(page.get_textpage().get_text_range() for page in pages)
+        for words in (str(unit.tag), "+5 V under load", "4.75 to 5.25 V", "hand meter", "it could still fail 95 times"):
+            self.assertIn(words, " ".join(text.split()))
+
+    def test_pages_of_the_bench_ask_a_fixed_number(self):
+        unit = self.proven()
+        for days in range(3):
+            with clock.at(timezone.now() + timedelta(days=days)):
+                bench.note_start(self.owner, self.again(unit), True, True, False)
+        KnownGood.objects.create(name="A", stands_in="memory")
+        self.client.get("/bench/known-good/")
+        with self.assertNumQueries(8):
+            self.client.get("/bench/known-good/")
+        KnownGood.objects.create(name="B", stands_in="memory")
+        with self.assertNumQueries(8):
+            self.client.get("/bench/known-good/")
