@@ -5,11 +5,12 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.bench import faults
+from stations.bench import faults, instruments
 from stations.bench.forms import CauseForm, KnownGoodForm, SymptomForm
-from stations.bench.models import FaultCase, KnownGood
+from stations.bench.models import FaultCase, Instrument, KnownGood
 from stations.intake.models import Unit
 from stations.people.editing import attempt, press
+from stations.people.refusals import Refused
 
 
 def fault(request, number):
@@ -28,7 +29,25 @@ def fault(request, number):
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
     closed = [(c, c.tries.all()) for c in row.faults.filter(closed_at__isnull=False).prefetch_related("tries")]
-    return render(request, "bench/faults.html", {"unit": row, "form": form, "closed": closed})
+    context = {"unit": row, "form": form, "closed": closed, "reader": instruments.by_role().get(Instrument.Role.READER)}
+    return render(request, "bench/faults.html", context)
+
+
+@require_POST
+def read_code(request, number):
+    """Ask the code reader what the board shows: a partial with the code in its field. Nothing is recorded."""
+    row = get_object_or_404(Unit, number=number)
+    reader = instruments.by_role().get(Instrument.Role.READER)
+    code, problem = request.POST.get("code", ""), ""
+    try:
+        if reader is None:
+            raise Refused("No code reader is set up. Type what the board shows.")
+        code = instruments.read_code(reader)
+        problem = "" if code else f"{reader.name} shows no code now. Type what you see or hear."
+    except Refused as refusal:
+        problem = refusal.message
+    context = {"unit": row, "form": SymptomForm(initial={"code": code}), "reader": reader, "problem": problem}
+    return render(request, "bench/_code.html", context)
 
 
 def _case(request, row, case, form):

@@ -10,7 +10,7 @@ from stations.people import clock, shop
 def context_of(unit: Unit) -> dict:
     """What the report says; the newest five runs, every start, every fault."""
     runs = []
-    for run in unit.runs.select_related("started_by").order_by("-number")[:5]:
+    for run in unit.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]:
         results = services.latest(run)
         runs.append((run, [(rung, results.get(rung.check.code)) for rung in services.rungs_of(run, results)]))
     trials = faults.trials_of(unit)

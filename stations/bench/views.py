@@ -12,7 +12,7 @@ from core.bench.plan import Outcome, Standing, compose
 from core.bench.verdict import judge
 from core.flow.stage import Station
 from core.quantities import QuantityError, parse_reading
-from stations.bench import evidence, faults, instruments, selectors, services, timers
+from stations.bench import evidence, faults, instruments, notes, selectors, services, timers
 from stations.bench.drawing import limit_band, load_chart, sure_bar
 from stations.bench.forms import StepForm
 from stations.bench.library import library
@@ -21,7 +21,7 @@ from stations.bench.report import pdf
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
 from stations.people import clock
-from stations.people.editing import attempt, press
+from stations.people.editing import attempt, once, press
 from stations.people.refusals import Refused
 
 
@@ -39,7 +39,8 @@ def unit(request, number):
     if run:
         return _run_screen(request, row, run)
     plan = compose(services.bench_facts(row), library())
-    runs = [(run, _lines(run)) for run in row.runs.select_related("started_by").order_by("-number")[:5]]
+    newest = row.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]
+    runs = [(run, _lines(run)) for run in newest]
     trials = faults.trials_of(row)
     context = {
         "unit": row,
@@ -101,6 +102,7 @@ def _run_screen(request, row, run):
     if now:
         mine = results.get(now.check.code)
         context["mine"] = mine
+        context["notes"] = notes.notes_of(run, now.check.code)
         context["timer"] = next((t for t in context["timers"] if t.code == now.check.code), None)
         if now.check.limits:
             typed = form.data.get("reading", "") if form.is_bound else ""
@@ -263,6 +265,26 @@ def start_timer(request, number, code):
         return f"{there}?step={code}"
 
     return press(request, act, there)
+
+
+@require_POST
+def note(request, number, code):
+    """Keep a note or picture at a step: a partial, so a reading half typed beside it stays."""
+    row = get_object_or_404(Unit, number=number)
+    run = get_object_or_404(TestRun.objects.select_related("unit"), open_for=row)
+    words, problem = request.POST.get("words", "").strip()[:300], ""
+
+    def act():
+        notes.add(request.user, run, code, words, request.FILES.get("picture"))
+        return ""
+
+    try:
+        once(request.user, request.POST.get("write_key", ""), act)
+        words = ""
+    except Refused as refusal:
+        problem = refusal.message
+    context = {"unit": row, "code": code, "notes": notes.notes_of(run, code), "words": words, "problem": problem}
+    return render(request, "bench/_notes.html", context)
 
 
 @require_POST

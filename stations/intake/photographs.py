@@ -31,39 +31,38 @@ def add_photos(person: Person, unit: Unit, files: Iterable, shot: str = "") -> t
     kept, complaints = 0, []
     here = list(unit.photos.values_list("looks", "original_name"))
     for file in files:
-        name = PurePath(file.name or "picture").name[:120]
-        if file.size > photos.MOST_BYTES:
-            complaints.append(f"{name} was not taken: larger than 25 MB")
-            continue
+        name = _name(file)
         try:
-            stored = photos.store(file.read())
+            photo, new = keep(unit, file, shot)
         except photos.BadPicture as problem:
             complaints.append(f"{name} was not taken: {problem}")
             continue
-        _, new = Photo.objects.get_or_create(
-            unit=unit,
-            sha256=stored.sha256,
-            defaults={
-                "original_name": name,
-                "width": stored.width,
-                "height": stored.height,
-                "looks": stored.looks,
-                "shot": shot or shot_by_name(name),
-                "added_at": clock.now(),
-            },
-        )
         if not new:
             complaints.append(f"{name} was not taken: the same picture is here already")
             continue
         kept += 1
-        twin = next((n for looks, n in here if looks is not None and _differ(looks, stored.looks) <= SAME), "")
+        twin = next((n for looks, n in here if looks is not None and _differ(looks, photo.looks) <= SAME), "")
         if twin:
             complaints.append(f"{name} was kept, but looks like {twin}")
-        here.append((stored.looks, name))
+        here.append((photo.looks, name))
     if kept:
         history.record(person, UNIT, unit.pk, f"Added {kept} {'photo' if kept == 1 else 'photos'}")
         stages.refresh(unit)
     return kept, complaints
+
+
+def keep(unit: Unit, file, shot: str = "") -> tuple[Photo, bool]:
+    """Keep one picture, and say whether it is new to the unit. Raises BadPicture."""
+    if file.size > photos.MOST_BYTES:
+        raise photos.BadPicture("larger than 25 MB")
+    stored, name = photos.store(file.read()), _name(file)
+    what = {"original_name": name, "width": stored.width, "height": stored.height, "looks": stored.looks}
+    what |= {"shot": shot or shot_by_name(name), "added_at": clock.now()}
+    return Photo.objects.get_or_create(unit=unit, sha256=stored.sha256, defaults=what)
+
+
+def _name(file) -> str:
+    return PurePath(file.name or "picture").name[:120]
 
 
 def _differ(one: int, two: int) -> int:

@@ -15,6 +15,7 @@ from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, ListingFacts, blocks
 from core.selling.price import Comparable as Compared
 from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
+from stations.bench.faults import unconfirmed
 from stations.bench.services import bench_stage_facts, latest, rungs_of
 from stations.intake.models import Finding, MachineModel, Photo, Unit
 from stations.intake.selectors import completeness_of, cosmetics_of
@@ -59,7 +60,7 @@ def evidence_of(unit: Unit) -> GradeEvidence:
         completeness=contents.percent,
         not_original=len(contents.not_original),
         temporary_fixes=sum(job.temporary_open for job in jobs),
-        unconfirmed_fixes=int(bool(last_work and run and last_work > run.started_at)),
+        unconfirmed_fixes=unconfirmed(unit) + int(bool(last_work and run and last_work > run.started_at)),
         safety_waived=any(result and result.outcome == Outcome.WAIVED for _, result in safety),
         safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety),
         donor=unit.approach == "donor",

@@ -1,15 +1,20 @@
-"""A technician's test run with no mouse at all."""
+"""A technician's test run with no mouse at all, with simulated instruments; a short found; a run taken over."""
 
+import re
 from datetime import timedelta
 
 from django.utils import timezone
 from playwright.sync_api import expect
 
 from demo.days import Hand
-from stations.bench.models import StepResult
+from simulators import instruments as simulated
+from stations.bench import instruments
+from stations.bench import services as bench
+from stations.bench.models import FaultCase, Instrument, StepResult
 from stations.intake.models import Unit
-from tests.browser.base import BrowserTest
-from tests.stations.base import ShopTest, fill_shop
+from stations.people.models import Role
+from tests.browser.base import DESK, BrowserTest
+from tests.stations.base import ShopTest, fill_shop, person
 
 
 class ByKeyboardAlone(BrowserTest):
@@ -18,6 +23,11 @@ class ByKeyboardAlone(BrowserTest):
         fill_shop(self)
         unit = ShopTest.receive(self)[0]
         self.unit = Hand(self.owner, timezone.now() - timedelta(days=2), "keys").assess(unit)
+        self.machine = simulated.Machine()
+        for role, port in zip(("meter", "load", "reader"), simulated.serve(machine=self.machine), strict=True):
+            self.addCleanup(port.server_close)
+            self.addCleanup(port.shutdown)
+            Instrument.objects.create(name=f"The {role}", role=role, port=port.server_address[1])
 
     def type(self, *keys: str) -> None:
         for key in keys:
@@ -28,6 +38,7 @@ class ByKeyboardAlone(BrowserTest):
 
     def on_step(self, title: str) -> None:
         expect(self.page.locator(".step-title")).to_have_text(title)
+        self.page.wait_for_load_state("load")  # the keys are heard once the scripts ran
 
     def test_a_whole_plan(self):
         page = self.page
@@ -65,7 +76,18 @@ class ByKeyboardAlone(BrowserTest):
         self.type("Enter")
         expect(page.locator(".field__error")).to_contain_text("Too close to call")
         page.locator("#reading").press("Control+a")
-        self.type("5.06", "Enter")
+        self.type("Escape", "i")
+        expect(page.locator("#reading")).to_have_value(re.compile(r"5\.0[89]"))
+        expect(page.locator("#band")).to_contain_text("Inside limits")
+        page.locator("#reading").press("Enter")
+        self.on_step("+5 V under steps of load")
+        for amps, points in (("0", 1), ("1.5", 2), ("3", 3)):
+            page.locator("#amps").focus()
+            page.locator("#amps").press("Control+a")
+            self.type(amps, "Tab", "Enter")
+            expect(page.locator("#reading")).to_have_value(re.compile("^" + ";".join(["[^;]+"] * points) + "$"))
+        expect(page.locator("#band")).to_contain_text("Output resistance 18 mΩ")
+        self.type("p")
         self.on_step("First power of the whole")
         self.type("p")
         self.on_step("+5 V at the board, running")
@@ -79,11 +101,63 @@ class ByKeyboardAlone(BrowserTest):
             self.on_step(title)
             self.type("p")
         self.on_step("Soak: four hours on, then a cold start")
+        self.type("t")
+        expect(page.locator(".timer")).to_contain_text("Runs until")
+        self.type("p")
+        expect(page.locator(".field__error")).to_contain_text("Its timer runs until")
+        self.type("ran on the other bench since morning", "Enter")
+        self.on_step("The same short set, closed up")
         self.type("p")
         expect(page.get_by_text("Run 1").first).to_be_visible()
 
         self.assertEqual(Unit.objects.get().stage, "proven")
+        self.assertEqual(
+            set(StepResult.objects.exclude(instrument="").values_list("code", flat=True)), {"supply-5v", "supply-load"}
+        )
         outcomes = list(StepResult.objects.filter(code__in=["look-case", "fn-drives"]).values_list("outcome", "reason"))
         self.assertEqual(
             outcomes, [("fail", "loose plug on the tube board"), ("pass", ""), ("skip", "no scrap disk at hand")]
         )
+
+    def test_a_short_is_found_by_halving_with_the_meter(self):
+        """A load of the simulated machine holds the rail down: the page says which to take off, the meter answers."""
+        self.machine.scenario, self.machine.shorted = "short", "keyboard"
+        page, meter = self.page, Instrument.objects.get(role="meter")
+        self.sign_in("tom", "tom-sesame")
+        page.goto(f"/bench/W-{self.unit.number}/fault/")
+        page.get_by_label("What it does").select_option("short")
+        page.get_by_role("button", name="Begin").click()
+        tries = 0
+        while not page.get_by_text("Found, as far as can be told").count():
+            tries += 1
+            self.assertLess(tries, 7)
+            words = page.locator(".try--first .instruction").inner_text()
+            loads = words.removeprefix("Take off ").removesuffix(" together").replace(" ", "")
+            instruments.ask(meter, f"SIM:OFF {loads}", "*IDN?")
+            gone = instruments.read(meter, "Ω").value > 10
+            with page.expect_navigation():
+                page.locator(".try--first").get_by_role("button", name="gone" if gone else "still there").click()
+        expect(page.get_by_text("Found, as far as can be told")).to_contain_text("the keyboard")
+        page.get_by_label("What it was").select_option("keyboard")
+        page.get_by_label("What was done").fill("lead replaced")
+        page.get_by_role("button", name="Close the fault").click()
+        expect(page.get_by_text("Lead replaced: provisional.")).to_be_visible()
+        self.assertEqual(FaultCase.objects.get().cause, "keyboard")
+
+    def test_a_second_person_takes_a_run_over_and_the_first_is_told(self):
+        bench.start_run(self.technician, self.unit)
+        person("tove", Role.TECHNICIAN)
+        first, second = self.page, self.open_page(DESK)
+        self.sign_in("tom", "tom-sesame", first)
+        self.sign_in("tove", "tove-sesame", second)
+        for page in (first, second):
+            page.goto(f"/bench/W-{self.unit.number}/")
+        second.keyboard.press("p")
+        expect(second.get_by_text("Tom has this run in hand. Take it over first.")).to_be_visible()
+        second.get_by_role("button", name="Take it over from Tom").click()
+        expect(second.get_by_role("button", name="Take it over")).to_have_count(0)
+        second.keyboard.press("p")
+        expect(second.locator(".step-title")).to_have_text("Battery has not leaked")
+        first.keyboard.press("p")
+        expect(first.get_by_text("Tove has this run in hand")).to_be_visible()
+        self.assertEqual(StepResult.objects.count(), 1)

@@ -128,7 +128,7 @@ class FaultFinding(TestCase):
         self.assertAlmostEqual(expected_minutes(one_by_one(chance, minutes), chance, minutes), best, places=9)
 
     def test_a_textbook_bayes_example(self):
-        """Prevalence 1 %, sensitivity 90 %, false alarms 9 %: a positive answer leaves 9.2 % (textbook, from memory)."""
+        """Prevalence 1 %, sensitivity 90 %, false alarms 9 %: a positive one leaves 9.2 % (textbook, from memory)."""
         two = (Suspect("ill", "ill", 1), Suspect("well", "well", 99))
         test = Action("test", "test", "positive", "negative", 1, {"ill": 0.9}, otherwise=0.09)
         self.assertAlmostEqual(after(two, (0.01, 0.99), test, True)[0], 0.0917, places=4)

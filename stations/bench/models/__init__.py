@@ -1,6 +1,6 @@
 from stations.bench.models.evidence import Benchmark, FaultCase, KnownGood, StartTrial, Try
 from stations.bench.models.library import BenchCheck, Instrument
-from stations.bench.models.runs import StepResult, StepTimer, TestRun
+from stations.bench.models.runs import StepNote, StepResult, StepTimer, TestRun
 
 __all__ = [
     "BenchCheck",
@@ -9,6 +9,7 @@ __all__ = [
     "Instrument",
     "KnownGood",
     "StartTrial",
+    "StepNote",
     "StepResult",
     "StepTimer",
     "TestRun",

@@ -5,7 +5,7 @@ from django.db.models import Q
 
 from core.bench.plan import Outcome
 from core.bench.verdict import Verdict
-from stations.intake.models import Unit
+from stations.intake.models import Photo, Unit
 from stations.people.models import Person
 
 
@@ -96,3 +96,24 @@ class StepTimer(models.Model):
 
     def __str__(self) -> str:
         return f"{self.title} until {self.ends_at}"
+
+
+class StepNote(models.Model):
+    """What was noticed at a step, in words, as a picture or both; it says nothing about the outcome."""
+
+    run = models.ForeignKey(TestRun, on_delete=models.PROTECT, related_name="notes")
+    code = models.CharField(max_length=20)
+    words = models.CharField(max_length=300, blank=True)
+    photo = models.ForeignKey(Photo, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["run", "code"])]
+        constraints = [
+            models.CheckConstraint(condition=~Q(words="") | Q(photo__isnull=False), name="a_note_says_something")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.code}: {self.words}"

@@ -1,0 +1,35 @@
+"""Notes and pictures at a step of a run: kept at once, whatever comes of the step."""
+
+from django.db import transaction
+
+from stations.bench import services
+from stations.bench.models import StepNote, TestRun
+from stations.intake import photographs, stages
+from stations.intake.photos import BadPicture
+from stations.people import clock
+from stations.people.models import Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+
+def notes_of(run: TestRun, code: str) -> list[StepNote]:
+    """The notes at a step, oldest first: one query."""
+    return list(run.notes.filter(code=code).select_related("who", "photo"))
+
+
+@transaction.atomic
+def add(person: Person, run: TestRun, code: str, words: str, picture=None) -> StepNote:
+    """Keep a note at a step of an open run: words, a picture file, or both."""
+    require(person, Role.TECHNICIAN, to="write at the bench")
+    if code not in {check.code for check in services.plan_of(run)}:
+        raise Refused("This run has no such step.")
+    if not words and not picture:
+        raise Refused("Write a word, or take a picture.", "words")
+    photo = None
+    if picture:
+        try:
+            photo, _ = photographs.keep(run.unit, picture)
+        except BadPicture as problem:
+            raise Refused(f"The picture was not taken: {problem}.", "words") from problem
+        stages.refresh(run.unit)
+    return StepNote.objects.create(run=run, code=code, words=words, photo=photo, when=clock.now(), who=person)
