@@ -22,7 +22,10 @@ from django.test import Client  # noqa: E402
 from django.test.runner import DiscoverRunner  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
+from core.bench.checks import Kind as Does  # noqa: E402
 from core.flow.stage import FlowFacts, standing  # noqa: E402
+from stations.bench.models import StepResult  # noqa: E402
+from stations.bench.services import plan_of, start_run  # noqa: E402
 from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
 from stations.intake.models import MachineModel, Unit  # noqa: E402
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting  # noqa: E402
@@ -137,9 +140,30 @@ def seconds(client: Client, path: str, times: int = 7) -> float:
     return statistics.median(taken)
 
 
-def measure(client: Client) -> dict[str, float]:
+def key_to_next_step(client: Client, who: Person, number: int) -> float:
+    """The median of a pass at the bench with the page that shows the step after it: the post and the get."""
+    run = start_run(who, Unit.objects.get(number=number))
+    path, taken = f"/bench/W-{number}/", []
+    for check in plan_of(run):
+        data = {"code": check.code, "outcome": "pass", "reading": "", "reason": "measured for the benchmark"}
+        if check.limits:
+            reading = f"{check.limits.nominal or check.limits.high / 2}"
+            data["reading"] = f"0 {reading}; 1 {reading}; 2 {reading}" if check.does is Does.LOAD else reading
+        start = time.perf_counter()
+        answer = client.post(path, data, follow=True)
+        taken.append(time.perf_counter() - start)
+        if not StepResult.objects.filter(run=run, code=check.code).exists():
+            raise SystemExit(f"{check.code} was not taken: {answer.context['form'].errors.as_text()}")
+    return statistics.median(taken[1:])
+
+
+def measure(client: Client, who: Person, tested: int) -> dict[str, float]:
+    """Every page, and a key at the bench on the unit numbered `tested`, as multiples of an empty page."""
     empty = seconds(client, "/keys/")
-    return {path: seconds(client, path) / empty for path in PAGES}
+    times = {path: seconds(client, path) / empty for path in PAGES}
+    step = key_to_next_step(client, who, tested)
+    print(f"an empty page {empty * 1000:.1f} ms, a key at the bench to its next step {step * 1000:.1f} ms")
+    return times | {"key to next step": step / empty}
 
 
 def main(most: int) -> None:
@@ -155,13 +179,13 @@ def main(most: int) -> None:
         client = Client()
         client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
         fill(200, who, model, supplier)
-        small = measure(client)
+        small = measure(client, who, 102)
         fill(most, who, model, supplier)
-        large = measure(client)
+        large = measure(client, who, 109)
     finally:
         runner.teardown_databases(databases)
     print(f"{'page':22} {'200 units':>12} {f'{most} units':>14} {'growth':>8}   (times an empty page)")
-    for path in PAGES:
+    for path in small:
         print(f"{path:22} {small[path]:12.1f} {large[path]:14.1f} {large[path] / small[path]:8.2f}")
 
 
