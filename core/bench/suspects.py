@@ -52,17 +52,19 @@ class Action:
 
 @dataclass(frozen=True)
 class Next:
-    """An action worth its minutes: `bits` it is expected to tell, how likely its first answer is, and the reason."""
+    """An action worth its minutes: `bits` it is expected to tell and their `share` (0 to 1) of the doubt there is, how
+    likely its first answer is, bits a minute, and the reason in words."""
 
     action: Action
     bits: float
+    share: float
     likely: float
     rate: float
 
     @property
     def why(self) -> str:
         split = f"{self.action.yes} {self.likely * 100:.0f} in 100, {self.action.no} {(1 - self.likely) * 100:.0f}"
-        return f"tells {self.bits:.2f} bits in {self.action.minutes:.0f} min: {split}"
+        return f"settles {self.share * 100:.0f} % of the doubt in {self.action.minutes:.0f} min: {split}"
 
 
 def entropy(chances: Sequence[float] | Floats) -> float:
@@ -129,7 +131,10 @@ def next_actions(
     minutes = np.array([a.minutes + a.risk * RISK_MINUTES * irreplaceable for a in actions])
     rates = doubt / minutes
     order = np.argsort(-rates, kind="stable")[:most]
-    return tuple(Next(actions[i], float(doubt[i]), float(likely[i]), float(rates[i])) for i in order)
+    whole = max(entropy(p), 1e-12)
+    return tuple(
+        Next(actions[i], float(doubt[i]), float(doubt[i]) / whole, float(likely[i]), float(rates[i])) for i in order
+    )
 
 
 def _binary(p: Floats) -> Floats:
