@@ -1,6 +1,7 @@
 """Three instruments on a simulated bench, SCPI over TCP: a multimeter, an electronic load and a board-code reader.
 
     python -m simulators.instruments [first port]
+    python -m simulators.instruments SIM:SCEN sagging     (to the bench that runs on 8205)
 
 The meter listens on the first port, the load and the reader on the next two. All three are connected to one
 simulated machine; SIM commands (of this stand-in only) choose what ails it, which rail the probes are on and
@@ -12,6 +13,7 @@ which loads are plugged in:
 """
 
 import random
+import socket
 import socketserver
 import sys
 import threading
@@ -181,7 +183,16 @@ def serve(first_port: int = 0, machine: Machine | None = None) -> tuple[Port, Po
     return ports
 
 
+def tell(command: str, first_port: int = 8205) -> None:
+    """Send a SIM command to the bench that runs."""
+    with socket.create_connection(("127.0.0.1", first_port), timeout=3) as line:
+        line.sendall(f"{command}\n".encode())
+
+
 if __name__ == "__main__":
+    if len(sys.argv) > 1 and sys.argv[1].startswith("SIM:"):
+        tell(" ".join(sys.argv[1:]))
+        raise SystemExit
     running = serve(int(sys.argv[1]) if len(sys.argv) > 1 else 8205)
     print("meter, load and reader at", *(port.server_address[1] for port in running), flush=True)
     try:

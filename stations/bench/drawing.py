@@ -7,6 +7,7 @@ from decimal import Decimal
 from core.bench.assurance import Sureness, clean_runs_needed
 from core.bench.checks import Limits
 from core.bench.electrics import LoadLine, load_line
+from core.scales import round_marks
 
 WIDTH = 580.0
 EDGE = 14.0
@@ -101,7 +102,7 @@ def load_chart(points: Sequence[Sequence[float]], limits: Limits) -> LoadChart:
         (across(0.0), up(line.no_load)),
         (across(most), up(line.at(most))),
         marks(inside, up, ".2f"),
-        marks([low + (high - low) * share for share in (0.1, 0.5, 0.9)], up, ".3f"),
+        marks(round_marks(low, high), up, ".3f"),
         marks(sorted({0.0, most / 2, most}), across, ".2f"),
     )
 

@@ -7,6 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from core.buying.bid import AtBid, Forecast, Limit, Question
+from core.scales import round_marks, round_step
 
 WIDTH, BASE = 500.0, 170.0
 BINS = 24
@@ -44,7 +45,7 @@ def distribution(drawn: Forecast, at: AtBid) -> Distribution:
     profits = drawn.total - float(at.landed)
     least, most = np.quantile(profits, (0.005, 0.995))
     least, most = min(float(least), 0.0), max(float(most), 0.0)
-    step = _round_step((most - least) / BINS or 1.0)
+    step = round_step((most - least) / BINS or 1.0)
     first, last = int(np.floor(least / step)), int(np.ceil(most / step)) or 1
     edges = np.arange(first, last + 1) * step
     counts, _ = np.histogram(np.clip(profits, edges[0], edges[-1]), edges)
@@ -65,8 +66,7 @@ def distribution(drawn: Forecast, at: AtBid) -> Distribution:
         for edge, count in zip(edges[:-1], counts, strict=True)
         if count
     )
-    every = _round_step((edges[-1] - edges[0]) / 5)
-    marks = np.arange(np.ceil(edges[0] / every), np.floor(edges[-1] / every) + 1) * every
+    marks = round_marks(edges[0], edges[-1], 5)
     ticks = tuple(Tick(across(mark), f"{mark:+,.0f}".replace("-", "−").replace("+0", "0")) for mark in marks)
     low, high = np.quantile(profits, (0.1, 0.9))
     return Distribution(bars, ticks, across(0.0), across(float(low)), across(float(high)), across(at.profit))
@@ -104,8 +104,7 @@ def stop_line(bid: Decimal, limits: tuple[Limit, ...]) -> StopLine:
         x = across(float(limit.bid or 0))
         crowded = bool(marks) and x - marks[-1].x < 52
         marks.append(Mark(limit.name, x, 12.0 if crowded and marks[-1].y > 20 else 26.0, f"{int(limit.bid or 0):,}"))
-    every = _round_step((end - start) / 5)
-    scale = np.arange(np.ceil(start / every), np.floor(end / every) + 1) * every
+    scale = round_marks(start, end, 5)
     return StopLine(
         tuple(marks),
         across(float(bid)),
@@ -130,9 +129,3 @@ def moves(questions: Sequence[Question]) -> tuple[Swing, ...]:
     return tuple(
         Swing(round(float(-q.lowers / most) * SWING, 1), round(float(q.lifts / most) * SWING, 1)) for q in questions
     )
-
-
-def _round_step(rough: float) -> float:
-    """The next of 1, 2, 5, 10, 20, 50 … at or over `rough`."""
-    power = 10.0 ** np.floor(np.log10(max(rough, 0.01)))
-    return float(next(power * m for m in (1, 2, 5, 10) if power * m >= rough * 0.999))
