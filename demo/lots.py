@@ -489,6 +489,7 @@ class Shop:
             l1, "top cover", "after", (236, 226, 206), ((234, 222, 198), (233, 221, 196), (235, 224, 202))
         )
         hand.find(t1, "top", "missing", 2, "three keycaps")
+        hand.assess(t1, "period")
         hand.do(intake.choose_approach, boards[0], Approach.DONOR, "")
         owned = {
             "holding": "consigned",

@@ -26,7 +26,9 @@ def main(labels: list[str]) -> int:
     finally:
         shutil.rmtree(settings.MEDIA_ROOT, ignore_errors=True)
     result = runner.result
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    # A test with several failing parts is one test that failed.
+    broken = [*(test for test, _ in (*result.failures, *result.errors)), *result.unexpectedSuccesses]
+    failed = len({getattr(test, "test_case", test).id() for test in broken})
     skipped = len(result.skipped)
     passed = result.testsRun - failed - skipped
     print(f"{passed} passed, {failed} failed, {skipped} skipped")

@@ -108,8 +108,12 @@ def set_price(
 
 
 @transaction.atomic
-def save_text(person: Person, listing: Listing, seen_version: int, title: str, text: str) -> None:
+def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: str) -> None:
+    """Keep the words of a listing that was begun."""
     require(person, Role.SELLER, to="write a listing")
+    listing = Listing.objects.filter(unit=unit).first()
+    if listing is None:
+        raise Refused("Set a price, or write the words from the record, first.")
     save_versioned(listing, seen_version, {"title": title, "text": text})
 
 

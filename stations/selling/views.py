@@ -97,9 +97,7 @@ def price(request, number):
 @require_POST
 def text(request, number):
     def act(row, listing, data):
-        services.save_text(
-            request.user, Listing.objects.get(pk=listing.pk), data["version"], data["title"], data["text"]
-        )
+        services.save_text(request.user, row, data["version"], data["title"], data["text"])
 
     return _posted(request, number, lambda listing: TextForm(request.POST, instance=listing), act, "text_form")
 

@@ -1,0 +1,145 @@
+"""Every address of the application, found in its own table of addresses, against people who send it nonsense."""
+
+import re
+from io import StringIO
+
+from django.apps import apps
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.test import TestCase
+from django.urls import URLPattern, get_resolver
+
+from stations.buying.models import BidPlan, Lot
+from stations.intake.models import Unit
+from stations.people.models import Person, PersonRole, Role
+
+# Open to everybody: the door, and the public shop.
+OPEN = ("people/sign-in/", "people/sign-out/", "shop/")
+# Words that fill a slug, so that each address leads somewhere real.
+WORDS = {"code": "fn-ports", "what": "park", "size": "small", "action": "x", "form": "json", "basis": "value"}
+NONSENSE = (
+    "",
+    "\x00☃\u202e" * 40,
+    "-1",
+    "1e309",
+    "NaN",
+    "99999999999999999999",
+    "2026-02-31",
+    "<script>alert(1)</script>",
+    "'; --",
+    "x" * 5000,
+)
+
+
+def routes(patterns=None, before: str = "") -> list[str]:
+    """Every route there is, without those that only serve files."""
+    found = []
+    for pattern in get_resolver().url_patterns if patterns is None else patterns:
+        route = before + str(pattern.pattern)
+        if isinstance(pattern, URLPattern):
+            found.append(route)
+        else:
+            found += routes(pattern.url_patterns, route)
+    return [route for route in found if "(?P" not in route and not route.startswith("static")]
+
+
+class EveryAddress(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        call_command("load_demo", stdout=StringIO())
+        cls.owner = PersonRole.objects.filter(role=Role.OWNER).first().person
+        cls.viewer = Person.objects.create_user("viv")
+        PersonRole.objects.create(person=cls.viewer, role=Role.VIEWER)
+        cls.addresses = [address for route in routes() for address in cls.filled(route)]
+        cls.names = cls.names_on_the_pages()
+
+    @classmethod
+    def filled(cls, route: str) -> list[str]:
+        """The route with numbers and words of the demo shop: for units, one of four stages."""
+        if "P-<" in route:
+            numbers = list(BidPlan.objects.values_list("number", flat=True))[:2]
+        elif "L-<" in route:
+            numbers = list(Lot.objects.values_list("number", flat=True))[:2]
+        else:
+            by_stage = dict(Unit.objects.order_by("number").values_list("stage", "number"))
+            numbers = [by_stage[stage] for stage in ("received", "on_bench", "graded", "sold")]
+        made = []
+        for number in numbers if "<int:number>" in route else [0]:
+            one = route.replace("<int:number>", str(number))
+            one = re.sub(r"<int:\w+>", "1", one)
+            made.append("/" + re.sub(r"<(?:slug|str):(\w+)>", lambda word: WORDS.get(word[1], "x"), one))
+        return made
+
+    @classmethod
+    def names_on_the_pages(cls) -> list[str]:
+        """Every name that any form of any page sends."""
+        client = cls.client_class()
+        client.force_login(cls.owner, backend="django.contrib.auth.backends.ModelBackend")
+        names: set[str] = set()
+        for address in cls.addresses:
+            answer = client.get(address)
+            if answer.status_code == 200 and not answer.streaming and "html" in answer["Content-Type"]:
+                names |= set(re.findall(r'name="([\w-]+)"', answer.content.decode()))
+        return sorted(names - {"csrfmiddlewaretoken", "viewport", "write_key"})
+
+    def sign_in(self, who: Person) -> None:
+        self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
+
+    def counts(self) -> dict[str, int]:
+        """Rows of every table of the shop."""
+        ours = [m for m in apps.get_models() if m.__module__.startswith("stations.")]
+        return {m._meta.label: m.objects.count() for m in ours}
+
+    def test_there_are_as_many_as_we_think(self):
+        self.assertGreater(len(routes()), 90)
+        self.assertGreater(len(self.names), 120)
+
+    def test_looking_changes_nothing(self):
+        self.sign_in(self.owner)
+        before = self.counts()
+        for address in self.addresses:
+            with self.subTest(address):
+                self.assertIn(self.client.get(address).status_code, {200, 302, 404, 405})
+        self.assertEqual(self.counts(), before)
+
+    def test_nobody_gets_in_without_signing_in(self):
+        before = self.counts()
+        for address in self.addresses:
+            if address[1:].startswith(OPEN) or re.match(r"/intake/photos/\d+/small/", address):
+                continue
+            for answer in (self.client.get(address), self.client.post(address, {"words": "x"})):
+                with self.subTest(address):
+                    self.assertEqual(answer.status_code, 302)
+                    self.assertIn("/people/sign-in/", answer["Location"])
+        self.assertEqual(self.counts(), before)
+
+    def test_nonsense_in_every_field_is_answered_in_words(self):
+        self.sign_in(self.owner)
+        for turn, nonsense in enumerate(NONSENSE):
+            sent = dict.fromkeys(self.names, nonsense)
+            for address in self.addresses[turn % 3 :: 3]:
+                with self.subTest(address, nonsense=nonsense[:20]):
+                    answer = self.client.post(address, sent)
+                    self.assertLess(answer.status_code, 500)
+                    answer = self.client.get(address, dict.fromkeys(("q", "page", "step", "look", "bid"), nonsense))
+                    self.assertLess(answer.status_code, 500)
+
+    def test_a_file_where_none_belongs(self):
+        self.sign_in(self.owner)
+        for address in self.addresses:
+            names = ("file", "photos", "picture", "manifest", "record")
+            sent = {name: SimpleUploadedFile("x.csv", b"\xff\xfe\x00,;\n" * 50) for name in names}
+            with self.subTest(address):
+                self.assertLess(self.client.post(address, sent).status_code, 500)
+
+    def test_a_viewer_changes_nothing_anywhere(self):
+        self.sign_in(self.viewer)
+        before = self.counts()
+        for value in ("1", "park"):
+            for address in self.addresses:
+                if address.startswith("/people/"):
+                    continue
+                with self.subTest(address):
+                    answer = self.client.post(address, dict.fromkeys(self.names, value))
+                    self.assertLess(answer.status_code, 500)
+        self.assertEqual(self.counts(), before)
