@@ -14,7 +14,7 @@ from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.intake import colours, photographs
 from stations.intake import services as intake
-from stations.intake.models import Unit
+from stations.intake.models import MachineModel, Unit
 from stations.people import clock
 from stations.people.models import Person
 from stations.selling import services as selling
@@ -199,3 +199,13 @@ class Hand:
         self.wait(days=6)
         self.sell(unit, price, buyer)
         assert Listing.objects.get(unit=unit).status == Listing.Status.SOLD
+
+
+class Telling:
+    """Who tells what happened to the demo shop, and when now is."""
+
+    def __init__(self, runa: Person, tobin: Person, models: dict[str, MachineModel], now: datetime) -> None:
+        self.runa, self.tobin, self.models, self.now = runa, tobin, models, now
+
+    def hand(self, who: Person, days_ago: float, seed: str) -> Hand:
+        return Hand(who, self.now - timedelta(days=days_ago), seed)

@@ -1,33 +1,27 @@
 """What happened to each lot of the Marrowick shop, told by calling the services the screens call."""
 
-from datetime import datetime, timedelta
+from datetime import timedelta
 from decimal import Decimal
 
 from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, read_bands, usual_charges
 from core.buying.share import Basis
 from core.intake.approach import Approach
 from demo.bank import MODELS
+from demo.bench import BenchStories
+from demo.bids import Bids
 from demo.days import Hand
-from stations.bench import evidence, faults, instruments, timers
-from stations.bench import services as bench
+from stations.bench import timers
 from stations.buying import plans
 from stations.buying import services as buying
-from stations.buying.models import BidPlan, Lot
+from stations.buying.models import Lot
 from stations.intake import capture, facts
 from stations.intake import services as intake
-from stations.intake.models import MachineModel, Unit
+from stations.intake.models import Unit
 from stations.people import clock
-from stations.people.models import Person
 
 
-class Shop:
+class Shop(BenchStories, Bids):
     """The lots, one method each, told as what happened to them."""
-
-    def __init__(self, runa: Person, tobin: Person, models: dict[str, MachineModel], now: datetime) -> None:
-        self.runa, self.tobin, self.models, self.now = runa, tobin, models, now
-
-    def hand(self, who: Person, days_ago: float, seed: str) -> Hand:
-        return Hand(who, self.now - timedelta(days=days_ago), seed)
 
     def buy(
         self,
@@ -325,62 +319,6 @@ class Shop:
         hand.test(k2, fail={"fn-drives": "spins up, never ready"})
         hand.work(k2, "Free the stuck head stop", "repair", 30)
 
-    def solved(self, hand: Hand, unit: Unit) -> None:
-        """A picture that rolled when warm: found, mended, and shown to hold from cold and closed up."""
-        hand.test(unit, fail={"fn-picture": "rolls after ten minutes"})
-        case = hand.do(faults.open_case, unit, "unsteady", "rolls after ten minutes, steady when cold")
-        hand.do(faults.record_try, case, "swap-screen", False, "same cable, standard as before")
-        hand.do(faults.record_try, case, "ripple", True, "5 V and 12 V, cold and warm")
-        hand.do(faults.record_try, case, "esr", True, "in place, unplugged")
-        hand.do(faults.close_case, case, "supplycaps", "two dried capacitors beside the regulator", "both replaced")
-        hand.test(unit, cold=False)
-        hand.wait(hours=20)
-        hand.do(bench.note_start, unit, True, True, False)
-        hand.do(bench.note_start, unit, True, False, True)
-
-    def by_temperature(self, hand: Hand, unit: Unit) -> None:
-        """Starts from cold, fails warm: every time."""
-        for cold, passed in ((True, True), (False, False), (True, True), (False, False)):
-            hand.wait(hours=13 if cold else 1)
-            hand.do(bench.note_start, unit, passed, cold, False, "" if passed else "5 V down to 4.3 V after a while")
-        case = hand.do(faults.open_case, unit, "warm", "5 V sinks once it is warm")
-        hand.do(faults.record_try, case, "reseat", False)
-
-    def only_closed_up(self) -> None:
-        """Runs open on the bench, fails as soon as the cover is on."""
-        unit = Unit.objects.get(title="Corvane Micro 3", stage="graded")
-        hand = self.hand(self.tobin, 1.5, "closed")
-        for closed in (False, True, False, True):
-            hand.wait(hours=1)
-            hand.do(bench.note_start, unit, not closed, False, closed, "no beep, black" if closed else "")
-        case = hand.do(faults.open_case, unit, "closed", "dead with the cover on, runs without it")
-        hand.do(faults.record_try, case, "fan-blow", False, "cover on, side open")
-
-    def shelf(self) -> None:
-        """What is known to be good, one thing long not looked at; the instruments of the bench; a benchmark."""
-        hand = self.hand(self.tobin, 2, "shelf")
-        for name, kind, stands_in, days in (
-            ("Bench supply 5/12 V", "fixture", "supply", 12),
-            ("Memory set, 256 KiB", "part", "memory", 40),
-            ("Grey keyboard, spring keys", "part", "keyboard", 400),
-            ("Green screen, composite", "part", "screen", 25),
-            ("Test machine, AT class", "machine", "test machine", None),
-        ):
-            seen = (self.now - timedelta(days=days)).date() if days else None
-            data = {"name": name, "kind": kind, "stands_in": stands_in, "place": "shelf K", "verified_on": seen}
-            hand.do(faults.shelve, data)
-        owner = self.hand(self.runa, 2, "instruments")
-        for name, role, port in (
-            ("Bench meter", "meter", 8205),
-            ("Electronic load", "load", 8206),
-            ("Code reader", "reader", 8207),
-        ):
-            owner.do(instruments.add, {"name": name, "role": role, "port": port})
-        unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
-        for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
-            data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}
-            hand.do(evidence.record_benchmark, unit, data | {"values": runs})
-
     def saltgate_gift(self) -> None:
         """A gift: no price, only the van."""
         lot = self.buy(
@@ -497,65 +435,3 @@ class Shop:
             "agreement": "sold for her, paid at month’s end",
         }
         hand.do(capture.hold, boards[1], owned | {"refused_work": "no soldering", "commission_percent": Decimal(25)})
-
-    def planned_bids(self) -> None:
-        """Three sales ahead: one to take, one to leave, one where everything hangs on a single line."""
-        take = (
-            ("Halden M2", 2, "powers_on", "chimes", "240"),
-            ("Tessaly 64", 4, "untested", "", "95"),
-            ("Brisk Luggable 88", 1, "faulty", "no picture", "260"),
-            ("Corvane Stack 4", 3, "working", "removed working", "130"),
-            ("mixed drives, one crate", 8, "none", "", "30"),
-        )
-        leave = (
-            ("Halden View 12", 5, "dead", "no glow", "85"),
-            ("Pellmark Term 220", 3, "parts", "wet cellar", "140"),
-            ("loose boards", 20, "none", "", "12"),
-        )
-        hangs = (
-            ("Pellmark prototype in a wooden case", 1, "untested", "belonged to the engineer", "1900"),
-            ("Tessaly 48", 3, "working", "", "70"),
-            ("box of leads and manuals", 1, "none", "", "25"),
-        )
-        closes = self.now + timedelta(days=2, hours=2)
-        with clock.at(self.now - timedelta(hours=3)):
-            for title, supplier, lines, change in (
-                ("Customs shed disposal", "Quayside sale room", take, {}),
-                ("Flooded cellar of the exchange", "Northferry auctions", leave, {"freight": Decimal(160)}),
-                (
-                    "Estate of an engineer",
-                    "Saltgate clearances",
-                    hangs,
-                    {"freight": Decimal(20), "lot_rho": Decimal(0)},
-                ),
-            ):
-                self.plan(title, supplier, lines, self.sale(closes, **change))
-
-    def sale(self, closes: datetime | None, **change: Decimal) -> dict:
-        """The usual terms of a sale, and what we want of it."""
-        zero = dict.fromkeys(("premium_tax_percent", "duty_percent", "import_tax_percent", "other"), Decimal(0))
-        usual = {
-            "premium_percent": Decimal(18),
-            "freight": Decimal(45),
-            "fee_percent": Decimal(8),
-            "lot_rho": Decimal(5),
-            "target_margin": Decimal(20),
-            "loss_limit": Decimal(20),
-            "target_hourly": Decimal(6),
-        }
-        return {"closes_at": closes, "currency": "EUR", "rate": Decimal(1)} | zero | usual | change
-
-    def plan(self, title: str, supplier: str, lines, terms: dict) -> BidPlan:
-        """A plan with its lines: (model or words, how many, claim, words, what a working one sells for)."""
-        plan = plans.plan_bid(self.runa, terms | {"title": title, "supplier_name": supplier})
-        for name, count, claim, words, worth in lines:
-            model = next((m for m in MODELS if f"{m.maker} {m.name}" == name), None)
-            data = {
-                "description": name,
-                "quantity": count,
-                "form_factor": model.form_factor if model else "drive" if "drive" in name else "board",
-                "claim": claim,
-                "claim_words": words,
-            }
-            plans.add_line(self.runa, plan, data, Decimal(worth))
-        return plan

@@ -1,9 +1,11 @@
 """A small shop on the real database, and hands that call the services the screens call."""
 
+import threading
 from datetime import timedelta
 from decimal import Decimal
 
-from django.test import TestCase
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
 from django.utils import timezone
 
 from core.buying.landed import USUAL_CHARGES, usual_charges
@@ -14,6 +16,7 @@ from stations.buying.models import Lot
 from stations.intake import services as intake
 from stations.intake.models import ExpectedItem, MachineModel, Unit
 from stations.people.models import Person, PersonRole, Role
+from stations.people.refusals import Refused
 from stations.selling.models import Channel
 from stations.workshop import services as workshop
 from stations.workshop.models import StockItem
@@ -123,3 +126,41 @@ class ShopTest(TestCase):
 
     def lot_again(self) -> Lot:
         return self.again(self.lot)
+
+
+class AtOnce(TransactionTestCase):
+    """Real transactions on several connections, begun at the same moment."""
+
+    def setUp(self):
+        fill_shop(self)
+
+    def _fixture_teardown(self):
+        with connection.cursor() as cursor:
+            cursor.execute("SET @wendopolis_ledger_unlocked = 1")
+        super()._fixture_teardown()
+        with connection.cursor() as cursor:
+            cursor.execute("SET @wendopolis_ledger_unlocked = NULL")
+
+    def together(self, *acts):
+        """Do all of it at the same moment; what each answered, or the words it was refused with."""
+        barrier, ends = threading.Barrier(len(acts)), []
+
+        def run(act):
+            try:
+                barrier.wait(5)
+                ends.append(act())
+            except Refused as refusal:
+                ends.append(refusal.message)
+            finally:
+                connection.close()
+
+        threads = [threading.Thread(target=run, args=[act]) for act in acts]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join(20)
+        self.assertEqual(len(ends), len(acts), "one of them never ended, or broke")
+        return ends
+
+    receive, hand, assessed, proven = ShopTest.receive, ShopTest.hand, ShopTest.assessed, ShopTest.proven
+    listed, again = ShopTest.listed, ShopTest.again

@@ -1,0 +1,66 @@
+"""What the Marrowick bench has been through: faults found and still open, its shelf and instruments."""
+
+from datetime import timedelta
+
+from demo.days import Hand, Telling
+from stations.bench import evidence, faults, instruments
+from stations.bench import services as bench
+from stations.intake.models import Unit
+
+
+class BenchStories(Telling):
+    def solved(self, hand: Hand, unit: Unit) -> None:
+        """A picture that rolled when warm: found, mended, and shown to hold from cold and closed up."""
+        hand.test(unit, fail={"fn-picture": "rolls after ten minutes"})
+        case = hand.do(faults.open_case, unit, "unsteady", "rolls after ten minutes, steady when cold")
+        hand.do(faults.record_try, case, "swap-screen", False, "same cable, standard as before")
+        hand.do(faults.record_try, case, "ripple", True, "5 V and 12 V, cold and warm")
+        hand.do(faults.record_try, case, "esr", True, "in place, unplugged")
+        hand.do(faults.close_case, case, "supplycaps", "two dried capacitors beside the regulator", "both replaced")
+        hand.test(unit, cold=False)
+        hand.wait(hours=20)
+        hand.do(bench.note_start, unit, True, True, False)
+        hand.do(bench.note_start, unit, True, False, True)
+
+    def by_temperature(self, hand: Hand, unit: Unit) -> None:
+        """Starts from cold, fails warm: every time."""
+        for cold, passed in ((True, True), (False, False), (True, True), (False, False)):
+            hand.wait(hours=13 if cold else 1)
+            hand.do(bench.note_start, unit, passed, cold, False, "" if passed else "5 V down to 4.3 V after a while")
+        case = hand.do(faults.open_case, unit, "warm", "5 V sinks once it is warm")
+        hand.do(faults.record_try, case, "reseat", False)
+
+    def only_closed_up(self) -> None:
+        """Runs open on the bench, fails as soon as the cover is on."""
+        unit = Unit.objects.get(title="Corvane Micro 3", stage="graded")
+        hand = self.hand(self.tobin, 1.5, "closed")
+        for closed in (False, True, False, True):
+            hand.wait(hours=1)
+            hand.do(bench.note_start, unit, not closed, False, closed, "no beep, black" if closed else "")
+        case = hand.do(faults.open_case, unit, "closed", "dead with the cover on, runs without it")
+        hand.do(faults.record_try, case, "fan-blow", False, "cover on, side open")
+
+    def shelf(self) -> None:
+        """What is known to be good, one thing long not looked at; the instruments of the bench; a benchmark."""
+        hand = self.hand(self.tobin, 2, "shelf")
+        for name, kind, stands_in, days in (
+            ("Bench supply 5/12 V", "fixture", "supply", 12),
+            ("Memory set, 256 KiB", "part", "memory", 40),
+            ("Grey keyboard, spring keys", "part", "keyboard", 400),
+            ("Green screen, composite", "part", "screen", 25),
+            ("Test machine, AT class", "machine", "test machine", None),
+        ):
+            seen = (self.now - timedelta(days=days)).date() if days else None
+            data = {"name": name, "kind": kind, "stands_in": stands_in, "place": "shelf K", "verified_on": seen}
+            hand.do(faults.shelve, data)
+        owner = self.hand(self.runa, 2, "instruments")
+        for name, role, port in (
+            ("Bench meter", "meter", 8205),
+            ("Electronic load", "load", 8206),
+            ("Code reader", "reader", 8207),
+        ):
+            owner.do(instruments.add, {"name": name, "role": role, "port": port})
+        unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
+        for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
+            data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}
+            hand.do(evidence.record_benchmark, unit, data | {"values": runs})

@@ -1,0 +1,60 @@
+from datetime import date, timedelta
+from decimal import Decimal
+from itertools import accumulate
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from core.books.earnings import INCOME, STEPS, day_even, earnings, pieces_to_even
+
+KINDS = [kind for _, kinds in STEPS for kind in kinds]
+CENTS = st.integers(-(10**6), 10**6).map(lambda cents: Decimal(cents) / 100)
+SUMS = st.dictionaries(st.sampled_from([*KINDS, *INCOME]), CENTS)
+WORTH = st.lists(st.integers(0, 500).map(Decimal), max_size=7)
+
+
+class TheWaterfall(TestCase):
+    @given(SUMS)
+    def test_nothing_is_lost_between_the_entries_and_the_margin(self, sums):
+        found = earnings(sums)
+        self.assertEqual(found.margin, -sum(sums.values(), Decimal(0)))
+        self.assertEqual(found.before_labour - found.margin, sums.get("labour", 0))
+
+    @given(SUMS)
+    def test_each_bar_begins_where_the_one_before_ended(self, sums):
+        bars = earnings(sums).bars
+        ends = [Decimal(0), *(bar.end for bar in bars)]
+        self.assertEqual([bar.start for bar in bars], ends[:-1])
+        self.assertEqual(ends[-1], earnings(sums).cost)
+        self.assertTrue(all(bar.amount for bar in bars))
+
+    def test_a_kind_without_a_bar_is_an_error_not_a_gap(self):
+        with self.assertRaisesRegex(ValueError, "No bar holds gift"):
+            earnings({"gift": Decimal(1)})
+
+
+class HowManyToEven(TestCase):
+    @given(st.integers(-100, 3000).map(Decimal), WORTH)
+    def test_one_fewer_is_not_enough(self, to_go, worth):
+        ranked = sorted(worth, reverse=True)
+        count = pieces_to_even(to_go, worth)
+        if count is None:
+            self.assertLess(sum(ranked), to_go)
+        else:
+            self.assertGreaterEqual(sum(ranked[:count]), to_go)
+            self.assertTrue(count == 0 or sum(ranked[: count - 1]) < to_go)
+
+
+class TheDayItCameEven(TestCase):
+    @given(st.lists(CENTS, max_size=20))
+    def test_from_that_day_on_and_not_before(self, results):
+        days = [(date(2026, 1, 1) + timedelta(days=n), result) for n, result in enumerate(results)]
+        running = list(accumulate(results))
+        found = day_even(days)
+        if not running or running[-1] < 0:
+            self.assertIsNone(found)
+            return
+        place = (found - date(2026, 1, 1)).days
+        self.assertTrue(all(total >= 0 for total in running[place:]))
+        self.assertTrue(place == 0 or running[place - 1] < 0)

@@ -1,0 +1,134 @@
+"""Two people do the same thing at the same moment, at every station: it is done once, and the other is told."""
+
+from decimal import Decimal
+
+from core.bench.plan import Outcome
+from core.buying.share import Basis
+from stations.bench import faults, timers
+from stations.bench import services as bench
+from stations.bench.models import FaultCase, StepTimer, TestRun
+from stations.books.selectors import complaints
+from stations.buying import manifests, plans
+from stations.buying import services as buying
+from stations.buying.models import Lot, TurnedOut
+from stations.buying.sharing import share_lot
+from stations.intake import services as intake
+from stations.intake.models import Finding, Unit
+from stations.ledger.models import Account
+from stations.ledger.selectors import balance
+from stations.selling import services as selling
+from stations.selling.models import Sale
+from stations.workshop.models import StockItem
+from stations.workshop.taking_apart import Kept, take_apart
+from tests.stations.base import AtOnce, line_data, lot_data
+from tests.stations.test_manifests import COLUMNS, GOOD
+from tests.stations.test_plans import LINE, TERMS
+
+D = Decimal
+
+
+class AtTheSameMoment(AtOnce):
+    def one_of(self, ends, says: str) -> None:
+        """Exactly one of them was refused, in these words."""
+        refused = [end for end in ends if isinstance(end, str)]
+        self.assertEqual(len(refused), len(ends) - 1, ends)
+        for words in refused:
+            self.assertIn(says, words)
+
+    # Buying
+
+    def test_a_plan_becomes_one_lot(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_line(self.owner, plan, LINE, D(240))
+        self.one_of(self.together(*[lambda: plans.buy(self.owner, plan, D(300))] * 2), "is bought")
+        self.assertEqual(Lot.objects.count(), 2)
+        self.assertEqual(complaints(), [])
+
+    def test_a_lot_shared_twice_still_adds_up(self):
+        self.together(
+            lambda: share_lot(self.owner, self.lot, Basis.COUNT), lambda: share_lot(self.owner, self.lot, Basis.WEIGHT)
+        )
+        self.assertEqual(complaints(), [])
+        carried = balance(Account.LINE, self.line.pk) + balance(Account.LINE, self.other_line.pk)
+        self.assertEqual(carried, D("130.00"))
+
+    def test_a_manifest_is_taken_in_once(self):
+        bare = buying.record_lot(self.owner, lot_data(), [line_data()])
+        manifest = manifests.upload(self.owner, bare, "list.csv", GOOD)
+        self.one_of(self.together(*[lambda: manifests.take_in(self.owner, manifest, COLUMNS)] * 2), "already")
+        self.assertEqual(bare.lines.count(), 3)
+
+    # Intake
+
+    def test_no_more_is_received_than_was_bought_and_no_number_twice(self):
+        ends = self.together(*[lambda: intake.receive(self.owner, self.line, 2, self.model, "shelf")] * 2)
+        self.assertEqual(sorted(type(end) for end in ends if isinstance(end, str)), [str])
+        numbers = list(Unit.objects.values_list("number", flat=True))
+        self.assertEqual((len(numbers), len(set(numbers))), (2, 2))
+        self.assertEqual(complaints(), [])
+
+    def test_findings_of_two_people_both_stay(self):
+        (unit,) = self.receive()
+        data = {"face": "front", "kind": "scratch", "severity": 2, "words": "", "x": 0.5, "y": 0.5}
+        self.together(*[lambda: intake.add_finding(self.technician, unit, dict(data))] * 3)
+        self.assertEqual(Finding.objects.filter(unit=unit).count(), 3)
+
+    def test_a_unit_is_written_off_once(self):
+        (unit,) = self.receive()
+        self.together(*[lambda: intake.write_off(self.owner, unit, "crushed")] * 2)
+        self.assertEqual(self.again(unit).stage, "scrapped")
+        self.assertEqual(balance(Account.UNIT, unit.pk), 0)
+        self.assertEqual(complaints(), [])
+
+    # Bench
+
+    def test_one_run_is_opened(self):
+        unit = self.assessed()
+        ends = self.together(lambda: bench.start_run(self.owner, unit), lambda: bench.start_run(self.technician, unit))
+        self.one_of(ends, "open already")
+        self.assertEqual(TestRun.objects.filter(open_for=unit).count(), 1)
+
+    def test_only_who_holds_the_run_records(self):
+        run = bench.start_run(self.technician, self.assessed())
+        code = run.plan[0]
+        ends = self.together(
+            lambda: bench.record_result(self.technician, run, code, Outcome.PASS),
+            lambda: bench.record_result(self.owner, run, code, Outcome.FAIL, reason="rust"),
+        )
+        self.one_of(ends, "Take it over")
+        self.assertEqual(run.results.get().who, self.technician)
+
+    def test_a_run_ends_once(self):
+        run = bench.start_run(self.technician, self.assessed())
+        self.one_of(
+            [end or object() for end in self.together(*[lambda: bench.end_run(self.technician, run)] * 2)], "finished"
+        )
+
+    def test_one_timer_and_one_fault(self):
+        unit = self.assessed()
+        run = self.hand().test(unit, stop_at="soak")
+        self.together(*[lambda: timers.start(self.owner, run, "soak")] * 2)
+        self.assertEqual(StepTimer.objects.filter(stopped_at=None).count(), 1)
+        ends = self.together(*[lambda: faults.open_case(self.technician, unit, "dead")] * 2)
+        self.one_of(ends, "already")
+        self.assertEqual(FaultCase.objects.count(), 1)
+
+    # Workshop and selling
+
+    def test_a_donor_is_taken_apart_once(self):
+        unit = self.assessed("donor")
+        parts = (Kept("Display board", "untested", "B2", 1, D(30)),)
+        self.one_of(self.together(*[lambda: take_apart(self.technician, unit, parts)] * 2), "taken apart")
+        self.assertEqual(StockItem.objects.get(name="Display board").quantity, 1)
+        self.assertEqual(TurnedOut.objects.count(), 1)
+        self.assertEqual(complaints(), [])
+
+    def test_a_unit_is_sold_once(self):
+        unit = self.listed()
+        ends = self.together(
+            lambda: selling.sell(self.owner, unit, D(150), "A. Ruhl", D(9)),
+            lambda: selling.sell(self.seller, unit, D(150), "B. Sund", D(9)),
+        )
+        self.assertEqual(len([end for end in ends if isinstance(end, str)]), 1, ends)
+        self.assertEqual(Sale.objects.count(), 1)
+        self.assertEqual(complaints(), [])
