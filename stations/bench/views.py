@@ -231,40 +231,31 @@ def start(request, number):
     return press(request, act, there)
 
 
-@require_POST
-def end(request, number):
+def _on_the_run(request, number, act, *more, then=""):
+    """Press `act` on the unit's open run; afterwards at the run screen, at `then` of it."""
     row = get_object_or_404(Unit, number=number)
     there = reverse("bench:unit", args=[number])
 
-    def act():
-        services.end_run(request.user, get_object_or_404(TestRun, open_for=row))
-        return there
+    def go():
+        act(request.user, get_object_or_404(TestRun, open_for=row), *more)
+        return there + then
 
-    return press(request, act, there)
+    return press(request, go, there)
+
+
+@require_POST
+def end(request, number):
+    return _on_the_run(request, number, services.end_run)
 
 
 @require_POST
 def take_over(request, number):
-    row = get_object_or_404(Unit, number=number)
-    there = reverse("bench:unit", args=[number])
-
-    def act():
-        services.take_over(request.user, get_object_or_404(TestRun, open_for=row))
-        return there
-
-    return press(request, act, there)
+    return _on_the_run(request, number, services.take_over)
 
 
 @require_POST
 def start_timer(request, number, code):
-    row = get_object_or_404(Unit, number=number)
-    there = reverse("bench:unit", args=[number])
-
-    def act():
-        timers.start(request.user, get_object_or_404(TestRun, open_for=row), code)
-        return f"{there}?step={code}"
-
-    return press(request, act, there)
+    return _on_the_run(request, number, timers.start, code, then=f"?step={code}")
 
 
 @require_POST

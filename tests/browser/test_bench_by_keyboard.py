@@ -13,8 +13,9 @@ from stations.bench import services as bench
 from stations.bench.models import FaultCase, Instrument, StepResult
 from stations.intake.models import Unit
 from stations.people.models import Role
-from tests.browser.base import DESK, BrowserTest
+from tests.browser.base import DESK, PHONE, BrowserTest
 from tests.stations.base import ShopTest, fill_shop, person
+from tests.stations.test_intake import picture
 
 
 class ByKeyboardAlone(BrowserTest):
@@ -161,3 +162,53 @@ class ByKeyboardAlone(BrowserTest):
         first.keyboard.press("p")
         expect(first.get_by_text("Tove has this run in hand")).to_be_visible()
         self.assertEqual(StepResult.objects.count(), 1)
+
+    def test_a_note_is_kept_beside_a_reading_half_typed_and_an_instrument_that_dies_takes_nothing(self):
+        run = Hand(self.technician, timezone.now(), "note").test(self.unit, stop_at="supply-5v")
+        page = self.page
+        self.sign_in("tom", "tom-sesame")
+        page.goto(f"/bench/W-{self.unit.number}/")
+        self.on_step("+5 V under load, supply alone")
+        self.type("5.0", "Escape", "n", "hums at no load", "Enter")
+        expect(page.locator("#notes")).to_contain_text("hums at no load")
+        expect(page.locator("#reading")).to_have_value("5.0")
+        expect(page.locator("#note-words")).to_have_value("")
+        page.locator("#note-picture").set_input_files(
+            {"name": "cap.jpg", "mimeType": "image/jpeg", "buffer": picture("cap.jpg").read()}
+        )
+        page.get_by_role("button", name="Keep it").click()
+        expect(page.locator("#notes img")).to_have_attribute("alt", "cap.jpg")
+        self.machine.scenario = "silent"
+        page.get_by_role("button", name="Read the meter").click()
+        expect(page.locator("#take .field__error")).to_contain_text("does not answer")
+        expect(page.locator("#reading")).to_have_value("5.0")
+        page.locator("#reading").press("Enter")
+        self.on_step("+5 V under steps of load")
+        self.assertEqual([(n.words, bool(n.photo)) for n in run.notes.all()], [("hums at no load", False), ("", True)])
+
+    def test_a_code_is_read_off_the_board_and_the_fault_followed_with_one_thumb(self):
+        self.machine.scenario = "code201"
+        page = self.page = self.open_page(PHONE)
+        self.sign_in("tom", "tom-sesame")
+        page.goto(f"/bench/W-{self.unit.number}/fault/")
+        page.get_by_label("What it does").select_option("beeps")
+        page.get_by_role("button", name="Read it off the board").click()
+        expect(page.get_by_label("Beeps or code")).to_have_value("201")
+        page.get_by_role("button", name="Begin").click()
+        expect(page.locator(".field__error").first).to_contain_text("which firmware")
+        expect(page.get_by_label("Beeps or code")).to_have_value("201")
+        page.get_by_label("Firmware").select_option("numeric")
+        page.get_by_role("button", name="Begin").click()
+        expect(page.locator(".suspects li").first).to_contain_text("emory")
+        before = page.locator(".suspects li b").first.inner_text()
+        with page.expect_navigation():
+            page.keyboard.press("1")
+        expect(page.locator(".fault-log li, .fault-log tbody tr")).to_have_count(1)
+        self.assertNotEqual(page.locator(".suspects li b").first.inner_text(), before)
+        wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        self.assertEqual(wide, 0)
+        small = page.evaluate(
+            "[...document.querySelectorAll('.try button')].filter(b => b.getBoundingClientRect().height < 44).length"
+        )
+        self.assertEqual(small, 0)
+        self.assertEqual(FaultCase.objects.get().tries.count(), 1)

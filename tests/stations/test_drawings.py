@@ -7,6 +7,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from core.bench.assurance import how_sure
 from core.bench.checks import Limits
 from core.books.earnings import earnings
 from core.buying.bid import BidLine, BidTerms, Case, Limit, forecast
@@ -69,6 +70,46 @@ class LimitBands(TestCase):
         band = bench.limit_band(Limits(D(0), D("0.5"), "Ω"), None, None, [D("0.1")])
         self.assertTrue(band.one_sided)
         self.assertEqual((band.low.x, band.now, len(band.earlier)), (bench.EDGE, None, 1))
+
+
+class UnderLoad(TestCase):
+    FIVE = Limits(D("4.75"), D("5.25"), "V")
+    POINTS = st.lists(
+        st.tuples(st.floats(0, 20).map(lambda a: round(a, 2)), st.floats(4, 6)),
+        min_size=2,
+        max_size=8,
+        unique_by=lambda p: p[0],
+    ).filter(lambda points: max(a for a, _ in points) - min(a for a, _ in points) > 0.1)
+
+    @given(POINTS)
+    def test_more_volts_stand_higher_and_more_amperes_further_right(self, points):
+        chart = bench.load_chart(points, self.FIVE)
+        for (x, y), (amps, volts) in zip(chart.points, points, strict=True):
+            self.assertTrue(bench.LEFT <= x <= bench.CHART[0] and 0 <= y <= bench.BOTTOM)
+            for (x2, y2), (amps2, volts2) in zip(chart.points, points, strict=True):
+                self.assertTrue(x <= x2 or amps > amps2)
+                self.assertTrue(y >= y2 or volts > volts2)
+        self.assertTrue(all(0 <= y <= bench.BOTTOM for y in (chart.start[1], chart.end[1])))
+
+    @given(POINTS)
+    def test_marks_stand_on_the_chart_and_say_where_they_stand(self, points):
+        chart = bench.load_chart(points, self.FIVE)
+        self.assertLessEqual(len(chart.volts), 4)
+        for mark in (*chart.volts, *chart.limits):
+            self.assertTrue(-0.1 <= mark.x <= bench.BOTTOM + 0.1, mark)
+        texts = [float(mark.text) for mark in chart.amps]
+        self.assertEqual(texts, sorted(texts))
+
+
+class HowSure(TestCase):
+    @given(st.lists(st.booleans(), max_size=60))
+    def test_the_filled_ticks_are_the_clean_starts_that_count(self, starts):
+        sure = how_sure(starts)
+        bar = bench.sure_bar(sure)
+        since = next((n for n, ok in enumerate(reversed(starts)) if not ok), len(starts))
+        self.assertEqual(sum(filled for _, filled in bar.ticks), min(since, len(bar.ticks)))
+        self.assertTrue(0 <= bar.could_be <= 260 and 0 < bar.claim < 260)
+        self.assertEqual(bar.could_be <= bar.claim, sure.could_be <= sure.claim)
 
 
 class Waterfalls(TestCase):
