@@ -3,6 +3,7 @@
 from decimal import ROUND_DOWN, Decimal
 
 from django.core.paginator import Paginator
+from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -182,6 +183,8 @@ def answer(request, number, pk):
 def decide(request, number, what):
     """Set our limit, leave the lot, or record that we got it."""
     row = get_object_or_404(BidPlan, number=number)
+    if what not in {"limit", "bought", "leave"}:
+        raise Http404
     there = reverse("buying:plan", args=[number])
     form = BidForm(request.POST)
     if what != "leave" and not form.is_valid():

@@ -130,7 +130,6 @@ class AnyOrderOfWork(Shop):
         call_command("rebuild_stages", "--check", stdout=out)
         self.assertIn(" 0 differ", out.getvalue())
 
-
     def test_the_steps_lead_everywhere(self):
         """What is drawn at random above can do all of it: nothing is proved by steps that are all refused."""
         for pick in range(6):
