@@ -12,6 +12,7 @@ which loads are plugged in:
     SIM:OFF board,drives            (loads that are taken off)
 """
 
+import math
 import random
 import socket
 import socketserver
@@ -104,9 +105,14 @@ class Instrument:
 
 
 class Meter(Instrument):
+    """Chooses its range by itself: the least power of ten that holds the reading."""
+
     model = "METER"
 
     def own(self, head: str, value: str) -> str | None:
+        if head.startswith("SENS:") and head.endswith(":RANG?"):
+            reading = self.own(f"MEAS:{head.removeprefix('SENS:').removesuffix(':RANG?')}?", "")
+            return f"{10.0 ** math.ceil(math.log10(max(abs(float(reading or 1)), 0.1))):+.6E}"
         if head in {"MEAS:VOLT:DC?", "MEAS:VOLT?"}:
             return f"{self.machine.volts():+.6E}"
         if head in {"MEAS:RES?", "MEAS:FRES?"}:

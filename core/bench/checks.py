@@ -214,7 +214,8 @@ def from_data(data: Mapping[str, Any]) -> Check:
     )
 
 
-def _limits(low: str, nominal: str, high: str, unit: str = "V") -> Limits:
+def check_limits(low: str, nominal: str, high: str, unit: str = "V") -> Limits:
+    """Limits written as text, so that they stay exact."""
     return Limits(Decimal(low), Decimal(high), unit, Decimal(nominal))
 
 
@@ -274,7 +275,7 @@ LIBRARY: tuple[Check, ...] = (
         "Unplugged. Wait for the bleeder, then measure the large capacitor with the meter on its highest DC range. Go on only below 60 V.",
         when="supply=switching",
         caution="The large capacitor of a switching supply stands at over 300 V and keeps it. Discharge with the proper tool, never with a screwdriver.",
-        limits=_limits("0", "0", "60"),
+        limits=check_limits("0", "0", "60"),
         gate=True,
         safety=True,
         minutes=4,
@@ -286,7 +287,7 @@ LIBRARY: tuple[Check, ...] = (
         "Look along the whole lead and at the plug. Fuse of the marked value. Earth pin to bare metal of the case under 0.5 Ω.",
         when="supply=linear|switching",
         caution="Mains work is for competent people under your local rules. If earth is not sound, the machine is not plugged in.",
-        limits=_limits("0", "0.1", "0.5", "Ω"),
+        limits=check_limits("0", "0.1", "0.5", "Ω"),
         gate=True,
         safety=True,
         minutes=5,
@@ -306,7 +307,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.COLD,
         "+5 V rail to ground, cold",
         "Meter on ohms, black on ground, red on +5 V, power off. Wait until it settles. Close to zero is a short: stop and find it.",
-        limits=_limits("10", "60", "5000", "Ω"),
+        limits=check_limits("10", "60", "5000", "Ω"),
         gate=True,
         minutes=3,
     ),
@@ -316,7 +317,7 @@ LIBRARY: tuple[Check, ...] = (
         "Adapter output, alternating",
         "Adapter alone, meter on AC volts. An unloaded adapter reads high: up to a third over its plate.",
         when="supply=external_ac",
-        limits=_limits("9", "10", "13"),
+        limits=check_limits("9", "10", "13"),
         gate=True,
     ),
     Check(
@@ -326,7 +327,7 @@ LIBRARY: tuple[Check, ...] = (
         "Board unplugged, load on the +5 V output. Hold the probes on the supply’s own output pins. Wait for the reading to settle.",
         when="supply!=none|external_ac",
         caution="First time on mains: isolated and current-limited, one hand behind your back, nobody alone in the room.",
-        limits=_limits("4.75", "5.00", "5.25"),
+        limits=check_limits("4.75", "5.00", "5.25"),
         gate=True,
         minutes=6,
     ),
@@ -336,7 +337,7 @@ LIBRARY: tuple[Check, ...] = (
         "+12 V under load, supply alone",
         "Load on the +12 V output as well. A drive motor wants it steady.",
         when="supply=switching",
-        limits=_limits("11.4", "12.0", "12.6"),
+        limits=check_limits("11.4", "12.0", "12.6"),
         minutes=4,
     ),
     Check(
@@ -347,7 +348,7 @@ LIBRARY: tuple[Check, ...] = (
         when="supply=switching|linear",
         caution="The regulator and its tab are hot within a minute. Keep gloves and leads off it.",
         why="A supply that is right unloaded may sag when the drives start.",
-        limits=_limits("4.75", "5.00", "5.25"),
+        limits=check_limits("4.75", "5.00", "5.25"),
         kind=Kind.LOAD,
         needs="electronic load",
         minutes=8,
@@ -377,7 +378,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.POWER,
         "+5 V at the board, running",
         "Probe the supply pin of a logic chip far from the plug. What the supply gives and what arrives are not the same.",
-        limits=_limits("4.75", "5.00", "5.25"),
+        limits=check_limits("4.75", "5.00", "5.25"),
         minutes=3,
     ),
     Check(

@@ -16,15 +16,19 @@ PATIENCE = 2000  # milliseconds
 # SCPI-1999 volume 1, 7.2.1.5: what an instrument answers for plus and minus infinity and for no number.
 OVERLOAD = 9.9e37
 QUERIES = {"V": "MEAS:VOLT:DC?", "Ω": "MEAS:RES?", "A": "MEAS:CURR:DC?"}
+# The same standard, SENSe subsystem. Not every meter says its range, and nobody waits long for that.
+RANGES = {"V": "SENS:VOLT:DC:RANG?", "Ω": "SENS:RES:RANG?", "A": "SENS:CURR:DC:RANG?"}
+RANGE_PATIENCE = 300
 
 
 @dataclass(frozen=True)
 class Reading:
-    """What an instrument read, with its name and accuracy."""
+    """What an instrument read, with its name and accuracy; `span` is its range in words, empty when it says none."""
 
     value: Decimal
     unit: str
     instrument: Instrument
+    span: str = ""
 
     @property
     def accuracy(self) -> Accuracy:
@@ -35,7 +39,7 @@ def accuracy_of(instrument: Instrument) -> Accuracy:
     return Accuracy(instrument.percent, instrument.digits, instrument.resolution)
 
 
-def ask(instrument: Instrument, *commands: str) -> str:
+def ask(instrument: Instrument, *commands: str, patience: int = PATIENCE) -> str:
     """Send commands and give back the answer to the last one, a query. Raises Refused, in words, when none comes."""
     import pyvisa  # slow to load, and only wanted when an instrument is asked
     from pyvisa.errors import VisaIOError
@@ -44,7 +48,7 @@ def ask(instrument: Instrument, *commands: str) -> str:
     try:
         manager = pyvisa.ResourceManager("@py")
         with manager.open_resource(
-            address, read_termination="\n", write_termination="\n", open_timeout=PATIENCE, timeout=PATIENCE
+            address, read_termination="\n", write_termination="\n", open_timeout=patience, timeout=patience
         ) as line:
             for command in commands[:-1]:
                 line.write(command)
@@ -68,7 +72,14 @@ def read(instrument: Instrument, unit: str) -> Reading:
         ) from problem
     if not value.is_finite() or abs(float(value)) >= OVERLOAD:
         raise Refused(f"{instrument.name} is overloaded: nothing connected, or out of its range.", "reading")
-    return Reading(round(value, 5), unit, instrument)
+    return Reading(round(value, 5), unit, instrument, _span(instrument, unit))
+
+
+def _span(instrument: Instrument, unit: str) -> str:
+    try:
+        return f"{float(ask(instrument, RANGES[unit], patience=RANGE_PATIENCE)):g} {unit}"
+    except (Refused, ValueError):
+        return ""
 
 
 def set_load(instrument: Instrument, amps: float) -> None:

@@ -4,6 +4,7 @@ from django.db import transaction
 
 from core.bench.checks import LIBRARY, Battery, BenchFacts, Check, Group, Kind, Limits, Supply
 from core.bench.conditions import ConditionError, holds
+from core.bench.more_checks import AT_HAND
 from core.intake.approach import Approach
 from core.intake.casing import FormFactor
 from stations.bench.models import BenchCheck
@@ -12,7 +13,8 @@ from stations.people.models import Person
 from stations.people.permission import require
 from stations.people.refusals import Refused
 
-COMES_WITH = {check.code: check for check in LIBRARY}
+COMES_WITH = {check.code: check for check in (*LIBRARY, *AT_HAND)}
+RESTS = {check.code for check in AT_HAND}
 # Which values conditions may name.
 KNOWN = {
     "supply": frozenset(Supply),
@@ -25,7 +27,8 @@ KNOWN = {
 def library() -> tuple[Check, ...]:
     """Every check in force: one query. A row of the shop's takes the place of the check with its code."""
     rows = {row.code: row for row in BenchCheck.objects.all()}
-    own = [_check(row) for code, row in rows.items() if row.active and code not in COMES_WITH]
+    in_library = {check.code for check in LIBRARY}
+    own = [_check(row) for code, row in rows.items() if row.active and code not in in_library]
     there = [
         _check(rows[c.code]) if c.code in rows else c for c in LIBRARY if c.code not in rows or rows[c.code].active
     ]
@@ -57,7 +60,14 @@ def row_for(code: str) -> BenchCheck | None:
         safety=check.safety,
         minutes=check.minutes,
         alone_minutes=check.alone_minutes,
+        active=check.code not in RESTS,
     )
+
+
+def resting() -> list[Check | BenchCheck]:
+    """What is at hand and on no plan: retired by the shop, or never turned on."""
+    rows = {row.code: row for row in BenchCheck.objects.all()}
+    return [*(c for c in AT_HAND if c.code not in rows), *(row for row in rows.values() if not row.active)]
 
 
 def _check(row: BenchCheck) -> Check:

@@ -122,11 +122,12 @@ def locked(run: TestRun, code: str) -> str:
 
 @dataclass(frozen=True)
 class Taken:
-    """What was read at a step: as typed, or by an instrument (its name and accuracy)."""
+    """What was read at a step: as typed, or by an instrument (its name, accuracy and range in words)."""
 
     typed: str = ""
     instrument: str = ""
     accuracy: Accuracy | None = None
+    span: str = ""
 
 
 @transaction.atomic
@@ -181,6 +182,7 @@ def record_result(
         verdict=read.verdict.value if read.verdict else "",
         points=read.points,
         instrument=taken.instrument if read.value is not None else "",
+        instrument_range=taken.span if read.value is not None else "",
         reason=reason[:200],
         when=clock.now(),
         who=person,

@@ -22,11 +22,11 @@ from stations.people.refusals import Refused
 
 def checks(request):
     """Every check, in the order of the gates; the shop's own are marked."""
-    rows = {row.code: row for row in BenchCheck.objects.all()}
+    ours = set(BenchCheck.objects.values_list("code", flat=True))
     groups = list(Group)
     there = sorted(library.library(), key=lambda check: groups.index(check.group))
-    resting = [row for row in rows.values() if not row.active]
-    return render(request, "bench/checks.html", {"checks": [(c, c.code in rows) for c in there], "resting": resting})
+    context = {"checks": [(c, c.code in ours) for c in there], "resting": library.resting()}
+    return render(request, "bench/checks.html", context)
 
 
 def check(request, code):

@@ -119,7 +119,7 @@ def _taken(typed: str, token: str) -> services.Taken:
         return services.Taken(typed)
     if instrument is None or said.get("typed") != typed:
         return services.Taken(typed)
-    return services.Taken(typed, instrument.name, instruments.accuracy_of(instrument))
+    return services.Taken(typed, instrument.name, instruments.accuracy_of(instrument), said.get("span", ""))
 
 
 def _take(request, row, check, typed, token="", problem=""):
@@ -157,7 +157,9 @@ def meter(request, number, code):
             typed = f"{found.value} {found.unit}"
     except Refused as refusal:
         return _take(request, row, check, typed, request.POST.get("taken", ""), refusal.message)
-    return _take(request, row, check, typed, signing.dumps({"instrument": the_meter.pk, "typed": typed}))
+    return _take(
+        request, row, check, typed, signing.dumps({"instrument": the_meter.pk, "typed": typed, "span": found.span})
+    )
 
 
 def _amps(text: str) -> float:

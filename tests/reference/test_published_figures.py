@@ -4,20 +4,33 @@ from decimal import Decimal
 from unittest import TestCase
 
 from core.bench.checks import LIBRARY
+from core.bench.more_checks import AT_HAND
 from core.buying.share import ShareLine
 from core.selling.price import SellingTerms, floor_price, tax_within
 
 D = Decimal
-CHECKS = {check.code: check for check in LIBRARY}
+CHECKS = {check.code: check for check in (*LIBRARY, *AT_HAND)}
 
 
 class SupplyRails(TestCase):
     def test_atx12v_regulation(self):
-        """ATX12V Power Supply Design Guide, table of DC output voltage regulation: +5 V and +12 V within 5 %."""
-        for code, nominal in (("supply-5v", D(5)), ("supply-12v", D(12))):
-            limits = CHECKS[code].limits
+        """ATX12V Power Supply Design Guide, DC output voltage regulation: positive rails 5 %, -5 V and -12 V 10 %
+        (from memory)."""
+        for code, nominal, share in (
+            ("supply-5v", D(5), D("0.05")),
+            ("supply-12v", D(12), D("0.05")),
+            ("supply-3v3", D("3.3"), D("0.05")),
+            ("supply-minus5", D(-5), D("0.10")),
+            ("supply-minus12", D(-12), D("0.10")),
+        ):
+            limits, spread = CHECKS[code].limits, abs(nominal) * share
             self.assertEqual(limits.nominal, nominal)
-            self.assertEqual((limits.low, limits.high), (nominal * D("0.95"), nominal * D("1.05")))
+            self.assertEqual((limits.low, limits.high), (nominal - spread, nominal + spread))
+
+    def test_atx12v_ripple(self):
+        """The same guide, output ripple and noise, peak to peak: 50 mV on +5 V, 120 mV on +12 V (from memory)."""
+        self.assertEqual(CHECKS["supply-ripple"].limits.high, D("0.05"))
+        self.assertEqual(CHECKS["ripple-12v"].limits.high, D("0.12"))
 
     def test_74_series_supply(self):
         """Recommended operating conditions of the commercial 74 series: 4.75 to 5.25 V (data sheets of 74LS parts)."""

@@ -61,6 +61,26 @@ class TheLibraryIsData(PageTest):
         self.assertIn("fn-printer", codes)
         self.assertNotIn("fn-ports", codes)
 
+    def test_a_check_at_hand_comes_on_plans_once_it_is_turned_on(self):
+        unit = self.assessed(supply="switching")
+        code = "supply-minus12"
+        self.assertContains(self.client.get("/bench/checks/"), "−12 V, supply alone")
+        self.assertNotIn(code, [c.code for c in library.library()])
+        self.assertFalse(library.row_for(code).active)
+        library.save_check(self.owner, code, 1, self.values(code, active=True))
+        run = bench.start_run(self.owner, unit)
+        self.assertIn(code, run.plan)
+        for step in bench.plan_of(run):
+            if step.code == code:
+                break
+            bench.record_result(self.owner, run, step.code, Outcome.PASS, self.hand().reading(step))
+        with self.assertRaisesRegex(Refused, "outside the limits"):
+            bench.record_result(self.owner, run, code, Outcome.PASS, "12.1")
+        result = bench.record_result(self.owner, run, code, Outcome.PASS, "−12,1 V")
+        self.assertEqual((result.reading, result.verdict), (D("-12.1"), "inside"))
+        library.save_check(self.owner, code, 1, self.values(code, active=False))
+        self.assertIn(code, [c.code for c in library.resting()])
+
     def test_what_keeps_people_safe_is_never_weakened(self):
         for change, field in (
             ({"active": False}, "active"),
@@ -187,7 +207,7 @@ class WithInstruments(BenchTest):
         self.assertRegex(typed, r"^5\.0[89]\d* V$")
         self.post("bench:unit", [run.unit.number], code="supply-5v", outcome="pass", reading=typed, taken=taken)
         result = StepResult.objects.get(code="supply-5v")
-        self.assertEqual(result.instrument, "Meter")
+        self.assertEqual((result.instrument, result.instrument_range), ("Meter", "10 V"))
         self.assertLess(result.uncertainty, D("0.006"))
 
     def test_a_reading_that_was_changed_by_hand_is_a_hand_reading(self):

@@ -57,6 +57,7 @@ class StepResult(models.Model):
     verdict = models.CharField(max_length=9, blank=True, choices=[(v.value, v.label) for v in Verdict])
     reason = models.CharField(max_length=200, blank=True)
     instrument = models.CharField(max_length=40, blank=True)
+    instrument_range = models.CharField(max_length=20, blank=True)
     points = models.JSONField(null=True)
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
