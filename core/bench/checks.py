@@ -83,6 +83,9 @@ class Kind(StrEnum):
     MEASURE = "measure"
     LOAD = "load"
     TIMED = "timed"
+    PART = "part"
+    CELLS = "cells"
+    BLEED = "bleed"
 
     @property
     def label(self) -> str:
@@ -92,6 +95,9 @@ class Kind(StrEnum):
             "measure": "measure, one reading",
             "load": "measure under steps of load",
             "timed": "let it run, with a timer",
+            "part": "measure a part against its marking",
+            "cells": "make up a battery",
+            "bleed": "work out how long to wait",
         }[self.value]
 
 
@@ -169,6 +175,11 @@ class Check:
         if self.limits:
             return Kind.MEASURE
         return Kind.TIMED if self.alone_minutes else Kind.LOOK if self.group is Group.LOOK else Kind.DO
+
+    @property
+    def asks(self) -> bool:
+        """Whether something is to be typed: a reading, or what an answer is worked out from."""
+        return self.limits is not None or self.does in {Kind.PART, Kind.CELLS, Kind.BLEED}
 
     def wanted(self, facts: BenchFacts) -> bool:
         return holds(self.when, facts.named)

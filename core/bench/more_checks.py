@@ -4,13 +4,13 @@ Rails: +3.3 V within 5 %, -5 V and -12 V within 10 %, ripple on +12 V up to 120 
 guide, from memory). Contacts up to 50 mOhm, colour inputs of 75 Ohm within 5 %: common practice, no source.
 """
 
-from core.bench.checks import Check, Group, check_limits
+from core.bench.checks import Check, Group, Kind, check_limits
 
 AT_HAND: tuple[Check, ...] = (
     Check(
         "look-cell",
         Group.LOOK,
-        "The cell is the one the board charges, or not",
+        "Cell and charger agree",
         "Read the cell and find out whether the board charges it. "
         "Count the cells of a pack: their volts add up to what the board wants.",
         when="battery!=none",
@@ -18,7 +18,18 @@ AT_HAND: tuple[Check, ...] = (
         why="A rechargeable cell without a charger only goes flat. "
         "Some machines don’t switch on without their cell: note that before one is called dead.",
         gate=True,
+        kind=Kind.CELLS,
         minutes=4,
+    ),
+    Check(
+        "safe-bleeder",
+        Group.SAFE,
+        "How long the supply takes to discharge",
+        "Read the large capacitor and its bleeder, unplugged. Wait that long at least, then measure.",
+        when="supply=switching",
+        caution="No bleeder known, or one that is open: discharge by hand with the proper tool, and measure.",
+        kind=Kind.BLEED,
+        minutes=3,
     ),
     Check(
         "cold-caps",
@@ -29,6 +40,7 @@ AT_HAND: tuple[Check, ...] = (
         when="swollen",
         caution="Discharged and unplugged.",
         needs="capacitance meter",
+        kind=Kind.PART,
         minutes=12,
     ),
     Check(

@@ -10,6 +10,7 @@ from core.bench.checks import Battery, BenchFacts, Check, Kind, Supply, as_data,
 from core.bench.electrics import load_line
 from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal
 from core.bench.verdict import HAND_METER, Accuracy, Verdict, judge, suspicious_scale
+from core.bench.worked import SUMS
 from core.buying.odds import Outcome as TurnsOut
 from core.intake.condition import FindingKind
 from core.quantities import QuantityError, parse_reading
@@ -274,6 +275,8 @@ class _Read:
 
 
 def _read(check: Check, outcome: Outcome, taken: Taken) -> _Read:
+    if check.does in SUMS:
+        return _read_worked(check, outcome, taken.typed)
     if check.limits is None:
         return _Read()
     if not taken.typed:
@@ -293,6 +296,23 @@ def _read(check: Check, outcome: Outcome, taken: Taken) -> _Read:
         raise Refused(asks, "reading")
     uncertainty = uncertainty_of(check, value, taken.accuracy)
     return _Read(value, uncertainty, judge(value, uncertainty, check.limits).verdict)
+
+
+def _read_worked(check: Check, outcome: Outcome, typed: str) -> _Read:
+    """What is typed is kept with the sum in words; a part that is only suspect in circuit is not failed."""
+    if not typed:
+        if outcome is Outcome.PASS:
+            raise Refused(f"Type {SUMS[check.does].asks}.", "reading")
+        return _Read()
+    try:
+        worked = SUMS[check.does].act(typed)
+    except ValueError as problem:
+        raise Refused(str(problem), "reading") from problem
+    if worked.verdict is Verdict.TOO_CLOSE and outcome in {Outcome.PASS, Outcome.FAIL}:
+        raise Refused(worked.words, "reading")
+    if worked.verdict is Verdict.OUTSIDE and outcome is Outcome.PASS:
+        raise Refused(worked.words, "reading")
+    return _Read(verdict=worked.verdict, points=[typed, worked.words])
 
 
 def _read_load(check: Check, taken: Taken) -> _Read:

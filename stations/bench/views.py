@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from core.bench.checks import Kind
 from core.bench.plan import Outcome, Standing, compose
 from core.bench.verdict import judge
+from core.bench.worked import SUMS
 from core.flow.stage import Station
 from core.quantities import QuantityError, parse_reading
 from stations.bench import evidence, faults, instruments, notes, selectors, services, timers
@@ -104,7 +105,7 @@ def _run_screen(request, row, run):
         context["mine"] = mine
         context["notes"] = notes.notes_of(run, now.check.code)
         context["timer"] = next((t for t in context["timers"] if t.code == now.check.code), None)
-        if now.check.limits:
+        if now.check.asks:
             typed = form.data.get("reading", "") if form.is_bound else ""
             context |= _band(row, now.check, typed, mine)
     return render(request, "bench/run.html", context, status=422 if form.errors else 200)
@@ -135,6 +136,8 @@ def meter(request, number, code):
     """Ask the meter (and set the load): a partial with the reading in its field. Nothing is recorded yet."""
     row = get_object_or_404(Unit, number=number)
     check = _check_of(row, code)
+    if check.limits is None:
+        raise Http404
     typed = request.POST.get("reading", "")[:600]
     roles = instruments.by_role()
     try:
@@ -174,13 +177,15 @@ def _check_of(row, code):
     run = TestRun.objects.filter(open_for=row).first()
     checks = services.plan_of(run) if run else library()
     check = next((c for c in checks if c.code == code), None)
-    if check is None or check.limits is None:
+    if check is None or not check.asks:
         raise Http404
     return check
 
 
 def _band(row, check, typed, mine=None):
     """The limit band with what is typed, or else what was recorded, on it; the verdict on that; a line for loads."""
+    if check.does in SUMS:
+        return _worked(check, typed)
     if check.does is Kind.LOAD:
         points = mine.points if mine and not typed else None
         if typed:
@@ -202,6 +207,14 @@ def _band(row, check, typed, mine=None):
         judgement = judge(value, uncertainty, check.limits)
     earlier = [r.reading for r in selectors.earlier_readings(row, check.code) if not mine or r.pk != mine.pk]
     return {"check": check, "judgement": judgement, "band": limit_band(check.limits, value, uncertainty, earlier)}
+
+
+def _worked(check, typed):
+    context = {"check": check, "sum": SUMS[check.does]}
+    try:
+        return context | {"worked": SUMS[check.does].act(typed) if typed else None}
+    except ValueError as problem:
+        return context | {"trouble": str(problem)}
 
 
 def band(request, number, code):

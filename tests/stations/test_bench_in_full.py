@@ -81,6 +81,40 @@ class TheLibraryIsData(PageTest):
         library.save_check(self.owner, code, 1, self.values(code, active=False))
         self.assertIn(code, [c.code for c in library.resting()])
 
+    def test_steps_that_are_worked_out(self):
+        for code in ("look-cell", "safe-bleeder", "cold-caps"):
+            library.save_check(self.owner, code, 1, self.values(code, active=True, when=""))
+        run = bench.start_run(self.owner, self.assessed())
+        at = [run.unit.number]
+
+        def post(code, typed, outcome="pass", reason=""):
+            return self.post("bench:unit", at, code=code, outcome=outcome, reading=typed, reason=reason)
+
+        self.post("bench:unit", at, code="look-case", outcome="pass")
+        self.post("bench:unit", at, code="look-battery", outcome="pass")
+        band = self.client.get(reverse("bench:band", args=[*at, "look-cell"]), {"reading": "1 lithium; 3; charger"})
+        self.assertContains(band, "can burst")
+        self.assertContains(post("look-cell", ""), "Type cells; volts the board wants", status_code=422)
+        self.assertContains(post("look-cell", "1 lithium; 3; charger"), "can burst", status_code=422)
+        self.assertEqual(post("look-cell", "1 lithium; 3; no charger").status_code, 302)
+        for step in bench.plan_of(run):
+            if step.code == "safe-bleeder":
+                self.assertEqual(post(step.code, "470u; 325; 100k").status_code, 302)
+            elif step.code == "cold-caps":
+                break
+            elif step.code not in {"look-case", "look-battery", "look-cell"}:
+                bench.record_result(self.owner, run, step.code, Outcome.PASS, self.hand().reading(step), "")
+        for outcome in ("pass", "fail"):
+            page = post("cold-caps", "104K; 400n", outcome, "looks odd")
+            self.assertContains(page, "lift one leg and measure again", status_code=422)
+            self.assertContains(page, 'value="104K; 400n"', status_code=422)
+        self.assertContains(post("cold-caps", "104K; 400n; 250n"), "the part is bad", status_code=422)
+        self.assertEqual(post("cold-caps", "104K; 400n; 250n", "fail", "dried out").status_code, 302)
+        kept = StepResult.objects.get(code="cold-caps")
+        self.assertEqual((kept.verdict, kept.reading, kept.points[0]), ("outside", None, "104K; 400n; 250n"))
+        self.assertContains(self.client.get(f"/bench/W-{at[0]}/?step=safe-bleeder"), "Wait at least 79 s")
+        self.assertEqual(self.client.post(reverse("bench:meter", args=[*at, "cold-caps"])).status_code, 404)
+
     def test_what_keeps_people_safe_is_never_weakened(self):
         for change, field in (
             ({"active": False}, "active"),
