@@ -1,5 +1,6 @@
 """Finding a fault, and the shelf of what is known to be good."""
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -42,8 +43,9 @@ def read_code(request, number):
     try:
         if reader is None:
             raise Refused("No code reader is set up. Type what the board shows.")
-        code = instruments.read_code(reader)
-        problem = "" if code else f"{reader.name} shows no code now. Type what you see or hear."
+        read = instruments.read_code(reader)
+        code = read or code
+        problem = "" if read else f"{reader.name} shows no code now. Type what you see or hear."
     except Refused as refusal:
         problem = refusal.message
     context = {"unit": row, "form": SymptomForm(initial={"code": code}), "reader": reader, "problem": problem}
@@ -62,7 +64,7 @@ def answer(request, number):
     there = reverse("bench:fault", args=[number])
 
     def act():
-        case = get_object_or_404(FaultCase, open_for=row)
+        case = faults.open_one(row)
         picked = request.POST.get("known_good", "")
         part = KnownGood.objects.filter(pk=int(picked)).first() if picked.isdecimal() else None
         setting = request.POST.get("setting", "").strip()
@@ -77,7 +79,12 @@ def answer(request, number):
 @require_POST
 def close(request, number):
     row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
-    case = get_object_or_404(FaultCase.objects.select_related("unit"), open_for=row)
+    try:
+        case = faults.open_one(row)
+    except Refused as refusal:
+        typed = request.POST.get("cause_words", "").strip()[:160]
+        messages.error(request, refusal.message + (f" You had typed: {typed}" if typed else ""))
+        return redirect("bench:fault", number)
     form = CauseForm(request.POST, symptom=case.symptom)
 
     def act(data):

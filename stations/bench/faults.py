@@ -60,6 +60,14 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     return case
 
 
+def open_one(unit: Unit) -> FaultCase:
+    """The fault that is being looked for. Raises Refused when it was closed meanwhile, perhaps by somebody else."""
+    case = FaultCase.objects.select_related("unit").filter(open_for=unit).first()
+    if case is None:
+        raise Refused("No fault is being looked for here any more.")
+    return case
+
+
 def _signs(unit: Unit) -> list[str]:
     return list(unit.findings.filter(status=Finding.Status.OPEN).values_list("kind", flat=True))
 

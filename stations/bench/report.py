@@ -9,16 +9,13 @@ from stations.people import clock, shop
 
 def context_of(unit: Unit) -> dict:
     """What the report says; the newest five runs, every start, every fault."""
-    runs = []
-    for run in unit.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]:
-        results = services.latest(run)
-        runs.append((run, [(rung, results.get(rung.check.code)) for rung in services.rungs_of(run, results)]))
+    newest = unit.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]
     trials = faults.trials_of(unit)
     return {
         "unit": unit,
         "shop": shop.settings(),
         "today": clock.today(),
-        "runs": runs,
+        "runs": [(run, services.lines_of(run)) for run in newest],
         "sure": evidence.sureness_of(unit),
         "hangs_on": faults.hangs_on(trials),
         "fixes": faults.fixes_of(unit, trials),

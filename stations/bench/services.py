@@ -62,6 +62,20 @@ def rungs_of(run: TestRun, results: dict[str, StepResult] | None = None):
     return ladder(plan_of(run), {code: Outcome(result.outcome) for code, result in results.items()})
 
 
+def lines_of(run: TestRun) -> list[tuple]:
+    """Every rung of a run with its newest result, None where there is none: one query."""
+    results = latest(run)
+    return [(rung, results.get(rung.check.code)) for rung in rungs_of(run, results)]
+
+
+def open_run(unit: Unit) -> TestRun:
+    """The run that is open on a unit. Raises Refused when it was ended meanwhile, perhaps by somebody else."""
+    run = TestRun.objects.select_related("unit").filter(open_for=unit).first()
+    if run is None:
+        raise Refused("The run on this unit is over, so nothing was recorded.")
+    return run
+
+
 @transaction.atomic
 def start_run(person: Person, unit: Unit, cold: bool = True, closed: bool = False) -> TestRun:
     """Compose the plan for this unit and open a run. One run at a time."""

@@ -1,5 +1,6 @@
 """The run screen and what stands around it: starting, taking over, timers, readings by instrument, the report."""
 
+from django.contrib import messages
 from django.core import signing
 from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
@@ -39,17 +40,22 @@ def unit(request, number):
     run = TestRun.objects.filter(open_for=row).select_related("holder", "started_by").first()
     if run:
         return _run_screen(request, row, run)
+    if request.method == "POST":
+        typed = " ".join(filter(None, (request.POST.get(name, "").strip()[:200] for name in ("reading", "reason"))))
+        kept = f" You had typed: {typed}" if typed else ""
+        messages.error(request, f"The run on this unit is over, so nothing was recorded.{kept}")
     plan = compose(services.bench_facts(row), library())
     newest = row.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]
-    runs = [(run, _lines(run)) for run in newest]
+    runs = [(run, services.lines_of(run)) for run in newest]
+    sure = evidence.sureness_of(row)
     trials = faults.trials_of(row)
     context = {
         "unit": row,
         "plan": plan,
         "runs": runs,
         "minutes": sum(c.minutes for c in plan),
-        "sure": evidence.sureness_of(row),
-        "sure_bar": sure_bar(evidence.sureness_of(row)),
+        "sure": sure,
+        "sure_bar": sure_bar(sure),
         "hangs_on": faults.hangs_on(trials),
         "fixes": faults.fixes_of(row, trials),
         "starts": row.starts.select_related("who").order_by("-when")[:8],
@@ -58,11 +64,6 @@ def unit(request, number):
         "startable": row.runs.exists() and row.stage not in services.GONE,
     }
     return render(request, "bench/plan.html", context)
-
-
-def _lines(run):
-    results = services.latest(run)
-    return [(rung, results.get(rung.check.code)) for rung in services.rungs_of(run, results)]
 
 
 def _run_screen(request, row, run):
@@ -86,6 +87,7 @@ def _run_screen(request, row, run):
     rungs = services.rungs_of(run, results)
     wanted = request.POST.get("code") or request.GET.get("step")
     now = _chosen(rungs, wanted)
+    sure = evidence.sureness_of(row)
     context = {
         "unit": row,
         "run": run,
@@ -97,8 +99,8 @@ def _run_screen(request, row, run):
         "clock": clock.now(),
         "mine_to_do": run.holder_id in {None, request.user.pk},
         "instruments": instruments.by_role(),
-        "sure": evidence.sureness_of(row),
-        "sure_bar": sure_bar(evidence.sureness_of(row)),
+        "sure": sure,
+        "sure_bar": sure_bar(sure),
     }
     if now:
         mine = results.get(now.check.code)
@@ -252,7 +254,7 @@ def _on_the_run(request, number, act, *more, then=""):
     there = reverse("bench:unit", args=[number])
 
     def go():
-        act(request.user, get_object_or_404(TestRun, open_for=row), *more)
+        act(request.user, services.open_run(row), *more)
         return there + then
 
     return press(request, go, there)
@@ -277,11 +279,10 @@ def start_timer(request, number, code):
 def note(request, number, code):
     """Keep a note or picture at a step: a partial, so a reading half typed beside it stays."""
     row = get_object_or_404(Unit, number=number)
-    run = get_object_or_404(TestRun.objects.select_related("unit"), open_for=row)
     words, problem = request.POST.get("words", "").strip()[:300], ""
 
     def act():
-        notes.add(request.user, run, code, words, request.FILES.get("picture"))
+        notes.add(request.user, services.open_run(row), code, words, request.FILES.get("picture"))
         return ""
 
     try:
@@ -289,7 +290,9 @@ def note(request, number, code):
         words = ""
     except Refused as refusal:
         problem = refusal.message
-    context = {"unit": row, "code": code, "notes": notes.notes_of(run, code), "words": words, "problem": problem}
+    run = row.runs.order_by("-number").first()
+    there = notes.notes_of(run, code) if run else []
+    context = {"unit": row, "code": code, "notes": there, "words": words, "problem": problem}
     return render(request, "bench/_notes.html", context)
 
 

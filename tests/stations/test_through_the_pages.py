@@ -275,3 +275,27 @@ class Buying(Through):
     def test_a_second_person_sees_who_did_what(self):
         self.sign_in(person("ben", "buyer"))
         self.assertContains(self.client.get(f"/buying/L-{self.lot.number}/"), "Olga")
+
+
+class SomebodyWasFaster(Through):
+    """What was open when the page was loaded is over: it is said, and what was typed is given back."""
+
+    def test_the_run_is_over(self):
+        unit = self.assessed()
+        at = [unit.number]
+        page = self.post("bench:unit", at, code="look-case", outcome="fail", reason="mouse nest")
+        self.says(page, "nothing was recorded. You had typed: mouse nest")
+        for address in ("bench:end", "bench:take-over"):
+            page = self.client.post(reverse(address, args=at), {"write_key": ""}, follow=True)
+            self.assertContains(page, "The run on this unit is over")
+        page = self.post("bench:note", [unit.number, "look-case"], words="smells of fish")
+        self.says(page, "The run on this unit is over", "smells of fish")
+
+    def test_the_fault_is_closed(self):
+        at = [self.assessed().number]
+        sent = {"action": "ripple", "said": "yes", "setting": "cold"}
+        page = self.client.post(reverse("bench:answer", args=at), sent, follow=True)
+        self.assertContains(page, "No fault is being looked for here any more.")
+        page = self.client.post(reverse("bench:close-fault", args=at), {"cause_words": "a moth"}, follow=True)
+        self.assertContains(page, "You had typed: a moth")
+        self.assertEqual(FaultCase.objects.count(), 0)
