@@ -2,6 +2,7 @@
 
 import re
 from decimal import Decimal, InvalidOperation
+from enum import StrEnum
 
 _PREFIX = {
     "": Decimal(1),
@@ -9,11 +10,20 @@ _PREFIX = {
     "k": Decimal(1000),
     "M": Decimal(10) ** 6,
     "µ": Decimal("0.000001"),
+    "μ": Decimal("0.000001"),
     "u": Decimal("0.000001"),
     "n": Decimal("0.000000001"),
     "p": Decimal("0.000000000001"),
 }
-_TYPED = re.compile(r"^\s*([+\-−]?\d+(?:[.,]\d+)?)\s*([a-zA-ZµΩ%°]*)\s*$")
+# The sign for a millionth is typed as the micro sign, the Greek letter, or u; for an ohm as either omega.
+_TYPED = re.compile(r"^\s*([+\-−]?\d+(?:[.,]\d+)?)\s*([a-zA-ZµμΩΩ%°]*)\s*$")
+# What is never below nothing, and what a meter means that says so.
+_NEVER_NEGATIVE = {
+    "Ω": "Ohms below 0 mean that charge is left in the part, or that the leads are not zeroed. "
+    "Measure volts first, then zero the leads and measure again.",
+    "F": "A capacitance below 0 means that charge is left in it, or that the meter is not zeroed. "
+    "Discharge it, then measure again.",
+}
 
 
 class QuantityError(ValueError):
@@ -23,7 +33,8 @@ class QuantityError(ValueError):
 def parse_reading(text: str, unit: str) -> Decimal:
     """The number in `unit` that `text` states: "5,06", "5.06 V" and "5060 mV" all give 5.06 for V.
 
-    Raises QuantityError for text that is no number, or a unit that is not `unit` with a prefix.
+    Raises QuantityError for text that is no number, a unit that is not `unit` with a prefix, and ohms or
+    farads below 0.
     """
     match = _TYPED.match(text)
     if not match:
@@ -32,10 +43,63 @@ def parse_reading(text: str, unit: str) -> Decimal:
         number = Decimal(match[1].replace(",", ".").replace("−", "-"))
     except InvalidOperation as problem:  # pragma: no cover - the pattern admits only numbers
         raise QuantityError(f"Type a number in {unit}, for example 5.06.") from problem
-    written = match[2]
+    written = match[2].replace("Ω", "Ω")
+    if number < 0 and unit in _NEVER_NEGATIVE:
+        raise QuantityError(_NEVER_NEGATIVE[unit])
     if not written or written == unit:
         return number
     prefix = written.removesuffix(unit) if written.endswith(unit) or written in _PREFIX else None
     if prefix is None or prefix not in _PREFIX:
         raise QuantityError(f"This step is read in {unit}; you typed {written}.")
     return number * _PREFIX[prefix]
+
+
+class TwoMeanings(QuantityError):
+    """What was typed is a number in two ways; the message asks which."""
+
+
+class Mark(StrEnum):
+    """What a single comma or point before exactly three figures stands for."""
+
+    ASK = "ask"
+    THOUSANDS = "thousands"
+    DECIMAL = "decimal"
+
+    @property
+    def label(self) -> str:
+        return {
+            "ask": "asked about",
+            "thousands": "thousands: 1,234 is 1234",
+            "decimal": "a decimal mark: 1,234 is 1.234",
+        }[self.value]
+
+
+_AMBIGUOUS = re.compile(r"[+\-−]?[1-9]\d{0,2}[.,]\d{3}")
+
+
+def read_number(text: str, mark: Mark = Mark.ASK) -> Decimal:
+    """1.234,50 and 1,234.50 and 12,5 and 12.5; blanks are passed over.
+
+    "1,234" can be a thousand and more, or one and a little: it is asked about, unless `mark` says which.
+    Raises QuantityError, in words.
+    """
+    bare = "".join(text.split()).replace("−", "-")
+    if _AMBIGUOUS.fullmatch(bare):
+        plain = bare.replace(",", "").replace(".", "")
+        point = bare.replace(",", ".")
+        if mark is Mark.ASK:
+            raise TwoMeanings(f"{text.strip()} can be {plain} or {point}. Type the one that is meant.")
+        return Decimal(plain if mark is Mark.THOUSANDS else point)
+    signs = [sign for sign in bare if sign in ",."]
+    if len(signs) > 1:
+        # The last mark is the decimal one if it stands once; all others part thousands.
+        last = bare[max(bare.rfind(","), bare.rfind("."))]
+        for other in {",", "."} - ({last} if signs.count(last) == 1 else set()):
+            bare = bare.replace(other, "")
+    try:
+        number = Decimal(bare.replace(",", "."))
+    except InvalidOperation as problem:
+        raise QuantityError(f"“{text.strip()}” is no number.") from problem
+    if not number.is_finite():
+        raise QuantityError(f"“{text.strip()}” is no number.")
+    return number

@@ -15,6 +15,8 @@ class Model:
     tube: bool = False
     drives: int = 0
     keyboard: bool = True
+    keeps_data: bool | None = None
+    needs_cell: bool = False
     price: int = 100
     expected: tuple[tuple[str, int], ...] = ()
 
@@ -205,6 +207,7 @@ NOTES = {
         "offers": "5 ISA slots; two 5.25 inch bays\nmemory: 1 to 8 MiB",
         "hazards": "Rechargeable cell on the board: look for a leak before anything else.",
     },
+    "Orrin Slate 20": {"adapter": "15 V DC, 2 A, centre plus"},
     "Brisk Luggable 88": {"hazards": "Mains filter capacitors of its age burst. Picture tube: holds charge."},
     "Orrin Desk 16": {"offers": "3 ISA slots; ATA\nmemory: 2 to 16 MiB in 72-pin modules"},
 }

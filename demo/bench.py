@@ -17,16 +17,16 @@ class BenchStories(Telling):
         hand.do(faults.record_try, case, "ripple", True, "5 V and 12 V, cold and warm")
         hand.do(faults.record_try, case, "esr", True, "in place, unplugged")
         hand.do(faults.close_case, case, "supplycaps", "two dried capacitors beside the regulator", "both replaced")
-        hand.test(unit, cold=False)
+        hand.test(unit)
         hand.wait(hours=20)
-        hand.do(bench.note_start, unit, True, True, False)
-        hand.do(bench.note_start, unit, True, False, True)
+        hand.do(bench.note_start, unit, True, False)
+        hand.do(bench.note_start, unit, True, True)
 
     def by_temperature(self, hand: Hand, unit: Unit) -> None:
         """Starts from cold, fails warm: every time."""
         for cold, passed in ((True, True), (False, False), (True, True), (False, False)):
             hand.wait(hours=13 if cold else 1)
-            hand.do(bench.note_start, unit, passed, cold, False, "" if passed else "5 V down to 4.3 V after a while")
+            hand.do(bench.note_start, unit, passed, False, "" if passed else "5 V down to 4.3 V after a while")
         case = hand.do(faults.open_case, unit, "warm", "5 V sinks once it is warm")
         hand.do(faults.record_try, case, "reseat", False)
 
@@ -36,7 +36,7 @@ class BenchStories(Telling):
         hand = self.hand(self.tobin, 1.5, "closed")
         for closed in (False, True, False, True):
             hand.wait(hours=1)
-            hand.do(bench.note_start, unit, not closed, False, closed, "no beep, black" if closed else "")
+            hand.do(bench.note_start, unit, not closed, closed, "no beep, black" if closed else "")
         case = hand.do(faults.open_case, unit, "closed", "dead with the cover on, runs without it")
         hand.do(faults.record_try, case, "fan-blow", False, "cover on, side open")
 

@@ -10,6 +10,7 @@ from core.bench.checks import Kind
 from core.bench.plan import Outcome, Standing
 from core.intake.approach import Approach
 from demo import pictures
+from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.intake import colours, photographs
@@ -59,14 +60,17 @@ class Hand:
             "data_on_board",
             "owner_name",
             "place",
+            "mains_variant",
         )
-        changes = {name: getattr(unit, name) for name in names} | {"serial": self.serial(unit)} | facts
+        usual = {"mains_variant": "v220_240"} if unit.supply in {"linear", "switching"} else {}
+        changes = {name: getattr(unit, name) for name in names} | usual | {"serial": self.serial(unit)} | facts
         self.do(intake.identify, unit, unit.version, changes)
         presences = {
             c.pk: "missing" if c.name in missing else "not_original" if c.name in wrong else "present"
             for c in unit.contents.all()
         }
         self.do(intake.tick_contents, unit, presences)
+        self.do(intake.looked_over, unit)
         self.do(intake.choose_approach, unit, Approach(approach), "")
         if finish:
             self.do(intake.finish_intake, unit)
@@ -106,11 +110,13 @@ class Hand:
         skip: dict[str, str] | None = None,
         stop_at: str = "",
         end: bool = True,
-        cold: bool = True,
     ) -> TestRun:
-        """Run the plan: `fail` and `skip` by code with their reasons; stops before `stop_at`."""
+        """Run the plan: `fail` and `skip` by code with their reasons; stops before `stop_at`.
+
+        Steps that take their time get it: the timer is started, and the time lets pass.
+        """
         fail, skip = fail or {}, skip or {}
-        run = self.do(bench.start_run, unit, cold)
+        run = self.do(bench.start_run, unit)
         for check in bench.plan_of(run):
             if check.code == stop_at:
                 return run
@@ -124,12 +130,21 @@ class Hand:
                     bench.record_result, run, check.code, Outcome.FAIL, self.reading(check, bad=True), fail[check.code]
                 )
             else:
+                if check.alone_minutes:
+                    self.do(timers.start, run, check.code)
+                    self.wait(minutes=check.alone_minutes)
+                if check.does is Kind.LISTEN:
+                    self.do(notes.add, run, check.code, "whines up and settles", None, self.sound())
                 self.do(bench.record_result, run, check.code, Outcome.PASS, self.reading(check))
-            self.wait(minutes=check.minutes + check.alone_minutes)
+            self.wait(minutes=check.minutes)
         run.refresh_from_db()
         if run.finished_at is None and end:
             self.do(bench.end_run, run)
         return run
+
+    def sound(self, seconds: float = 2.0) -> SimpleUploadedFile:
+        """A drive that spins up, made by the program: a tone that rises and settles."""
+        return SimpleUploadedFile("spin-up.wav", pictures.whine(seconds, self.dice.random()), "audio/wav")
 
     def reading(self, check, bad: bool = False) -> str:
         """A believable reading, well inside the limits, or well outside them."""

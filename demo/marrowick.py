@@ -94,6 +94,8 @@ def _bank() -> dict[str, MachineModel]:
             picture_tube=m.tube,
             drives=m.drives,
             keyboard=m.keyboard,
+            keeps_data=m.drives > 0,
+            needs_cell=m.needs_cell,
             **NOTES.get(f"{m.maker} {m.name}", {}),
         )
         ExpectedItem.objects.bulk_create(

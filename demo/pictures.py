@@ -1,7 +1,10 @@
-"""Pictures drawn by the program: a case on a bench, seen from one side. No camera was there."""
+"""Pictures drawn and sounds made by the program: a case on a bench, a drive that spins up. No camera was there."""
 
 import io
+import math
 import random
+import struct
+import wave
 
 from PIL import Image, ImageDraw, ImageFilter
 
@@ -57,4 +60,18 @@ def _details(pen, dice, form_factor, view, box):
 def _jpeg(picture) -> bytes:
     out = io.BytesIO()
     picture.save(out, "JPEG", quality=85)
+    return out.getvalue()
+
+
+def whine(seconds: float, pitch: float = 0.5, rate: int = 8000) -> bytes:
+    """A WAV of a spindle that comes up to speed: a tone rising to its pitch, then steady."""
+    out, phase = io.BytesIO(), 0.0
+    with wave.open(out, "wb") as file:
+        file.setparams((1, 2, rate, 0, "NONE", "not compressed"))
+        frames = bytearray()
+        for i in range(int(seconds * rate)):
+            up = min(1.0, i / (0.6 * seconds * rate))
+            phase += 2 * math.pi * (120 + (300 + 200 * pitch) * up) / rate
+            frames += struct.pack("<h", int(6000 * up * math.sin(phase)))
+        file.writeframes(bytes(frames))
     return out.getvalue()

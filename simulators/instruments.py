@@ -8,7 +8,7 @@ simulated machine; SIM commands (of this stand-in only) choose what ails it, whi
 which loads are plugged in:
 
     SIM:SCEN sound | sagging | short | flat | code201 | silent
-    SIM:PROBE 5V | 12V | RAIL       (RAIL: ohms of the +5 V rail to ground)
+    SIM:PROBE 5V | 12V | RAIL | ADAPTER   (RAIL: ohms of the +5 V rail to ground; ADAPTER: an open AC adapter)
     SIM:OFF board,drives            (loads that are taken off)
 """
 
@@ -48,6 +48,10 @@ class Machine:
         source = {"12V": 12.06}.get(self.probe, 5.09)
         ohms = 0.28 if self.scenario == "sagging" else 0.018
         return self.noisy(source - (self.amps if self.drawing else 0.0) * ohms)
+
+    def alternating(self) -> float:
+        """What the probes see as AC: the open adapter, or the hum on a rail."""
+        return abs(self.noisy(10.4 if self.probe == "ADAPTER" else 0.012))
 
     def ohms(self) -> float:
         return abs(self.noisy(0.4 if self.short else 62.0))
@@ -115,6 +119,8 @@ class Meter(Instrument):
             return f"{10.0 ** math.ceil(math.log10(max(abs(float(reading or 1)), 0.1))):+.6E}"
         if head in {"MEAS:VOLT:DC?", "MEAS:VOLT?"}:
             return f"{self.machine.volts():+.6E}"
+        if head == "MEAS:VOLT:AC?":
+            return f"{self.machine.alternating():+.6E}"
         if head in {"MEAS:RES?", "MEAS:FRES?"}:
             return f"{self.machine.ohms():+.6E}"
         if head in {"MEAS:CURR:DC?", "MEAS:CURR?"}:

@@ -125,6 +125,7 @@ CONTENT_SECURITY_POLICY = {
         "script-src": [SELF],
         "style-src": [SELF],
         "img-src": [SELF, "data:"],
+        "media-src": [SELF],
         "font-src": [SELF],
         "connect-src": [SELF],
         "form-action": [SELF],

@@ -1,20 +1,17 @@
-"""The check library: every check the shop knows, and for which machines it is wanted.
-
-The order follows the gates: look, make safe, measure cold, supply alone, first power, functions, soak.
-Limits: switching supplies +-5 % on +5 V and +12 V, +-10 % on -12 V (ATX12V design guide); boards of
-74-series logic 4.75 to 5.25 V (74-series data sheets). Everything else: common practice, no source.
-"""
+"""What a check is, and what it needs to know of a machine. The checks themselves stand in check_library.py."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 from typing import Any
 
 from core.bench.conditions import holds
+from core.safety import HEAVY, Hazard, said
 
 
 class Supply(StrEnum):
+    UNKNOWN = "unknown"
     LINEAR = "linear"
     SWITCHING = "switching"
     EXTERNAL_DC = "external_dc"
@@ -27,6 +24,7 @@ class Supply(StrEnum):
 
 
 _SUPPLY_LABELS = {
+    Supply.UNKNOWN: "not known",
     Supply.LINEAR: "linear, inside",
     Supply.SWITCHING: "switching, inside",
     Supply.EXTERNAL_DC: "external adapter, DC out",
@@ -36,7 +34,9 @@ _SUPPLY_LABELS = {
 
 
 class Battery(StrEnum):
+    UNKNOWN = "unknown"
     NONE = "none"
+    OUT = "out"
     NICD = "nicd"
     LITHIUM = "lithium"
     ALKALINE = "alkaline"
@@ -44,7 +44,9 @@ class Battery(StrEnum):
     @property
     def label(self) -> str:
         return {
+            "unknown": "not known",
             "none": "none",
+            "out": "taken out",
             "nicd": "rechargeable (NiCd or NiMH)",
             "lithium": "lithium cell",
             "alkaline": "alkaline",
@@ -86,6 +88,7 @@ class Kind(StrEnum):
     PART = "part"
     CELLS = "cells"
     BLEED = "bleed"
+    LISTEN = "listen"
 
     @property
     def label(self) -> str:
@@ -98,58 +101,151 @@ class Kind(StrEnum):
             "part": "measure a part against its marking",
             "cells": "make up a battery",
             "bleed": "work out how long to wait",
+            "listen": "listen, and keep the sound",
         }[self.value]
+
+
+# Shapes that run by themselves, that show a picture of their own, and that can hold a picture tube.
+MACHINES = frozenset({"keyboard", "desktop", "tower", "all_in_one", "laptop", "luggable", "terminal"})
+OPENED = MACHINES | {"monitor", "cabinet"}
+WITH_TUBE = frozenset({"all_in_one", "luggable", "terminal", "monitor"})
+# Parts that take their power from what they sit in.
+FED = frozenset({"board", "card", "chip", "drive"})
+# Things that have no cell of their own.
+NO_CELL = frozenset({"monitor", "drive", "chip", "cabinet", "adapter"})
 
 
 @dataclass(frozen=True)
 class BenchFacts:
-    """What the plan needs to know of one machine. `drives`: how many; `mains`: rated volts in words."""
+    """What the plan needs to know of one thing on the bench, as it is now; None is not known.
 
-    supply: Supply
-    battery: Battery = Battery.NONE
-    picture_tube: bool = False
-    drives: int = 0
-    keyboard: bool = True
-    mains: str = "230 V"
+    `drives`: how many are in it. `adapter_volts`: what the plate of the adapter says, or the model wants.
+    `missing`: names of things that should be there and are not, in small letters.
+    """
+
+    supply: Supply = Supply.UNKNOWN
+    battery: Battery = Battery.UNKNOWN
+    picture_tube: bool | None = None
+    drives: int | None = None
+    keyboard: bool | None = None
+    mains_known: bool = False
+    adapter_volts: Decimal | None = None
     leak_found: bool = False
     rework_found: bool = False
     swollen_found: bool = False
+    cell_found: bool = False
     form_factor: str = "desktop"
     approach: str = ""
+    model: str = ""
+    needs_cell: bool = False
+    missing: tuple[str, ...] = ()
+
+    @property
+    def machine(self) -> bool:
+        """Runs by itself, rather than being a part of something."""
+        return self.form_factor in MACHINES
+
+    @property
+    def tube(self) -> bool:
+        """Whether a picture tube is in it, or may be: what is not known is treated as if it were there."""
+        return self.picture_tube if self.picture_tube is not None else self.form_factor in WITH_TUBE
+
+    @property
+    def supply_here(self) -> Supply:
+        """The supply; a bare part has none of its own unless somebody recorded one."""
+        fed = self.supply is Supply.UNKNOWN and self.form_factor in FED
+        return Supply.NONE if fed else self.supply
+
+    @property
+    def battery_here(self) -> Battery:
+        """The battery; a thing that never has one has none unless somebody recorded one."""
+        never = self.battery is Battery.UNKNOWN and self.form_factor in NO_CELL
+        return Battery.NONE if never else self.battery
 
     @property
     def named(self) -> dict[str, object]:
         """The facts by the names that conditions use."""
         return {
-            "supply": self.supply.value,
-            "battery": self.battery.value,
+            "supply": self.supply_here.value,
+            "battery": self.battery_here.value,
+            "mains": "known" if self.mains_known else "unknown",
             "form": self.form_factor,
             "approach": self.approach,
-            "tube": self.picture_tube,
-            "drives": self.drives > 0,
-            "keyboard": self.keyboard,
+            "machine": self.machine,
+            "opens": self.form_factor in OPENED,
+            "shows": self.machine or self.form_factor == "monitor",
+            "tube": self.tube,
+            "drives": self.machine and self.drives != 0,
+            "keyboard": self.machine and self.keyboard is not False,
             "leak": self.leak_found,
             "rework": self.rework_found,
             "swollen": self.swollen_found,
+            "cell": self.cell_found,
+            "heavy": self.form_factor in HEAVY,
+            "needscell": self.needs_cell,
         }
 
 
 @dataclass(frozen=True)
 class Limits:
-    """From `low` to `high` in `unit`, both allowed; `nominal` is what it should be."""
+    """From `low` to `high` in `unit`, both allowed; `nominal` is what it should be.
+
+    A low of 0 is no limit of its own: a reading is then judged by its size, whichever way round the leads are.
+    """
 
     low: Decimal
     high: Decimal
     unit: str
     nominal: Decimal | None = None
 
+    @property
+    def by_size(self) -> bool:
+        return self.low == 0
+
+
+class Plate(StrEnum):
+    """Limits that follow from the plate of an adapter: its output open, and under its rated load."""
+
+    OPEN = "open"
+    LOADED = "loaded"
+
+
+# Of the plate's volts: an unregulated adapter reads up to 45 % high unloaded, and within -10 and +15 % under its
+# rated load; a regulated one stays at the low end of both (common practice, no source).
+_PLATE_SHARES = {
+    Plate.OPEN: (Decimal("0.95"), Decimal("1.45")),
+    Plate.LOADED: (Decimal("0.90"), Decimal("1.15")),
+}
+
+
+def plate_limits(plate: Plate, volts: Decimal) -> Limits:
+    """Limits for an adapter whose plate says `volts` (above 0), to a tenth of a volt."""
+    low, high = (round(volts * share, 1) for share in _PLATE_SHARES[plate])
+    return Limits(low, high, "V", volts)
+
+
+class Known(StrEnum):
+    """What must have been recorded before a step can be passed."""
+
+    MAINS = "mains"
+    ADAPTER = "adapter"
+
+    @property
+    def words(self) -> str:
+        return {
+            "mains": "Which mains it wants is not recorded. Read plate and selector, and record it at intake first.",
+            "adapter": "What the plate of the adapter says is not recorded. Record its volts at intake first.",
+        }[self.value]
+
 
 @dataclass(frozen=True)
 class Check:
     """One check. `gate`: later steps stay locked until it is passed; `safety`: its failure is a hold.
 
-    `when` says for which machines it is wanted (see core/bench/conditions.py). Minutes are hands-on,
-    `alone_minutes` those in which it runs by itself.
+    `when` says for which machines it is wanted (see core/bench/conditions.py), `for_model` binds it to one model
+    by its name. Minutes are hands-on, `alone_minutes` those in which it runs by itself. `hazards` bring their
+    cautions along, `caution` is its own. `known` and `plate`: what must be recorded first, and limits that follow
+    from it. `alternating`: volts are read as AC. `starts`: it is a start of the machine too, `cold` or `closed` up.
     """
 
     code: str
@@ -166,13 +262,26 @@ class Check:
     why: str = ""
     needs: str = ""
     kind: Kind | None = None
+    hazards: tuple[Hazard, ...] = ()
+    known: Known | None = None
+    plate: Plate | None = None
+    alternating: bool = False
+    starts: bool = False
+    cold: bool = False
+    closed: bool = False
+    for_model: str = ""
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        """What to take care of at this step: its own caution, then those of its hazards."""
+        return (*filter(None, [self.caution]), *said(self.hazards))
 
     @property
     def does(self) -> Kind:
         """The kind of step, by what it has when nothing is said."""
         if self.kind:
             return self.kind
-        if self.limits:
+        if self.limits or self.plate:
             return Kind.MEASURE
         return Kind.TIMED if self.alone_minutes else Kind.LOOK if self.group is Group.LOOK else Kind.DO
 
@@ -181,8 +290,28 @@ class Check:
         """Whether something is to be typed: a reading, or what an answer is worked out from."""
         return self.limits is not None or self.does in {Kind.PART, Kind.CELLS, Kind.BLEED}
 
+    @property
+    def powered(self) -> bool:
+        """Whether the thing has power during this step, on the mains or from a fixture."""
+        return self.group in {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK, Group.CLOSED}
+
+    @property
+    def hands_in(self) -> bool:
+        """Whether hands or probes go where charge may be left: it wants a discharge since the last power."""
+        return self.group is Group.COLD
+
     def wanted(self, facts: BenchFacts) -> bool:
-        return holds(self.when, facts.named)
+        return self.for_model in {"", facts.model} and holds(self.when, facts.named)
+
+    def filled(self, facts: BenchFacts) -> "Check":
+        """With the limits that follow from this very thing's adapter; unchanged while its plate is not recorded."""
+        if self.plate is None or facts.adapter_volts is None:
+            return self
+        return replace(self, limits=plate_limits(self.plate, facts.adapter_volts))
+
+
+# The steps that discharge: what they are about, by code.
+DISCHARGES: Mapping[str, str] = {"safe-tube": "tube", "safe-supply": "supply", "safe-linear": "supply"}
 
 
 def as_data(check: Check) -> dict[str, object]:
@@ -205,11 +334,19 @@ def as_data(check: Check) -> dict[str, object]:
         "why": check.why,
         "needs": check.needs,
         "kind": check.does.value,
+        "hazards": [hazard.value for hazard in check.hazards],
+        "known": check.known.value if check.known else None,
+        "plate": check.plate.value if check.plate else None,
+        "alternating": check.alternating,
+        "starts": check.starts,
+        "cold": check.cold,
+        "closed": check.closed,
+        "for_model": check.for_model,
     }
 
 
 def from_data(data: Mapping[str, Any]) -> Check:
-    """The check that as_data wrote down."""
+    """The check that as_data wrote down, or an earlier version of it that knew less."""
     limits = data["limits"]
     return Check(
         **{
@@ -221,6 +358,9 @@ def from_data(data: Mapping[str, Any]) -> Check:
             else Limits(
                 Decimal(limits[0]), Decimal(limits[1]), limits[2], None if limits[3] is None else Decimal(limits[3])
             ),
+            "hazards": tuple(Hazard(name) for name in data.get("hazards", ())),
+            "known": Known(data["known"]) if data.get("known") else None,
+            "plate": Plate(data["plate"]) if data.get("plate") else None,
         }
     )
 
@@ -228,240 +368,3 @@ def from_data(data: Mapping[str, Any]) -> Check:
 def check_limits(low: str, nominal: str, high: str, unit: str = "V") -> Limits:
     """Limits written as text, so that they stay exact."""
     return Limits(Decimal(low), Decimal(high), unit, Decimal(nominal))
-
-
-LIBRARY: tuple[Check, ...] = (
-    Check(
-        "look-case",
-        Group.LOOK,
-        "Look inside, unplugged",
-        "Open the case. Look for burns, swollen or leaking capacitors, loose plugs and things that rattle. Seat every socketed chip and board.",
-        caution="Unplugged is not discharged. Keep one hand away from the supply until it has been made safe.",
-        minutes=5,
-    ),
-    Check(
-        "look-battery",
-        Group.LOOK,
-        "Battery has not leaked",
-        "Find the battery. Look for white or green crust on it, under it and along the tracks. Take a leaking one out before anything else.",
-        when="battery!=none",
-        caution="Leaked cells are corrosive: gloves and goggles. Lithium cells: never short, crush or charge.",
-        gate=True,
-        safety=True,
-    ),
-    Check(
-        "look-caps",
-        Group.LOOK,
-        "Swollen capacitors are out",
-        "Take out every capacitor that bulges or leaks before power. Note value and volts as marked.",
-        when="swollen",
-        caution="Unplugged is not discharged. What leaked burns the skin: gloves.",
-        why="A swollen one fails under power, and may take the supply along.",
-        gate=True,
-        minutes=10,
-    ),
-    Check(
-        "look-rework",
-        Group.LOOK,
-        "Earlier work is understood",
-        "Trace every jumper wire, tape joint and odd-coloured wire. Check that no plug was put back reversed.",
-        when="rework",
-        minutes=8,
-    ),
-    Check(
-        "safe-tube",
-        Group.SAFE,
-        "Discharge the picture tube",
-        "Two people. Earthed probe under the anode cap, hold for ten seconds, wait five minutes, do it again. Measure: nothing left.",
-        when="tube",
-        caution="A picture tube holds a dangerous charge with the plug out, and implodes when knocked. Only for people trained to do it, under your local rules.",
-        gate=True,
-        safety=True,
-        minutes=12,
-    ),
-    Check(
-        "safe-supply",
-        Group.SAFE,
-        "Discharge the supply",
-        "Unplugged. Wait for the bleeder, then measure the large capacitor with the meter on its highest DC range. Go on only below 60 V.",
-        when="supply=switching",
-        caution="The large capacitor of a switching supply stands at over 300 V and keeps it. Discharge with the proper tool, never with a screwdriver.",
-        limits=check_limits("0", "0", "60"),
-        gate=True,
-        safety=True,
-        minutes=4,
-    ),
-    Check(
-        "safe-earth",
-        Group.SAFE,
-        "Mains lead, fuse and earth are sound",
-        "Look along the whole lead and at the plug. Fuse of the marked value. Earth pin to bare metal of the case under 0.5 Ω.",
-        when="supply=linear|switching",
-        caution="Mains work is for competent people under your local rules. If earth is not sound, the machine is not plugged in.",
-        limits=check_limits("0", "0.1", "0.5", "Ω"),
-        gate=True,
-        safety=True,
-        minutes=5,
-    ),
-    Check(
-        "safe-adapter",
-        Group.SAFE,
-        "The adapter is the right kind",
-        "Read the plate of the adapter and of the machine: AC or DC, volts, current, polarity of the plug. All four must agree.",
-        when="supply=external_dc|external_ac",
-        caution="An AC adapter must never be swapped for a DC one of the same voltage, or the reverse.",
-        gate=True,
-        safety=True,
-    ),
-    Check(
-        "cold-5v",
-        Group.COLD,
-        "+5 V rail to ground, cold",
-        "Meter on ohms, black on ground, red on +5 V, power off. Wait until it settles. Close to zero is a short: stop and find it.",
-        limits=check_limits("10", "60", "5000", "Ω"),
-        gate=True,
-        minutes=3,
-    ),
-    Check(
-        "supply-ac",
-        Group.SUPPLY,
-        "Adapter output, alternating",
-        "Adapter alone, meter on AC volts. An unloaded adapter reads high: up to a third over its plate.",
-        when="supply=external_ac",
-        limits=check_limits("9", "10", "13"),
-        gate=True,
-    ),
-    Check(
-        "supply-5v",
-        Group.SUPPLY,
-        "+5 V under load, supply alone",
-        "Board unplugged, load on the +5 V output. Hold the probes on the supply’s own output pins. Wait for the reading to settle.",
-        when="supply!=none|external_ac",
-        caution="First time on mains: isolated and current-limited, one hand behind your back, nobody alone in the room.",
-        limits=check_limits("4.75", "5.00", "5.25"),
-        gate=True,
-        minutes=6,
-    ),
-    Check(
-        "supply-12v",
-        Group.SUPPLY,
-        "+12 V under load, supply alone",
-        "Load on the +12 V output as well. A drive motor wants it steady.",
-        when="supply=switching",
-        limits=check_limits("11.4", "12.0", "12.6"),
-        minutes=4,
-    ),
-    Check(
-        "supply-load",
-        Group.SUPPLY,
-        "+5 V under steps of load",
-        "Load on the +5 V output. Take the volts at no load, at a half and at the load on its plate. The line tells the output resistance.",
-        when="supply=switching|linear",
-        caution="The regulator and its tab are hot within a minute. Keep gloves and leads off it.",
-        why="A supply that is right unloaded may sag when the drives start.",
-        limits=check_limits("4.75", "5.00", "5.25"),
-        kind=Kind.LOAD,
-        needs="electronic load",
-        minutes=8,
-    ),
-    Check(
-        "supply-ripple",
-        Group.SUPPLY,
-        "Ripple on +5 V under load",
-        "Scope on the +5 V output under load, short ground lead, 20 MHz limit. Peak to peak.",
-        when="supply=switching",
-        caution="Never ground a scope to the mains side.",
-        limits=Limits(Decimal(0), Decimal("0.05"), "V", Decimal("0.02")),
-        needs="scope",
-        minutes=5,
-    ),
-    Check(
-        "power-first",
-        Group.POWER,
-        "First power of the whole",
-        "Only what is needed: board, supply, screen. Finger on the switch. Listen for the fan, smell, look for smoke. Off at once if anything is wrong.",
-        caution="Stand clear of the screen and the supply. Capacitors can vent. Extinguisher for electrical fires in reach.",
-        gate=True,
-        minutes=4,
-    ),
-    Check(
-        "run-5v",
-        Group.POWER,
-        "+5 V at the board, running",
-        "Probe the supply pin of a logic chip far from the plug. What the supply gives and what arrives are not the same.",
-        limits=check_limits("4.75", "5.00", "5.25"),
-        minutes=3,
-    ),
-    Check(
-        "fn-picture",
-        Group.FUNCTION,
-        "Picture",
-        "Steady, whole, right colours. The right cable, standard and monitor first, before the machine is called faulty.",
-        minutes=4,
-    ),
-    Check(
-        "fn-tube",
-        Group.FUNCTION,
-        "Tube: focus, size, burn-in",
-        "Full white page, then text in the corners. Note burnt-in shapes on the condition map.",
-        when="tube",
-        minutes=4,
-    ),
-    Check(
-        "fn-keyboard",
-        Group.FUNCTION,
-        "Every key, once",
-        "Press every key once and watch it arrive. Note the ones that need force, repeat or stay silent.",
-        when="keyboard",
-        minutes=5,
-    ),
-    Check(
-        "fn-drives",
-        Group.FUNCTION,
-        "Drives read, write and read elsewhere",
-        "Format a scrap disk, write, read back, then read it in another machine. Never try a drive with a disk you care about.",
-        when="drives",
-        minutes=8,
-    ),
-    Check(
-        "fn-ports",
-        Group.FUNCTION,
-        "Ports and sound",
-        "Try each port with something known to be good. Sound: a clean tone, no hum.",
-        minutes=6,
-    ),
-    Check(
-        "fn-memory",
-        Group.FUNCTION,
-        "Memory test, one full pass",
-        "Run the memory test to the end. One error is a failure.",
-        minutes=3,
-        alone_minutes=20,
-    ),
-    Check(
-        "fn-clock",
-        Group.FUNCTION,
-        "Clock keeps time unplugged",
-        "Set the clock, switch off, unplug for ten minutes, look again.",
-        when="battery!=none",
-        minutes=2,
-        alone_minutes=10,
-    ),
-    Check(
-        "soak",
-        Group.SOAK,
-        "Soak: four hours on, then a cold start",
-        "Leave it running four hours on the test loop. Off until cold. It must start and pass the loop once more.",
-        minutes=5,
-        alone_minutes=240,
-    ),
-    Check(
-        "closed-up",
-        Group.CLOSED,
-        "The same short set, closed up",
-        "Shields, covers and cards back in place, every screw in. Start it, picture, keyboard, one read from each drive.",
-        when="form!=board|drive",
-        why="Assembly can bring a fault back: a shield that touches, a cable that is pinched, heat that stays in.",
-        minutes=12,
-    ),
-)

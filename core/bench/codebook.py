@@ -30,7 +30,7 @@ FAMILIES: tuple[Family, ...] = (
         (
             Meaning("1xx", "main board", {"logic": 6.0, "corrosion": 2.0}),
             Meaning("2xx", "memory", {"memory": 10.0, "contact": 2.0}),
-            Meaning("3xx", "keyboard", {"keyboard": 10.0, "lead": 3.0}),
+            Meaning("3xx", "keyboard", {"keyboard": 10.0, "lead": 3.0, "nokeyboard": 10.0}),
             Meaning("6xx", "diskette drive or its controller", {"drive": 6.0, "lead": 4.0, "controller": 4.0}),
             Meaning("17xx", "fixed disk or its controller", {"drive": 8.0, "controller": 5.0, "jumper": 2.0}),
         ),
@@ -42,7 +42,7 @@ FAMILIES: tuple[Family, ...] = (
             Meaning("1", "one short: all is well, if it goes on", {}),
             Meaning("2", "two short: parity or memory", {"memory": 6.0}),
             Meaning("3", "three short: first 64 KiB", {"memory": 10.0, "contact": 2.0}),
-            Meaning("6", "six short: keyboard gate", {"keyboard": 8.0}),
+            Meaning("6", "six short: keyboard gate", {"keyboard": 8.0, "nokeyboard": 4.0}),
             Meaning("8", "eight short: display memory", {"video": 10.0, "contact": 2.0}),
             Meaning("9", "nine short: firmware sum", {"rom": 10.0}),
         ),

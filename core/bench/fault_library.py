@@ -4,28 +4,69 @@ Weights and chances are judgement (common practice, no source); a shop's own clo
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from core.bench.checks import BenchFacts
+from core.bench.conditions import holds
 from core.bench.suspects import Action, Suspect
+from core.safety import Hazard
 
-CHARGE = "Unplugged and given time. A supply and a picture tube hold charge; measure before you touch."
-LIVE = "Live work: one hand, insulated probes, nobody alone in the room; mains side only by competent people."
-TUBE = "Behind a picture tube: only people trained for it, under your local rules."
-HEAT = "Hot air and freezer spray: goggles, ventilation, never on a picture tube."
+CHARGE, LIVE, TUBE, HEAT = Hazard.CHARGE, Hazard.LIVE, Hazard.TUBE, Hazard.HEAT
+STATIC, SOLDER, LEAKED, LITHIUM = Hazard.STATIC, Hazard.SOLDER, Hazard.LEAK, Hazard.LITHIUM
+SOLVENT, MOVING, EDGES, DUST = Hazard.SOLVENT, Hazard.MOVING, Hazard.EDGES, Hazard.DUST
 
 
 @dataclass(frozen=True)
 class Symptom:
-    """What is seen. `suspects` at least six; `actions` tell them apart (for a short they are made as one goes)."""
+    """What is seen. `suspects` at least six; `actions` tell them apart (for a short they are made as one goes).
+
+    `when` says on which things it can be seen (see core/bench/conditions.py).
+    """
 
     code: str
     words: str
     suspects: tuple[Suspect, ...]
     actions: tuple[Action, ...]
+    when: str = ""
+
+    def for_facts(self, facts: BenchFacts) -> "Symptom":
+        """With the suspects and actions that this very thing can have."""
+        named = facts.named
+        actions = (a for a in self.actions if holds(a.when, named))
+        return replace(
+            self,
+            suspects=tuple(s for s in self.suspects if holds(s.when, named)),
+            actions=tuple(_near_tube(a) if facts.tube else a for a in actions),
+        )
+
+
+def _near_tube(action: Action) -> Action:
+    """Inside a machine with a picture tube every reach is near it."""
+    reaches = {CHARGE, LIVE, HEAT} & set(action.hazards)
+    return replace(action, hazards=tuple(dict.fromkeys((*action.hazards, TUBE)))) if reaches else action
+
+
+def symptoms_for(facts: BenchFacts) -> tuple[Symptom, ...]:
+    """What this thing can show, with the suspects and actions it can have."""
+    return tuple(symptom.for_facts(facts) for symptom in SYMPTOMS if holds(symptom.when, facts.named))
 
 
 def _suspects(*rows: tuple[str, str, float] | tuple[str, str, float, dict[str, float]]) -> tuple[Suspect, ...]:
-    return tuple(Suspect(row[0], row[1], row[2], row[3] if len(row) > 3 else {}) for row in rows)
+    return tuple(
+        Suspect(row[0], row[1], row[2], row[3] if len(row) > 3 else {}, ONLY_WHEN.get(row[0], "")) for row in rows
+    )
+
+
+# Suspects that only some machines have.
+ONLY_WHEN = {
+    "flyback": "tube",
+    "pots": "tube",
+    "nokeyboard": "machine",
+    "softstart": "machine & battery!=none",
+    "video": "form!=monitor",
+    "memory": "form!=monitor",
+    "rom": "form!=monitor",
+}
 
 
 LEAK: dict[str, float] = {"leak": 4.0, "rust": 1.5}
@@ -33,65 +74,111 @@ CAPS: dict[str, float] = {"swollen": 4.0, "leak": 1.3}
 WORK: dict[str, float] = {"rework": 4.0, "missing": 1.3}
 LOOSE: dict[str, float] = {"loose": 3.0, "broken": 2.0, "missing": 1.5}
 
+# On which things a symptom can be seen.
+PLUGGED = "form!=board|card|chip|cabinet"
+DRIVES = "form!=board|card|chip|cabinet|adapter|monitor"
+
 # Actions that serve several symptoms.
 RESEAT = Action(
     "reseat", "Seat every socketed chip, board and plug again; clean the contacts", "changed it", "changed nothing", 12,
     {"contact": 0.75, "memory": 0.2, "rom": 0.2, "joint": 0.2, "cable": 0.35, "connector": 0.75, "keyconn": 0.7},
-    0.03, caution=CHARGE,
+    0.03, hazards=(CHARGE, STATIC, SOLVENT), changes=("chips", "boards", "plugs"), then=("disturb",),
 )  # fmt: skip
 LOOK_CLOSE = Action(
     "look-close", "Look over the board with a loupe: crust, burns, cracked joints, bulging tops", "found something",
     "found nothing", 10,
     {"corrosion": 0.85, "caps": 0.5, "joint": 0.45, "track": 0.5, "earlier": 0.6, "regulator": 0.3, "lead": 0.3,
      "supplycaps": 0.45, "short": 0.2, "filtercap": 0.5},
-    0.08, caution=CHARGE,
+    0.08, hazards=(CHARGE, STATIC, DUST),
 )  # fmt: skip
 MEASURE_RAILS = Action(
     "rails", "Measure every rail at the board, running", "a rail is wrong", "all rails are right", 6,
     {"supply": 0.92, "regulator": 0.9, "short": 0.85, "fuse": 0.95, "supplycaps": 0.6, "mainslead": 0.97, "switch": 0.9,
      "caps": 0.25, "adapter": 0.93, "inrush": 0.6},
-    0.03, caution=LIVE,
+    0.03, hazards=(LIVE,),
 )  # fmt: skip
 RIPPLE = Action(
     "ripple", "Look at the ripple of the rails with a scope", "too much ripple", "clean", 8,
-    {"supplycaps": 0.9, "caps": 0.5, "regulator": 0.4, "supply": 0.4}, 0.04, caution=LIVE,
+    {"supplycaps": 0.9, "caps": 0.5, "regulator": 0.4, "supply": 0.4}, 0.04, hazards=(LIVE,),
 )  # fmt: skip
 HEAT_COOL = Action(
     "heat-cool", "Warm and cool one area at a time while it runs", "comes and goes with it", "makes no difference", 20,
     {"joint": 0.8, "thermal": 0.85, "caps": 0.5, "chip": 0.45, "crack": 0.7, "supplycaps": 0.5, "memory": 0.3},
-    0.06, risk=0.05, caution=HEAT,
+    0.06, risk=0.05, hazards=(HEAT, LIVE),
+)  # fmt: skip
+DISTURB = Action(
+    "disturb", "Disturb what was reseated one at a time: lift and press one chip, then one board, then one plug",
+    "one of them does it", "none does", 15, {"contact": 0.8, "connector": 0.8, "keyconn": 0.75, "memory": 0.3, "joint": 0.3},
+    0.04, hazards=(CHARGE, STATIC),
+)  # fmt: skip
+UNPLUG_ALL = Action(
+    "unplug-all", "Take everything off that is plugged in from outside, then start", "starts then", "the same", 2,
+    {"outside": 0.95}, 0.02, changes=("each thing plugged in",), then=("plug-back",),
+)  # fmt: skip
+PLUG_BACK = Action(
+    "plug-back", "Plug the outside things in again one at a time, a start after each", "one of them does it",
+    "none does", 8, {"outside": 0.9}, 0.03,
 )  # fmt: skip
 FLEX = Action(
-    "flex", "Press and flex the board gently with an insulated stick while it runs", "comes and goes with it",
+    "flex", "Press and flex the board gently with an insulated stick while it runs; stay clear of supply and tube", "comes and goes with it",
     "makes no difference", 6,
     {"joint": 0.8, "crack": 0.8, "contact": 0.6, "track": 0.5, "cable": 0.4, "lead": 0.5, "connector": 0.6, "shield": 0.4},
-    0.05, risk=0.03, caution=LIVE,
+    0.05, risk=0.03, hazards=(LIVE,),
 )  # fmt: skip
 SWAP_SUPPLY = Action(
     "swap-supply", "Run it from a supply known to be good", "works then", "stays as it is", 12,
     {"supply": 0.95, "supplycaps": 0.93, "fuse": 0.9, "mainslead": 0.93, "adapter": 0.96, "switch": 0.85, "regulator": 0.2,
      "inrush": 0.7},
     0.03, needs="supply", caution="Same rails, same polarity, never AC for DC. Current limited at the first try.",
+    hazards=(CHARGE,),
 )  # fmt: skip
 SWAP_MEMORY = Action(
     "swap-memory", "Put in memory known to be good", "works then", "stays as it is", 10,
-    {"memory": 0.95, "contact": 0.35}, 0.03, needs="memory", caution=CHARGE,
+    {"memory": 0.95, "contact": 0.35}, 0.03, needs="memory", hazards=(CHARGE, STATIC),
 )  # fmt: skip
 SWAP_SCREEN = Action(
     "swap-screen", "Try another screen and cable known to be good, of the right standard", "picture then",
-    "stays as it is", 5, {"screen": 0.96, "cable": 0.9, "standard": 0.9}, 0.02, needs="screen",
+    "stays as it is", 5, {"screen": 0.96, "cable": 0.9, "standard": 0.9, "converter": 0.85}, 0.02, needs="screen",
+    changes=("the screen", "its cable", "the standard"), then=("own-cable", "converter-out"),
 )  # fmt: skip
 STRIP = Action(
     "strip", "Take out everything that is not needed to start", "changed it", "changed nothing", 15,
-    {"card": 0.92, "short": 0.6, "drive": 0.6, "memory": 0.15, "conflict": 0.9, "addon": 0.9}, 0.03, caution=CHARGE,
+    {"card": 0.92, "short": 0.6, "drive": 0.6, "memory": 0.15, "conflict": 0.9, "addon": 0.9}, 0.03,
+    hazards=(CHARGE, STATIC), changes=("cards", "drives", "memory"), then=("put-back",),
+)  # fmt: skip
+PUT_BACK = Action(
+    "put-back", "Put back one thing at a time, a start after each", "one of them does it", "none does", 15,
+    {"card": 0.9, "drive": 0.7, "memory": 0.4, "conflict": 0.7, "addon": 0.85, "short": 0.5}, 0.03, hazards=(CHARGE, STATIC),
+)  # fmt: skip
+OWN_CABLE = Action(
+    "own-cable",
+    "Its own screen with the other cable",
+    "picture then",
+    "stays as it is",
+    3,
+    {"cable": 0.94},
+    0.03,
+)
+CONVERTER_OUT = Action(
+    "converter-out",
+    "Leave the converter or adapter out, or put another version of its firmware in",
+    "picture then",
+    "the same",
+    8,
+    {"converter": 0.92},
+    0.03,
+)
+RUSTLE = Action(
+    "rustle", "At switch-on, from outside: a rustle at the glass and a glow in the neck?", "none", "both there", 2,
+    {"flyback": 0.85, "supplycaps": 0.3}, 0.1, hazards=(TUBE,), when="tube",
 )  # fmt: skip
 SWAP_ROM = Action(
     "swap-rom", "Read the firmware chips and compare, or swap in known ones", "differs", "the same", 25,
-    {"rom": 0.92, "contact": 0.2}, 0.03, risk=0.03, needs="firmware",
+    {"rom": 0.92, "contact": 0.2}, 0.03, risk=0.03, needs="firmware", hazards=(CHARGE, STATIC),
 )  # fmt: skip
 CLOCK = Action(
     "clock", "Look for the clock and reset at the processor with a scope", "missing or stuck", "there and free", 10,
-    {"clock": 0.93, "reset": 0.93, "cpu": 0.1, "logic": 0.2, "corrosion": 0.4}, 0.04, caution=LIVE,
+    {"clock": 0.93, "reset": 0.93, "cpu": 0.1, "logic": 0.2, "corrosion": 0.4}, 0.04, hazards=(LIVE,),
 )  # fmt: skip
 SWAP_KEYBOARD = Action(
     "swap-keyboard", "Try a keyboard known to be good", "works then", "stays as it is", 4,
@@ -100,10 +187,11 @@ SWAP_KEYBOARD = Action(
 SWAP_DRIVE = Action(
     "swap-drive", "Try a drive known to be good on the same lead", "works then", "stays as it is", 10,
     {"drive": 0.95, "heads": 0.95, "belt": 0.95, "speed": 0.95, "motor": 0.95, "align": 0.95}, 0.03, needs="drive",
+    hazards=(CHARGE, STATIC),
 )  # fmt: skip
 SWAP_LEAD = Action(
     "swap-lead", "Try another data lead, and mind which end is which", "works then", "stays as it is", 5,
-    {"lead": 0.93, "cable": 0.93, "termination": 0.3}, 0.03, needs="lead",
+    {"lead": 0.93, "cable": 0.93, "termination": 0.3}, 0.03, needs="lead", hazards=(CHARGE,),
 )  # fmt: skip
 
 SYMPTOMS: tuple[Symptom, ...] = (
@@ -111,70 +199,96 @@ SYMPTOMS: tuple[Symptom, ...] = (
         ("mainslead", "mains lead or plug", 8), ("fuse", "fuse", 14), ("switch", "mains switch", 8, LOOSE),
         ("supply", "supply does not start", 30), ("supplycaps", "dried capacitors in the supply", 16, CAPS),
         ("short", "a short on a rail holds the supply down", 14, WORK), ("inrush", "inrush resistor or thermistor open", 5),
-        ("softstart", "needs its battery or keyboard to be switched on", 5)),
-        (MEASURE_RAILS, SWAP_SUPPLY, RIPPLE, LOOK_CLOSE,
+        ("softstart", "needs its battery or keyboard to be switched on", 5, {"needscell": 6.0}),
+        ("outside", "something plugged in from outside stops the start", 6)),
+        (UNPLUG_ALL, PLUG_BACK, MEASURE_RAILS, SWAP_SUPPLY, RIPPLE, LOOK_CLOSE,
          Action("fuse-lead", "Unplugged: measure fuse and lead from end to end", "open", "sound", 4,
-                {"fuse": 0.97, "mainslead": 0.95, "inrush": 0.2}, 0.02, caution=CHARGE),
+                {"fuse": 0.97, "mainslead": 0.95, "inrush": 0.2}, 0.02, hazards=(CHARGE,)),
          Action("switch-ohms", "Unplugged: measure the mains switch both ways", "does not close", "closes", 4,
-                {"switch": 0.94}, 0.02, caution=CHARGE),
+                {"switch": 0.94}, 0.02, hazards=(CHARGE,)),
          Action("unload", "Take all loads off and start the supply alone on a dummy load", "starts then", "still dead", 8,
-                {"short": 0.93, "softstart": 0.2}, 0.04, caution=LIVE),
+                {"short": 0.93, "softstart": 0.2}, 0.04,
+                hazards=(CHARGE, LIVE), changes=("every load",), then=("load-back",)),
+         Action("load-back", "Put the loads back one at a time, a start after each", "one of them stops it", "none does", 12,
+                {"short": 0.92}, 0.04, hazards=(CHARGE, LIVE)),
          Action("battery-first", "Fit or measure the battery that the switch needs", "starts then", "still dead", 6,
-                {"softstart": 0.92}, 0.02)),),
+                {"softstart": 0.92}, 0.02, hazards=(LITHIUM, LEAKED), when="battery!=none")), PLUGGED),
     Symptom("trips", "Trips or blows its fuse at once", _suspects(
         ("short", "a short on a rail", 30, WORK), ("rectifier", "rectifier or switching transistor shorted", 20),
         ("filtercap", "mains filter capacitor shorted", 18, CAPS), ("tantalum", "shorted tantalum capacitor", 16, CAPS),
         ("earlier", "earlier work: reversed plug or part", 8, WORK), ("winding", "shorted winding", 4),
-        ("fuse", "wrong fuse fitted", 4)),
-        (LOOK_CLOSE, STRIP,
+        ("fuse", "wrong fuse fitted", 4), ("outside", "something plugged in from outside", 6)),
+        (UNPLUG_ALL, PLUG_BACK, LOOK_CLOSE, STRIP, PUT_BACK,
          Action("rail-ohms", "Unplugged: ohms of each rail to ground", "a rail is near nothing", "all rise", 6,
-                {"short": 0.92, "tantalum": 0.93, "earlier": 0.4}, 0.04, caution=CHARGE),
+                {"short": 0.92, "tantalum": 0.93, "earlier": 0.4}, 0.04, hazards=(CHARGE,)),
          Action("mains-ohms", "Unplugged and discharged: ohms across the mains input", "near nothing", "as usual", 5,
-                {"filtercap": 0.85, "rectifier": 0.9, "winding": 0.4}, 0.03, caution=CHARGE),
-         Action("lift-filter", "Lift one leg of the filter capacitor and try current limited", "holds then", "still trips", 15,
-                {"filtercap": 0.94}, 0.03, caution=LIVE),
-         Action("fuse-plate", "Compare the fuse with the plate: value and slow or fast", "wrong one", "right one", 2,
-                {"fuse": 0.95}, 0.02)),),
+                {"filtercap": 0.85, "rectifier": 0.9, "winding": 0.4}, 0.03, hazards=(CHARGE,)),
+         Action("lift-filter", "Discharged and unplugged: lift one leg of the filter capacitor; close up, then try it current limited",
+                "holds then", "still trips", 15, {"filtercap": 0.94}, 0.03, hazards=(CHARGE, SOLDER, LIVE)),
+         Action("fuse-plate", "Unplugged: compare the fuse with the plate, value and slow or fast", "wrong one", "right one", 2,
+                {"fuse": 0.95}, 0.02)), PLUGGED),
+    Symptom("trips-once", "Trips once, then starts", _suspects(
+        ("inrush", "inrush resistor or thermistor: too much at the first moment", 24),
+        ("filterleak", "mains filter leaks to earth", 20, CAPS), ("moisture", "damp in the supply", 14),
+        ("supplycaps", "dried capacitors in the supply", 14, CAPS),
+        ("breaker", "the breaker of the room: quick, or loaded already", 16), ("switch", "worn mains switch that arcs", 6, LOOSE),
+        ("outside", "something plugged in from outside", 6)),
+        (UNPLUG_ALL, PLUG_BACK, LOOK_CLOSE,
+         Action("other-socket", "Another circuit, with nothing else on it", "holds there", "trips there too", 3, {"breaker": 0.93}, 0.05),
+         Action("inrush-ohms", "Unplugged and discharged: ohms of the inrush part, cold", "far off its marking", "as marked", 6,
+                {"inrush": 0.88}, 0.04, hazards=(CHARGE,)),
+         Action("earth-leak", "Insulation of the mains side to earth, by somebody competent with the proper tester", "too low", "high", 8,
+                {"filterleak": 0.92, "moisture": 0.8}, 0.03, hazards=(CHARGE,)),
+         Action("dry-out", "Let it stand open, unplugged, in a warm dry room for two days", "holds then", "the same", 5, {"moisture": 0.9}, 0.05),
+         Action("soft-start", "Isolated and current limited: start it from there ten times", "trips without the limit only", "no difference", 12,
+                {"inrush": 0.8, "filterleak": 0.2, "switch": 0.5}, 0.06, hazards=(LIVE,))), PLUGGED),
     Symptom("no-picture", "Runs, but no picture", _suspects(
         ("screen", "the screen", 16), ("cable", "wrong or broken cable", 14), ("standard", "wrong signal standard", 12),
         ("video", "video board or chip", 18, LEAK), ("memory", "memory, so it never gets so far", 14),
         ("contact", "a socket or edge contact", 12, LOOSE), ("rom", "firmware chip", 6),
-        ("corrosion", "corroded tracks", 8, LEAK)),
-        (SWAP_SCREEN, SWAP_MEMORY, RESEAT, LOOK_CLOSE, SWAP_ROM,
+        ("corrosion", "corroded tracks", 8, LEAK),
+        ("converter", "the converter between, or its firmware", 6), ("flyback", "line transformer: no high voltage", 8)),
+        (SWAP_SCREEN, OWN_CABLE, CONVERTER_OUT, RUSTLE, SWAP_MEMORY, RESEAT, DISTURB, LOOK_CLOSE, SWAP_ROM,
          Action("sync", "Look for sync and video at the output with a scope", "nothing there", "signal is there", 6,
-                {"video": 0.85, "memory": 0.7, "rom": 0.85, "contact": 0.6, "corrosion": 0.7}, 0.05, caution=LIVE),
+                {"video": 0.85, "memory": 0.7, "rom": 0.85, "contact": 0.6, "corrosion": 0.7}, 0.05, hazards=(LIVE,)),
          Action("life", "Does it beep, move a drive, answer the caps key?", "signs of life", "none", 2,
-                {"screen": 0.9, "cable": 0.9, "standard": 0.9, "video": 0.8}, 0.25))),
+                {"screen": 0.9, "cable": 0.9, "standard": 0.9, "video": 0.8, "converter": 0.9}, 0.25)), "shows"),
     Symptom("colours", "Wrong colours, a colour missing, tint", _suspects(
         ("cable", "a core of the cable or a pin", 24, LOOSE), ("standard", "other colour standard or mode", 16),
         ("termination", "termination missing or wrong", 8), ("video", "video output stage", 18),
         ("screen", "the screen’s own amplifier", 18), ("joint", "cracked joint at the socket", 12, LOOSE),
-        ("caps", "coupling capacitor", 6, CAPS)),
-        (SWAP_SCREEN, FLEX, LOOK_CLOSE,
+        ("caps", "coupling capacitor", 6, CAPS),
+        ("converter", "the converter between, or its firmware", 8)),
+        (SWAP_SCREEN, OWN_CABLE, CONVERTER_OUT, FLEX, LOOK_CLOSE,
          Action("pins", "Measure every core of the cable from end to end", "one is open or crossed", "all sound", 5,
                 {"cable": 0.95}, 0.02),
          Action("term-ohms", "Measure the termination: 75 Ω ± 5 %", "wrong", "right", 4, {"termination": 0.95, "video": 0.1}, 0.03),
          Action("mode", "Set the other standard or mode", "right colours then", "the same", 3, {"standard": 0.95}, 0.02),
          Action("rgb", "Look at the three colours at the output with a scope", "one is missing", "all there", 6,
-                {"video": 0.88, "joint": 0.7, "caps": 0.7}, 0.05, caution=LIVE))),
+                {"video": 0.88, "joint": 0.7, "caps": 0.7}, 0.05, hazards=(LIVE,))), "shows"),
     Symptom("beeps", "Beeps and stops, or shows a code", _suspects(
         ("memory", "memory", 34), ("video", "video board or chip", 16), ("contact", "a socket or edge contact", 14, LOOSE),
         ("keyboard", "keyboard or its fuse", 8), ("rom", "firmware chip", 8), ("card", "a card that disturbs", 8),
-        ("logic", "a chip on the board", 8, LEAK), ("corrosion", "corroded tracks", 4, LEAK)),
-        (SWAP_MEMORY, RESEAT, STRIP, SWAP_KEYBOARD, SWAP_ROM, LOOK_CLOSE, CLOCK,
+        ("logic", "a chip on the board", 8, LEAK), ("corrosion", "corroded tracks", 4, LEAK),
+        ("nokeyboard", "no keyboard is plugged in", 3, {"missing keyboard": 40.0}),
+        ("outside", "something plugged in from outside", 4)),
+        (Action("plug-keyboard", "Plug a keyboard in, any that fits", "goes on then", "the same", 1, {"nokeyboard": 0.97, "keyboard": 0.3}, 0.02),
+         UNPLUG_ALL, PLUG_BACK, SWAP_MEMORY, RESEAT, DISTURB, STRIP, PUT_BACK, SWAP_KEYBOARD, SWAP_ROM, LOOK_CLOSE, CLOCK,
          Action("swap-video", "Try a video board known to be good", "gets further", "the same", 8, {"video": 0.94}, 0.03,
-                needs="video board", caution=CHARGE))),
+                needs="video board", hazards=(CHARGE, STATIC))), "machine"),
     Symptom("no-drive", "Drive not found", _suspects(
         ("lead", "data lead or its direction", 20, LOOSE), ("jumper", "jumpers, select or master", 20),
         ("termination", "termination", 10), ("setup", "set-up memory lost or wrong", 18), ("drive", "the drive", 18),
-        ("controller", "controller", 8), ("contact", "edge contact", 6, LOOSE)),
-        (SWAP_DRIVE, SWAP_LEAD, RESEAT,
+        ("controller", "controller", 8), ("contact", "edge contact", 6, LOOSE),
+        ("converter", "the adapter between, or its firmware", 6)),
+        (SWAP_DRIVE, SWAP_LEAD, RESEAT, DISTURB, CONVERTER_OUT,
          Action("jumpers", "Compare jumpers and termination with the drive’s table", "wrong", "right", 5,
                 {"jumper": 0.94, "termination": 0.9}, 0.02),
          Action("set-up", "Enter the drive in set-up by hand", "found then", "the same", 4, {"setup": 0.94}, 0.02),
          Action("spin", "Does it spin up and seek when it gets power?", "dead", "spins", 2, {"drive": 0.75}, 0.05),
+         Action("other-controller", "The same drive and lead on another controller", "found then", "the same", 8, {"controller": 0.93, "setup": 0.2}, 0.03, hazards=(CHARGE, STATIC)),
          Action("other-machine", "Try the drive in a machine known to be good", "fails there too", "works there", 12,
-                {"drive": 0.95, "jumper": 0.3, "termination": 0.3}, 0.03, needs="test machine"))),
+                {"drive": 0.95, "jumper": 0.3, "termination": 0.3}, 0.03, needs="test machine")), DRIVES),
     Symptom("no-read", "Drive turns but does not read", _suspects(
         ("heads", "dirty heads", 30), ("belt", "slipped or sticky belt", 16), ("speed", "speed off", 10),
         ("align", "out of alignment", 10), ("disk", "the disk itself", 14), ("lead", "data lead", 8, LOOSE),
@@ -182,65 +296,151 @@ SYMPTOMS: tuple[Symptom, ...] = (
         (SWAP_DRIVE, SWAP_LEAD,
          Action("other-disk", "Try disks written elsewhere, two or three", "reads some", "reads none", 3,
                 {"disk": 0.93, "align": 0.6, "heads": 0.2}, 0.06),
-         Action("clean-heads", "Clean the heads", "reads then", "the same", 6, {"heads": 0.92}, 0.03),
-         Action("rpm", "Measure the speed", "off by over 2 %", "right", 5, {"speed": 0.95, "belt": 0.8}, 0.04),
+         Action("clean-heads", "Diskette drive: clean the heads, without pressing; a sealed disk is never opened", "reads then", "the same", 6,
+                {"heads": 0.92}, 0.03, hazards=(SOLVENT,)),
+         Action("rpm", "Measure the speed", "off by over 2 %", "right", 5, {"speed": 0.95, "belt": 0.8}, 0.04, hazards=(MOVING,)),
          Action("rails-move", "Move the head carriage by hand, unpowered", "stiff", "free", 3, {"grease": 0.94}, 0.04),
-         Action("own-disk", "Format here and read here", "works", "fails", 6, {"align": 0.9, "disk": 0.85}, 0.12))),
+         Action("own-disk", "Format here and read here", "works", "fails", 6, {"align": 0.9, "disk": 0.85}, 0.12)), DRIVES),
+    Symptom("stuck", "Mechanism stuck or misaligned", _suspects(
+        ("grease", "grease gone stiff", 30), ("foreign", "something fell in", 14, LOOSE), ("bent", "a part bent or snapped", 16, LOOSE),
+        ("transit", "transport screw or lock left in", 8), ("assembled", "put together wrongly before", 12, WORK),
+        ("sensor", "a sensor that never sees it", 10), ("motor", "motor or its driver", 10), ("glue", "rubber or glue gone sticky", 10)),
+        (Action("by-hand", "Unplugged: move it by hand through its whole way", "stiff or blocked", "free", 4,
+                {"grease": 0.9, "foreign": 0.9, "bent": 0.85, "transit": 0.92, "assembled": 0.6, "glue": 0.9}, 0.06, hazards=(EDGES,)),
+         Action("light", "Look in with a light from both ends", "something is in the way", "nothing", 4,
+                {"foreign": 0.92, "bent": 0.7, "transit": 0.85, "assembled": 0.5}, 0.05),
+         Action("degrease", "Unplugged: wipe the old grease off one rail, a drop of light oil", "moves then", "the same", 12,
+                {"grease": 0.92, "glue": 0.4}, 0.04, risk=0.02, hazards=(SOLVENT,)),
+         Action("compare", "Compare with a photograph or a second one", "differs", "the same", 8, {"assembled": 0.9, "bent": 0.5}, 0.05),
+         Action("sensor-look", "Move it by hand and watch the sensor on a meter", "never changes", "changes", 8, {"sensor": 0.93}, 0.04),
+         Action("motor-alone", "Feed the motor alone, current limited", "does not turn", "turns", 8, {"motor": 0.92}, 0.04, hazards=(MOVING,))),
+        "form!=board|card|chip|adapter"),
+    Symptom("no-system", "Starts, but finds no system", _suspects(
+        ("medium", "the medium: unreadable, or not made to start from", 24), ("order", "set to start from elsewhere", 14),
+        ("setup", "set-up memory lost or wrong", 12), ("drive", "the drive", 14), ("lead", "data lead or its direction", 10, LOOSE),
+        ("table", "partition table or its active mark", 12), ("newer", "written by a tool or system too new for it", 8),
+        ("converter", "the adapter between, or its firmware", 8), ("termination", "termination", 4)),
+        (SWAP_DRIVE, SWAP_LEAD, CONVERTER_OUT,
+         Action("other-medium", "Start from another medium that starts elsewhere", "starts then", "the same", 4, {"medium": 0.94, "newer": 0.8, "table": 0.85}, 0.04),
+         Action("medium-there", "Start another machine from this medium", "does not start there", "starts there", 6, {"medium": 0.92, "table": 0.7}, 0.05, needs="test machine"),
+         Action("order-look", "Look which drive it starts from, and set it", "was another", "was this one", 3, {"order": 0.95, "setup": 0.5}, 0.03),
+         Action("table-look", "Look at the partition table with the system’s own tool; change nothing yet", "wrong", "right", 6, {"table": 0.93, "newer": 0.6}, 0.04),
+         Action("set-up-drive", "Enter the drive in set-up by hand", "found then", "the same", 4, {"setup": 0.93}, 0.03)), "machine"),
+    Symptom("installing", "Stops while installing", _suspects(
+        ("medium", "one medium of the set, or the drive that reads it", 24), ("version", "the wrong version for this machine", 16),
+        ("memory", "memory", 14), ("volume", "volume too large, or made by another tool", 14), ("name", "a name that the installer trips over", 4),
+        ("drive", "the drive it installs on", 10), ("converter", "the adapter between, or its firmware", 8),
+        ("thermal", "gets too warm", 4), ("card", "a card or driver that disturbs", 6)),
+        (SWAP_MEMORY, SWAP_DRIVE, STRIP, PUT_BACK, CONVERTER_OUT,
+         Action("read-all", "Read every medium of the set from end to end, or compare checksums", "one is bad", "all good", 10, {"medium": 0.94}, 0.03),
+         Action("other-kind", "The same system from another kind of medium", "goes on then", "stops there too", 15, {"medium": 0.9, "converter": 0.4}, 0.06),
+         Action("small-volume", "A volume well under the system’s limit, made by its own tool", "goes on then", "the same", 15, {"volume": 0.93, "name": 0.4}, 0.04),
+         Action("plain-name", "Give the volume a short plain name", "goes on then", "the same", 3, {"name": 0.94}, 0.03),
+         Action("other-version", "One version earlier, or later", "goes on then", "the same", 20, {"version": 0.92}, 0.04),
+         Action("where", "Does it stop at the same place each time?", "at the same place", "anywhere", 15,
+                {"medium": 0.85, "version": 0.85, "volume": 0.8, "name": 0.85, "memory": 0.2, "thermal": 0.1}, 0.3)), "machine"),
+    Symptom("own-dark", "Own panel dark, an outside screen works", _suspects(
+        ("backlight", "the lamp behind the panel", 26), ("inverter", "the inverter of the lamp", 22), ("panellead", "the lead through the hinge", 18, LOOSE),
+        ("switched", "switched to the outside screen", 10), ("lid", "the lid switch", 8), ("panel", "the panel itself", 12),
+        ("bright", "brightness turned down", 4)),
+        (Action("torch", "Shine a torch on the panel: is there a faint picture?", "a faint picture", "nothing", 1, {"backlight": 0.92, "inverter": 0.92, "lid": 0.85, "bright": 0.9, "panellead": 0.4}, 0.06),
+         Action("keys-screen", "Press the keys for screen and brightness, and take the outside screen off", "picture then", "the same", 1, {"switched": 0.93, "bright": 0.93}, 0.02),
+         Action("swap-panel", "Try a panel known to be good", "picture then", "the same", 20, {"panel": 0.94, "panellead": 0.3}, 0.04, needs="panel",
+                caution="The inverter gives hundreds of volts: off and unplugged to change anything.", hazards=(STATIC,)),
+         Action("hinge", "Move the lid slowly through its whole way", "comes and goes", "no difference", 2, {"panellead": 0.85, "lid": 0.4}, 0.04),
+         Action("lid-switch", "Press the lid switch with a stick", "comes on", "the same", 2, {"lid": 0.93}, 0.03),
+         Action("swap-lamp", "Try a lamp known to be good", "lights", "stays dark", 15, {"backlight": 0.93}, 0.04, needs="lamp",
+                caution="The inverter gives hundreds of volts: off and unplugged to change anything. Such lamps hold mercury: never broken.", hazards=(STATIC,)),
+         Action("swap-inverter", "Try an inverter known to be good", "lights", "stays dark", 12, {"inverter": 0.93}, 0.04, needs="inverter",
+                caution="The inverter gives hundreds of volts: off and unplugged to change anything.", hazards=(STATIC,))),
+        "form=laptop|luggable|all_in_one"),
     Symptom("random", "Crashes at random", _suspects(
         ("memory", "memory", 22), ("supplycaps", "ripple from dried capacitors", 18, CAPS), ("joint", "cracked joint", 12, LOOSE),
         ("thermal", "a chip that fails when warm", 12), ("contact", "a socket or edge contact", 14, LOOSE),
-        ("card", "a card or driver that disturbs", 10), ("drive", "the drive", 8), ("corrosion", "corroded tracks", 4, LEAK)),
-        (SWAP_MEMORY, RIPPLE, HEAT_COOL, FLEX, RESEAT, STRIP, SWAP_SUPPLY, LOOK_CLOSE,
-         Action("mem-night", "Run the memory test overnight", "errors", "clean", 5, {"memory": 0.88, "thermal": 0.4, "supplycaps": 0.4, "joint": 0.3}, 0.05),
-         Action("no-disk", "Run for an hour without touching the drive", "stays up", "crashes all the same", 6, {"drive": 0.85}, 0.2))),
+        ("card", "a card or driver that disturbs", 10), ("drive", "the drive", 8), ("corrosion", "corroded tracks", 4, LEAK),
+        ("outside", "something plugged in from outside", 5)),
+        (UNPLUG_ALL, PLUG_BACK, DISTURB, PUT_BACK, SWAP_MEMORY, RIPPLE, HEAT_COOL, FLEX, RESEAT, STRIP, SWAP_SUPPLY, LOOK_CLOSE,
+         Action("mem-hours", "Run the memory test for hours, with somebody near", "errors", "clean", 5, {"memory": 0.88, "thermal": 0.4, "supplycaps": 0.4, "joint": 0.3}, 0.05),
+         Action("no-disk", "Run for an hour without touching the drive", "stays up", "crashes all the same", 6, {"drive": 0.85}, 0.2)), "machine"),
     Symptom("closed", "Fails only when it is closed up", _suspects(
         ("shield", "the shield touches something", 26), ("cable", "a cable is pinched or pulled", 18, LOOSE),
         ("screw", "a wrong or long screw", 14, WORK), ("thermal", "gets too warm", 16), ("joint", "the board bends, a joint opens", 14, LOOSE),
-        ("fan", "the fan is held or turned round", 6), ("connector", "a plug half off", 6, LOOSE)),
-        (FLEX, HEAT_COOL, RESEAT,
+        ("fan", "the fan is held or turned round", 6), ("connector", "a plug half off", 6, LOOSE),
+        ("near", "a shield or cover that only comes near: it couples in", 10)),
+        (FLEX, HEAT_COOL, RESEAT, DISTURB,
+         Action("spacer", "Hold the shield a finger’s breadth off on plastic spacers, then nearer", "fails once it is near", "fails touching only", 8,
+                {"near": 0.9, "shield": 0.1, "cable": 0.3}, 0.1, hazards=(LIVE,)),
          Action("one-cover", "Put covers and shields on one at a time", "fails with one", "fails only with all", 12,
                 {"shield": 0.9, "screw": 0.7, "cable": 0.6, "fan": 0.5}, 0.15),
-         Action("insulate", "Lay card between shield and board", "works then", "still fails", 6, {"shield": 0.93, "screw": 0.4}, 0.04),
-         Action("no-screws", "Close it with no screws at all", "works then", "still fails", 4, {"screw": 0.94, "joint": 0.6}, 0.06),
-         Action("fan-blow", "Blow air in from outside while closed", "holds longer", "the same", 8, {"thermal": 0.9, "fan": 0.85}, 0.05))),
+         Action("insulate", "Lay insulating sheet between shield and board", "works then", "still fails", 6, {"shield": 0.93, "screw": 0.4, "near": 0.1}, 0.04,
+                hazards=(CHARGE,)),
+         Action("no-screws", "Close it with the earth screws only", "works then", "still fails", 4, {"screw": 0.94, "joint": 0.6}, 0.06,
+                caution="Screws that carry the earth stay in.", hazards=(CHARGE,)),
+         Action("fan-blow", "Blow air in from outside while closed", "holds longer", "the same", 8, {"thermal": 0.9, "fan": 0.85}, 0.05, hazards=(MOVING,))), "opens & form!=cabinet"),
     Symptom("keyboard", "Keyboard dead, or keys missing", _suspects(
         ("membrane", "membrane or foil", 24), ("keyconn", "connector or tail", 20, LOOSE), ("lead", "keyboard lead", 14, LOOSE),
         ("keyboard", "the keyboard’s own chip", 12), ("port", "fuse or chip at the port", 16, LEAK),
-        ("switchkey", "single worn switches", 10), ("standard", "the wrong kind for this machine", 4)),
-        (SWAP_KEYBOARD, RESEAT, LOOK_CLOSE,
+        ("switchkey", "single worn switches", 10), ("standard", "the wrong kind for this machine", 4),
+        ("nokeyboard", "no keyboard is plugged in", 1, {"missing keyboard": 40.0})),
+        (SWAP_KEYBOARD, RESEAT, DISTURB, LOOK_CLOSE,
          Action("lead-ohms", "Measure the lead from end to end while bending it", "opens", "sound", 5, {"lead": 0.94}, 0.02),
-         Action("port-volts", "Measure 5 V at the port", "missing", "there", 3, {"port": 0.85}, 0.03, caution=LIVE),
+         Action("port-volts", "Measure 5 V at the port", "missing", "there", 3, {"port": 0.85}, 0.03, hazards=(LIVE,)),
          Action("which-keys", "Press every key: does a whole row or column miss?", "a row or column", "single keys or all", 4,
                 {"membrane": 0.75, "keyconn": 0.7, "keyboard": 0.2}, 0.06),
-         Action("kind-plate", "Compare plug and switch on the keyboard with what the machine wants", "wrong kind", "right", 2, {"standard": 0.95}, 0.02))),
+         Action("kind-plate", "Compare plug and switch on the keyboard with what the machine wants", "wrong kind", "right", 2, {"standard": 0.95, "nokeyboard": 0.5}, 0.02)), "keyboard"),
     Symptom("unsteady", "Picture rolls, shrinks or flickers", _suspects(
         ("supplycaps", "dried capacitors in the supply", 24, CAPS), ("caps", "dried capacitors in the deflection", 22, CAPS),
         ("joint", "cracked joint at a warm part", 20, LOOSE), ("standard", "wrong signal standard", 12), ("flyback", "line transformer", 8),
-        ("pots", "dirty presets", 8), ("cable", "cable or earth", 6)),
-        (RIPPLE, HEAT_COOL, FLEX, LOOK_CLOSE, SWAP_SCREEN,
-         Action("presets", "Turn the presets a little and back", "comes right", "the same", 4, {"pots": 0.92}, 0.05, caution=TUBE),
+        ("pots", "dirty presets", 8), ("cable", "cable or earth", 6),
+        ("near", "something near it: a transformer, a loudspeaker, a shield left off", 6),
+        ("converter", "the converter between, or its firmware", 5)),
+        (RIPPLE, HEAT_COOL, FLEX, LOOK_CLOSE, SWAP_SCREEN, OWN_CABLE, CONVERTER_OUT, RUSTLE,
+         Action("presets", "Mark each preset, then turn it a little and back with an insulated tool, by somebody trained for live tube work",
+                "comes right", "the same", 4, {"pots": 0.92}, 0.05, hazards=(TUBE, LIVE), when="tube"),
+         Action("move-away", "Move it a metre away, turn it round, take everything off the top", "comes right", "the same", 3, {"near": 0.93}, 0.03, hazards=(Hazard.LIFT,)),
          Action("esr", "Measure the capacitors’ series resistance in place", "some are high", "all low", 12,
-                {"caps": 0.9, "supplycaps": 0.88}, 0.06, caution=CHARGE))),
+                {"caps": 0.9, "supplycaps": 0.88}, 0.06, hazards=(CHARGE,))), "shows"),
     Symptom("no-sound", "No sound, or hum", _suspects(
         ("volume", "volume, jack or setting", 22), ("speaker", "loudspeaker", 18), ("lead", "lead to the loudspeaker", 14, LOOSE),
         ("amp", "amplifier chip", 18), ("caps", "coupling capacitor", 16, CAPS), ("earth", "earth loop", 6), ("corrosion", "corroded tracks", 6, LEAK)),
         (LOOK_CLOSE,
-         Action("headphones", "Listen at the output with headphones", "sound there", "none there", 2, {"speaker": 0.93, "lead": 0.9, "volume": 0.3}, 0.05),
-         Action("speaker-ohms", "Measure the loudspeaker", "open", "sound", 3, {"speaker": 0.95}, 0.02),
+         Action("headphones", "Listen at the output with headphones: volume down, held off the ear", "sound there", "none there", 2, {"speaker": 0.93, "lead": 0.9, "volume": 0.3}, 0.05),
+         Action("speaker-ohms", "Unplugged: measure the loudspeaker", "open", "sound", 3, {"speaker": 0.95}, 0.02, hazards=(CHARGE,)),
          Action("settings", "Turn the volume up, pull all plugs, set sound on", "sound then", "none", 2, {"volume": 0.95, "earth": 0.3}, 0.02),
-         Action("touch-input", "Touch the amplifier’s input with a wet finger: does it hum?", "hums", "silent", 4, {"caps": 0.6, "volume": 0.6}, 0.15, caution=LIVE))),
+         Action("feed-input", "Feed a small signal from a generator through a capacitor into the amplifier’s input", "heard", "silent", 5,
+                {"caps": 0.6, "volume": 0.6, "amp": 0.05}, 0.4, hazards=(LIVE,))), "machine"),
     Symptom("warm", "Works cold, fails warm, or the reverse", _suspects(
         ("thermal", "a chip that fails when warm", 24), ("joint", "cracked joint", 26, LOOSE), ("supplycaps", "dried capacitors", 22, CAPS),
         ("crack", "crack in a track", 10, LOOSE), ("regulator", "regulator that drops out warm", 10), ("contact", "a socket", 8, LOOSE)),
-        (HEAT_COOL, FLEX, RIPPLE, RESEAT, LOOK_CLOSE, SWAP_SUPPLY,
-         Action("rail-watch", "Log +5 V from cold until it fails", "drops before it fails", "stays", 30, {"regulator": 0.9, "supplycaps": 0.6}, 0.04, caution=LIVE))),
+        (HEAT_COOL, FLEX, RIPPLE, RESEAT, DISTURB, LOOK_CLOSE, SWAP_SUPPLY,
+         Action("rail-watch", "Log +5 V from cold until it fails", "drops before it fails", "stays", 30, {"regulator": 0.9, "supplycaps": 0.6}, 0.04, hazards=(LIVE,))), "form!=chip|cabinet"),
     Symptom("forgets", "Clock or settings are lost", _suspects(
         ("battery", "flat cell", 40), ("holder", "holder or contacts", 16, LEAK), ("corrosion", "leak ate the tracks", 18, LEAK),
         ("diode", "diode or charging path", 10), ("rtc", "clock chip or its crystal", 10), ("jumper", "clear jumper left on", 6)),
         (LOOK_CLOSE,
-         Action("cell-volts", "Measure the cell under its load", "low", "right", 2, {"battery": 0.95, "diode": 0.2}, 0.02),
-         Action("chip-volts", "Measure the cell’s volts at the clock chip, off", "missing there", "there", 4, {"holder": 0.85, "corrosion": 0.85, "diode": 0.85}, 0.04),
-         Action("jumper-look", "Look for the clear jumper", "on", "off", 2, {"jumper": 0.96}, 0.02))),
+         Action("cell-volts", "Measure the cell under its load", "low", "right", 2, {"battery": 0.95, "diode": 0.2}, 0.02, hazards=(LITHIUM, LEAKED)),
+         Action("chip-volts", "Measure the cell’s volts at the clock chip, off", "missing there", "there", 4, {"holder": 0.85, "corrosion": 0.85, "diode": 0.85}, 0.04, hazards=(CHARGE, STATIC)),
+         Action("crystal", "Look for the clock’s crystal with a scope, off and on its cell", "silent", "swings", 6, {"rtc": 0.85}, 0.06, hazards=(LIVE,)),
+         Action("jumper-look", "Look for the clear jumper", "on", "off", 2, {"jumper": 0.96}, 0.02)), "form!=chip|cabinet|adapter|drive|monitor"),
+    Symptom("no-work", "A bare board, card or chip does nothing", _suspects(
+        ("contact", "its edge or socket contacts", 24, LOOSE), ("jumper", "jumpers or address", 18), ("conflict", "two want the same address or line", 12),
+        ("slot", "the wrong kind of slot or bus for it", 14), ("chip", "a chip on it", 16, LEAK), ("track", "a broken track", 8, LEAK),
+        ("rom", "its firmware, or one too old", 8)),
+        (RESEAT, DISTURB, LOOK_CLOSE, SWAP_ROM,
+         Action("other-slot", "Another slot of the test machine, alone in it", "works then", "the same", 5, {"contact": 0.4, "conflict": 0.92, "slot": 0.4}, 0.03, hazards=(CHARGE, STATIC)),
+         Action("other-test", "Another test machine, of its own time", "works then", "the same", 12, {"slot": 0.93, "conflict": 0.7, "rom": 0.3}, 0.03, needs="test machine", hazards=(STATIC,)),
+         Action("jumper-table", "Compare every jumper with its table", "wrong", "right", 5, {"jumper": 0.94, "conflict": 0.5}, 0.02),
+         Action("twin", "A second one of its kind in the same place", "works then", "the same", 5, {"chip": 0.93, "track": 0.93, "rom": 0.7}, 0.03, needs="card", hazards=(CHARGE, STATIC))),
+        "form=board|card|chip"),
+    Symptom("no-output", "Adapter gives nothing, or the wrong volts", _suspects(
+        ("leadbreak", "the lead breaks at the plug or the case", 34, LOOSE), ("thermofuse", "thermal fuse in the winding", 26),
+        ("winding", "open winding", 10), ("rectifier", "rectifier", 10), ("smoothing", "dried smoothing capacitor", 14, CAPS),
+        ("poles", "the plug is poled the other way", 6), ("mainslead", "mains lead or plug", 10)),
+        (Action("bend", "Load on, meter on the plug: bend the lead along its whole length", "comes and goes", "no difference", 3, {"leadbreak": 0.9, "mainslead": 0.3}, 0.03, hazards=(LIVE,)),
+         Action("primary-ohms", "Unplugged: ohms between the mains pins", "open", "some hundred ohms", 3, {"thermofuse": 0.95, "winding": 0.9, "mainslead": 0.85}, 0.03),
+         Action("output-ac", "Alternating volts at a DC output, loaded", "much", "hardly any", 4, {"smoothing": 0.92, "rectifier": 0.5}, 0.03, hazards=(LIVE,)),
+         Action("pole-look", "Which pole is inside? Against its plate", "the other way", "as its plate says", 2, {"poles": 0.95}, 0.02)),
+        "form=adapter"),
 )  # fmt: skip
 
 # The loads that may hold a rail down; which of them are there, the technician knows.
@@ -250,6 +450,7 @@ SHORT = Symptom(
     "A rail is short to ground: which load?",
     tuple(Suspect(load, f"the {load}", weight) for load, weight in zip(LOADS, (3, 2, 2, 1, 1, 1, 1, 1), strict=True)),
     (),
+    "machine",
 )
 SYMPTOMS = (*SYMPTOMS, SHORT)
 BY_CODE: Mapping[str, Symptom] = {symptom.code: symptom for symptom in SYMPTOMS}
@@ -265,5 +466,12 @@ def off_load(loads: tuple[str, ...]) -> Action:
         4.0 * len(loads),
         dict.fromkeys(loads, 0.97),
         0.03,
-        caution=CHARGE,
+        hazards=(CHARGE, STATIC),
+        changes=loads,
     )
+
+
+def load_action(code: str) -> Action | None:
+    """The action of that code, whether it is still proposed or not; None for a code that names no loads."""
+    loads = tuple(code.removeprefix("off-").split("-"))
+    return off_load(loads) if code.startswith("off-") and set(loads) <= set(LOADS) else None

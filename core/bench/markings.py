@@ -5,7 +5,7 @@ Colour code and letter codes by IEC 60062, preferred values (E series) by IEC 60
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
 from math import log10
@@ -44,26 +44,41 @@ _TOLERANCE = {
     Colour.GOLD: Decimal(5),
     Colour.SILVER: Decimal(10),
 }
-# Letters for tolerance in percent (capacitors of 10 pF and more).
+# Letters for tolerance, in percent below and above (from 10 pF up).
 _LETTERS = {
+    "B": (Decimal("0.1"), Decimal("0.1")),
+    "C": (Decimal("0.25"), Decimal("0.25")),
+    "D": (Decimal("0.5"), Decimal("0.5")),
+    "F": (Decimal(1), Decimal(1)),
+    "G": (Decimal(2), Decimal(2)),
+    "J": (Decimal(5), Decimal(5)),
+    "K": (Decimal(10), Decimal(10)),
+    "M": (Decimal(20), Decimal(20)),
+    "N": (Decimal(30), Decimal(30)),
+    "Q": (Decimal(10), Decimal(30)),
+    "S": (Decimal(20), Decimal(50)),
+    "T": (Decimal(10), Decimal(50)),
+    "Z": (Decimal(20), Decimal(80)),
+}
+# Under 10 pF the same letters stand for picofarads.
+_SMALL_LETTERS = {
     "B": Decimal("0.1"),
     "C": Decimal("0.25"),
     "D": Decimal("0.5"),
     "F": Decimal(1),
     "G": Decimal(2),
-    "J": Decimal(5),
-    "K": Decimal(10),
-    "M": Decimal(20),
 }
+_PICO, _TEN_PICO = Decimal("1e-12"), Decimal("1e-11")
 
 
 @dataclass(frozen=True)
 class Marked:
-    """A value in ohms or farads with its tolerance in percent, None when none is marked."""
+    """A value in ohms or farads, and how far below and above it the part may lie, in percent; None: not marked."""
 
     value: Decimal
     unit: str
     tolerance: Decimal | None
+    above: Decimal | None = None
 
     @property
     def low(self) -> Decimal:
@@ -71,12 +86,20 @@ class Marked:
 
     @property
     def high(self) -> Decimal:
-        return self.value * (1 + (self.tolerance or Decimal(0)) / 100)
+        above = self.above if self.above is not None else self.tolerance
+        return self.value * (1 + (above or Decimal(0)) / 100)
 
     @property
     def words(self) -> str:
-        spread = f" ± {self.tolerance.normalize():f} %" if self.tolerance is not None else ""
-        return f"{engineering(self.value, self.unit)}{spread}"
+        value = engineering(self.value, self.unit)
+        if self.tolerance is None:
+            return value
+        if self.above is not None and self.above != self.tolerance:
+            return f"{value} −{self.tolerance.normalize():f} +{self.above.normalize():f} %"
+        if self.unit == "F" and self.value < _TEN_PICO:
+            apart = self.value * self.tolerance / 100 / _PICO
+            return f"{value} ± {round(apart, 2).normalize():f} pF"
+        return f"{value} ± {self.tolerance.normalize():f} %"
 
 
 def read_bands(bands: Sequence[str]) -> Marked:
@@ -99,26 +122,81 @@ def read_bands(bands: Sequence[str]) -> Marked:
     return Marked(Decimal(number).scaleb(_POWER[colours[digits]]), "Ω", tolerance)
 
 
-def read_capacitor(text: str) -> Marked:
-    """A capacitor by its code: "104K" is 100 nF ± 10 %, "4n7J" 4.7 nF ± 5 %, "22" 22 pF."""
+_OHMS = {"R": 0, "K": 3, "M": 6, "G": 9}
+_FARADS = {"p": -12, "n": -9, "u": -6, "µ": -6, "μ": -6, "m": -3}
+
+
+def read_resistor(text: str) -> Marked:
+    """A resistor by its bands, or by the code printed on it: "4K7", "4k7J", "R47", "1K" (IEC 60062, clause 4).
+
+    Three figures or four without a letter, as on small flat parts: the last is a power of ten.
+    """
     code = text.strip()
-    if found := re.fullmatch(r"(\d\d)(\d)([A-Z]?)", code.upper()):
-        if int(found[3 - 1]) > 7:
-            raise MarkingError("The third figure is a power from 0 to 7.")
-        value = Decimal(found[1]).scaleb(int(found[2]) - 12)
-        letter = found[3]
-    elif found := re.fullmatch(r"(\d+)([pnuµ])(\d*)([A-Z]?)", code):
-        value = Decimal(f"{found[1]}.{found[3] or 0}").scaleb({"p": -12, "n": -9}.get(found[2], -6))
+    words = code.replace(",", " ").replace("-", " ").lower().split()
+    if words and words[0] in set(Colour):
+        return read_bands(words)
+    bare = code.upper().replace("Ω", "R").replace("Ω", "R")
+    if found := re.fullmatch(r"(\d*)([RKMG])(\d*)([A-Z]?)", bare):
+        if not found[1] and not found[3]:
+            raise MarkingError("Type it as printed: 4K7, R47, 1K.")
+        value = Decimal(f"{found[1] or 0}.{found[3] or 0}").scaleb(_OHMS[found[2]])
         letter = found[4]
-    elif found := re.fullmatch(r"(\d{1,2})([A-Z]?)", code.upper()):
-        value, letter = Decimal(found[1]).scaleb(-12), found[2]
+    elif found := re.fullmatch(r"(\d{2,3})(\d)()", bare):
+        value, letter = Decimal(found[1]).scaleb(int(found[2])), ""
     else:
-        raise MarkingError("Type it as printed: 104K, 4n7, 22.")
+        raise MarkingError("Type the bands, such as yellow violet red gold, or the code: 4K7, R47, 472.")
     if letter and letter not in _LETTERS:
         raise MarkingError(f"{letter} is no tolerance letter. There are: {', '.join(_LETTERS)}.")
     if not value:
+        raise MarkingError("0 Ω is a bridge: there is no value to measure against.")
+    below, above = _LETTERS[letter] if letter else (None, None)
+    return Marked(value, "Ω", below, above)
+
+
+def read_capacitor(text: str) -> Marked:
+    """A capacitor by its code: "104K" is 100 nF ± 10 %, "229C" 2.2 pF ± 0.25 pF, "p68" 0.68 pF, "4n7J" 4.7 nF ± 5 %.
+
+    The third figure is a power of ten from 0 to 7; 8 stands for a hundredth, 9 for a tenth (IEC 60062).
+    """
+    code = text.strip()
+    if found := re.fullmatch(r"(\d\d)(\d)([A-Z]?)", code.upper()):
+        power = {8: -2, 9: -1}.get(int(found[2]), int(found[2]))
+        value, letter = Decimal(found[1]).scaleb(power - 12), found[3]
+    elif (found := re.fullmatch(r"(\d*)([pnuµμm])(\d*)F?([A-Za-z]?)", code)) and (found[1] or found[3]):
+        value = Decimal(f"{found[1] or 0}.{found[3] or 0}").scaleb(_FARADS[found[2]])
+        letter = found[4].upper()
+    elif found := re.fullmatch(r"(\d{1,2})([A-Z]?)", code.upper()):
+        value, letter = Decimal(found[1]).scaleb(-12), found[2]
+    else:
+        raise MarkingError("Type it as printed: 104K, 4n7, p68, 22.")
+    if not value:
         raise MarkingError("0 is no value.")
-    return Marked(value, "F", _LETTERS.get(letter))
+    small = value < _TEN_PICO
+    if letter and letter not in (_SMALL_LETTERS if small else _LETTERS):
+        raise MarkingError(
+            f"{letter} is no tolerance letter {'under' if small else 'from'} 10 pF. "
+            f"There are: {', '.join(_SMALL_LETTERS if small else _LETTERS)}."
+        )
+    if not letter:
+        return Marked(value, "F", None)
+    if small:
+        share = _SMALL_LETTERS[letter] * _PICO / value * 100
+        return Marked(value, "F", share, share)
+    return Marked(value, "F", *_LETTERS[letter])
+
+
+_LIKE_OHMS = re.compile(r"\d*[RrΩ]\d*[A-Z]?|\d*[KkM]\d+[A-Z]?|\d{1,2}[KkM]")
+
+
+def read_part(text: str) -> Marked:
+    """A resistor by its bands or by a code with R, K or M in its place, "4K7"; anything else is a capacitor.
+
+    "104K" is a capacitor of 10 %, "47K" a resistor: figures before a tolerance letter come in threes.
+    """
+    words = text.replace(",", " ").lower().split()
+    if (words and words[0] in set(Colour)) or _LIKE_OHMS.fullmatch(text.strip()):
+        return read_resistor(text)
+    return read_capacitor(text)
 
 
 _PREFIXES = ((9, "G"), (6, "M"), (3, "k"), (0, ""), (-3, "m"), (-6, "µ"), (-9, "n"), (-12, "p"))
@@ -171,8 +249,8 @@ def screen(marked: Marked, in_circuit: Decimal | None = None, out_of_circuit: De
     100 nF marked, 400 in circuit, 250 out: bad. Readings in the unit of the marking, 0 or more; without a
     marked tolerance 20 % is taken (common practice, no source).
     """
-    spread = marked.tolerance if marked.tolerance is not None else Decimal(20)
-    low, high = marked.value * (1 - spread / 100), marked.value * (1 + spread / 100)
+    taken = marked if marked.tolerance is not None else replace(marked, tolerance=Decimal(20))
+    low, high = taken.low, taken.high
     if out_of_circuit is not None:
         return Suspicion.GOOD if low <= out_of_circuit <= high else Suspicion.BAD
     if in_circuit is None:

@@ -5,6 +5,7 @@ guide, from memory). Contacts up to 50 mOhm, colour inputs of 75 Ohm within 5 %:
 """
 
 from core.bench.checks import Check, Group, Kind, check_limits
+from core.safety import Hazard
 
 AT_HAND: tuple[Check, ...] = (
     Check(
@@ -13,7 +14,8 @@ AT_HAND: tuple[Check, ...] = (
         "Cell and charger agree",
         "Read the cell and find out whether the board charges it. "
         "Count the cells of a pack: their volts add up to what the board wants.",
-        when="battery!=none",
+        when="battery!=none|out",
+        hazards=(Hazard.LITHIUM, Hazard.LEAK),
         caution="A primary cell that is charged bursts or burns. Don’t power the board until the two agree.",
         why="A rechargeable cell without a charger only goes flat. "
         "Some machines don’t switch on without their cell: note that before one is called dead.",
@@ -26,7 +28,8 @@ AT_HAND: tuple[Check, ...] = (
         Group.SAFE,
         "How long the supply takes to discharge",
         "Read the large capacitor and its bleeder, unplugged. Wait that long at least, then measure.",
-        when="supply=switching",
+        when="supply=switching|unknown & form!=adapter|cabinet",
+        hazards=(Hazard.CHARGE,),
         caution="No bleeder known, or one that is open: discharge by hand with the proper tool, and measure.",
         kind=Kind.BLEED,
         minutes=3,
@@ -38,7 +41,7 @@ AT_HAND: tuple[Check, ...] = (
         "Lift one leg and measure. "
         "What a part reads in circuit, through everything beside it, only says where to look.",
         when="swollen",
-        caution="Discharged and unplugged.",
+        hazards=(Hazard.CHARGE, Hazard.STATIC, Hazard.SOLDER),
         needs="capacitance meter",
         kind=Kind.PART,
         minutes=12,
@@ -49,6 +52,8 @@ AT_HAND: tuple[Check, ...] = (
         "Supply plug, contact resistance",
         "Four wires: a known current through the contact, the meter right on both sides of it. "
         "Each pin of the supply plug.",
+        when="form!=cabinet|chip|adapter",
+        hazards=(Hazard.CHARGE,),
         limits=check_limits("0", "0.01", "0.05", "Ω"),
         needs="bench supply with current limit",
         minutes=8,
@@ -59,6 +64,7 @@ AT_HAND: tuple[Check, ...] = (
         "Colour inputs end in 75 Ω",
         "Power off, cable off. Each colour input to its ground.",
         when="form=monitor|all_in_one",
+        hazards=(Hazard.CHARGE,),
         limits=check_limits("71.25", "75", "78.75", "Ω"),
         minutes=4,
     ),
@@ -67,7 +73,8 @@ AT_HAND: tuple[Check, ...] = (
         Group.SUPPLY,
         "+3.3 V under load, supply alone",
         "Load on the +3.3 V output. Only supplies of the later kind have it.",
-        when="supply=switching",
+        when="supply=switching & form!=monitor|adapter|cabinet",
+        hazards=(Hazard.LIVE,),
         limits=check_limits("3.135", "3.3", "3.465"),
         minutes=3,
     ),
@@ -76,7 +83,8 @@ AT_HAND: tuple[Check, ...] = (
         Group.SUPPLY,
         "−5 V, supply alone",
         "Black probe on ground. The reading has its minus sign.",
-        when="supply=switching",
+        when="supply=switching & form!=monitor|adapter|cabinet",
+        hazards=(Hazard.LIVE,),
         limits=check_limits("-5.5", "-5", "-4.5"),
         minutes=3,
     ),
@@ -85,7 +93,8 @@ AT_HAND: tuple[Check, ...] = (
         Group.SUPPLY,
         "−12 V, supply alone",
         "Black probe on ground. The reading has its minus sign. Serial ports want it.",
-        when="supply=switching",
+        when="supply=switching & form!=monitor|adapter|cabinet",
+        hazards=(Hazard.LIVE,),
         limits=check_limits("-13.2", "-12", "-10.8"),
         minutes=3,
     ),
@@ -94,7 +103,8 @@ AT_HAND: tuple[Check, ...] = (
         Group.SUPPLY,
         "Ripple on +12 V under load",
         "Scope on the +12 V output under load, short ground lead, 20 MHz limit. Peak to peak.",
-        when="supply=switching",
+        when="supply=switching & form!=monitor|adapter|cabinet",
+        hazards=(Hazard.LIVE,),
         caution="Never ground a scope to the mains side.",
         limits=check_limits("0", "0.05", "0.12"),
         needs="scope",
@@ -105,7 +115,7 @@ AT_HAND: tuple[Check, ...] = (
         Group.FUNCTION,
         "Benchmark before the upgrade",
         "Three runs or more of one test at one setting, kept under Benchmarks. The same again when the upgrade is in.",
-        when="approach=enhanced",
+        when="approach=enhanced & machine",
         minutes=10,
     ),
 )

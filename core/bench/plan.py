@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from core.bench.checks import LIBRARY, BenchFacts, Check, Group
+from core.bench.check_library import LIBRARY
+from core.bench.checks import BenchFacts, Check, Group
 
 
 class Outcome(StrEnum):
@@ -50,9 +51,9 @@ class Rung:
 
 
 def compose(facts: BenchFacts, library: Sequence[Check] = LIBRARY) -> tuple[Check, ...]:
-    """The checks this machine needs, in the order of the gates."""
+    """The checks this machine needs, in the order of the gates; limits that follow from its adapter filled in."""
     groups = list(Group)
-    wanted = [check for check in library if check.wanted(facts)]
+    wanted = [check.filled(facts) for check in library if check.wanted(facts)]
     return tuple(sorted(wanted, key=lambda check: groups.index(check.group)))
 
 
@@ -85,13 +86,34 @@ def complete(rungs: Sequence[Rung]) -> bool:
     return not any(rung.standing in {Standing.NOW, Standing.TO_DO, Standing.LOCKED} for rung in rungs)
 
 
-def refusal(rungs: Sequence[Rung], code: str, outcome: Outcome) -> str:
-    """Why `outcome` may not be recorded for the step `code`; empty when it may."""
+def refusal(rungs: Sequence[Rung], code: str, outcome: Outcome, charged: str = "") -> str:
+    """Why `outcome` may not be recorded for the step `code`; empty when it may.
+
+    `charged` says why charge may be left in it (see core/bench/power.py): then hands don't go in.
+    """
     rung = next((rung for rung in rungs if rung.check.code == code), None)
     if rung is None:
         return "This step is not on the plan of this machine."
     if rung.standing is Standing.LOCKED:
         return f"Locked until “{rung.locked_by}” is passed."
+    if charged and rung.check.hands_in and outcome in {Outcome.PASS, Outcome.FAIL}:
+        return charged
+    if outcome is Outcome.WAIVED and not (rung.check.gate or rung.check.alone_minutes):
+        return "Only a gate or a time can be waived. Skip this step with a reason."
     if rung.check.gate and outcome is Outcome.SKIP:
         return "A gate can’t be skipped. Pass it, fail it, or have an owner waive it with a reason."
     return ""
+
+
+def time_refusal(check: Check, ran_minutes: float | None) -> str:
+    """Why a step that runs by itself can't be passed yet; empty when its time ran.
+
+    `ran_minutes`: how long its timer has run in this run, None when it was never started. Only an owner may waive
+    what is left, and that is seen in the grade and in the listing.
+    """
+    if not check.alone_minutes or (ran_minutes is not None and ran_minutes >= check.alone_minutes):
+        return ""
+    if ran_minutes is None:
+        return f"It takes {check.alone_minutes} minutes by itself: start its timer. Before that it can’t be passed."
+    left = max(1, round(check.alone_minutes - ran_minutes))
+    return f"Its timer has {left} of {check.alone_minutes} minutes to run. It can be failed or skipped, not passed yet."

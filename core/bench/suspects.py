@@ -6,8 +6,12 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from core.safety import Hazard, said
+
 Floats = npt.NDArray[np.float64]
 
+# How far a part counts that nobody has ever shown to be good, or that is not from the shelf (judgement; no source).
+UNVERIFIED = 0.33
 # One suspect this likely counts as found.
 FOUND = 0.9
 # A risk of 1 to something irreplaceable weighs like so many minutes of work (common practice, no source).
@@ -16,12 +20,16 @@ RISK_MINUTES = 120.0
 
 @dataclass(frozen=True)
 class Suspect:
-    """A possible cause. `weight` is its prior against the others'; `signs` raise it when intake found them."""
+    """A possible cause. `weight` is its prior against the others'; `signs` raise it when they are there.
+
+    `when` says for which machines it is one (see core/bench/conditions.py): no tube, no tube suspected.
+    """
 
     code: str
     words: str
     weight: float
     signs: Mapping[str, float] = field(default_factory=dict)
+    when: str = ""
 
 
 @dataclass(frozen=True)
@@ -29,7 +37,9 @@ class Action:
     """Something to try. `shows` is how likely its first answer is under each suspect, `otherwise` under the rest.
 
     No result is certain: every chance lies above 0 and below 1. `risk` is the chance of harming something
-    irreplaceable. `group` names a load that is taken off; `needs` a known-good part that stands in.
+    irreplaceable. `needs` a known-good part that stands in. `hazards` bring their cautions, `caution` is its own.
+    `changes` names what it changes; with more than one of them a yes says only that it was one of these, and
+    the actions `then` tell them apart. `when` says for which machines it is one.
     """
 
     code: str
@@ -42,12 +52,28 @@ class Action:
     risk: float = 0.0
     caution: str = ""
     needs: str = ""
+    hazards: tuple[Hazard, ...] = ()
+    changes: tuple[str, ...] = ()
+    then: tuple[str, ...] = ()
+    when: str = ""
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        return (*filter(None, [self.caution]), *said(self.hazards))
 
     def __post_init__(self) -> None:
         if self.minutes <= 0 or not 0 <= self.risk <= 1:
             raise ValueError(f"{self.code}: minutes above 0, risk from 0 to 1.")
         if any(not 0 < chance < 1 for chance in (*self.shows.values(), self.otherwise)):
             raise ValueError(f"{self.code}: no result is certain.")
+
+
+# What an answer of one's own says of a suspect it points to, against all others (judgement, no source).
+POINTS = {"strong": (0.9, 0.1), "weak": (0.7, 0.3)}
+# Faults that come and go: what went away by itself is likelier one of these (judgement, no source).
+COMES_AND_GOES = frozenset(
+    {"joint", "contact", "thermal", "crack", "connector", "keyconn", "lead", "cable", "near", "moisture", "memory"}
+)
 
 
 @dataclass(frozen=True)
@@ -79,9 +105,14 @@ def priors(
     signs: Mapping[str, int] | None = None,
     closed: Mapping[str, int] | None = None,
     strength: float = 10.0,
+    evidence: Sequence[Mapping[str, float]] = (),
 ) -> tuple[float, ...]:
     """Where to begin: the library's weights, corrected by the shop's own closed faults of this symptom (Dirichlet, the
-    library worth `strength` faults), then raised by what intake found on this unit. Adds up to 1."""
+    library worth `strength` faults), then raised by what intake found on this unit, then by what the bench knows.
+
+    Each mapping of `evidence` holds how much likelier one thing that is known makes a suspect, by code (above 0,
+    1 where it says nothing). Adds up to 1.
+    """
     weights = np.array([s.weight for s in suspects], dtype=float)
     p = weights / weights.sum()
     counts = np.array([(closed or {}).get(s.code, 0) for s in suspects], dtype=float)
@@ -90,6 +121,8 @@ def priors(
         for sign, factor in suspect.signs.items():
             if (signs or {}).get(sign):
                 p[place] *= factor
+        for says in evidence:
+            p[place] *= says.get(suspect.code, 1.0)
     return tuple(float(x) for x in p / p.sum())
 
 
@@ -106,6 +139,25 @@ def after(
     """Bayes' theorem: how likely each suspect is once the action has answered. Adds up to 1."""
     shows = chances(action, suspects, trust)
     joint = np.asarray(before) * (shows if yes else 1 - shows)
+    return tuple(float(x) for x in joint / joint.sum())
+
+
+def pointed(
+    suspects: Sequence[Suspect], before: Sequence[float], at: str, how: str, away: bool = False
+) -> tuple[float, ...]:
+    """Bayes' theorem for something tried of one's own: it points at the suspect `at`, or `away` from it.
+
+    `how` is "strong" or "weak" (KeyError otherwise). Adds up to 1.
+    """
+    likely, otherwise = POINTS[how]
+    shows = np.array([likely if s.code == at else otherwise for s in suspects])
+    joint = np.asarray(before) * (1 - shows if away else shows)
+    return tuple(float(x) for x in joint / joint.sum())
+
+
+def by_itself(suspects: Sequence[Suspect], before: Sequence[float]) -> tuple[float, ...]:
+    """After the fault went away by itself: what comes and goes is twice as likely; nothing is mended by that."""
+    joint = np.asarray(before) * np.array([2.0 if s.code in COMES_AND_GOES else 1.0 for s in suspects])
     return tuple(float(x) for x in joint / joint.sum())
 
 
@@ -217,7 +269,7 @@ class KnownGood:
         Never verified counts a third (judgement; common practice, no source).
         """
         if self.days is None:
-            return 0.33
+            return UNVERIFIED
         return float(0.98 * 0.5 ** (self.days / 365) * 0.995**self.uses)
 
     @property

@@ -1,5 +1,6 @@
 """A reading against its limits, with what the instrument may be wrong by."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
@@ -30,11 +31,29 @@ class Accuracy:
         return abs(value) * self.percent / 100 + self.digits * self.resolution
 
 
+@dataclass(frozen=True)
+class Typed:
+    """An instrument whose readings are typed by hand: its name, and its accuracy by unit."""
+
+    name: str
+    accuracy: Mapping[str, Accuracy]
+
+
 # An ordinary hand-held meter: 0.5 % of reading + 2 digits (common practice, no source).
-HAND_METER = {
-    "V": Accuracy(Decimal("0.5"), 2, Decimal("0.01")),
-    "Ω": Accuracy(Decimal("0.8"), 2, Decimal("0.01")),
-}
+HAND_METER = Typed(
+    "hand meter",
+    {
+        "V": Accuracy(Decimal("0.5"), 2, Decimal("0.01")),
+        "Ω": Accuracy(Decimal("0.8"), 2, Decimal("0.01")),
+    },
+)
+# An ordinary scope, eight bits: 3 % of reading, and about 2 mV of noise and trace width (common practice, no source).
+SCOPE = Typed("scope", {"V": Accuracy(Decimal(3), 2, Decimal("0.001"))})
+
+
+def typed_instrument(needs: str) -> Typed:
+    """What a typed reading was read on, by what its step needs: a scope where one is wanted, else a hand meter."""
+    return SCOPE if "scope" in needs else HAND_METER
 
 
 @dataclass(frozen=True)
@@ -49,22 +68,33 @@ class Judgement:
 def judge(value: Decimal, uncertainty: Decimal, limits: Limits) -> Judgement:
     """Inside when the whole interval is within the limits, outside when all of it is beyond one, else too close.
 
-    Guard-band rule of ILAC-G8:09/2019 (guard band as wide as the uncertainty). A limit of 0 at the low end
-    of a quantity that can't be negative (ohms, volts left on a capacitor) is no limit. Uncertainty is 0 or
-    more, in the unit of the reading.
+    Guard-band rule of ILAC-G8:09/2019 (guard band as wide as the uncertainty). With a lower limit of 0 only the
+    size counts: what is left on a capacitor is as dangerous with the leads the other way round. Uncertainty is 0
+    or more, in the unit of the reading.
     """
     if uncertainty < 0:
         raise ValueError("An uncertainty may not be below 0.")
+    if limits.by_size:
+        value = abs(value)
     low, high = value - uncertainty, value + uncertainty
-    one_sided = limits.low == 0
-    to_spare = limits.high - value if one_sided else min(value - limits.low, limits.high - value)
-    if high <= limits.high and (one_sided or low >= limits.low):
+    to_spare = limits.high - value if limits.by_size else min(value - limits.low, limits.high - value)
+    if high <= limits.high and (limits.by_size or low >= limits.low):
         verdict = Verdict.INSIDE
-    elif low > limits.high or (high < limits.low and not one_sided):
+    elif low > limits.high or (high < limits.low and not limits.by_size):
         verdict = Verdict.OUTSIDE
     else:
         verdict = Verdict.TOO_CLOSE
     return Judgement(verdict, to_spare, uncertainty)
+
+
+def reversed_leads(value: Decimal, limits: Limits) -> str:
+    """What to say when a reading has the size that is wanted and the wrong sign; empty when it has not."""
+    if limits.by_size or value == 0 or limits.low <= value <= limits.high or not limits.low <= -value <= limits.high:
+        return ""
+    return (
+        f"{value:f} {limits.unit} has the right size and the wrong sign: the leads are reversed. Swap them and measure "
+        "again. If it still reads so, the rail itself is reversed: fail the step."
+    )
 
 
 def suspicious_scale(value: Decimal, limits: Limits) -> str:

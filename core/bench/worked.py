@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from core.bench.checks import Kind
 from core.bench.electrics import Cell, discharge_seconds, make_up
-from core.bench.markings import Colour, Suspicion, engineering, read_bands, read_capacitor, screen
+from core.bench.markings import Suspicion, engineering, read_part, screen
 from core.bench.verdict import Verdict
 from core.quantities import parse_reading
 
@@ -38,8 +38,7 @@ def _pieces(text: str, at_least: int, at_most: int, asks: str) -> list[str]:
 def _part(text: str) -> Worked:
     """In circuit a reading only screens: there it can clear a part, and never convict it."""
     marking, *readings = _pieces(text, 2, 3, _PART)
-    colours = marking.replace(",", " ").lower().split()
-    marked = read_bands(colours) if colours[0] in set(Colour) else read_capacitor(marking)
+    marked = read_part(marking)
     values = [parse_reading(reading, marked.unit) for reading in readings]
     found = screen(marked, values[0], values[1] if len(values) > 1 else None)
     read = engineering(values[-1], marked.unit) if values[-1] > 0 else f"0 {marked.unit}"

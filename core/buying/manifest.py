@@ -2,10 +2,13 @@
 
 import csv
 import io
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from enum import StrEnum
+
+from core.quantities import Mark, QuantityError, TwoMeanings, read_number
 
 MOST_LINES = 5000
 MOST_BYTES = 4 * 1024 * 1024
@@ -51,11 +54,14 @@ _HEADS: Mapping[Column, tuple[str, ...]] = {
 }
 # What sellers write for a claim; the longest match counts.
 _CLAIMS: Mapping[str, str] = {
-    "working": "working", "works": "working", "tested ok": "working", "funktioniert": "working", "fungerar": "working",
+    "working": "working", "works": "working", "work": "working", "tested ok": "working",
+    "funktioniert": "working", "fungerar": "working",
     "powers on": "powers_on", "power on": "powers_on", "startar": "powers_on", "geht an": "powers_on",
     "untested": "untested", "not tested": "untested", "ungetestet": "untested", "otestad": "untested",
     "ej testad": "untested",
     "faulty": "faulty", "defect": "faulty", "defekt": "faulty", "broken": "faulty", "trasig": "faulty",
+    "läuft": "working", "går": "working", "geht nicht an": "dead", "startet": "powers_on",
+    "not working": "faulty", "nonworking": "faulty", "inoperative": "faulty",
     "dead": "dead", "tot": "dead", "död": "dead", "no power": "dead",
     "for parts": "parts", "parts": "parts", "spares": "parts", "ersatzteile": "parts", "reservdelar": "parts",
 }  # fmt: skip
@@ -157,11 +163,14 @@ def guess_columns(head: Sequence[str]) -> dict[Column, int]:
     return found
 
 
-def read_lines(table: Table, columns: Mapping[Column, int]) -> tuple[list[ManifestLine], list[BadLine]]:
+def read_lines(
+    table: Table, columns: Mapping[Column, int], mark: Mark = Mark.ASK
+) -> tuple[list[ManifestLine], list[BadLine]]:
     """Every row as a line, or as a bad line with its number in the file and what is wrong with it.
 
     `columns` says where each thing stands; without a description column every row is bad. A missing
-    quantity is 1; decimal comma or point.
+    quantity is 1; decimal comma or point. `mark` says what "1,234" means in this file: asked about, a row
+    with such a quantity or worth is bad.
     """
     good: list[ManifestLine] = []
     bad: list[BadLine] = []
@@ -172,7 +181,7 @@ def read_lines(table: Table, columns: Mapping[Column, int]) -> tuple[list[Manife
             return row[index] if index is not None and index < len(row) else ""
 
         try:
-            good.append(_line(number, cell(Column.DESCRIPTION), cell(Column.QUANTITY), cell(Column.CLAIM),
+            good.append(_line(number, mark, cell(Column.DESCRIPTION), cell(Column.QUANTITY), cell(Column.CLAIM),
                               cell(Column.WORDS), cell(Column.WEIGHT), cell(Column.WORTH),
                               cell(Column.SHAPE)))  # fmt: skip
         except ValueError as problem:
@@ -181,11 +190,11 @@ def read_lines(table: Table, columns: Mapping[Column, int]) -> tuple[list[Manife
 
 
 def _line(
-    number: int, what: str, count: str, claim: str, words: str, weight: str, worth: str, shape: str
+    number: int, mark: Mark, what: str, count: str, claim: str, words: str, weight: str, worth: str, shape: str
 ) -> ManifestLine:
     if not what:
         raise ValueError("nothing says what it is")
-    quantity = _number(count, "quantity") if count else Decimal(1)
+    quantity = _number(count, "quantity", mark) if count else Decimal(1)
     if quantity != int(quantity) or not 1 <= quantity <= 9999:
         raise ValueError(f"“{count}” is no quantity from 1 to 9,999")
     return ManifestLine(
@@ -194,18 +203,36 @@ def _line(
         int(quantity),
         read_claim(claim),
         (words or claim)[:120],
-        round(_number(weight, "weight", 10**5), 2) if weight else None,
-        round(_number(worth, "worth"), 2) if worth else Decimal(0),
+        # Nobody sells a thousand kilograms a piece: three figures behind a mark are grams.
+        round(_number(weight, "weight", Mark.DECIMAL, 10**5), 2) if weight else None,
+        round(_number(worth, "worth", mark), 2) if worth else Decimal(0),
         *read_shape(f"{shape} {what}"),
     )
 
 
+# Words that turn a claim round, in the languages we buy in: before it with up to two words between, or right behind.
+_NOT_BEFORE = re.compile(
+    r"(?:\b(?:not|never|cannot|without|no longer|nicht|kein\w*|nie|ohne|ej|inte|icke|aldrig|utan)\b|n['’]t\b|\bnon\b)"
+    r"(?:[\s-]+\w+){0,2}[\s-]+$|\bno\s+$"
+)
+_NOT_BEHIND = re.compile(r"^(?:\s+\w+)?\s+(?:not|nicht|nie|ej|inte|icke|aldrig)\b")
+_CLAUSES = re.compile(r"[.,;:!/()–—]|\b(?:but|aber|men|and|und|och)\b")
+# What is left of a claim that is turned round: what does not work is faulty, what does not power on is dead.
+_TURNED = {"working": "faulty", "powers_on": "dead"}
+
+
 def read_claim(text: str) -> str:
-    """The claim that a seller's words come down to: the longest wording that they hold, else none."""
+    """The claim that a seller's words come down to: the longest wording that they hold, else none.
+
+    "Not working", "no longer works", "funktioniert nicht" and the like are no claims of working.
+    """
     said = text.lower()
     for wording in sorted(_CLAIMS, key=len, reverse=True):
-        if wording in said:
-            return _CLAIMS[wording]
+        for clause in _CLAUSES.split(said):
+            if match := re.search(rf"\b{re.escape(wording)}\b", clause):
+                claim = _CLAIMS[wording]
+                turned = _NOT_BEFORE.search(clause[: match.start()]) or _NOT_BEHIND.search(clause[match.end() :])
+                return _TURNED.get(claim, "none") if turned else claim
     return "none"
 
 
@@ -219,16 +246,14 @@ def read_shape(text: str) -> tuple[str, str]:
     return "machine", "desktop"
 
 
-def _number(text: str, what: str, under: int = 10**7) -> Decimal:
-    """1.234,50 and 1,234.50 and 12,5 and 12.5; currency signs and blanks are passed over."""
-    bare = text.replace("\u00a0", "").replace(" ", "").strip("€£$kr")
-    if "," in bare and "." in bare:
-        thousands = "," if bare.rfind(",") < bare.rfind(".") else "."
-        bare = bare.replace(thousands, "")
+def _number(text: str, what: str, mark: Mark, under: int = 10**7) -> Decimal:
+    """A number with its currency signs passed over; one with two meanings is asked about, unless `mark` says which."""
     try:
-        number = Decimal(bare.replace(",", "."))
-    except InvalidOperation as problem:
+        number = read_number(text.replace("\u00a0", "").strip("€£$kr "), mark)
+    except TwoMeanings as problem:
+        raise ValueError(f"{what}: {problem}") from problem
+    except QuantityError as problem:
         raise ValueError(f"“{text}” is no {what}") from problem
-    if not number.is_finite() or number < 0 or number >= under:
+    if number < 0 or number >= under:
         raise ValueError(f"“{text}” is no {what} from 0 to under {under:,}")
     return number

@@ -9,7 +9,8 @@ from xml.etree import ElementTree
 MOST_BYTES = 1024 * 1024
 # Nothing is published at week-ends and on holidays; the last rate before serves for so long.
 SERVES_FOR = timedelta(days=10)
-_SIX_PLACES = Decimal("0.000001")
+# What a rate is kept with, behind the point.
+MOST_PLACES = 12
 
 
 class RatesError(ValueError):
@@ -61,8 +62,13 @@ def _rate(text: str) -> Decimal:
 
 
 def cross_rate(per_euro: Mapping[str, Decimal], currency: str, base: str) -> Decimal | None:
-    """What one unit of `currency` costs in `base`, to six places; None when either is not on the list."""
+    """What one unit of `currency` costs in `base`; None when either is not on the list.
+
+    To six places, and for a weak currency to six significant figures, so that a large price converts to the cent.
+    """
     known = {"EUR": Decimal(1), **per_euro}
     if currency not in known or base not in known:
         return None
-    return (known[base] / known[currency]).quantize(_SIX_PLACES)
+    rate = known[base] / known[currency]
+    places = max(6, 5 - rate.adjusted())
+    return rate.quantize(Decimal(1).scaleb(-min(places, MOST_PLACES)))

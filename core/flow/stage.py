@@ -1,7 +1,7 @@
 """Where a unit stands: a pure function of what has been recorded about it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 
@@ -92,7 +92,10 @@ class FlowFacts:
     run_next: str = ""
     run_minutes: int = 0
     failed: Sequence[str] = ()
+    not_proven: Sequence[str] = ()
     safety_hold: str = ""
+    hold_kind: NextKind = NextKind.BENCH
+    sell_as_is: bool = False
     retest_after: str = ""
     open_jobs: Sequence[str] = ()
     waiting_for: str = ""
@@ -120,11 +123,35 @@ class Standing:
 
 
 def standing(facts: FlowFacts) -> Standing:
-    """Work out where the unit stands. The first rule that holds decides; later facts outrank earlier ones."""
-    for rule in (_gone, _on_offer, _parked, _at_intake, _donor, _in_hand, _after_the_bench):
-        if found := rule(facts):
-            return found
-    raise AssertionError("no rule held")  # pragma: no cover - _after_the_bench always answers
+    """Work out where the unit stands. The first rule that holds decides; later facts outrank earlier ones.
+
+    A safety hold outranks all of them while the unit is in the house: whatever else it is, parked, kept for parts,
+    waiting, on offer, sold and not yet packed, it is first of all not safe.
+    """
+    found = next(
+        stands
+        for rule in (_gone, _on_offer, _parked, _at_intake, _donor, _in_hand, _as_it_stands, _after_the_bench)
+        if (stands := rule(facts))
+    )
+    here = found.stage not in {Stage.RETURNED, Stage.SCRAPPED, Stage.CLOSED, Stage.SENT}
+    if facts.safety_hold and here:
+        if facts.open_jobs:
+            step, kind = facts.open_jobs[0], NextKind.WORKSHOP
+        else:
+            step, kind = "make it safe, then go on", facts.hold_kind
+        return replace(
+            found,
+            state=State.HOLD,
+            reason=facts.safety_hold if found.stage in _PLAIN else f"{facts.safety_hold}; {found.stage.label}",
+            next_step=step,
+            next_kind=kind,
+            minutes=max(12, facts.job_minutes),
+        )
+    return found
+
+
+# Stages that a hold says nothing new about.
+_PLAIN = {Stage.RECEIVED, Stage.ASSESSED, Stage.ON_BENCH, Stage.IN_WORKSHOP}
 
 
 def _gone(facts: FlowFacts) -> Standing | None:
@@ -171,16 +198,6 @@ def _at_intake(facts: FlowFacts) -> Standing | None:
     gaps = len(facts.intake_gaps)
     reason = f"still to record: {', '.join(facts.intake_gaps)}" if gaps else "all recorded"
     next_step = f"record {facts.intake_gaps[0]}" if gaps else "finish intake"
-    if facts.safety_hold:
-        return Standing(
-            Stage.RECEIVED,
-            Station.INTAKE,
-            State.HOLD,
-            facts.safety_hold,
-            "make it safe, then go on",
-            NextKind.INTAKE,
-            10,
-        )
     return Standing(Stage.RECEIVED, Station.INTAKE, State.MOVING, reason, next_step, NextKind.INTAKE, 3 + 2 * gaps)
 
 
@@ -213,16 +230,6 @@ def _donor(facts: FlowFacts) -> Standing | None:
 
 
 def _in_hand(facts: FlowFacts) -> Standing | None:
-    if facts.safety_hold and not facts.open_jobs:
-        return Standing(
-            Stage.ON_BENCH,
-            Station.BENCH,
-            State.HOLD,
-            facts.safety_hold,
-            "make it safe and run the check again",
-            NextKind.BENCH,
-            12,
-        )
     if facts.decision:
         return Standing(
             Stage.IN_WORKSHOP,
@@ -246,12 +253,10 @@ def _in_hand(facts: FlowFacts) -> Standing | None:
                 NextKind.WORKSHOP,
                 facts.job_minutes,
             )
-        state = State.HOLD if facts.safety_hold else State.MOVING
-        reason = f"{facts.safety_hold}; {reason}" if facts.safety_hold else reason
         return Standing(
             Stage.IN_WORKSHOP,
             Station.WORKSHOP,
-            state,
+            State.MOVING,
             reason,
             facts.open_jobs[0],
             NextKind.WORKSHOP,
@@ -259,7 +264,7 @@ def _in_hand(facts: FlowFacts) -> Standing | None:
         )
     if facts.graded and facts.donor:
         return None
-    if facts.failed and not facts.graded and not facts.retest_after:
+    if facts.failed and not facts.graded and not facts.retest_after and not facts.sell_as_is:
         return Standing(
             Stage.ON_BENCH,
             Station.BENCH,
@@ -270,6 +275,21 @@ def _in_hand(facts: FlowFacts) -> Standing | None:
             5,
         )
     return None
+
+
+def _as_it_stands(facts: FlowFacts) -> Standing | None:
+    """Decided to be sold as it stands: it goes to selling, whatever was or was not tested."""
+    if not facts.sell_as_is or facts.graded or facts.custody:
+        return None
+    return Standing(
+        Stage.ASSESSED,
+        Station.SELLING,
+        State.MOVING,
+        "to be sold as it stands",
+        "grade it by what is known",
+        NextKind.SELLING,
+        5,
+    )
 
 
 def _after_the_bench(facts: FlowFacts) -> Standing:

@@ -28,6 +28,10 @@ class FormFactor(StrEnum):
     MONITOR = "monitor"
     BOARD = "board"
     DRIVE = "drive"
+    CARD = "card"
+    CHIP = "chip"
+    CABINET = "cabinet"
+    ADAPTER = "adapter"
 
     @property
     def label(self) -> str:
@@ -37,6 +41,10 @@ class FormFactor(StrEnum):
 _FORM_LABELS = {
     FormFactor.KEYBOARD: "keyboard computer",
     FormFactor.ALL_IN_ONE: "all-in-one with picture tube",
+    FormFactor.BOARD: "main board",
+    FormFactor.CARD: "card",
+    FormFactor.CABINET: "empty cabinet",
+    FormFactor.ADAPTER: "mains adapter",
 }
 
 BOX = (Face.FRONT, Face.BACK, Face.LEFT, Face.RIGHT, Face.TOP, Face.UNDERSIDE)
@@ -51,19 +59,28 @@ _MORE: dict[FormFactor, tuple[Face, ...]] = {
     FormFactor.TERMINAL: (Face.INSIDE, Face.SCREEN, Face.KEYBOARD),
     FormFactor.MONITOR: (Face.INSIDE, Face.SCREEN),
     FormFactor.DRIVE: (),
+    FormFactor.CABINET: (Face.INSIDE,),
+    FormFactor.ADAPTER: (),
 }
-_FLAT = (Face.TOP, Face.UNDERSIDE, Face.BACK)
+# Flat things have two sides; a board or card a bracket or edge besides.
+_FLAT = {
+    FormFactor.BOARD: (Face.TOP, Face.UNDERSIDE, Face.BACK),
+    FormFactor.CARD: (Face.TOP, Face.UNDERSIDE, Face.BACK),
+    FormFactor.CHIP: (Face.TOP, Face.UNDERSIDE),
+}
 _BOARD_LABELS = {Face.TOP: "component side", Face.UNDERSIDE: "solder side", Face.BACK: "bracket"}
 
 
 def faces_of(form: FormFactor) -> tuple[Face, ...]:
-    """The faces that a thing of this shape has; a board has two sides and a bracket."""
-    return _FLAT if form is FormFactor.BOARD else (*BOX, *_MORE[form])
+    """The faces that a thing of this shape has; a board or card has two sides and a bracket."""
+    return _FLAT[form] if form in _FLAT else (*BOX, *_MORE[form])
 
 
 def face_label(face: Face, form: FormFactor) -> str:
     """What the face is called on this shape."""
-    return _BOARD_LABELS.get(face, face.value) if form is FormFactor.BOARD else face.value
+    if form is FormFactor.CHIP:
+        return {Face.UNDERSIDE: "pins"}.get(face, face.value)
+    return _BOARD_LABELS.get(face, face.value) if form in _FLAT else face.value
 
 
 @dataclass(frozen=True)
@@ -102,8 +119,8 @@ def lay_out(form: FormFactor, width_mm: int, height_mm: int, depth_mm: int, narr
         raise ValueError("Width, height and depth must be above 0.")
     if narrow:
         return _stacked(faces_of(form), width_mm, height_mm, depth_mm, 340.0)
-    if form is FormFactor.BOARD:
-        return _side_by_side(width_mm, depth_mm, 640.0)
+    if form in _FLAT:
+        return _side_by_side(_FLAT[form], width_mm, depth_mm, 640.0)
     return _unfolded(_MORE[form], width_mm, height_mm, depth_mm, 640.0)
 
 
@@ -134,16 +151,15 @@ def _unfolded(more: Sequence[Face], width_mm: int, height_mm: int, depth_mm: int
     return Casing(tuple(panels), back_x + wide, low + cover)
 
 
-def _side_by_side(width_mm: int, depth_mm: int, across: float) -> Casing:
+def _side_by_side(faces: Sequence[Face], width_mm: int, depth_mm: int, across: float) -> Casing:
     """Both sides of a board beside one another, its bracket below."""
     wide = (across - GAP) / 2
     high = min(max(wide * depth_mm / width_mm, LEAST), 240.0)
-    panels = (
-        Panel(Face.TOP, 0.0, 0.0, wide, high),
-        Panel(Face.UNDERSIDE, wide + GAP, 0.0, wide, high),
-        Panel(Face.BACK, 0.0, high + GAP, wide, LEAST),
-    )
-    return Casing(panels, across, high + GAP + LEAST)
+    panels = [Panel(Face.TOP, 0.0, 0.0, wide, high), Panel(Face.UNDERSIDE, wide + GAP, 0.0, wide, high)]
+    if Face.BACK not in faces:
+        return Casing(tuple(panels), across, high)
+    panels.append(Panel(Face.BACK, 0.0, high + GAP, wide, LEAST))
+    return Casing(tuple(panels), across, high + GAP + LEAST)
 
 
 def _stacked(faces: Sequence[Face], width_mm: int, height_mm: int, depth_mm: int, across: float) -> Casing:

@@ -5,8 +5,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 KIB, MIB = 1024, 1024 * 1024
-_CHIP = re.compile(r"(\d{1,3}) ?[x×*] ?(\d{1,5}) ?([km]?)(?:bit)? ?[x×*] ?(\d{1,2})", re.IGNORECASE)
-_MODULE = re.compile(r"(?:(\d{1,2}) ?[x×*] ?)?(\d{1,5}) ?(k|m)(?:i?b)?", re.IGNORECASE)
+GIB = 1024 * MIB
+_UNITS = {"": 1, "k": KIB, "m": MIB, "g": GIB}
+_CHIP = re.compile(r"(\d{1,3}) ?[x×*] ?(\d{1,5}) ?([kmg]?)(?:bit)? ?[x×*] ?(\d{1,3})", re.IGNORECASE)
+_MODULE = re.compile(r"(?:(\d{1,3}) ?[x×*] ?)?(\d{1,5}) ?(k|m|g)(?:i?b)?", re.IGNORECASE)
 
 
 class ChipsError(ValueError):
@@ -42,8 +44,7 @@ def read_chips(text: str) -> tuple[Chips, ...]:
         match = _CHIP.fullmatch(part.strip())
         if not match or not int(match[1]) or not int(match[2]) or not int(match[4]):
             raise ChipsError("Count them like this: 16 x 256K x 4 (how many, how deep, how many bits wide).")
-        unit = {"": 1, "k": KIB, "m": MIB}[match[3].lower()]
-        found.append(Chips(int(match[1]), int(match[2]) * unit, int(match[4])))
+        found.append(Chips(int(match[1]), int(match[2]) * _UNITS[match[3].lower()], int(match[4])))
     return tuple(found)
 
 
@@ -62,7 +63,9 @@ def memory_of(chips: Sequence[Chips]) -> tuple[MemoryReading, ...]:
     without = MemoryReading(bits // 8, False, "the width is a multiple of 8 bits")
     with_parity = MemoryReading(bits // 9, True, "the width is a multiple of 9 bits: one in nine is parity")
     if plain and nine:
-        first = with_parity if all(group.count % 9 == 0 for group in chips) else without
+        # Nine chips side by side, or modules nine (or 18, 36, 72) bits wide: made so for the parity bit.
+        nines = all(group.count % 9 == 0 or group.width % 9 == 0 for group in chips)
+        first = with_parity if nines else without
         return (first, without if first is with_parity else with_parity)
     if nine:
         return (with_parity,)
@@ -78,13 +81,13 @@ def read_modules(text: str) -> int:
         match = _MODULE.fullmatch(part.strip())
         if not match:
             raise ChipsError("Add them up like this: 8M + 4 x 32M.")
-        total += int(match[1] or 1) * int(match[2]) * (KIB if match[3].lower() == "k" else MIB)
+        total += int(match[1] or 1) * int(match[2]) * _UNITS[match[3].lower()]
     return total
 
 
 def size_words(size: int) -> str:
     """Bytes in whole KiB or MiB where they are whole, else in bytes."""
-    for unit, name in ((MIB, "MiB"), (KIB, "KiB")):
+    for unit, name in ((GIB, "GiB"), (MIB, "MiB"), (KIB, "KiB")):
         if size >= unit and size % unit == 0:
             return f"{size // unit:,} {name}"
     return f"{size:,} bytes"

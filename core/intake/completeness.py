@@ -1,6 +1,6 @@
 """What came with a machine, against what should have come."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -37,6 +37,17 @@ class Completeness:
     unseen: tuple[str, ...]
 
 
+# What is looked for on a bare part when no model says more: (thing, weight). Common practice, no source.
+USUAL_CONTENTS: Mapping[str, tuple[tuple[str, int], ...]] = {
+    "board": (("all its chips", 4), ("connectors whole", 2)),
+    "card": (("all its chips", 4), ("bracket", 1), ("edge contacts whole", 2)),
+    "chip": (("all its pins", 4),),
+    "drive": (("the drive, whole", 4), ("front", 1), ("rails or screws", 1)),
+    "cabinet": (("cover", 3), ("front", 2), ("bay covers", 1), ("feet", 1), ("screws", 1)),
+    "adapter": (("lead and plug", 4), ("mains lead or pins", 3)),
+}
+
+
 def completeness(contents: Sequence[Content]) -> Completeness:
     """Weight present divided by weight expected; extras are neither."""
     expected = [content for content in contents if content.presence is not Presence.EXTRA]
@@ -44,7 +55,8 @@ def completeness(contents: Sequence[Content]) -> Completeness:
     whole = sum(c.weight for c in expected)
     there = sum(c.weight for c in expected if c.presence in _COUNTS)
     return Completeness(
-        percent=None if unseen or not whole else round(100 * there / whole),
+        # Down to the whole percent: 199 of 200 is not complete.
+        percent=None if unseen or not whole else 100 * there // whole,
         missing=tuple(c.name for c in expected if c.presence in {Presence.MISSING, Presence.WRONG}),
         not_original=tuple(c.name for c in expected if c.presence is Presence.NOT_ORIGINAL),
         unseen=unseen,

@@ -21,6 +21,8 @@ class FindingKind(StrEnum):
     BROKEN = "broken"
     LOOSE = "loose"
     SWOLLEN = "swollen"
+    CELL = "cell"
+    NOISE = "noise"
 
     @property
     def label(self) -> str:
@@ -37,7 +39,13 @@ _LABELS = {
     FindingKind.BROKEN: "broken pin or hinge",
     FindingKind.LOOSE: "loose or rattling",
     FindingKind.SWOLLEN: "swollen capacitor",
+    FindingKind.CELL: "swollen cell or pack",
+    FindingKind.NOISE: "noise, by ear",
 }
+# What holds a unit until somebody has dealt with it; with the words a settled one is closed by.
+HAZARDOUS = frozenset({FindingKind.LEAK, FindingKind.CELL})
+# What is heard or felt takes nothing off the looks.
+_NOT_SEEN = frozenset({FindingKind.NOISE})
 
 
 # Judgement of the trade (common practice, no source): how much a face is looked at, from 0 to 1.
@@ -74,6 +82,8 @@ class Term:
     @property
     def words(self) -> str:
         """How the points came about: penalty × visibility × extent factor."""
+        if self.mark.kind in _NOT_SEEN:
+            return "heard, not seen"
         extent = 0.5 + min(max(self.mark.extent, 0.0), 1.0)
         return f"{PENALTY[self.mark.severity]:.0f} × {VISIBILITY[self.mark.face]} × {extent:.2f}"
 
@@ -94,7 +104,8 @@ def cosmetic_score(marks: Sequence[Mark]) -> CosmeticScore:
     for mark in marks:
         if mark.severity not in PENALTY:
             raise ValueError("Severity goes from 1 to 4.")
-        points = PENALTY[mark.severity] * VISIBILITY[mark.face] * (0.5 + min(max(mark.extent, 0.0), 1.0))
+        seen = 0.0 if mark.kind in _NOT_SEEN else 1.0
+        points = seen * PENALTY[mark.severity] * VISIBILITY[mark.face] * (0.5 + min(max(mark.extent, 0.0), 1.0))
         terms.append(Term(mark, round(points, 1)))
         by_face[mark.face] = min(MOST_PER_FACE, by_face.get(mark.face, 0.0) + points)
     return CosmeticScore(max(0, round(100 - sum(by_face.values()))), tuple(terms), by_face)

@@ -1,5 +1,6 @@
 """Date codes on chips, boards and plates: every reading that is possible, the likelier ones first."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -11,6 +12,8 @@ FIRST_YEAR = 1961
 SHELF_YEARS = 1
 
 Years = tuple[int | None, int | None]
+# Makers print their own letters before a code, and a plant or lot letter behind it.
+_CODE = re.compile(r"[A-Za-z]{0,4}[ -]?(\d{3,4})[ -]?[A-Za-z]{0,2}", re.ASCII)
 
 
 class DateCodeError(ValueError):
@@ -18,6 +21,7 @@ class DateCodeError(ValueError):
 
 
 class Form(StrEnum):
+    YEAR = "year"
     YYWW = "YYWW"
     WWYY = "WWYY"
     YWW = "YWW"
@@ -27,13 +31,13 @@ class Form(StrEnum):
 class DateReading:
     """One way to read a code: an ISO 8601 week with its Monday and Sunday, and how it fits the model's years.
 
-    `off` is the distance in years from the years the model was made in, 0 when it fits; None when they are
-    not known.
+    A plain year has no week; its days are the first and the last of the year. `off` is the distance in years
+    from the years the model was made in, 0 when it fits; None when they are not known.
     """
 
     form: str
     year: int
-    week: int
+    week: int | None
     monday: date
     sunday: date
     off: int | None
@@ -41,7 +45,7 @@ class DateReading:
 
     @property
     def words(self) -> str:
-        return f"week {self.week} of {self.year}"
+        return f"week {self.week} of {self.year}" if self.week is not None else f"the year {self.year}"
 
 
 def week_of(year: int, week: int) -> tuple[date, date]:
@@ -53,18 +57,26 @@ def week_of(year: int, week: int) -> tuple[date, date]:
 
 
 def read_date_code(code: str, made: Years = (None, None), today: int | None = None) -> tuple[DateReading, ...]:
-    """Every possible reading of a three- or four-digit code, best first.
+    """Every possible reading of a three- or four-digit code, best first; letters around it are passed over.
 
     `made` is the years the model was made in, `today` the last year that can be meant. Readings that fit
-    the model come first, then those nearest to its years; among equals the usual YYWW before WWYY.
+    the model come first, then those nearest to its years; among equals a plain year, the usual YYWW, then WWYY.
     Raises DateCodeError when there is none.
     """
-    digits = code.strip()
-    if not digits.isascii() or not digits.isdecimal() or len(digits) not in {3, 4}:
-        raise DateCodeError("A date code has three or four digits, for example 9221.")
+    match = _CODE.fullmatch(code.strip())
+    if not match:
+        raise DateCodeError("A date code has three or four digits, for example 9221 or NT9221.")
+    digits = match[1]
     last = today or date.today().year
     found: list[DateReading] = []
     refused: list[str] = []
+    if FIRST_YEAR <= int(digits) <= last:
+        off, why = fit(int(digits), made)
+        found.append(
+            DateReading(
+                Form.YEAR.value, int(digits), None, date(int(digits), 1, 1), date(int(digits), 12, 31), off, why
+            )
+        )
     for form, year_digits, week in _cuts(digits):
         for year in _years(year_digits, last):
             try:

@@ -22,7 +22,7 @@ class Mains(StrEnum):
     @property
     def label(self) -> str:
         return {
-            "unknown": "not known yet",
+            "unknown": "not known",
             "v100_120": "100–120 V",
             "v220_240": "220–240 V",
             "switchable": "switchable 115/230 V",
@@ -34,13 +34,21 @@ class Mains(StrEnum):
 
 
 class Polarity(StrEnum):
+    """How the plug of an adapter is poled; of alternating current it has none."""
+
+    UNKNOWN = "unknown"
     CENTRE_PLUS = "centre_plus"
     CENTRE_MINUS = "centre_minus"
     NONE = "none"
 
     @property
     def label(self) -> str:
-        return {"centre_plus": "centre plus", "centre_minus": "centre minus", "none": "does not matter"}[self.value]
+        return {
+            "unknown": "not known",
+            "centre_plus": "centre plus",
+            "centre_minus": "centre minus",
+            "none": "alternating: has none",
+        }[self.value]
 
 
 @dataclass(frozen=True)
@@ -50,31 +58,59 @@ class Adapter:
     volts: Decimal
     amps: Decimal
     alternating: bool
-    polarity: Polarity = Polarity.NONE
+    polarity: Polarity = Polarity.UNKNOWN
+
+    @property
+    def words(self) -> str:
+        poles = "" if self.alternating else f", {self.polarity.label if self.poled else 'poles not known'}"
+        return f"{self.volts.normalize():f} V {'AC' if self.alternating else 'DC'}, {self.amps.normalize():f} A{poles}"
+
+    @property
+    def poled(self) -> bool:
+        """Whether the poles of a DC plug were stated."""
+        return self.polarity in {Polarity.CENTRE_PLUS, Polarity.CENTRE_MINUS}
 
 
-def why_not(wanted: Adapter, offered: Adapter) -> str:
-    """Why an adapter must not be used, in words; empty when nothing speaks against it.
+@dataclass(frozen=True)
+class AdapterVerdict:
+    """`may` is True only when everything that matters was stated and agrees; None while something is not known."""
 
-    The same kind of current always; poles as wanted for DC; volts within 5 %; at least the amperes
-    (common practice, no source).
+    may: bool | None
+    words: str
+
+
+def compare_adapters(wanted: Adapter, offered: Adapter) -> AdapterVerdict:
+    """Whether an adapter may be used for a machine, with the reason.
+
+    The same kind of current always; poles as wanted for DC, stated on both; volts within 5 %; at least the
+    amperes (common practice, no source).
     """
     if wanted.alternating != offered.alternating:
-        kinds = ("AC", "DC") if offered.alternating else ("DC", "AC")
-        return f"It gives {kinds[0]}, the machine wants {kinds[1]}: never swap them, even at the same voltage."
-    if not wanted.alternating and wanted.polarity is not offered.polarity:
-        return f"The plug is {offered.polarity.label}, the machine wants {wanted.polarity.label}."
+        gives, wants = ("AC", "DC") if offered.alternating else ("DC", "AC")
+        return AdapterVerdict(
+            False, f"It gives {gives}, the machine wants {wants}: never swap them, even at one voltage."
+        )
+    if not wanted.alternating and wanted.poled and offered.poled and wanted.polarity is not offered.polarity:
+        return AdapterVerdict(
+            False, f"The plug is {offered.polarity.label}, the machine wants {wanted.polarity.label}."
+        )
     if abs(offered.volts - wanted.volts) > wanted.volts * Decimal("0.05"):
-        return f"It gives {offered.volts} V, the machine wants {wanted.volts} V."
+        return AdapterVerdict(False, f"It gives {offered.volts} V, the machine wants {wanted.volts} V.")
     if offered.amps < wanted.amps:
-        return f"It gives {offered.amps} A at most, the machine wants {wanted.amps} A."
-    return ""
+        return AdapterVerdict(False, f"It gives {offered.amps} A at most, the machine wants {wanted.amps} A.")
+    if wanted.alternating:
+        return AdapterVerdict(True, "AC on both, volts agree, amperes are enough.")
+    if not (wanted.poled and offered.poled):
+        whose = "of the machine" if not wanted.poled else "of the adapter"
+        return AdapterVerdict(None, f"The poles {whose} are not known: read the plate or measure the plug first.")
+    return AdapterVerdict(True, "DC on both, poles and volts agree, amperes are enough.")
 
 
+_NUMBER = r"\d{1,3}(?:[.,]\d{1,3})?"
 _PLATE = re.compile(
-    r"(?P<volts>\d{1,3}(?:[.,]\d{1,2})?) ?v ?(?P<kind>ac|dc|~|=)?[ ,;]*"
-    r"(?P<amps>\d{1,4}(?:[.,]\d{1,2})?) ?(?P<milli>m)?a(?: ?(?P<late>ac|dc))?[ ,;]*"
-    r"(?P<pole>cent(?:re|er) ?(?:plus|minus|\+|-))?"
+    rf"(?P<volts>{_NUMBER}) ?v ?(?P<kind>ac|dc|~|=)?[ ,;]*"
+    rf"(?P<amps>\d{{1,4}}(?:[.,]\d{{1,3}})?) ?(?P<milli>m)?a(?: ?(?P<late>ac|dc))?[ ,;]*"
+    r"(?P<pole>cent(?:re|er) ?(?:plus|minus|positive|negative|\+|-|−))?"
 )
 
 
@@ -83,13 +119,32 @@ def read_plate(text: str) -> Adapter:
     said = _PLATE.fullmatch(" ".join(text.lower().split()))
     if not said or not (said["kind"] or said["late"]):
         raise ValueError("Type what the plate says: 9 V DC 1 A centre minus.")
-    amps = Decimal(said["amps"].replace(",", ".")) / (1000 if said["milli"] else 1)
-    pole = said["pole"] or ""
-    polarity = Polarity.NONE
-    if pole:
-        polarity = Polarity.CENTRE_PLUS if pole.endswith(("plus", "+")) else Polarity.CENTRE_MINUS
+    volts, amps = (Decimal(said[name].replace(",", ".")) for name in ("volts", "amps"))
+    amps = amps / 1000 if said["milli"] else amps
+    if not volts or not amps:
+        raise ValueError("Volts and amperes are above 0.")
     alternating = (said["kind"] or said["late"]) in {"ac", "~"}
-    return Adapter(Decimal(said["volts"].replace(",", ".")), amps, alternating, polarity)
+    pole = said["pole"] or ""
+    if alternating:
+        return Adapter(volts, amps, True, Polarity.NONE)
+    if not pole:
+        return Adapter(volts, amps, False, Polarity.UNKNOWN)
+    plus = pole.endswith(("plus", "positive", "+"))
+    return Adapter(volts, amps, False, Polarity.CENTRE_PLUS if plus else Polarity.CENTRE_MINUS)
+
+
+def mains_words(variant: Mains, typed: str) -> str:
+    """What is known of the mains a machine wants, in words; "not known" when nobody recorded it.
+
+    The one source for every page, report and listing: what intake chose, then what it typed besides.
+    """
+    if variant is Mains.UNKNOWN:
+        return typed or "not known"
+    return f"{variant.label}, {typed}" if typed and typed != variant.label else variant.label
+
+
+def mains_known(variant: Mains, typed: str) -> bool:
+    return variant is not Mains.UNKNOWN or bool(typed)
 
 
 @dataclass(frozen=True)

@@ -44,6 +44,10 @@ WANTED: dict[FormFactor, tuple[Shot, ...]] = {
     FormFactor.MONITOR: (Shot.FRONT, Shot.BACK, Shot.SCREEN, Shot.PORTS, Shot.LABEL),
     FormFactor.BOARD: (Shot.TOP, Shot.UNDERSIDE, Shot.LABEL),
     FormFactor.DRIVE: (Shot.FRONT, Shot.BACK, Shot.TOP, Shot.LABEL),
+    FormFactor.CARD: (Shot.TOP, Shot.UNDERSIDE, Shot.BACK, Shot.LABEL),
+    FormFactor.CHIP: (Shot.TOP, Shot.UNDERSIDE),
+    FormFactor.CABINET: (Shot.FRONT, Shot.BACK, Shot.LEFT, Shot.RIGHT, Shot.TOP, Shot.INSIDE),
+    FormFactor.ADAPTER: (Shot.TOP, Shot.LABEL, Shot.PORTS),
 }
 
 

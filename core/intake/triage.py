@@ -43,12 +43,13 @@ class Prices:
 
 @dataclass(frozen=True)
 class TriageFacts:
-    """All that the paths rest on. Odds in the order of OUTCOMES; completeness and cosmetics 0 to 100."""
+    """All that the paths rest on. Odds in the order of OUTCOMES; completeness and cosmetics 0 to 100, None while
+    nobody has gone through them: then a usual machine of its kind is taken, and said so."""
 
     odds: tuple[float, ...]
     prices: Prices
-    completeness: int = 100
-    cosmetics: int = 100
+    completeness: int | None = None
+    cosmetics: int | None = None
     missing_cost: float = 0.0
     labour_rate: float = 0.0
     fee: float = 0.0
@@ -70,6 +71,9 @@ class Effort:
     disposal: float = 4.0
     a_month: float = 2.0
 
+
+# What is taken for a machine that nobody has gone through yet (common practice, no source).
+USUAL_COMPLETENESS, USUAL_COSMETICS = 80, 75
 
 USUAL_EFFORT = Effort()
 # A faulty machine, said to be one, against an untested one (common practice, no source).
@@ -175,7 +179,10 @@ def _at(path: Path, outcome: Outcome, facts: TriageFacts, effort: Effort) -> tup
 
 def _refurbished(outcome: Outcome, dead: float, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
     keep, work = 1 - facts.fee, effort.test + effort.clean + effort.a_fault * facts.faults + effort.offer
-    finished = facts.prices.working * _state(100, max(facts.cosmetics, 85)) * keep - facts.missing_cost
+    finished = (
+        facts.prices.working * _state(100, max(_or_usual(facts.cosmetics, USUAL_COSMETICS), 85)) * keep
+        - facts.missing_cost
+    )
     if outcome is Outcome.WORKS:
         return finished, work
     if outcome is Outcome.REPAIRABLE:
@@ -183,8 +190,14 @@ def _refurbished(outcome: Outcome, dead: float, facts: TriageFacts, effort: Effo
     return dead * keep, effort.test + effort.offer
 
 
-def _state(completeness: int, cosmetics: int) -> float:
+def _or_usual(known: int | None, usual: int) -> int:
+    return usual if known is None else known
+
+
+def _state(completeness: int | None, cosmetics: int | None) -> float:
     """What is left of a price in this state: half of it hangs on completeness, three tenths on looks."""
+    completeness = _or_usual(completeness, USUAL_COMPLETENESS)
+    cosmetics = _or_usual(cosmetics, USUAL_COSMETICS)
     return (0.5 + 0.5 * completeness / 100) * (0.7 + 0.3 * cosmetics / 100)
 
 
@@ -224,4 +237,6 @@ SIGNS: Mapping[str, tuple[float, float, float, float]] = {
     "broken": (0.8, 1.0, 1.3, 1.3),
     "crack": (0.85, 1.0, 1.2, 1.3),
     "missing": (0.8, 1.0, 1.3, 1.2),
+    "cell": (0.8, 1.1, 1.1, 1.1),
+    "noise": (0.7, 1.3, 1.2, 1.1),
 }

@@ -27,15 +27,25 @@ LEAST = ((Grade.A, 88), (Grade.B, 74), (Grade.C, 58), (Grade.D, 42), (Grade.E, 0
 
 @dataclass(frozen=True)
 class GradeEvidence:
-    """What has been recorded. Scores 0 to 100; `completeness` None when it was never gone through."""
+    """What has been recorded. Scores 0 to 100; `completeness` and `cosmetics` None when never gone through.
+
+    `works_tried`: steps that show whether it works (power, functions, soak) and were passed or failed; with none
+    of them it is untested, whatever else was looked at. `not_proven`: what failed since it was proven,
+    `worked_since`: work that made it another machine since, in words.
+    `times_waived`: steps passed by an owner before their time had run.
+    """
 
     steps_total: int
     steps_passed: int
     steps_failed: int
     run_complete: bool
     soaked: bool
-    cosmetics: int
+    cosmetics: int | None
     completeness: int | None
+    works_tried: int = 0
+    not_proven: tuple[str, ...] = ()
+    worked_since: tuple[str, ...] = ()
+    times_waived: tuple[str, ...] = ()
     not_original: int = 0
     temporary_fixes: int = 0
     unconfirmed_fixes: int = 0
@@ -65,17 +75,20 @@ class Graded:
 
 
 def grade(evidence: GradeEvidence) -> Graded:
-    """Grade a unit from its record alone: the same record always gets the same grade."""
+    """Grade a unit from its record alone: the same record always gets the same grade.
+
+    What nobody went through scores nothing and caps the grade.
+    """
     scores = {
         "function": round(100 * evidence.steps_passed / evidence.steps_total) if evidence.steps_total else 0,
-        "cosmetics": evidence.cosmetics,
+        "cosmetics": evidence.cosmetics if evidence.cosmetics is not None else 0,
         "completeness": evidence.completeness if evidence.completeness is not None else 0,
         "originality": max(0, 100 - 15 * evidence.not_original - 20 * evidence.temporary_fixes),
     }
     total = round(sum(scores[name] * share for name, share in SHARES.items()))
     by_score = next(letter for letter, least in LEAST if total >= least)
     caps = _caps(evidence)
-    if evidence.steps_total == 0 and not evidence.donor:
+    if evidence.works_tried == 0 and not evidence.donor and not evidence.safety_failed:
         return Graded(Grade.UNTESTED, by_score, total, scores, caps)
     worst = max([by_score, *(cap.grade for cap in caps)], key=LADDER.index)
     return Graded(worst, by_score, total, scores, caps)
@@ -85,21 +98,29 @@ def _caps(evidence: GradeEvidence) -> tuple[Cap, ...]:
     caps: list[Cap] = []
     if evidence.donor:
         caps.append(Cap(Grade.PARTS, "kept as a donor", "choose another approach"))
-    if evidence.steps_total == 0:
+    if evidence.works_tried == 0 and not evidence.safety_failed:
         return tuple(caps)
     if evidence.safety_failed:
         caps.append(Cap(Grade.PARTS, "a safety check failed", "repair it and run the check again"))
     if evidence.safety_waived:
         caps.append(Cap(Grade.PARTS, "a safety check was waived", "pass the check: a waiver is no proof"))
+    for words in evidence.not_proven:
+        caps.append(Cap(Grade.D, words, "find it, and run the test plan again"))
     if evidence.steps_failed:
         checks = "check" if evidence.steps_failed == 1 else "checks"
         caps.append(Cap(Grade.D, f"{evidence.steps_failed} failed {checks} open", "repair and test again"))
     if evidence.temporary_fixes:
         caps.append(Cap(Grade.C, "a temporary fix is open", "make it good"))
+    for words in evidence.worked_since:
+        caps.append(Cap(Grade.C, words, "run the test plan again after the work"))
     if evidence.unconfirmed_fixes:
         caps.append(Cap(Grade.C, "a fix is not confirmed", "run the test plan again after the repair"))
+    for title in evidence.times_waived:
+        caps.append(Cap(Grade.C, f"the time was waived: {title}", "run the step for its whole time"))
     if evidence.completeness is None:
         caps.append(Cap(Grade.C, "completeness was not gone through", "tick off what came with it"))
+    if evidence.cosmetics is None:
+        caps.append(Cap(Grade.C, "its looks were not gone through", "look it over on every face"))
     if not evidence.run_complete:
         caps.append(Cap(Grade.C, "the test plan is not finished", "finish the run"))
     if not evidence.soaked:

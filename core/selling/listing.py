@@ -36,8 +36,10 @@ class ListingFacts:
     grade: Grade | None
     proven: bool
     custody: bool = False
-    data_on_board: bool = False
-    data_cleared: bool = False
+    may_hold_data: str = ""
+    not_proven: Sequence[str] = ()
+    as_it_stands: bool = False
+    stale: str = ""
     safety_hold: str = ""
     temporary_fixes: Sequence[str] = ()
     photo_count: int = 0
@@ -52,6 +54,9 @@ class ListingFacts:
     skipped: Sequence[str] = ()
     work_done: Sequence[str] = ()
     findings: Sequence[str] = ()
+    unconfirmed: Sequence[str] = ()
+    waived_times: Sequence[str] = ()
+    completeness: int | None = None
     missing: Sequence[str] = ()
     not_original: Sequence[str] = ()
     in_the_box: Sequence[str] = ()
@@ -71,10 +76,13 @@ def blocks(facts: ListingFacts) -> tuple[Block, ...]:
 
     if facts.custody:
         block(BlockKind.CUSTODY, "In custody: it belongs to somebody else", "See owner")
-    if not facts.proven and facts.grade not in _SOLD_AS_IS:
-        block(BlockKind.STAGE, "Not proven: the test plan is not passed to its end", "Test it")
+    if not facts.proven and facts.grade not in _SOLD_AS_IS and not facts.as_it_stands:
+        since = f": {facts.not_proven[0]}" if facts.not_proven else ": the test plan is not passed to its end"
+        block(BlockKind.STAGE, f"Not proven{since}", "Test it")
     if facts.grade is None:
         block(BlockKind.GRADE, "No grade set", "Grade it")
+    elif facts.stale:
+        block(BlockKind.GRADE, f"The grade is older than what happened since: {facts.stale}", "Grade it again")
     if facts.asking is None:
         block(BlockKind.PRICE, "No price set", "Price it")
     elif facts.floor is not None and facts.asking < facts.floor and not facts.below_floor_reason:
@@ -82,9 +90,9 @@ def blocks(facts: ListingFacts) -> tuple[Block, ...]:
     if facts.photo_count < facts.photos_wanted:
         short = facts.photos_wanted - facts.photo_count
         block(BlockKind.PHOTOS, f"{short} {'photo' if short == 1 else 'photos'} missing", "Add")
-    if facts.data_on_board and not facts.data_cleared:
-        block(BlockKind.DATA, "Storage not wiped: it may hold somebody’s data", "Wipe")
-    if facts.safety_hold and facts.grade is not Grade.PARTS:
+    if facts.may_hold_data:
+        block(BlockKind.DATA, f"May hold somebody’s data: {facts.may_hold_data}", "Settle it")
+    if facts.safety_hold:
         block(BlockKind.SAFETY, f"Safety hold: {facts.safety_hold}", "See bench")
     if facts.temporary_fixes and facts.grade is not Grade.PARTS:
         block(BlockKind.TEMPORARY, f"Temporary fix still open: {facts.temporary_fixes[0]}", "Close it")
@@ -100,11 +108,13 @@ def _title(facts: ListingFacts, longest: int) -> str:
     words = [facts.title]
     if facts.grade in _SOLD_AS_IS and facts.grade is not None:
         words.append("for parts or repair" if facts.grade is Grade.PARTS else "untested")
-    elif facts.proven:
+    elif facts.proven and facts.passed:
         words.append("tested")
+    elif facts.as_it_stands:
+        words.append("as it stands")
     if facts.year_text:
         words.append(facts.year_text)
-    if not facts.missing:
+    if facts.completeness == 100:
         words.append("complete")
     title = words[0][:longest]
     for word in words[1:]:
@@ -127,11 +137,17 @@ def _paragraphs(facts: ListingFacts) -> list[str]:
     needs = []
     if facts.mains:
         needs.append(f"Mains: {facts.mains}{'; supply: ' + facts.supply if facts.supply else ''}.")
+    if facts.completeness is None and not facts.missing:
+        needs.append("Whether it is complete was not gone through.")
     return [
         what,
         tested,
+        "Sold as it stands: it was not repaired, and not tested to the end." if facts.as_it_stands else "",
+        _sentence("Not proven since", facts.not_proven),
         _sentence("Failed when tested", facts.failed),
         _sentence("Not tested", facts.skipped),
+        _sentence("Not run for its whole time", facts.waived_times),
+        _sentence("Repaired, and not yet shown to hold", facts.unconfirmed),
         _sentence("Work done", facts.work_done),
         _sentence("Not original", facts.not_original),
         _sentence("What is wrong with it", facts.findings),

@@ -15,8 +15,13 @@ class JobKind(StrEnum):
 NEEDS_RETEST = {JobKind.REPAIR, JobKind.UPGRADE}
 
 
-def refusal(approach: Approach, kind: JobKind, reversible: bool, visible_modern_part: bool) -> str:
-    """Why this approach does not allow the job; empty when it does. An owner may override with a reason."""
+def refusal(approach: Approach, kind: JobKind, reversible: bool | None, visible_modern_part: bool) -> str:
+    """Why this approach does not allow the job; empty when it does. An owner may override with a reason.
+
+    `reversible` is None while nobody has said whether it can be undone: conserving refuses what is not stated.
+    """
+    if approach is Approach.CONSERVE and reversible is None:
+        return "Conserve: only work that can be undone. Say whether this can be."
     if approach is Approach.CONSERVE and (kind is JobKind.UPGRADE or not reversible):
         return "Conserve: only work that can be undone, and no modification."
     if approach is Approach.PERIOD and visible_modern_part:

@@ -6,9 +6,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.bench import faults, instruments
-from stations.bench.forms import CauseForm, KnownGoodForm, SymptomForm
-from stations.bench.models import FaultCase, Instrument, KnownGood
+from stations.bench import faults, instruments, power
+from stations.bench.forms import CauseForm, KnownGoodForm, OwnTryForm, SymptomForm
+from stations.bench.models import FaultCase, Instrument, KnownGood, PowerStop
+from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
@@ -17,10 +18,11 @@ from stations.people.refusals import Refused
 def fault(request, number):
     """The open fault of a unit; without one, the form to begin and the faults that were."""
     row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
-    case = FaultCase.objects.select_related("unit").filter(open_for=row).first()
+    case = FaultCase.objects.select_related("unit__model").filter(open_for=row).first()
     if case:
-        return _case(request, row, case, CauseForm(symptom=case.symptom))
-    form = SymptomForm(request.POST or None)
+        return _case(request, row, case)
+    facts = bench_facts(row)
+    form = SymptomForm(request.POST or None, facts=facts)
     if request.method == "POST":
 
         def act(data):
@@ -29,8 +31,15 @@ def fault(request, number):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
+    reader = instruments.by_role().get(Instrument.Role.READER)
     closed = [(c, c.tries.all()) for c in row.faults.filter(closed_at__isnull=False).prefetch_related("tries")]
-    context = {"unit": row, "form": form, "closed": closed, "reader": instruments.by_role().get(Instrument.Role.READER)}
+    context = {
+        "unit": row,
+        "form": form,
+        "closed": closed,
+        "facts": facts,
+        "reader": reader,
+    }
     return render(request, "bench/faults.html", context)
 
 
@@ -48,13 +57,50 @@ def read_code(request, number):
         problem = "" if read else f"{reader.name} shows no code now. Type what you see or hear."
     except Refused as refusal:
         problem = refusal.message
-    context = {"unit": row, "form": SymptomForm(initial={"code": code}), "reader": reader, "problem": problem}
+    form = SymptomForm(initial={"code": code}, facts=bench_facts(row))
+    context = {"unit": row, "form": form, "reader": reader, "problem": problem}
     return render(request, "bench/_code.html", context)
 
 
-def _case(request, row, case, form):
-    context = {"unit": row, "view": faults.look_at(case), "case": case, "form": form}
-    return render(request, "bench/fault.html", context, status=422 if form.errors else 200)
+def _case(request, row, case, form=None, own=None):
+    suspects = faults.suspects_of(case)
+    context = {
+        "unit": row,
+        "view": faults.look_at(case),
+        "case": case,
+        "form": form or CauseForm(suspects=suspects),
+        "own": own or OwnTryForm(suspects=suspects),
+        "facts": bench_facts(row),
+        "charges": power.charges_of(row),
+        "charged": power.charged_words(row),
+        "stops": list(row.stops.filter(ended_at=None).select_related("who")),
+        "stop_whats": PowerStop.What.choices,
+        "can_stop": True,
+    }
+    wrong = (form and form.errors) or (own and own.errors)
+    return render(request, "bench/fault.html", context, status=422 if wrong else 200)
+
+
+@require_POST
+def own(request, number):
+    """Something tried that the library has not."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    there = reverse("bench:fault", args=[number])
+    try:
+        case = faults.open_one(row)
+    except Refused as refusal:
+        typed = "; ".join(filter(None, (request.POST.get(name, "").strip()[:160] for name in ("words", "answer"))))
+        messages.error(request, refusal.message + (f" You had typed: {typed}" if typed else ""))
+        return redirect(there)
+    form = OwnTryForm(request.POST, suspects=faults.suspects_of(case))
+
+    def act(data):
+        faults.record_own(request.user, case, data)
+        return there
+
+    if leads_to := attempt(request, form, act):
+        return redirect(leads_to)
+    return _case(request, row, case, own=form)
 
 
 @require_POST
@@ -68,9 +114,11 @@ def answer(request, number):
         picked = request.POST.get("known_good", "")
         part = KnownGood.objects.filter(pk=int(picked)).first() if picked.isdecimal() else None
         setting = request.POST.get("setting", "").strip()
-        faults.record_try(
-            request.user, case, request.POST.get("action", ""), request.POST.get("said") == "yes", setting, part
-        )
+        said = {"yes": True, "no": False}.get(request.POST.get("said", ""))
+        if said is None and request.POST.get("said") != "away":
+            raise Refused("Say what it answered.")
+        varied = request.POST.get("varied", "").strip()
+        faults.record_try(request.user, case, request.POST.get("action", ""), said, setting, part, varied)
         return there
 
     return press(request, act, there)
@@ -85,7 +133,7 @@ def close(request, number):
         typed = request.POST.get("cause_words", "").strip()[:160]
         messages.error(request, refusal.message + (f" You had typed: {typed}" if typed else ""))
         return redirect("bench:fault", number)
-    form = CauseForm(request.POST, symptom=case.symptom)
+    form = CauseForm(request.POST, suspects=faults.suspects_of(case))
 
     def act(data):
         faults.close_case(request.user, case, **data)
@@ -93,7 +141,7 @@ def close(request, number):
 
     if leads_to := attempt(request, form, act):
         return redirect(leads_to)
-    return _case(request, row, case, form)
+    return _case(request, row, case, form=form)
 
 
 def known_good(request):
@@ -118,6 +166,20 @@ def verify(request, pk):
 
     def act():
         faults.verify(request.user, row)
+        return there
+
+    return press(request, act, there)
+
+
+@require_POST
+def found_bad(request, pk):
+    """A part that was thought good is not: what rested on it no longer counts."""
+    row = get_object_or_404(KnownGood, pk=pk)
+    there = reverse("bench:known-good")
+
+    def act():
+        count = faults.found_bad(request.user, row, request.POST.get("words", "").strip())
+        messages.success(request, f"{row.name} is off. {count} {'try' if count == 1 else 'tries'} withdrawn.")
         return there
 
     return press(request, act, there)

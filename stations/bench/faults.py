@@ -1,26 +1,54 @@
 """Finding a fault: open a case from its symptom, try what tells most, log every try, close it with what it was."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from dataclasses import dataclass
+from datetime import datetime, time
 
 from django.db import transaction
-from django.db.models import Count, F
+from django.db.models import Count, F, Max
+from django.utils import timezone
 
 from core.bench import codebook
 from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
-from core.bench.fault_library import BY_CODE, SHORT, Symptom, off_load
-from core.bench.suspects import Action, KnownGood, Next, Suspect, Verdict, after, halving, next_actions, priors, verdict
+from core.bench.checks import BenchFacts
+from core.bench.fault_library import BY_CODE, LOADS, SHORT, Symptom, load_action, off_load, symptoms_for
+from core.bench.known import SLOWER, Known, from_earlier, from_steps
+from core.bench.proof import Since, proof
+from core.bench.suspects import (
+    POINTS,
+    UNVERIFIED,
+    Action,
+    KnownGood,
+    Next,
+    Suspect,
+    Verdict,
+    after,
+    by_itself,
+    halving,
+    next_actions,
+    pointed,
+    priors,
+    verdict,
+)
 from core.intake.approach import Approach
-from stations.bench.models import FaultCase, StartTrial, Try
+from stations.bench.evidence import benchmarks_of
+from stations.bench.library import COMES_WITH
+from stations.bench.models import FaultCase, StartTrial, StepResult, TestRun, Try
 from stations.bench.models import KnownGood as Stocked
-from stations.intake import stages
-from stations.intake.models import Finding, Unit
+from stations.intake import busy, stages
+from stations.intake.as_it_is import bench_facts
+from stations.intake.models import Finding, Unit, UnitFact
 from stations.intake.triage import weigh, with_facts
 from stations.people import clock, history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
 
+BY_ITSELF = "went away by itself"
+MOST_OFFERED = 5
+MOST_SUSPECTS = 20
+# A known-good part whose word counts nearly in full.
+TRUSTED = 0.8
 UNIT = HistoryEntry.Subject.UNIT
 GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 # What can't be replaced weighs three times on a machine that is conserved (judgement; common practice, no source).
@@ -29,27 +57,36 @@ CONSERVED = 3.0
 
 @transaction.atomic
 def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family: str = "", code: str = "") -> FaultCase:
-    """Start from a symptom. A beep or code raises its suspects; which firmware it is must be said, not assumed."""
+    """Start from a symptom, and from all that is known: steps, findings, what is missing, earlier faults, benchmarks.
+
+    A beep or code raises its suspects; which firmware it is must be said, not assumed.
+    """
     require(person, Role.TECHNICIAN, to="look for a fault")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = Unit.objects.select_for_update().select_related("model").get(pk=unit.pk)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is no fault to find here.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
-    if symptom not in BY_CODE:
+    facts = bench_facts(unit)
+    known = {s.code: s for s in symptoms_for(facts)}.get(symptom)
+    if known is None:
         raise Refused("Choose what it does.", "symptom")
     if FaultCase.objects.filter(open_for=unit).exists():
         raise Refused("A fault is being looked for already. Go on with that one.")
-    known = BY_CODE[symptom]
-    now = priors(known.suspects, Counter(_signs(unit)), closed_counts(symptom))
+    said = known_of(unit)
+    now = priors(known.suspects, _signs(unit, facts), closed_counts(symptom), evidence=tuple(one.says for one in said))
     if code:
         now = _by_code(known, now, family, code)
+    codes = {suspect.code for suspect in known.suspects}
     case = FaultCase.objects.create(
         unit=unit,
         symptom=symptom,
         words=words[:160],
         family=family,
         code=code.strip()[:12],
+        suspects=[[s.code, s.words] for s in known.suspects],
+        start=list(now),
+        known=[one.words for one in said if codes & set(one.says)],
         now=list(now),
         opened_at=clock.now(),
         opened_by=person,
@@ -60,6 +97,33 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     return case
 
 
+def known_of(unit: Unit) -> tuple[Known, ...]:
+    """What the bench knows of a unit already: its newest results, earlier faults, benchmarks that came out slower.
+
+    Steps from before the last repair are of another machine: what failed then says nothing now.
+    """
+    mended = unit.faults.filter(closed_at__isnull=False).exclude(fix="").aggregate(at=Max("closed_at"))["at"]
+    newest: dict[str, StepResult] = {}
+    for result in StepResult.objects.filter(run__unit=unit).order_by("id"):
+        newest[result.code] = result
+    outcomes = [
+        (code, COMES_WITH[code].title, result.outcome)
+        for code, result in newest.items()
+        if code in COMES_WITH and not (result.outcome == "fail" and mended and result.when < mended)
+    ]
+    earlier = [
+        (
+            case.cause,
+            case.cause_words or _suspect_words(case).get(case.cause, case.cause),
+            standing.fix is Fix.CONFIRMED,
+        )
+        for case, standing in fixes_of(unit, trials_of(unit))
+    ]
+    slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower"]
+    benchmarks = [Known(f"slower than before: {b.name}", SLOWER) for b in slower]
+    return (*from_steps(outcomes), *from_earlier(earlier), *benchmarks)
+
+
 def open_one(unit: Unit) -> FaultCase:
     """The fault that is being looked for. Raises Refused when it was closed meanwhile, perhaps by somebody else."""
     case = FaultCase.objects.select_related("unit").filter(open_for=unit).first()
@@ -68,8 +132,15 @@ def open_one(unit: Unit) -> FaultCase:
     return case
 
 
-def _signs(unit: Unit) -> list[str]:
-    return list(unit.findings.filter(status=Finding.Status.OPEN).values_list("kind", flat=True))
+def _signs(unit: Unit, facts: BenchFacts) -> Counter:
+    """What raises suspects: kinds of open findings, things that are missing, a switch that needs its cell."""
+    kinds = unit.findings.filter(status=Finding.Status.OPEN).values_list("kind", flat=True)
+    signs = Counter([*kinds, *(f"missing {name}" for name in facts.missing)])
+    if facts.keyboard is False:
+        signs["missing keyboard"] += 1
+    if facts.needs_cell:
+        signs["needscell"] += 1
+    return signs
 
 
 def closed_counts(symptom: str) -> dict[str, int]:
@@ -88,6 +159,18 @@ def _by_code(symptom: Symptom, now: tuple[float, ...], family: str, code: str) -
     return tuple(p / sum(raised) for p in raised)
 
 
+def suspects_of(case: FaultCase) -> tuple[Suspect, ...]:
+    """Whom this case suspects, in the order of its odds; those the shop added itself at the end."""
+    by_code = {s.code: s for s in BY_CODE[case.symptom].suspects}
+    if case.suspects is None:
+        return BY_CODE[case.symptom].suspects
+    return tuple(by_code.get(code, Suspect(code, words, 1.0)) for code, words in case.suspects)
+
+
+def _suspect_words(case: FaultCase) -> dict[str, str]:
+    return {suspect.code: suspect.words for suspect in suspects_of(case)}
+
+
 @dataclass(frozen=True)
 class Bar:
     suspect: Suspect
@@ -96,59 +179,110 @@ class Bar:
 
 @dataclass(frozen=True)
 class Offered:
-    """An action to try next, and the known-good parts that could stand in, with how far each can be trusted."""
+    """An action to try, the known-good parts that could stand in with how far each can be trusted, what it answered
+    before, and, when it tells apart what an earlier action changed together, which one."""
 
     next: Next
     stand_ins: tuple[tuple[Stocked, KnownGood], ...]
     tried: str
+    separates: str = ""
+
+    @property
+    def weakness(self) -> str:
+        """What takes from the word of a substitution before it is tried; empty when nothing does."""
+        if not self.next.action.needs:
+            return ""
+        if not self.stand_ins:
+            return f"No known-good {self.next.action.needs} on the shelf: any other one says little."
+        best = max(self.stand_ins, key=lambda pair: pair[1].trust)[1]
+        return "" if best.trust > TRUSTED else f"The best at hand is {best.words}."
 
 
 @dataclass(frozen=True)
 class CaseView:
-    """An open case as it stands: suspects with the likeliest first, what to try next, and whether to go on at all."""
+    """An open case as it stands: suspects with the likeliest first, what to try next, and whether to go on at all.
+
+    `more` are actions that say little now, or were tried: they can be recorded all the same.
+    """
 
     case: FaultCase
     bars: tuple[Bar, ...]
     offered: tuple[Offered, ...]
+    more: tuple[Action, ...]
     verdict: Verdict
     tries: tuple[Try, ...]
+    known: tuple[str, ...]
 
 
 def look_at(case: FaultCase) -> CaseView:
     """Everything the fault page shows, in a number of queries that does not grow with tries."""
-    symptom = BY_CODE[case.symptom]
+    suspects = suspects_of(case)
     tries = tuple(case.tries.select_related("who", "known_good"))
-    shelf = known_good_shelf()
-    trust = {a.code: _best_trust(shelf, a.needs) for a in symptom.actions if a.needs}
+    wants = set(case.unit.facts.filter(kind=UnitFact.Kind.SIGNAL).values_list("reading", flat=True))
+    shelf = [(row, good) for row, good in known_good_shelf() if _can_show(row, case, wants)]
+    there = actions_of(case)
+    trust = {a.code: _best_trust(shelf, a.needs) for a in there if a.needs}
     # What was tried in one setting is not offered again first, but stays open for another setting.
-    done = {t.action: t.answer for t in tries}
-    fresh = [a for a in actions_of(case) if a.code not in done]
+    done = {t.action: t.answer for t in tries if t.action and t.withdrawn_at is None}
+    fresh = [a for a in there if a.code not in done]
     ranked = next_actions(
-        symptom.suspects, case.now, fresh, trust, CONSERVED if case.unit.approach == Approach.CONSERVE else 1.0
+        suspects, case.now, fresh, trust, CONSERVED if case.unit.approach == Approach.CONSERVE else 1.0, len(fresh)
     )
+    separating = _separating(there, tries)
+    first = sorted(ranked, key=lambda n: n.action.code not in separating)[:MOST_OFFERED]
     gain = worth_of_repair(case.unit)
-    said = verdict(symptom.suspects, case.now, ranked[0] if ranked else None, float(shop.settings().labour_rate), gain)
-    bars = [Bar(s, p) for s, p in zip(symptom.suspects, case.now, strict=True)]
+    said = verdict(suspects, case.now, ranked[0] if ranked else None, float(shop.settings().labour_rate), gain)
     offered = tuple(
         Offered(
             n,
             tuple((k, g) for k, g in shelf if k.stands_in == n.action.needs and n.action.needs),
             done.get(n.action.code, ""),
+            separating.get(n.action.code, ""),
         )
-        for n in ranked
+        for n in first
     )
-    return CaseView(case, tuple(sorted(bars, key=lambda b: -b.chance)), offered, said, tries)
+    shown = {n.action.code for n in first}
+    bars = sorted((Bar(s, p) for s, p in zip(suspects, case.now, strict=True)), key=lambda b: -b.chance)
+    more = tuple(a for a in there if a.code not in shown)
+    return CaseView(case, tuple(bars), offered, more, said, tries, tuple(case.known))
+
+
+def _separating(actions: tuple[Action, ...], tries: tuple[Try, ...]) -> dict[str, str]:
+    """Actions that tell apart what an earlier one changed all at once and changed the fault with: by code, why."""
+    by_code = {action.code: action for action in actions}
+    found: dict[str, str] = {}
+    for tried in tries:
+        action = by_code.get(tried.action)
+        if action and tried.yes and tried.withdrawn_at is None and action.then:
+            found |= dict.fromkeys(action.then, f"“{action.words}” changed several things at once: which was it?")
+    return found
 
 
 def actions_of(case: FaultCase) -> tuple[Action, ...]:
-    """What can be tried: the library's, or for a short the loads that come nearest to half and each by itself."""
+    """What can be tried on this unit: the library's, or for a short the loads nearest to half and each by itself."""
     symptom = BY_CODE[case.symptom]
     if symptom is not SHORT:
-        return symptom.actions
-    now = dict(zip((s.code for s in symptom.suspects), case.now, strict=True))
-    alive = {load: p for load, p in now.items() if p > 0.01}
-    half = halving(alive)
-    return (off_load(half), *(off_load((load,)) for load in alive if (load,) != half))
+        return symptom.for_facts(bench_facts(case.unit)).actions
+    now = dict(zip((s.code for s in suspects_of(case)), case.now, strict=True))
+    alive = {load: p for load, p in now.items() if p > 0.01 and load in LOADS}
+    half = halving(alive) if alive else ()
+    halved = (off_load(half),) if half else ()
+    return (*halved, *(off_load((load,)) for load in alive if (load,) != half))
+
+
+def _can_show(row: Stocked, case: FaultCase, wants: set[str]) -> bool:
+    """Whether a part on the shelf can show this fault at all: a green screen shows no wrong colour.
+
+    `wants` are the signals read off the unit; what a screen shows is only held against it when it is recorded.
+    """
+    if row.bad_since:
+        return False
+    if row.stands_in != "screen":
+        return True
+    if case.symptom == "colours" and row.shows_colour is False:
+        return False
+    signals = {name.strip() for name in row.signals.split(";") if name.strip()}
+    return not wants or not signals or bool(wants & signals)
 
 
 def worth_of_repair(unit: Unit) -> float:
@@ -162,59 +296,154 @@ def worth_of_repair(unit: Unit) -> float:
 
 def known_good_shelf() -> list[tuple[Stocked, KnownGood]]:
     """Every known-good part with how far its word counts today: one query."""
-    today = clock.today()
-    return [
-        (row, KnownGood((today - row.verified_on).days if row.verified_on else None, row.uses))
-        for row in Stocked.objects.all()
-    ]
+    return [(row, _trust_of(row)) for row in Stocked.objects.all()]
+
+
+def _trust_of(row: Stocked) -> KnownGood:
+    return KnownGood((clock.today() - row.verified_on).days if row.verified_on else None, row.uses)
 
 
 def _best_trust(shelf: list[tuple[Stocked, KnownGood]], needs: str) -> float:
-    return max((good.trust for row, good in shelf if row.stands_in == needs), default=1.0)
+    return max((good.trust for row, good in shelf if row.stands_in == needs), default=UNVERIFIED)
+
+
+def _action(case: FaultCase, code: str) -> Action | None:
+    """The action of that code, whether it is still proposed or not: a try can always be recorded."""
+    by_code = {a.code: a for a in (*BY_CODE[case.symptom].actions, *actions_of(case))}
+    return by_code.get(code) or (load_action(code) if BY_CODE[case.symptom] is SHORT else None)
+
+
+def _open(case: FaultCase) -> FaultCase:
+    case = FaultCase.objects.select_for_update().select_related("unit__model").get(pk=case.pk)
+    if case.closed_at:
+        raise Refused("This fault is closed. Open another one.")
+    return case
 
 
 @transaction.atomic
 def record_try(
-    person: Person, case: FaultCase, action: str, yes: bool, setting: str = "", known_good: Stocked | None = None
+    person: Person,
+    case: FaultCase,
+    action: str,
+    yes: bool | None,
+    setting: str = "",
+    known_good: Stocked | None = None,
+    varied: str = "",
 ) -> Try:
-    """What an action answered: the suspects move by Bayes' theorem, and the try stays in the log with its setting."""
+    """What an action answered: the suspects move by Bayes' theorem, and the try stays in the log with its setting.
+
+    `yes` None: it went away by itself. A part that is not from the shelf counts no more than one never verified.
+    """
     require(person, Role.TECHNICIAN, to="look for a fault")
-    case = FaultCase.objects.select_for_update().select_related("unit").get(pk=case.pk)
-    if case.closed_at:
-        raise Refused("This fault is closed. Open another one.")
-    symptom = BY_CODE[case.symptom]
-    chosen = next((a for a in actions_of(case) if a.code == action), None)
+    case = _open(case)
+    chosen = _action(case, action)
     if chosen is None:
         raise Refused("That is nothing to try here.")
-    before = case.tries.filter(action=action, setting=setting[:120]).first()
+    before = case.tries.filter(action=action, setting=setting[:120], withdrawn_at=None).first()
     if before:
         raise Refused(f"Already tried with this setting: {before.answer}. Say what is different this time.", "setting")
-    trust = 1.0
+    trust = UNVERIFIED if chosen.needs else 1.0
     if known_good is not None:
         if known_good.stands_in != chosen.needs:
             raise Refused(f"{known_good.name} does not stand in for that.")
-        trust = KnownGood(
-            (clock.today() - known_good.verified_on).days if known_good.verified_on else None, known_good.uses
-        ).trust
+        if known_good.bad_since:
+            raise Refused(f"{known_good.name} was found bad: it stands in for nothing.")
+        trust = _trust_of(known_good).trust
         Stocked.objects.filter(pk=known_good.pk).update(uses=F("uses") + 1)
-    now = after(symptom.suspects, case.now, chosen, yes, trust)
-    FaultCase.objects.filter(pk=case.pk).update(now=list(now))
-    answer = chosen.yes if yes else chosen.no
-    tried = Try.objects.create(
-        case=case,
+    answer = {True: chosen.yes, False: chosen.no, None: BY_ITSELF}[yes]
+    return _log(
+        person,
+        case,
         action=chosen.code,
         words=chosen.words[:160],
         yes=yes,
         answer=answer,
         setting=setting[:120],
+        varied=varied[:120],
         known_good=known_good,
         trust=trust,
-        after=list(now),
-        when=clock.now(),
-        who=person,
     )
-    history.record(person, UNIT, case.unit_id, f"Tried: {chosen.words}: {answer}")
+
+
+@transaction.atomic
+def record_own(person: Person, case: FaultCase, data: dict) -> Try:
+    """Something tried that the library has not: what, what it answered, what was varied and how all else was set.
+
+    It may point at a suspect or away from it, strongly or weakly; `data["new_suspect"]` adds a cause of one's own.
+    """
+    require(person, Role.TECHNICIAN, to="look for a fault")
+    case = _open(case)
+    if not data["words"]:
+        raise Refused("Say what was tried.", "words")
+    if not data["answer"]:
+        raise Refused("Say what came of it.", "answer")
+    points_at, how = data.get("points_at", ""), data.get("points_how", "")
+    if data.get("new_suspect"):
+        points_at = _add_suspect(case, data["new_suspect"])
+    if points_at and points_at not in _suspect_words(case):
+        raise Refused("Choose one of the suspects, or none.", "points_at")
+    if points_at and how not in POINTS:
+        raise Refused("How strongly does it say so?", "points_how")
+    return _log(
+        person,
+        case,
+        words=data["words"][:160],
+        answer=data["answer"][:160],
+        setting=data.get("setting", "")[:120],
+        varied=data.get("varied", "")[:120],
+        points_at=points_at,
+        points_how=how if points_at else "",
+        points_away=bool(data.get("points_away")) and bool(points_at),
+    )
+
+
+def _add_suspect(case: FaultCase, words: str) -> str:
+    """A cause of one's own joins the suspects, at the share of one among all; answers its code."""
+    suspects = case.suspects or [[s.code, s.words] for s in BY_CODE[case.symptom].suspects]
+    for code, known in suspects:
+        if known.lower() == words.lower():
+            return code
+    if len(suspects) >= MOST_SUSPECTS:
+        raise Refused(f"{MOST_SUSPECTS} suspects at most. Close the fault with what it was, in words.", "new_suspect")
+    code = f"own-{len(suspects) + 1}"
+    share = 1 / (len(suspects) + 1)
+    start = [p * (1 - share) for p in (case.start or case.now)] + [share]
+    case.suspects, case.start = [*suspects, [code, words[:160]]], start
+    FaultCase.objects.filter(pk=case.pk).update(suspects=case.suspects, start=start)
+    _replay(case)
+    return code
+
+
+def _log(person: Person, case: FaultCase, **data) -> Try:
+    tried = Try.objects.create(case=case, after=[], when=clock.now(), who=person, **data)
+    _replay(case)
+    tried.refresh_from_db()
+    history.record(person, UNIT, case.unit_id, f"Tried: {tried.words}: {tried.answer}")
     return tried
+
+
+def _replay(case: FaultCase) -> None:
+    """Work the odds out anew from where the case began, with every try that still counts; each keeps where it led."""
+    suspects = suspects_of(case)
+    now = tuple(case.start or priors(suspects))
+    for tried in case.tries.order_by("id"):
+        if tried.withdrawn_at is None:
+            now = _after(case, suspects, now, tried)
+        if tried.after != list(now):
+            Try.objects.filter(pk=tried.pk).update(after=list(now))
+    case.now = list(now)
+    FaultCase.objects.filter(pk=case.pk).update(now=case.now)
+
+
+def _after(case: FaultCase, suspects: tuple[Suspect, ...], now: tuple[float, ...], tried: Try) -> tuple[float, ...]:
+    if tried.action and tried.yes is None:
+        return by_itself(suspects, now)
+    if tried.action:
+        action = _action(case, tried.action)
+        return after(suspects, now, action, tried.yes, tried.trust) if action else now
+    if tried.points_at:
+        return pointed(suspects, now, tried.points_at, tried.points_how, tried.points_away)
+    return now
 
 
 @transaction.atomic
@@ -224,15 +453,15 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
     case = FaultCase.objects.select_for_update().select_related("unit").get(pk=case.pk)
     if case.closed_at:
         raise Refused("This fault is closed already.")
-    codes = {s.code for s in BY_CODE[case.symptom].suspects}
-    if cause and cause not in codes:
+    words = _suspect_words(case)
+    if cause and cause not in words:
         raise Refused("Choose what it was, or leave it at “something else”.", "cause")
     if not cause and not cause_words:
         raise Refused("Say in a few words what it was.", "cause_words")
     FaultCase.objects.filter(pk=case.pk).update(
         cause=cause, cause_words=cause_words[:160], fix=fix[:160], closed_at=clock.now(), open_for=None
     )
-    was = next((s.words for s in BY_CODE[case.symptom].suspects if s.code == cause), "") or cause_words
+    was = words.get(cause, "") or cause_words
     history.record(person, UNIT, case.unit_id, f"Fault found: {was}{'; ' + fix if fix else '; not repaired'}")
     stages.refresh(case.unit)
 
@@ -243,7 +472,7 @@ def trials_of(unit: Unit) -> list[Trial]:
 
 
 def _trial(start: StartTrial) -> Trial:
-    flags = {c for c, there in ((Condition.COLD, start.cold), (Condition.CLOSED, start.closed)) if there}
+    flags = {c for c, there in ((Condition.COLD, start.cold is True), (Condition.CLOSED, start.closed)) if there}
     return Trial(start.when, frozenset(flags), start.passed)
 
 
@@ -259,30 +488,57 @@ def hangs_on(trials: list[Trial]) -> str:
 
 @stages.register
 def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """A fault that is looked for, or a fix that failed again, wants a decision: three queries for all."""
+    """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
+    start that failed. Four queries for all."""
     ids = [unit.pk for unit in units]
-    fixed: dict[int, list[FaultCase]] = {}
-    facts = {
-        case.unit_id: {"failed": [f"fault: {case.get_symptom_display()}"]}
-        for case in FaultCase.objects.filter(open_for__in=ids)
-    }
+    passed: dict[int, datetime] = {}
+    for unit_id, finished in (
+        TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "finished_at")
+    ):
+        if finished is None:
+            passed.pop(unit_id, None)
+        else:
+            passed[unit_id] = finished
+    open_faults, fixed = defaultdict(list), defaultdict(list)
+    for case in FaultCase.objects.filter(open_for__in=ids):
+        open_faults[case.unit_id].append(Since(case.opened_at, f"fault: {case.get_symptom_display()}"))
     for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
-        fixed.setdefault(case.unit_id, []).append(case)
-    if not fixed:
-        return facts
-    trials: dict[int, list[Trial]] = {}
-    for start in StartTrial.objects.filter(unit_id__in=list(fixed)):
-        trials.setdefault(start.unit_id, []).append(_trial(start))
-    for unit_id, cases in fixed.items():
-        last = cases[-1]
-        if fix_standing(last.closed_at, trials.get(unit_id, [])).fix is Fix.FAILED:
-            facts[unit_id] = {"failed": [f"the fix did not hold: {last.fix}"]}
+        fixed[case.unit_id].append(case)
+    starts: dict[int, list[StartTrial]] = defaultdict(list)
+    for start in StartTrial.objects.filter(unit_id__in=ids):
+        starts[start.unit_id].append(start)
+    facts: dict[int, dict] = {}
+    for unit_id in {*open_faults, *fixed, *starts}:
+        trials = [_trial(start) for start in starts[unit_id]]
+        failed_fixes = [
+            Since(case.closed_at, f"the fix did not hold: {case.fix}")
+            for case in fixed[unit_id][-1:]
+            if fix_standing(case.closed_at, trials).fix is Fix.FAILED
+        ]
+        failed_starts = [Since(s.when, f"a start failed since: {s.words}") for s in starts[unit_id] if not s.passed]
+        found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
+        if found.against:
+            facts[unit_id] = {"failed": list(found.against), "not_proven": list(found.against)}
     return facts
 
 
-def unconfirmed(unit: Unit) -> int:
-    """How many fixes on the unit are not confirmed yet."""
-    return sum(standing.fix is not Fix.CONFIRMED for _, standing in fixes_of(unit, trials_of(unit)))
+@busy.register
+def fault_going_on(unit: Unit) -> str:
+    return "a fault is being looked for" if FaultCase.objects.filter(open_for=unit).exists() else ""
+
+
+def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
+    """Fixes that are not confirmed yet, in words, by unit: two queries for all."""
+    ids = [unit.pk for unit in units]
+    starts: dict[int, list[Trial]] = defaultdict(list)
+    for start in StartTrial.objects.filter(unit_id__in=ids):
+        starts[start.unit_id].append(_trial(start))
+    found: dict[int, list[str]] = defaultdict(list)
+    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
+        standing = fix_standing(case.closed_at, starts[case.unit_id])
+        if standing.fix is not Fix.CONFIRMED:
+            found[case.unit_id].append(f"{case.fix} ({standing.fix.value})")
+    return found
 
 
 @transaction.atomic
@@ -296,4 +552,29 @@ def shelve(person: Person, data: dict) -> Stocked:
 def verify(person: Person, row: Stocked) -> None:
     """It was shown to be good today; its uses count anew."""
     require(person, Role.TECHNICIAN, to="change the known-good shelf")
-    Stocked.objects.filter(pk=row.pk).update(verified_on=clock.today(), uses=0)
+    Stocked.objects.filter(pk=row.pk).update(verified_on=clock.today(), uses=0, bad_since=None, bad_words="")
+
+
+@transaction.atomic
+def found_bad(person: Person, row: Stocked, words: str) -> int:
+    """A part that was thought good is not: every try that rested on it since it was last good no longer counts.
+
+    Open faults are worked out anew; closed ones keep their log, marked. Answers how many tries were withdrawn.
+    """
+    require(person, Role.TECHNICIAN, to="change the known-good shelf")
+    if not words:
+        raise Refused("Say what is wrong with it.", "words")
+    row = Stocked.objects.select_for_update().get(pk=row.pk)
+    Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=words[:160])
+    rested = Try.objects.filter(known_good=row, withdrawn_at=None).select_related("case__unit__model")
+    if row.verified_on:
+        rested = rested.filter(when__gte=timezone.make_aware(datetime.combine(row.verified_on, time.min)))
+    cases = {tried.case_id: tried.case for tried in rested}
+    count = Try.objects.filter(pk__in=[tried.pk for tried in rested]).update(
+        withdrawn_at=clock.now(), withdrawn_why=f"{row.name} was found bad: {words}"[:160]
+    )
+    for case in cases.values():
+        if case.closed_at is None:
+            _replay(case)
+        history.record(person, UNIT, case.unit_id, f"{row.name} was found bad: what was tried with it is withdrawn")
+    return count

@@ -1,8 +1,10 @@
 from django import forms
 
+from core.bench.checks import BenchFacts
 from core.bench.codebook import FAMILIES
-from core.bench.fault_library import BY_CODE, SYMPTOMS
+from core.bench.fault_library import SYMPTOMS, symptoms_for
 from core.bench.plan import Outcome
+from core.intake.signal import SIGNALS
 from stations.bench.models import BenchCheck, Benchmark, Instrument, KnownGood
 from stations.people.forms import VersionedForm, date_input
 
@@ -14,6 +16,7 @@ class StepForm(forms.Form):
     outcome = forms.ChoiceField(choices=[(o.value, o.label) for o in Outcome])
     reading = forms.CharField(required=False, max_length=600)
     taken = forms.CharField(required=False, max_length=400)
+    read_on = forms.CharField(required=False, max_length=12)
     reason = forms.CharField(required=False, max_length=200)
 
     def clean_reason(self) -> str:
@@ -24,6 +27,7 @@ class CheckForm(VersionedForm):
     class Meta:
         model = BenchCheck
         fields = [
+            "model",
             "group",
             "title",
             "instruction",
@@ -58,12 +62,45 @@ class NewCheckForm(CheckForm):
 
 
 class SymptomForm(forms.Form):
-    symptom = forms.ChoiceField(label="What it does", choices=[(s.code, s.words) for s in SYMPTOMS])
+    symptom = forms.ChoiceField(label="What it does")
     words = forms.CharField(label="What exactly", max_length=160, required=False)
     family = forms.ChoiceField(
         label="Firmware", required=False, choices=[("", "no beep, no code"), *((f.code, f.words) for f in FAMILIES)]
     )
     code = forms.CharField(label="Beeps or code", max_length=12, required=False)
+
+    def __init__(self, *args, facts: BenchFacts, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["symptom"].choices = [(s.code, s.words) for s in symptoms_for(facts)]
+
+
+class OwnTryForm(forms.Form):
+    """Something tried that the library has not."""
+
+    words = forms.CharField(label="What was tried", max_length=160, error_messages={"required": "Say what was tried."})
+    answer = forms.CharField(
+        label="What came of it", max_length=160, error_messages={"required": "Say what came of it."}
+    )
+    varied = forms.CharField(label="What was varied", max_length=120, required=False)
+    setting = forms.CharField(label="How everything else was set", max_length=120, required=False)
+    points_at = forms.ChoiceField(label="It speaks for", required=False)
+    points_how = forms.ChoiceField(
+        label="how strongly", required=False, choices=[("strong", "strongly"), ("weak", "a little")]
+    )
+    points_away = forms.BooleanField(label="rather against it", required=False)
+    new_suspect = forms.CharField(label="or for a cause of your own", max_length=160, required=False)
+
+    def __init__(self, *args, suspects, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["points_at"].choices = [("", "nobody in particular"), *((s.code, s.words) for s in suspects)]
+
+
+class EndStopForm(forms.Form):
+    words = forms.CharField(
+        label="What it was, and what was done",
+        max_length=200,
+        error_messages={"required": "Say what it was, and what was done."},
+    )
 
 
 class CauseForm(forms.Form):
@@ -73,22 +110,31 @@ class CauseForm(forms.Form):
     cause_words = forms.CharField(label="In words", max_length=160, required=False)
     fix = forms.CharField(label="What was done (empty: not repaired)", max_length=160, required=False)
 
-    def __init__(self, *args, symptom: str, **kwargs):
+    def __init__(self, *args, suspects, **kwargs):
         super().__init__(*args, **kwargs)
-        suspects = BY_CODE[symptom].suspects
         self.fields["cause"].choices = [*((s.code, s.words) for s in suspects), ("", "something else")]
 
 
 class KnownGoodForm(forms.ModelForm):
     class Meta:
         model = KnownGood
-        fields = ["name", "kind", "stands_in", "place", "verified_on"]
+        fields = ["name", "kind", "stands_in", "place", "verified_on", "shows_colour", "signals"]
         widgets = {"verified_on": date_input()}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         needs = sorted({a.needs for s in SYMPTOMS for a in s.actions if a.needs})
         self.fields["stands_in"] = forms.ChoiceField(label="Stands in for", choices=[(n, n) for n in needs])
+
+    def clean_signals(self) -> str:
+        """Names of signals as the calculator of intake gives them, parted by semicolons."""
+        known = {signal.name.lower(): signal.name for signal in SIGNALS}
+        found = []
+        for word in filter(None, (part.strip() for part in self.cleaned_data["signals"].split(";"))):
+            if word.lower() not in known:
+                raise forms.ValidationError(f"“{word}” is no signal. There are: {'; '.join(known.values())}.")
+            found.append(known[word.lower()])
+        return "; ".join(dict.fromkeys(found))
 
 
 class BenchmarkForm(forms.ModelForm):

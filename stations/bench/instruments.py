@@ -59,11 +59,11 @@ def ask(instrument: Instrument, *commands: str, patience: int = PATIENCE) -> str
         ) from problem
 
 
-def read(instrument: Instrument, unit: str) -> Reading:
-    """One reading in V, Ω or A. Overload, nonsense and a unit it can't read are refused in words."""
+def read(instrument: Instrument, unit: str, alternating: bool = False) -> Reading:
+    """One reading in V (direct, or `alternating`), Ω or A. Overload, nonsense and a unit it can't read are refused."""
     if instrument.role != Instrument.Role.METER or unit not in QUERIES:
         raise Refused(f"{instrument.name} does not read {unit}. Type the reading by hand.", "reading")
-    answer = ask(instrument, QUERIES[unit])
+    answer = ask(instrument, QUERIES[unit].replace(":DC?", ":AC?") if alternating else QUERIES[unit])
     try:
         value = Decimal(answer)
     except InvalidOperation as problem:

@@ -1,8 +1,11 @@
 """The checks in force: those the application comes with, and the shop's own laid over them."""
 
+from dataclasses import replace
+
 from django.db import transaction
 
-from core.bench.checks import LIBRARY, Battery, BenchFacts, Check, Group, Kind, Limits, Supply
+from core.bench.check_library import LIBRARY
+from core.bench.checks import Battery, BenchFacts, Check, Group, Kind, Limits, Supply
 from core.bench.conditions import ConditionError, holds
 from core.bench.more_checks import AT_HAND
 from core.intake.approach import Approach
@@ -26,7 +29,7 @@ KNOWN = {
 
 def library() -> tuple[Check, ...]:
     """Every check in force: one query. A row of the shop's takes the place of the check with its code."""
-    rows = {row.code: row for row in BenchCheck.objects.all()}
+    rows = {row.code: row for row in BenchCheck.objects.select_related("model")}
     in_library = {check.code for check in LIBRARY}
     own = [_check(row) for code, row in rows.items() if row.active and code not in in_library]
     there = [
@@ -71,23 +74,27 @@ def resting() -> list[Check | BenchCheck]:
 
 
 def _check(row: BenchCheck) -> Check:
+    """The shop's check; what comes with the application keeps its hazards, and what it rests on, whatever its words."""
+    comes_with = COMES_WITH.get(row.code)
     limits = Limits(row.low, row.high, row.unit, row.nominal) if row.low is not None and row.high is not None else None
-    return Check(
-        row.code,
-        Group(row.group),
-        row.title,
-        row.instruction,
-        row.when,
-        row.caution,
-        limits,
-        row.gate,
-        row.safety,
-        row.minutes,
-        row.alone_minutes,
-        row.why,
-        row.needs,
-        Kind(row.kind),
-    )
+    said = {
+        "code": row.code,
+        "group": Group(row.group),
+        "title": row.title,
+        "instruction": row.instruction,
+        "when": row.when,
+        "caution": row.caution,
+        "limits": limits,
+        "gate": row.gate,
+        "safety": row.safety,
+        "minutes": row.minutes,
+        "alone_minutes": row.alone_minutes,
+        "why": row.why,
+        "needs": row.needs,
+        "kind": Kind(row.kind),
+        "for_model": str(row.model) if row.model else "",
+    }
+    return replace(comes_with, **said) if comes_with else Check(**said)
 
 
 @transaction.atomic
@@ -95,7 +102,7 @@ def save_check(person: Person, code: str, seen_version: int, data: dict) -> Benc
     """Add a check, or put one in the shop's own words. What keeps people safe is never weakened."""
     require(person, to="change the checks")
     try:
-        holds(data["when"], BenchFacts(Supply.LINEAR).named, KNOWN)
+        holds(data["when"], BenchFacts().named, KNOWN)
     except ConditionError as problem:
         raise Refused(str(problem), "when") from problem
     comes_with = COMES_WITH.get(code)
@@ -107,11 +114,14 @@ def save_check(person: Person, code: str, seen_version: int, data: dict) -> Benc
         ):
             if not kept:
                 raise Refused("This check keeps people safe: it stays in use, a gate and a safety check.", name)
-        if not data["caution"]:
+        if comes_with.caution and not data["caution"]:
             raise Refused("A safety check carries its caution.", "caution")
+        if data.get("model"):
+            raise Refused("A safety check stays for the machines it is for.", "model")
         if data["when"] != comes_with.when:
             raise Refused("A safety check stays for the machines it is for.", "when")
-    if data["kind"] in {Kind.MEASURE, Kind.LOAD} and data["high"] is None:
+    by_plate = comes_with and comes_with.plate
+    if data["kind"] in {Kind.MEASURE, Kind.LOAD} and data["high"] is None and not by_plate:
         raise Refused("A step that measures has limits.", "high")
     if data["high"] is not None and not data["unit"]:
         raise Refused("In which unit? V, Ω, A, W, Hz.", "unit")

@@ -4,7 +4,7 @@ from django.db import transaction
 
 from stations.bench import services
 from stations.bench.models import StepNote, TestRun
-from stations.intake import photographs, stages
+from stations.intake import photographs, sounds, stages
 from stations.intake.photos import BadPicture
 from stations.people import clock
 from stations.people.models import Person, Role
@@ -14,17 +14,18 @@ from stations.people.refusals import Refused
 
 def notes_of(run: TestRun, code: str) -> list[StepNote]:
     """The notes at a step, oldest first: one query."""
-    return list(run.notes.filter(code=code).select_related("who", "photo"))
+    return list(run.notes.filter(code=code).select_related("who", "photo", "clip"))
 
 
 @transaction.atomic
-def add(person: Person, run: TestRun, code: str, words: str, picture=None) -> StepNote:
-    """Keep a note at a step of an open run: words, a picture file, or both."""
+def add(person: Person, run: TestRun, code: str, words: str, picture=None, sound=None) -> StepNote:
+    """Keep a note at a step of an open run: words, a picture file, a sound, or several of them."""
     require(person, Role.TECHNICIAN, to="write at the bench")
     if code not in {check.code for check in services.plan_of(run)}:
         raise Refused("This run has no such step.")
-    if not words and not picture:
-        raise Refused("Write a word, or take a picture.", "words")
+    if not words and not picture and not sound:
+        raise Refused("Write a word, take a picture, or record a sound.", "words")
+    clip = sounds.keep(person, run.unit, sound, words) if sound else None
     photo = None
     if picture:
         try:
@@ -32,4 +33,6 @@ def add(person: Person, run: TestRun, code: str, words: str, picture=None) -> St
         except BadPicture as problem:
             raise Refused(f"The picture was not taken: {problem}.", "words") from problem
         stages.refresh(run.unit)
-    return StepNote.objects.create(run=run, code=code, words=words, photo=photo, when=clock.now(), who=person)
+    return StepNote.objects.create(
+        run=run, code=code, words=words, photo=photo, clip=clip, when=clock.now(), who=person
+    )

@@ -20,6 +20,7 @@ def context_of(unit: Unit) -> dict:
         "hangs_on": faults.hangs_on(trials),
         "fixes": faults.fixes_of(unit, trials),
         "starts": list(unit.starts.order_by("-when")[:40]),
+        "stops": list(unit.stops.all()),
         "benchmarks": evidence.benchmarks_of(unit),
     }
 

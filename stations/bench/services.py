@@ -1,55 +1,38 @@
 """What a technician does at the bench: start a run, record what came of each step, end the run."""
 
-from dataclasses import dataclass
-from decimal import Decimal
-
 from django.db import transaction
-from django.utils import timezone
 
-from core.bench.checks import Battery, BenchFacts, Check, Kind, Supply, as_data, from_data
-from core.bench.electrics import load_line
-from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal
-from core.bench.verdict import HAND_METER, Accuracy, Verdict, judge, suspicious_scale
-from core.bench.worked import SUMS
+from core.bench.checks import Check, Kind, Known, as_data, from_data
+from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal, time_refusal
+from core.bench.verdict import Verdict
 from core.buying.odds import Outcome as TurnsOut
-from core.intake.condition import FindingKind
-from core.quantities import QuantityError, parse_reading
+from core.flow.stage import NextKind
+from stations.bench import power
 from stations.bench.library import COMES_WITH, library
-from stations.bench.models import StartTrial, StepResult, StepTimer, TestRun
+from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
+from stations.bench.readings import Taken, read_step
 from stations.buying.plans import turned_out
-from stations.intake import stages
-from stations.intake.models import Finding, Unit
+from stations.intake import busy, stages
+from stations.intake.as_it_is import bench_facts
+from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
 
 GONE = {"sold", "sent", "closed", "scrapped", "returned"}
-
-
-def bench_facts(unit: Unit) -> BenchFacts:
-    """What the plan needs to know of this unit."""
-    kinds = set(unit.findings.filter(status=Finding.Status.OPEN).values_list("kind", flat=True))
-    return BenchFacts(
-        supply=Supply(unit.supply),
-        battery=Battery(unit.battery),
-        picture_tube=unit.picture_tube,
-        drives=unit.drives,
-        keyboard=unit.keyboard,
-        mains=unit.mains,
-        leak_found=FindingKind.LEAK in kinds,
-        rework_found=FindingKind.REWORK in kinds,
-        swollen_found=FindingKind.SWOLLEN in kinds,
-        form_factor=unit.form_factor,
-        approach=unit.approach,
-    )
+FIRST_POWER = ("power-first", "power-alone", "power-fixture")
 
 
 def plan_of(run: TestRun) -> tuple[Check, ...]:
-    """The checks of a run as they were asked then."""
+    """The checks of a run as they were asked then; limits that an adapter's plate gives, once it is recorded."""
     if run.steps is None:
         return tuple(COMES_WITH[code] for code in run.plan if code in COMES_WITH)
-    return tuple(from_data(step) for step in run.steps)
+    plan = tuple(from_data(step) for step in run.steps)
+    if any(check.plate and check.limits is None for check in plan):
+        facts = bench_facts(run.unit)
+        plan = tuple(check.filled(facts) if check.limits is None else check for check in plan)
+    return plan
 
 
 def latest(run: TestRun) -> dict[str, StepResult]:
@@ -77,8 +60,11 @@ def open_run(unit: Unit) -> TestRun:
 
 
 @transaction.atomic
-def start_run(person: Person, unit: Unit, cold: bool = True, closed: bool = False) -> TestRun:
-    """Compose the plan for this unit and open a run. One run at a time."""
+def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = False) -> TestRun:
+    """Compose the plan for this unit and open a run. One run at a time.
+
+    Whether it starts from cold follows from when it last had power; `warm` says that it had some since, unrecorded.
+    """
     require(person, Role.TECHNICIAN, to="test a unit")
     unit = Unit.objects.select_for_update().get(pk=unit.pk)
     if unit.stage in GONE:
@@ -88,6 +74,7 @@ def start_run(person: Person, unit: Unit, cold: bool = True, closed: bool = Fals
     if TestRun.objects.filter(open_for=unit).exists():
         raise Refused("A run is open already. Go on with that one.")
     plan = compose(bench_facts(unit), library())
+    cold = False if warm else power.temperature_of(unit).cold
     run = TestRun.objects.create(
         unit=unit,
         number=unit.runs.count() + 1,
@@ -104,10 +91,14 @@ def start_run(person: Person, unit: Unit, cold: bool = True, closed: bool = Fals
         person,
         HistoryEntry.Subject.UNIT,
         unit.pk,
-        f"Test run {run.number} started, {len(plan)} steps, {'cold' if cold else 'warm'}",
+        f"Test run {run.number} started, {len(plan)} steps, {how_cold(cold)}",
     )
     stages.refresh(unit)
     return run
+
+
+def how_cold(cold: bool | None) -> str:
+    return {True: "from cold", False: "warm", None: "not known whether cold"}[cold]
 
 
 def holds_it(person: Person, run: TestRun) -> None:
@@ -135,14 +126,11 @@ def locked(run: TestRun, code: str) -> str:
     return refusal(rungs_of(run), code, Outcome.PASS)
 
 
-@dataclass(frozen=True)
-class Taken:
-    """What was read at a step: as typed, or by an instrument (its name, accuracy and range in words)."""
-
-    typed: str = ""
-    instrument: str = ""
-    accuracy: Accuracy | None = None
-    span: str = ""
+def ran_minutes(run: TestRun, code: str) -> float | None:
+    """For how long a step's timer has run in this run, the longest of several; None when it was never started."""
+    now = clock.now()
+    timers = StepTimer.objects.filter(run=run, code=code)
+    return max((((t.stopped_at or now) - t.started_at).total_seconds() / 60 for t in timers), default=None)
 
 
 @transaction.atomic
@@ -158,22 +146,27 @@ def record_result(
     """Record what came of a step, once. The gates and the limits decide what may be recorded.
 
     `typed` is the reading as typed, for steps that measure; `taken` one with its instrument. Fail, skip and
-    waiver want a reason, and so does passing while the step's timer still runs.
+    waiver want a reason. A step with a time is not passed before its time ran; an owner may waive it.
     """
     require(person, Role.TECHNICIAN, to="record test results")
     if outcome is Outcome.WAIVED:
-        require(person, to="waive a gate")
+        require(person, to="waive a gate or a time")
     run = TestRun.objects.select_for_update().select_related("unit", "holder").get(pk=run.pk)
     if run.finished_at:
         raise Refused("This run is finished. Start another one.")
     if outcome is not Outcome.WAIVED:
         holds_it(person, run)
     plan = plan_of(run)
-    if said := refusal(ladder(plan, _outcomes(run)), code, outcome):
+    check = next((c for c in plan if c.code == code), None)
+    charged = power.charged_words(run.unit) if check and check.hands_in else ""
+    if said := refusal(ladder(plan, _outcomes(run)), code, outcome, charged):
         raise Refused(said)
-    check = next(c for c in plan if c.code == code)
     taken = taken or Taken(typed)
-    read = _read(check, outcome, taken)
+    if outcome is Outcome.PASS:
+        _may_pass(run, check)
+    if check.powered and outcome in {Outcome.PASS, Outcome.FAIL}:
+        refuse_while_stopped(run.unit)
+    read = read_step(check, outcome, taken)
     if outcome is Outcome.PASS and read.verdict is Verdict.OUTSIDE:
         raise Refused(
             "The reading is outside the limits, so the step can’t pass. Fail it, or measure again.", "reading"
@@ -186,7 +179,7 @@ def record_result(
         )
     if outcome is not Outcome.PASS and not reason:
         raise Refused("Say why.", "reason")
-    _stop_timer(run, code, outcome, reason)
+    StepTimer.objects.filter(run=run, code=code, stopped_at=None).update(stopped_at=clock.now())
     result = StepResult.objects.create(
         run=run,
         code=code,
@@ -196,14 +189,15 @@ def record_result(
         reading_unit=check.limits.unit if read.value is not None and check.limits else "",
         verdict=read.verdict.value if read.verdict else "",
         points=read.points,
-        instrument=taken.instrument if read.value is not None else "",
+        instrument=read.instrument,
         instrument_range=taken.span if read.value is not None else "",
+        powered=check.powered and outcome in {Outcome.PASS, Outcome.FAIL},
         reason=reason[:200],
         when=clock.now(),
         who=person,
     )
-    if code == "power-first" and outcome in {Outcome.PASS, Outcome.FAIL}:
-        _note_start(person, run, outcome is Outcome.PASS, reason)
+    if check.starts and outcome in {Outcome.PASS, Outcome.FAIL}:
+        _note_start(person, run, check, outcome is Outcome.PASS, reason)
     if complete(ladder(plan, _outcomes(run))):
         _finish(person, run)
     stages.refresh(run.unit)
@@ -216,37 +210,73 @@ def _outcomes(run: TestRun) -> dict[str, Outcome]:
     return {code: Outcome(outcome) for code, outcome in rows}
 
 
-def _stop_timer(run: TestRun, code: str, outcome: Outcome, reason: str) -> None:
-    timers = StepTimer.objects.filter(run=run, code=code, stopped_at=None)
-    late = timers.filter(ends_at__gt=clock.now()).first()
-    if late and outcome is Outcome.PASS and not reason:
-        ends = timezone.localtime(late.ends_at)
-        raise Refused(f"Its timer runs until {ends:%H:%M}. Wait for it, or say why it may pass now.", "reason")
-    timers.update(stopped_at=clock.now())
+def _may_pass(run: TestRun, check: Check) -> None:
+    """What must be there before a step passes, besides its reading: its time, what it rests on, a sound to hear."""
+    if check.alone_minutes and (said := time_refusal(check, ran_minutes(run, check.code))):
+        raise Refused(said)
+    if check.known and not is_known(run.unit, check.known):
+        raise Refused(check.known.words)
+    if check.does is Kind.LISTEN and not run.notes.filter(code=check.code, clip__isnull=False).exists():
+        raise Refused("Keep the sound first: record it, or choose a file, below.")
 
 
-def _note_start(person: Person, run: TestRun, passed: bool, words: str) -> None:
+def refuse_while_stopped(unit: Unit) -> None:
+    """No power while it stands unplugged because of a noise, a smell or smoke that nobody has dealt with."""
+    if stop := PowerStop.objects.filter(unit=unit, ended_at=None).first():
+        raise Refused(f"It was unplugged and stopped: {stop}. No power before that is dealt with.")
+
+
+def is_known(unit: Unit, what: Known) -> bool:
+    if what is Known.MAINS:
+        return unit.mains_known
+    return bench_facts(unit).adapter_volts is not None
+
+
+def note_failed_start(person: Person, run: TestRun, check: Check, words: str) -> None:
+    """A start that ended by pulling the plug."""
+    _note_start(person, run, check, False, words)
+
+
+def _note_start(person: Person, run: TestRun, check: Check, passed: bool, words: str) -> None:
+    """A step that starts the machine counts as a start, clean or failed, under the conditions of the step."""
+    earlier = [c.code for c in plan_of(run) if c.starts and c.code != check.code]
+    first = not run.results.filter(powered=True, code__in=earlier).exists()
+    cold = True if check.cold else run.cold if first else False
     StartTrial.objects.create(
-        unit=run.unit, when=clock.now(), cold=run.cold, closed=run.closed, passed=passed, words=words[:120], who=person
+        unit=run.unit,
+        when=clock.now(),
+        cold=cold,
+        closed=check.closed or run.closed,
+        passed=passed,
+        words=words[:120] or ("" if passed else check.title),
+        who=person,
     )
 
 
 @transaction.atomic
-def note_start(person: Person, unit: Unit, passed: bool, cold: bool, closed: bool, words: str = "") -> StartTrial:
-    """Note one more start of a machine, clean or not. A failed one says what happened."""
+def note_start(
+    person: Person, unit: Unit, passed: bool, closed: bool, words: str = "", warm: bool = False
+) -> StartTrial:
+    """Note one more start of a machine, clean or not. A failed one says what happened.
+
+    Whether it was cold follows from when it last had power; `warm` says that it had some since, unrecorded.
+    """
     require(person, Role.TECHNICIAN, to="record starts")
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to start here.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
-    if not unit.runs.filter(results__code="power-first", results__outcome=Outcome.PASS).exists():
+    refuse_while_stopped(unit)
+    first = unit.runs.filter(results__code__in=FIRST_POWER, results__outcome=Outcome.PASS)
+    if not first.exists():
         raise Refused("It never passed first power in a test run. Its gates come first.")
     if not passed and not words:
         raise Refused("Say what happened.", "words")
+    cold = False if warm else power.temperature_of(unit).cold
     trial = StartTrial.objects.create(
         unit=unit, when=clock.now(), cold=cold, closed=closed, passed=passed, words=words[:120], who=person
     )
-    how = f"{'cold' if cold else 'warm'}{', closed up' if closed else ''}"
+    how = f"{how_cold(cold)}{', closed up' if closed else ''}"
     history.record(
         person, HistoryEntry.Subject.UNIT, unit.pk, f"Start {how}: {'clean' if passed else 'failed, ' + words}"
     )
@@ -280,98 +310,9 @@ def _finish(person: Person, run: TestRun) -> None:
     history.record(person, HistoryEntry.Subject.UNIT, run.unit_id, words)
 
 
-@dataclass(frozen=True)
-class _Read:
-    value: Decimal | None = None
-    uncertainty: Decimal | None = None
-    verdict: Verdict | None = None
-    points: list | None = None
-
-
-def _read(check: Check, outcome: Outcome, taken: Taken) -> _Read:
-    if check.does in SUMS:
-        return _read_worked(check, outcome, taken.typed)
-    if check.limits is None:
-        return _Read()
-    if not taken.typed:
-        if outcome is Outcome.PASS:
-            raise Refused(f"Type the reading in {check.limits.unit} first.", "reading")
-        return _Read()
-    if check.does is Kind.LOAD:
-        return _read_load(check, taken)
-    try:
-        value = parse_reading(taken.typed, check.limits.unit)
-    except QuantityError as problem:
-        raise Refused(str(problem), "reading") from problem
-    if abs(value) >= 10**9:
-        raise Refused("No meter reads that. Type the reading again.", "reading")
-    bare = taken.typed.strip().replace(",", ".").lstrip("+-−").replace(".", "").isdigit()
-    if bare and not taken.instrument and (asks := suspicious_scale(value, check.limits)):
-        raise Refused(asks, "reading")
-    uncertainty = uncertainty_of(check, value, taken.accuracy)
-    return _Read(value, uncertainty, judge(value, uncertainty, check.limits).verdict)
-
-
-def _read_worked(check: Check, outcome: Outcome, typed: str) -> _Read:
-    """What is typed is kept with the sum in words; a part that is only suspect in circuit is not failed."""
-    if not typed:
-        if outcome is Outcome.PASS:
-            raise Refused(f"Type {SUMS[check.does].asks}.", "reading")
-        return _Read()
-    try:
-        worked = SUMS[check.does].act(typed)
-    except ValueError as problem:
-        raise Refused(str(problem), "reading") from problem
-    if worked.verdict is Verdict.TOO_CLOSE and outcome in {Outcome.PASS, Outcome.FAIL}:
-        raise Refused(worked.words, "reading")
-    if worked.verdict is Verdict.OUTSIDE and outcome is Outcome.PASS:
-        raise Refused(worked.words, "reading")
-    return _Read(verdict=worked.verdict, points=[typed, worked.words])
-
-
-def _read_load(check: Check, taken: Taken) -> _Read:
-    """Several pairs of amperes and volts: the worst of them decides, and the highest load is the reading."""
-    points = load_points(taken.typed, check.limits.unit)
-    order = [Verdict.INSIDE, Verdict.TOO_CLOSE, Verdict.OUTSIDE]
-    worst, reading, doubt = Verdict.INSIDE, None, None
-    for _, volts in sorted(points):
-        value = round(Decimal(str(volts)), 4)
-        doubt = uncertainty_of(check, value, taken.accuracy)
-        reading, found = value, judge(value, doubt, check.limits).verdict
-        worst = max(worst, found, key=order.index)
-    return _Read(reading, doubt, worst, [list(point) for point in points])
-
-
-def load_points(text: str, unit: str) -> list[tuple[float, float]]:
-    """Amperes and volts as typed: "0 5.09; 1.5 5.06; 3 5.03". Raises Refused at the reading."""
-    points = []
-    for part in filter(None, (piece.strip() for piece in text.replace("\n", ";").split(";"))):
-        words = [word for word in part.split() if word not in {"A", unit}]
-        if len(words) != 2:
-            raise Refused(f"Type load and {unit} in pairs: 0 5.09; 1.5 5.06; 3 5.03.", "reading")
-        try:
-            amps, volts = (float(parse_reading(w, u)) for w, u in zip(words, ("A", unit), strict=True))
-        except QuantityError as problem:
-            raise Refused(f"“{part}”: {problem}", "reading") from problem
-        points.append((amps, volts))
-    try:
-        load_line(points)
-    except ValueError as problem:
-        raise Refused(str(problem), "reading") from problem
-    if len(points) > 40 or any(abs(n) >= 10**6 for point in points for n in point):
-        raise Refused("No supply gives that. Type the readings again.", "reading")
-    return points
-
-
-def uncertainty_of(check: Check, value: Decimal, accuracy: Accuracy | None = None) -> Decimal:
-    """What the meter may be wrong by at this reading: its own accuracy, or a hand meter's; 0 for other units."""
-    accuracy = accuracy or (HAND_METER.get(check.limits.unit) if check.limits else None)
-    return accuracy.uncertainty(value) if accuracy else Decimal(0)
-
-
 @stages.register
 def bench_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """What the newest run of each unit says: two queries for all of them."""
+    """What the newest run of each unit says, and what was stopped: three queries for all of them."""
     newest: dict[int, TestRun] = {}
     for run in TestRun.objects.filter(unit_id__in=[unit.pk for unit in units]).order_by("number"):
         newest[run.unit_id] = run
@@ -380,7 +321,12 @@ def bench_stage_facts(units: list[Unit]) -> dict[int, dict]:
         StepResult.objects.filter(run_id__in=list(results)).order_by("id").values_list("run_id", "code", "outcome")
     ):
         results[run_id][code] = Outcome(outcome)
-    return {unit_id: _stage_facts(run, results[run.pk]) for unit_id, run in newest.items()}
+    facts = {unit_id: _stage_facts(run, results[run.pk]) for unit_id, run in newest.items()}
+    for stop in PowerStop.objects.filter(unit_id__in=[unit.pk for unit in units], ended_at=None):
+        facts.setdefault(stop.unit_id, {}).update(
+            safety_hold=f"unplugged and stopped: {stop}", hold_kind=NextKind.BENCH
+        )
+    return facts
 
 
 def _stage_facts(run: TestRun, outcomes: dict[str, Outcome]) -> dict:
@@ -397,4 +343,11 @@ def _stage_facts(run: TestRun, outcomes: dict[str, Outcome]) -> dict:
     }
     if hold := next((check for check in shut if check.safety), None):
         facts["safety_hold"] = f"safety check failed: {hold.title[:1].lower()}{hold.title[1:]}"
+        facts["hold_kind"] = NextKind.BENCH
     return facts
+
+
+@busy.register
+def run_going_on(unit: Unit) -> str:
+    run = TestRun.objects.filter(open_for=unit).first()
+    return f"test run {run.number} is open" if run else ""

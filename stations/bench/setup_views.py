@@ -10,11 +10,12 @@ from django.views.decorators.http import require_POST
 from core.bench.assurance import clean_runs_needed, failure_bounds
 from core.bench.checks import Group
 from core.bench.electrics import CONTACT_OHMS, Cell, contact_ohms, discharge_seconds, load_line, make_up
-from core.bench.markings import Marked, engineering, nearest_preferred, read_bands, read_capacitor, screen
+from core.bench.markings import Marked, engineering, nearest_preferred, read_capacitor, read_resistor, screen
 from core.quantities import QuantityError, parse_reading
-from stations.bench import evidence, instruments, library, services
+from stations.bench import evidence, instruments, library
 from stations.bench.forms import BenchmarkForm, CheckForm, InstrumentForm, NewCheckForm
 from stations.bench.models import BenchCheck, Instrument
+from stations.bench.readings import load_points
 from stations.intake.models import Unit
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
@@ -134,7 +135,7 @@ def _quantity(asked: dict, name: str, unit: str) -> float:
 
 
 def _bands(asked: dict) -> list[str]:
-    marked = read_bands(asked.get("bands", "").replace(",", " ").replace("-", " ").split())
+    marked = read_resistor(asked.get("bands", ""))
     near = nearest_preferred(marked.value)
     words = [marked.words, f"from {engineering(marked.low, 'Ω')} to {engineering(marked.high, 'Ω')}"]
     return [*words, f"nearest in E24: {engineering(near, 'Ω')}", *_screened(marked, asked, "Ω")]
@@ -182,7 +183,7 @@ def _battery(asked: dict) -> list[str]:
 
 
 def _load(asked: dict) -> list[str]:
-    line = load_line(services.load_points(asked.get("points", ""), "V"))
+    line = load_line(load_points(asked.get("points", ""), "V"))
     return [
         f"output resistance {line.ohms * 1000:.0f} mΩ",
         f"regulation {line.regulation:.1f} %",

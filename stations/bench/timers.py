@@ -16,7 +16,7 @@ from stations.people.refusals import Refused
 def start(person: Person, run: TestRun, code: str) -> StepTimer:
     """Start the timer of a step; one a step at a time."""
     require(person, Role.TECHNICIAN, to="start a timer")
-    run = TestRun.objects.select_for_update().get(pk=run.pk)
+    run = TestRun.objects.select_for_update().select_related("unit__model").get(pk=run.pk)
     services.holds_it(person, run)
     if run.finished_at:
         raise Refused("This run is finished. Start another one.")
@@ -25,6 +25,8 @@ def start(person: Person, run: TestRun, code: str) -> StepTimer:
         raise Refused("This step does not run by itself.")
     if said := services.locked(run, code):
         raise Refused(said)
+    if check.powered:
+        services.refuse_while_stopped(run.unit)
     if StepTimer.objects.filter(run=run, code=code, stopped_at=None, ends_at__gt=clock.now()).exists():
         raise Refused("Its timer runs already.")
     now = clock.now()

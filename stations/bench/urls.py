@@ -28,5 +28,10 @@ urlpatterns = [
     path("W-<int:number>/fault/answer/", fault_views.answer, name="answer"),
     path("W-<int:number>/fault/close/", fault_views.close, name="close-fault"),
     path("W-<int:number>/benchmark/", setup_views.benchmark, name="benchmark"),
+    path("W-<int:number>/stop/", views.stop, name="stop"),
+    path("W-<int:number>/discharge/", views.discharge, name="discharge"),
+    path("stops/<int:pk>/end/", views.end_stop, name="end-stop"),
+    path("W-<int:number>/fault/own/", fault_views.own, name="own-try"),
+    path("known-good/<int:pk>/bad/", fault_views.found_bad, name="found-bad"),
     path("W-<int:number>/report.pdf", views.report, name="report"),
 ]

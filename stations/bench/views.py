@@ -13,17 +13,20 @@ from core.bench.plan import Outcome, Standing, compose
 from core.bench.verdict import judge
 from core.bench.worked import SUMS
 from core.flow.stage import Station
-from core.quantities import QuantityError, parse_reading
-from stations.bench import evidence, faults, instruments, notes, selectors, services, timers
+from stations.bench import evidence, faults, instruments, notes, power, selectors, services, stops, timers
 from stations.bench.drawing import limit_band, load_chart, sure_bar
-from stations.bench.forms import StepForm
+from stations.bench.forms import EndStopForm, StepForm
 from stations.bench.library import library
-from stations.bench.models import Instrument, TestRun
+from stations.bench.models import Instrument, PowerStop, TestRun
+from stations.bench.readings import Taken, instrument_of, judged, load_points
 from stations.bench.report import pdf
+from stations.intake import dealt_with
+from stations.intake.as_it_is import bench_facts, wanted_adapter
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
 from stations.people import clock
 from stations.people.editing import attempt, once, press
+from stations.people.permission import may
 from stations.people.refusals import Refused
 
 
@@ -44,13 +47,15 @@ def unit(request, number):
         typed = " ".join(filter(None, (request.POST.get(name, "").strip()[:200] for name in ("reading", "reason"))))
         kept = f" You had typed: {typed}" if typed else ""
         messages.error(request, f"The run on this unit is over, so nothing was recorded.{kept}")
-    plan = compose(services.bench_facts(row), library())
-    newest = row.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]
+    facts = bench_facts(row)
+    plan = compose(facts, library())
+    newest = row.runs.select_related("started_by").prefetch_related("notes__who", "notes__clip").order_by("-number")[:5]
     runs = [(run, services.lines_of(run)) for run in newest]
     sure = evidence.sureness_of(row)
     trials = faults.trials_of(row)
     context = {
         "unit": row,
+        "facts": facts,
         "plan": plan,
         "runs": runs,
         "minutes": sum(c.minutes for c in plan),
@@ -62,8 +67,19 @@ def unit(request, number):
         "fault": row.faults.filter(closed_at=None).first(),
         "benchmarks": evidence.benchmarks_of(row),
         "startable": row.runs.exists() and row.stage not in services.GONE,
+        "temperature": power.temperature_of(row),
+        **_stop_context(row),
     }
     return render(request, "bench/plan.html", context)
+
+
+def _stop_context(row):
+    """What the button that stops everything needs, and what was stopped already."""
+    return {
+        "stops": list(row.stops.filter(ended_at=None).select_related("who")),
+        "stop_whats": PowerStop.What.choices,
+        "can_stop": row.stage not in services.GONE - {"sold"},
+    }
 
 
 def _run_screen(request, row, run):
@@ -77,7 +93,7 @@ def _run_screen(request, row, run):
                 data["code"],
                 Outcome(data["outcome"]),
                 reason=data["reason"],
-                taken=_taken(data["reading"], data["taken"]),
+                taken=_taken(data["reading"], data["taken"], data["read_on"]),
             )
             return reverse("bench:unit", args=[row.number])
 
@@ -101,6 +117,11 @@ def _run_screen(request, row, run):
         "instruments": instruments.by_role(),
         "sure": sure,
         "sure_bar": sure_bar(sure),
+        "facts": bench_facts(row),
+        "adapter": wanted_adapter(row),
+        "may_waive": may(request.user),
+        "charged": power.charged_words(row),
+        **_stop_context(row),
     }
     if now:
         mine = results.get(now.check.code)
@@ -109,27 +130,31 @@ def _run_screen(request, row, run):
         context["timer"] = next((t for t in context["timers"] if t.code == now.check.code), None)
         if now.check.asks:
             typed = form.data.get("reading", "") if form.is_bound else ""
-            context |= _band(row, now.check, typed, mine)
+            token, read_on = (form.data.get(n, "") if form.is_bound else "" for n in ("taken", "read_on"))
+            context |= _band(row, now.check, _taken(typed, token, read_on), mine)
     return render(request, "bench/run.html", context, status=422 if form.errors else 200)
 
 
-def _taken(typed: str, token: str) -> services.Taken:
-    """A reading as typed; or as an instrument gave it, when nobody has changed it since."""
+def _taken(typed: str, token: str, read_on: str = "") -> Taken:
+    """A reading as an instrument gave it, when nobody has changed it since; or as typed, with what it was read on."""
     try:
         said = signing.loads(token, max_age=12 * 3600)
         instrument = Instrument.objects.filter(pk=said["instrument"]).first()
+        if instrument and said.get("typed") == typed:
+            return Taken(typed, instrument.name, instruments.accuracy_of(instrument), said.get("span", ""), True)
     except (signing.BadSignature, KeyError, TypeError):
-        return services.Taken(typed)
-    if instrument is None or said.get("typed") != typed:
-        return services.Taken(typed)
-    return services.Taken(typed, instrument.name, instruments.accuracy_of(instrument), said.get("span", ""))
+        pass
+    chosen = Instrument.objects.filter(pk=int(read_on), role="meter").first() if read_on.isdecimal() else None
+    if chosen:
+        return Taken(typed, f"{chosen.name}, read by eye", instruments.accuracy_of(chosen))
+    return Taken(typed)
 
 
 def _take(request, row, check, typed, token="", problem=""):
     """The place where a reading is taken, after an instrument was asked: what was typed before stays."""
     context = {"unit": row, "now": {"check": check}, "typed": typed, "taken": token, "problem": problem}
     context |= {"instruments": instruments.by_role(), "check": check}
-    context |= _band(row, check, typed)
+    context |= _band(row, check, _taken(typed, token))
     return render(request, "bench/_take.html", context)
 
 
@@ -146,6 +171,8 @@ def meter(request, number, code):
         if Instrument.Role.METER not in roles:
             raise Refused("No meter is set up. Type the reading by hand.", "reading")
         the_meter = roles[Instrument.Role.METER]
+        if "scope" in check.needs:
+            raise Refused("A meter does not read ripple. Read the scope, and type what it shows.", "reading")
         if check.does is Kind.LOAD:
             if Instrument.Role.LOAD not in roles:
                 raise Refused("No load is set up. Type the points by hand.", "reading")
@@ -158,7 +185,7 @@ def meter(request, number, code):
             ]
             typed = "; ".join(points)
         else:
-            found = instruments.read(the_meter, check.limits.unit)
+            found = instruments.read(the_meter, check.limits.unit, check.alternating)
             typed = f"{found.value} {found.unit}"
     except Refused as refusal:
         return _take(request, row, check, typed, request.POST.get("taken", ""), refusal.message)
@@ -176,7 +203,7 @@ def _amps(text: str) -> float:
 
 def _check_of(row, code):
     """The step as the open run asks it, or else as the library does; not found when it measures nothing."""
-    run = TestRun.objects.filter(open_for=row).first()
+    run = TestRun.objects.select_related("unit__model").filter(open_for=row).first()
     checks = services.plan_of(run) if run else library()
     check = next((c for c in checks if c.code == code), None)
     if check is None or not check.asks:
@@ -184,31 +211,39 @@ def _check_of(row, code):
     return check
 
 
-def _band(row, check, typed, mine=None):
-    """The limit band with what is typed, or else what was recorded, on it; the verdict on that; a line for loads."""
+def _band(row, check, taken: Taken, mine=None):
+    """The limit band with what is typed, or else what was recorded, on it; the verdict on that; a line for loads.
+
+    What is typed is judged by the rule and the instrument that will judge it when it is recorded.
+    """
+    typed = taken.typed
     if check.does in SUMS:
         return _worked(check, typed)
     if check.does is Kind.LOAD:
         points = mine.points if mine and not typed else None
         if typed:
             try:
-                points = services.load_points(typed, check.limits.unit)
+                points = load_points(typed, check.limits.unit)
             except Refused:
                 points = None
         return {"check": check, "load": load_chart(points, check.limits) if points else None}
     value = uncertainty = judgement = None
+    said, read_on = "", instrument_of(check, taken)
     if typed:
-        try:
-            value = parse_reading(typed, check.limits.unit)
-            uncertainty = services.uncertainty_of(check, value)
-        except QuantityError:
-            pass
+        if found := judged(check, taken):
+            value, judgement, said = found
+            uncertainty = judgement.uncertainty
     elif mine and mine.reading is not None:
-        value, uncertainty = mine.reading, mine.uncertainty
-    if value is not None:
+        value, uncertainty, read_on = mine.reading, mine.uncertainty, mine.instrument
         judgement = judge(value, uncertainty, check.limits)
     earlier = [r.reading for r in selectors.earlier_readings(row, check.code) if not mine or r.pk != mine.pk]
-    return {"check": check, "judgement": judgement, "band": limit_band(check.limits, value, uncertainty, earlier)}
+    return {
+        "check": check,
+        "judgement": judgement,
+        "meaning": said,
+        "read_on": read_on,
+        "band": limit_band(check.limits, value, uncertainty, earlier),
+    }
 
 
 def _worked(check, typed):
@@ -223,7 +258,9 @@ def band(request, number, code):
     """The band for a reading that is being typed: a partial for htmx. Nothing is recorded."""
     row = get_object_or_404(Unit, number=number)
     check = _check_of(row, code)
-    return render(request, "bench/_band.html", _band(row, check, request.GET.get("reading", "")[:600]))
+    asked = request.GET
+    taken = _taken(asked.get("reading", "")[:600], asked.get("taken", "")[:400], asked.get("read_on", ""))
+    return render(request, "bench/_band.html", _band(row, check, taken))
 
 
 def _chosen(rungs, wanted):
@@ -241,8 +278,7 @@ def start(request, number):
     there = reverse("bench:unit", args=[number])
 
     def act():
-        cold, closed = request.POST.get("cold", "yes") == "yes", bool(request.POST.get("closed"))
-        services.start_run(request.user, row, cold, closed)
+        services.start_run(request.user, row, bool(request.POST.get("closed")), bool(request.POST.get("warm")))
         return there
 
     return press(request, act, there)
@@ -282,7 +318,8 @@ def note(request, number, code):
     words, problem = request.POST.get("words", "").strip()[:300], ""
 
     def act():
-        notes.add(request.user, services.open_run(row), code, words, request.FILES.get("picture"))
+        files = request.FILES
+        notes.add(request.user, services.open_run(row), code, words, files.get("picture"), files.get("clip"))
         return ""
 
     try:
@@ -306,10 +343,55 @@ def note_start(request, number):
             request.user,
             row,
             request.POST.get("passed") == "yes",
-            bool(request.POST.get("cold")),
             bool(request.POST.get("closed")),
             request.POST.get("words", "").strip(),
+            bool(request.POST.get("warm")),
         )
+        return there
+
+    return press(request, act, there)
+
+
+@require_POST
+def stop(request, number):
+    """Unplugged: stop. One press with what it was; nothing is asked first."""
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("bench:unit", args=[number])
+
+    def act():
+        post = request.POST
+        stops.stop(request.user, row, post.get("what", ""), post.get("words", "").strip(), post.get("code", ""))
+        return there
+
+    return press(request, act, there)
+
+
+def end_stop(request, pk):
+    """How a unit that was stopped comes to have power again: what it was, what was done, what shows it."""
+    held = get_object_or_404(PowerStop.objects.select_related("unit__lot", "unit__model", "who"), pk=pk)
+    form = EndStopForm(request.POST or None)
+    if request.method == "POST":
+
+        def act(data):
+            stops.end(request.user, held, data["words"])
+            return reverse("bench:unit", args=[held.unit.number])
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    context = {"unit": held.unit, "held": held, "form": form, "shown": dealt_with.since(held.unit, held.when)}
+    return render(request, "bench/end_stop.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def discharge(request, number):
+    """Discharged and measured, outside a run."""
+    row = get_object_or_404(Unit, number=number)
+    back = request.POST.get("back", "")
+    there = back if back.startswith(("/bench/", "/workshop/")) else reverse("bench:unit", args=[number])
+
+    def act():
+        post = request.POST
+        stops.discharge(request.user, row, post.get("what", ""), post.get("volts", ""), bool(post.get("silent")))
         return there
 
     return press(request, act, there)

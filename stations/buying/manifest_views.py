@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from core.buying.manifest import Column
+from core.quantities import Mark
 from stations.buying import manifests, selectors
 from stations.buying.forms import UploadForm
 from stations.buying.models import BidPlan, Lot, Manifest
@@ -47,30 +48,33 @@ def _page_of(target):
 def look(request, pk):
     """The manifest as it would be taken in; columns are chosen by sight, and looking stores nothing."""
     manifest = get_object_or_404(Manifest.objects.select_related("lot", "plan"), pk=pk)
-    chosen = _chosen(request.GET if request.method == "GET" else request.POST)
+    asked = request.GET if request.method == "GET" else request.POST
+    chosen, mark = _chosen(asked), Mark(asked["mark"]) if asked.get("mark") in set(Mark) else Mark.ASK
     there = _page_of(manifest.target)
     if request.method == "POST":
 
         def act():
-            manifests.take_in(request.user, manifest, chosen or {}, again=bool(request.POST.get("again")))
+            manifests.take_in(request.user, manifest, chosen or {}, bool(request.POST.get("again")), mark)
             return there
 
         back = reverse("buying:manifest", args=[pk]) + "?" + request.POST.get("columns", "")
         return press(request, act, back)
-    table, columns, good, bad = manifests.preview(manifest, chosen)
+    table, columns, good, bad = manifests.preview(manifest, chosen, mark)
     context = {
         "target": manifest.target,
         "back": there,
         "manifest": manifest,
         "table": table,
         "sample": table.rows[:3],
+        "marks": list(Mark),
+        "mark": mark,
         "choices": [(column, columns.get(column)) for column in Column],
         "good": good,
         "bad": Paginator(bad, SHOWN).get_page(request.GET.get("page")),
         "bad_count": len(bad),
         "first": good[:SHOWN],
         "before": manifests.imported_before(manifest),
-        "columns": "&".join(f"{column.value}={index}" for column, index in columns.items()),
+        "columns": "&".join([*(f"{column.value}={index}" for column, index in columns.items()), f"mark={mark}"]),
     }
     return render(request, "buying/manifest.html", context)
 

@@ -6,6 +6,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from core.buying.manifest import Column, ManifestError, ManifestLine, decode, guess_columns, read_lines, read_table
+from core.quantities import Mark
 from stations.buying import plans
 from stations.buying.models import BidPlan, Lot, LotLine, Manifest
 from stations.people import clock, history
@@ -45,16 +46,18 @@ def imported_before(manifest: Manifest) -> Manifest | None:
     return same.select_related("lot", "plan").first()
 
 
-def preview(manifest: Manifest, chosen: dict[Column, int] | None = None):
-    """The table, the columns in force, and the good and the bad lines they give."""
+def preview(manifest: Manifest, chosen: dict[Column, int] | None = None, mark: Mark = Mark.ASK):
+    """The table, the columns in force, and the good and the bad lines they give; `mark`: what "1,234" means in it."""
     table = read_table(manifest.text)
     columns = guess_columns(table.head) if chosen is None else chosen
-    good, bad = read_lines(table, columns)
+    good, bad = read_lines(table, columns, mark)
     return table, columns, good, bad
 
 
 @transaction.atomic
-def take_in(person: Person, manifest: Manifest, columns: dict[Column, int], again: bool = False) -> int:
+def take_in(
+    person: Person, manifest: Manifest, columns: dict[Column, int], again: bool = False, mark: Mark = Mark.ASK
+) -> int:
     """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were."""
     require(person, Role.BUYER, to="import a manifest")
     manifest = Manifest.objects.select_for_update().get(pk=manifest.pk)
@@ -62,7 +65,7 @@ def take_in(person: Person, manifest: Manifest, columns: dict[Column, int], agai
         raise Refused("This manifest is taken in already.")
     if not again and (before := imported_before(manifest)):
         raise Refused(f"The same file was imported into {before.target.code}. Tick the box if that is meant.")
-    _, _, good, bad = preview(manifest, columns)
+    _, _, good, bad = preview(manifest, columns, mark)
     if bad:
         raise Refused(
             f"{len(bad)} lines are bad; nothing was imported. The first: line {bad[0].number}, {bad[0].reason}."

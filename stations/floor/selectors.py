@@ -75,7 +75,8 @@ def next_steps(most: int = 4) -> list[NextUp]:
     held = Case(When(state=State.HOLD, then=Value(0)), default=Value(1), output_field=IntegerField())
     found = (
         Unit.objects.filter(
-            station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING], next_minutes__gt=0
+            Q(station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING]) | Q(state=State.HOLD),
+            next_minutes__gt=0,
         )
         .select_related("lot", "line", "listing")
         .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")), held=held)

@@ -8,7 +8,7 @@ from stations.books.drawing import waterfall
 from stations.books.selectors import units_earnings
 from stations.buying.models import Lot
 from stations.floor import selectors
-from stations.intake import facts
+from stations.intake import facts, settling
 from stations.intake.drawing import condition_map
 from stations.intake.models import Unit
 from stations.intake.selectors import completeness_of, cosmetics_of, find_units, terms_by_finding
@@ -45,8 +45,9 @@ def floor(request):
 
 def unit(request, number):
     """The whole story of one machine on one page."""
-    row = get_object_or_404(Unit.objects.select_related("lot", "model", "line"), number=number)
-    findings, contents, read_off = list(row.findings.all()), list(row.contents.all()), list(row.facts.all())
+    row = get_object_or_404(Unit.objects.select_related("lot__supplier", "model", "line"), number=number)
+    findings = list(row.findings.prefetch_related("clips"))
+    contents, read_off = list(row.contents.all()), list(row.facts.all())
     cosmetics = cosmetics_of(findings)
     money = units_earnings([row])[row.pk]
     listing = getattr(row, "listing", None)
@@ -72,6 +73,7 @@ def unit(request, number):
         "samples": row.colours.all(),
         "grade": grade_set(row),
         "jobs": row.jobs.all(),
+        "settles": settling.offered(request.user, row),
         "gone": row.stage in {"sold", "sent", "closed", "scrapped", "returned"},
     }
     return render(request, "floor/unit.html", context)

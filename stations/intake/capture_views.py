@@ -10,7 +10,9 @@ from core.intake.approach import Approach
 from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
+from core.safety import HEAVY, Hazard, said
 from stations.intake import capture, facts, photographs, selectors, services, triage
+from stations.intake.as_it_is import data_left
 from stations.intake.drawing import condition_map
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
 from stations.intake.models import Finding, Photo, Unit, UnitFact
@@ -30,7 +32,7 @@ FACE_KEYS = {
     "screen": "s",
     "keyboard": "k",
 }
-KIND_KEYS = dict(zip(FindingKind, "1234567890xyz", strict=True))
+KIND_KEYS = dict(zip(FindingKind, "1234567890xyzvw", strict=True))
 APPROACH_KEYS = {"conserve": "c", "period": "p", "enhanced": "h", "donor": "d"}
 
 
@@ -40,7 +42,7 @@ def unit(request, number):
 
 
 def _row(number) -> Unit:
-    return get_object_or_404(selectors.units().select_related("model", "line"), number=number)
+    return get_object_or_404(selectors.units().select_related("model", "line__lot__supplier"), number=number)
 
 
 def _screen(request, row, **given):
@@ -48,7 +50,7 @@ def _screen(request, row, **given):
 
 
 def _context(row, **given):
-    contents, findings = list(row.contents.all()), list(row.findings.select_related("photo"))
+    contents, findings = list(row.contents.all()), list(row.findings.select_related("photo").prefetch_related("clips"))
     read_off = list(row.facts.all())
     weighed = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=row.pk))))
     form = FormFactor(row.form_factor)
@@ -76,6 +78,9 @@ def _context(row, **given):
         "gaps": _gaps(row),
         "last": capture.last_like(row) if row.assessed_at is None else None,
         "facts": read_off,
+        "sound_url": reverse("intake:add-sound", args=[row.number]),
+        "data_left": data_left([row])[row.pk],
+        "table_cautions": said([Hazard.LEAK, Hazard.DUST, *([Hazard.LIFT] if row.form_factor in HEAVY else [])]),
         "fact_kinds": UnitFact.Kind.choices,
         "dating": facts.dating_of(row, read_off),
         "weighed": weighed[0] if weighed else None,
@@ -229,7 +234,8 @@ def settle_finding(request, pk):
             photo = Photo.objects.filter(pk=int(wanted)).first() if wanted.isdecimal() else None
             photographs.show_finding(request.user, finding, photo)
         else:
-            services.settle_finding(request.user, finding, request.POST.get("status", ""))
+            words = request.POST.get("words", "").strip()
+            services.settle_finding(request.user, finding, request.POST.get("status", ""), words)
         return back
 
     return press(request, act, back)

@@ -17,6 +17,10 @@ USUAL_SIZE = {
     FormFactor.MONITOR: (360, 320, 360),
     FormFactor.BOARD: (330, 40, 220),
     FormFactor.DRIVE: (150, 60, 200),
+    FormFactor.CARD: (330, 30, 110),
+    FormFactor.CHIP: (50, 10, 16),
+    FormFactor.CABINET: (410, 160, 420),
+    FormFactor.ADAPTER: (80, 60, 110),
 }
 
 
@@ -83,7 +87,11 @@ def _details(casing: Casing, form: FormFactor) -> list[Detail]:
         if panel:
             shapes.extend(_on(panel, kind, *box) for box in boxes)
 
-    if form is FormFactor.BOARD:
+    if form is FormFactor.CHIP:
+        draw(Face.TOP, "chip", (0.1, 0.25, 0.8, 0.5))
+        draw(Face.UNDERSIDE, "foot", *((0.12 + 0.1 * i, y, 0.04, 0.12) for i in range(8) for y in (0.15, 0.73)))
+        return shapes
+    if form in {FormFactor.BOARD, FormFactor.CARD}:
         draw(Face.TOP, "chip", *((0.08 + 0.3 * (i % 3), 0.12 + 0.42 * (i // 3), 0.22, 0.24) for i in range(6)))
         draw(Face.TOP, "edge", (0.12, 0.94, 0.6, 0.06))
         draw(Face.UNDERSIDE, "edge", (0.28, 0.94, 0.6, 0.06))
@@ -125,6 +133,7 @@ _SLOTS = {
     FormFactor.DESKTOP: (0.5, 0.25, 0.42, 0.2),
     FormFactor.TOWER: (0.14, 0.1, 0.72, 0.08),
     FormFactor.DRIVE: (0.1, 0.4, 0.8, 0.2),
+    FormFactor.CABINET: (0.14, 0.1, 0.72, 0.12),
 }
 
 

@@ -5,13 +5,15 @@ from dataclasses import dataclass
 from datetime import date
 
 from django.db import transaction
+from django.db.models import F
 
 from core.intake.approval import ApprovalError, read_approval
 from core.intake.chips import ChipsError, display_modes, memory_of, read_chips, read_modules, size_words
 from core.intake.datecode import DateCodeError, OutOfPlace, PartDate, board_date, out_of_place, read_date_code
-from core.intake.mains import Mains, SuffixRule, read_plate, variant_by_number, why_not
+from core.intake.mains import Mains, SuffixRule, compare_adapters, read_plate, variant_by_number
 from core.intake.serial import read_serial
 from core.intake.signal import nearest_signals
+from stations.intake import stages
 from stations.intake.models import MachineModel, SerialPattern, Unit, UnitFact, VariantRule
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
@@ -23,11 +25,13 @@ Kind = UnitFact.Kind
 
 @dataclass(frozen=True)
 class Reading:
-    """One possible reading of what was typed: in words, why it is likelier or not, and its day if it is a date."""
+    """One possible reading of what was typed: in words, why it is likelier or not, its day if it is a date, and the
+    mains it says the unit wants if it is a mains variant."""
 
     words: str
     why: str = ""
     dated: date | None = None
+    mains: Mains | None = None
 
 
 def readings(kind: str, typed: str, model: MachineModel | None = None) -> tuple[Reading, ...]:
@@ -48,7 +52,11 @@ def _years(model: MachineModel | None) -> tuple[int | None, int | None]:
 
 def _date_code(typed: str, model: MachineModel | None) -> tuple[Reading, ...]:
     return tuple(
-        Reading(f"{r.words} ({_span(r.monday, r.sunday)}), read {r.form}", r.why, r.monday)
+        Reading(
+            f"{r.words} ({_span(r.monday, r.sunday)}), read {r.form}" if r.week else r.words.capitalize(),
+            r.why,
+            r.monday,
+        )
         for r in read_date_code(typed, _years(model), clock.today().year)
     )
 
@@ -121,7 +129,7 @@ def _variant(typed: str, model: MachineModel | None) -> tuple[Reading, ...]:
     for row in rules:
         variant = variant_by_number(SuffixRule(row.base, {0: Mains(row.at_base), 1: Mains(row.at_next)}), int(typed))
         if variant:
-            found.append(Reading(f"{row.maker}: {variant.label}", f"base number {row.base}"))
+            found.append(Reading(f"{row.maker}: {variant.label}", f"base number {row.base}", mains=variant))
     if not found:
         raise Refused("No rule of the bank says what this number means. Add it to the model bank.", "typed")
     return tuple(found)
@@ -131,10 +139,9 @@ def _adapter(typed: str, model: MachineModel | None) -> tuple[Reading, ...]:
     offered = read_plate(typed)
     if not model or not model.adapter:
         raise Refused("The model bank does not say which adapter this model wants. Add it there.", "typed")
-    against = why_not(read_plate(model.adapter), offered)
-    if against:
-        return (Reading(f"DO NOT USE. {against}", f"the model wants {model.adapter}"),)
-    return (Reading("may be used: kind, poles, volts and amperes agree", f"the model wants {model.adapter}"),)
+    found = compare_adapters(read_plate(model.adapter), offered)
+    lead = {True: "May be used.", False: "DO NOT USE.", None: "Not known yet, so not used."}[found.may]
+    return (Reading(f"{lead} {found.words}", f"the model wants {model.adapter}; this one gives {offered.words}"),)
 
 
 _READERS: dict[Kind, Callable[[str, MachineModel | None], tuple[Reading, ...]]] = {
@@ -169,6 +176,10 @@ def keep_fact(person: Person, unit: Unit, kind: str, typed: str, choice: int, on
         who=person,
     )
     history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Read off{' ' + on_what if on_what else ''}: {fact}")
+    if reading.mains and Unit.objects.filter(pk=unit.pk, mains_variant=Mains.UNKNOWN).update(
+        mains_variant=reading.mains, version=F("version") + 1
+    ):
+        stages.refresh(unit)
     return fact
 
 

@@ -9,6 +9,7 @@ from core.intake.serial import PatternError, compile_pattern
 from core.intake.shots import read_shots
 from stations.intake import bank
 from stations.intake.models import APPROACHES, PRESENCES, Finding, MachineModel, SerialPattern, Unit, VariantRule
+from stations.intake.settling import HOW
 from stations.people.forms import VersionedForm
 
 
@@ -154,11 +155,13 @@ class ModelForm(forms.ModelForm):
             "supply",
             "battery",
             "drives",
+            "keeps_data",
             "adapter",
             "photos_wanted",
             "shots",
             "picture_tube",
             "keyboard",
+            "needs_cell",
             "offers",
             "hazards",
         ]
@@ -172,6 +175,8 @@ class ModelForm(forms.ModelForm):
             "depth_mm": "Depth, mm",
             "picture_tube": "Picture tube inside",
             "keyboard": "Keyboard to test",
+            "keeps_data": "Storage in it that keeps data",
+            "needs_cell": "Its switch needs a good cell",
         }
 
     def __init__(self, *args, **kwargs):
@@ -247,3 +252,50 @@ class FileForm(forms.Form):
         if file.size > 4 * 1024 * 1024:
             raise forms.ValidationError("The file is larger than 4 MB.")
         return file
+
+
+class ParkForm(forms.Form):
+    reason = forms.CharField(label="Why it is put aside", max_length=120, error_messages={"required": "Say why."})
+
+
+class ReasonForm(forms.Form):
+    reason = forms.CharField(
+        label="Why",
+        max_length=120,
+        error_messages={"required": "Say why: the reason stays in the record."},
+    )
+    sure = forms.BooleanField(
+        label="I have read what will happen",
+        error_messages={"required": "Read what will happen, then tick this."},
+    )
+
+
+class GiveBackForm(forms.Form):
+    to_whom = forms.CharField(label="Who took it, if not the owner", max_length=80, required=False)
+
+
+class SanitiseForm(forms.Form):
+    how = forms.ChoiceField(label="Storage was sanitised by", choices=[("", "choose how"), *HOW.items()])
+    verified = forms.CharField(
+        label="How it was verified",
+        max_length=160,
+        error_messages={"required": "Say how it was verified: what was read back, what is left of it."},
+    )
+    imaged = forms.BooleanField(label="The image that is wanted is kept", required=False)
+
+
+class SettleForm(forms.Form):
+    """How a hazard that was found was dealt with."""
+
+    words = forms.CharField(
+        label="What was done about it", max_length=160, error_messages={"required": "Say what was done about it."}
+    )
+
+
+class ClipForm(forms.Form):
+    clip = forms.FileField(
+        label="A sound, 30 seconds at most",
+        max_length=200,
+        error_messages={"required": "Record a sound, or choose a file.", "empty": "The file is empty."},
+    )
+    words = forms.CharField(label="What is heard", max_length=120, required=False)

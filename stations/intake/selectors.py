@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, fields
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from urllib.parse import urlencode
 
 from django.db.models import Case, Count, F, Q, Sum, When
@@ -13,6 +13,7 @@ from core.intake.casing import Face
 from core.intake.completeness import Completeness, Presence, completeness
 from core.intake.completeness import Content as Ticked
 from core.intake.condition import CosmeticScore, FindingKind, Mark, Term, cosmetic_score
+from core.quantities import QuantityError, TwoMeanings, read_number
 from stations.buying.models import LotLine
 from stations.intake.models import Content, Finding, Unit
 from stations.people.refusals import Refused
@@ -48,7 +49,7 @@ def find_units(words: str):
 FLAGS = {
     "held": ("held up", Q(state__in=["hold", "stuck"])),
     "open": ("intake not finished", Q(assessed_at=None)),
-    "data": ("may hold data", Q(data_on_board=True, data_cleared_at=None)),
+    "data": ("may hold data", Q(data_cleared_at=None) & (Q(data_on_board=True) | Q(data_on_board=None, drives__gt=0))),
     "not_ours": ("not ours", ~Q(holding="owned")),
     "undecided": ("no path chosen", Q(path="", assessed_at=None)),
     "parked": ("parked", ~Q(parked="")),
@@ -119,10 +120,12 @@ def places():
 def amount_in(text: str) -> Decimal:
     """An amount as typed; Refused when it is none."""
     try:
-        amount = Decimal(text.strip().replace(",", ".") or "0")
-    except InvalidOperation as problem:
+        amount = read_number(text.strip() or "0")
+    except TwoMeanings as problem:
+        raise Refused(str(problem), "estimate") from problem
+    except QuantityError as problem:
         raise Refused("Type an amount, for example 12.50.", "estimate") from problem
-    if not amount.is_finite() or not 0 <= amount < 10**6:
+    if not 0 <= amount < 10**6:
         raise Refused("Type an amount from 0 to under 1,000,000.", "estimate")
     return round(amount, 2)
 

@@ -7,20 +7,20 @@ from django.db import transaction
 from django.db.models import F, Max
 from django.dispatch import receiver
 
+from core.bench.checks import MACHINES
 from core.buying.odds import Outcome
 from core.intake.approach import Approach
 from core.intake.casing import FormFactor, faces_of
-from core.intake.completeness import Presence
-from core.intake.condition import FindingKind
+from core.intake.completeness import USUAL_CONTENTS, Presence
+from core.intake.condition import HAZARDOUS
 from core.intake.mains import Mains
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import turned_out
 from stations.buying.sharing import Kept, current_sharing, keepers, shared
-from stations.intake import bank, stages
+from stations.intake import bank, busy, dealt_with, stages
 from stations.intake.models import Content, Finding, MachineModel, SerialPattern, Unit, VariantRule
 from stations.ledger.models import Account, Kind
-from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
@@ -83,13 +83,12 @@ def receive(
                 received_at=now,
                 received_by=person,
                 stage_since=now,
-                **(_from_model(model) if model else {"form_factor": line.form_factor}),
+                **(_from_model(model) if model else {"form_factor": line_form(line)}),
             )
         )
     for unit in units:
         unit.save()
-        if model:
-            _expect(unit, model)
+        _expect(unit, model)
     LotLine.objects.filter(pk=line.pk).update(received=F("received") + count)
     if line.lot.arrived_on is None:
         Lot.objects.filter(pk=line.lot_id).update(arrived_on=clock.today())
@@ -112,6 +111,8 @@ def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> No
     if model and model.pk != before[0]:
         unit.contents.filter(presence=Presence.UNSEEN).delete()
         _expect(unit, model)
+    elif unit.model_id is None and not unit.contents.exists():
+        _expect(unit, None)
     # Saved field by field, so only what names the machine goes into its story.
     if before[3] is None or before[:3] != (unit.model_id, unit.title, unit.serial):
         serial = f", serial {unit.serial}" if unit.serial else ""
@@ -171,22 +172,44 @@ def move_finding(person: Person, finding: Finding, face: str, x: float, y: float
 
 
 @transaction.atomic
-def settle_finding(person: Person, finding: Finding, status: str) -> None:
-    """Resolve a finding, accept it as patina, or open it again; it stays on the map as what was."""
+def settle_finding(person: Person, finding: Finding, status: str, words: str = "") -> None:
+    """Resolve a finding, accept it as patina, or open it again; it stays on the map as what was.
+
+    A leak or a swollen cell is settled by what was done: said in words, and shown by a job or a picture since.
+    """
     require(person, Role.TECHNICIAN, to="settle findings")
     if status not in Finding.Status.values:
         raise Refused("Resolved, patina or open: say which.")
     status = Finding.Status(status)
-    if status == Finding.Status.PATINA and finding.kind == FindingKind.LEAK:
-        raise Refused("A leak is never patina: clean it up, then resolve it.")
-    Finding.objects.filter(pk=finding.pk).update(status=status)
+    if status == Finding.Status.PATINA and finding.kind in HAZARDOUS:
+        raise Refused(f"A {finding.get_kind_display()} is never patina: deal with it, then settle it.")
+    if status == Finding.Status.RESOLVED and finding.kind in HAZARDOUS:
+        _dealt_with(finding, words)
+    settled = status != Finding.Status.OPEN
+    Finding.objects.filter(pk=finding.pk).update(
+        status=status,
+        settled_words=words[:160] if settled else "",
+        settled_by=person if settled else None,
+        settled_at=clock.now() if settled else None,
+    )
     history.record(
         person,
         UNIT,
         finding.unit_id,
-        f"{finding.get_kind_display().capitalize()} on the {finding.face}: {status.label}",
+        f"{finding.get_kind_display().capitalize()} on the {finding.face}: {status.label}"
+        f"{'; ' + words if words and settled else ''}",
     )
     stages.refresh(finding.unit)
+
+
+def _dealt_with(finding: Finding, words: str) -> None:
+    if not words:
+        raise Refused("Say what was done about it.", "words")
+    busy.refuse(finding.unit, "It is not settled while work goes on")
+    if not dealt_with.since(finding.unit, finding.seen_at):
+        raise Refused(
+            "Nothing on record shows that it was dealt with: finish a job on it, or add a picture of it clean.", "words"
+        )
 
 
 @transaction.atomic
@@ -219,66 +242,20 @@ def finish_intake(person: Person, unit: Unit) -> None:
 
 
 @transaction.atomic
-def clear_data(person: Person, unit: Unit, how: str, imaged: bool = False) -> None:
-    """Record that storage was sanitised, and how (NIST SP 800-88: clear, purge or destroy).
-
-    What is to be imaged first is not cleared before somebody says that the image is kept.
-    """
-    require(person, Role.TECHNICIAN, to="record sanitising")
-    if how not in {"clear", "purge", "destroy"}:
-        raise Refused("Say how: clear, purge or destroy.", "how")
-    if unit.data_keep and not imaged:
-        raise Refused("It is to be imaged first. Tick that the image is kept, or say at intake that none is wanted.")
-    Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
-    history.record(person, UNIT, unit.pk, f"Storage sanitised: {how}")
-    stages.refresh(unit)
-
-
-@transaction.atomic
-def park(person: Person, unit: Unit, reason: str) -> None:
-    """Put the unit aside with a reason, or take it up again with an empty one."""
-    require(person, Role.TECHNICIAN, to="park a unit")
-    Unit.objects.filter(pk=unit.pk).update(parked=reason)
-    history.record(person, UNIT, unit.pk, f"Parked: {reason}" if reason else "Taken up again")
-    stages.refresh(unit)
-
-
-@transaction.atomic
-def write_off(person: Person, unit: Unit, reason: str) -> None:
-    """Scrap the unit: what it carries becomes a loss of its lot, with the reason."""
-    require(person, Role.OWNER, to="write a unit off")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
-    if unit.scrapped_at:
-        raise Refused("It was written off already.")
-    if unit.stage in {"sold", "sent", "closed", "listed", "returned"}:
-        raise Refused(f"It is {unit.get_stage_display()}; it can’t be written off.")
-    cost = balance(Account.UNIT, unit.pk)
-    legs = [
-        Leg(Account.UNIT, unit.pk, Kind.WRITE_OFF, -cost, unit.lot_id),
-        Leg(Account.LOSS, unit.pk, Kind.WRITE_OFF, cost, unit.lot_id),
-    ]
-    post(person, f"{unit.tag} written off: {reason}", legs)
-    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now())
-    turned_out(unit.line, unit.number, Outcome.WORTHLESS)
-    history.record(person, UNIT, unit.pk, f"Written off: {reason}")
-    stages.refresh(unit)
-
-
-@transaction.atomic
-def give_back(person: Person, unit: Unit) -> None:
-    """Return a unit in custody to its owner."""
-    require(person, Role.TECHNICIAN, to="give a unit back")
-    if not unit.custody:
-        raise Refused("It is ours: there is nobody to give it back to.")
-    Unit.objects.filter(pk=unit.pk, returned_at=None).update(returned_at=clock.now())
-    history.record(person, UNIT, unit.pk, f"Given back to {unit.owner_name}")
+def looked_over(person: Person, unit: Unit) -> None:
+    """Every face was looked over: what was found is all there is to see. Before that nothing is known of its looks."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="look a unit over")
+    if Unit.objects.filter(pk=unit.pk, looked_over_at=None).update(looked_over_at=clock.now()):
+        count = unit.findings.filter(status=Finding.Status.OPEN).count()
+        history.record(person, UNIT, unit.pk, f"Looked all over, {count} findings")
     stages.refresh(unit)
 
 
 def _from_model(model: MachineModel) -> dict:
     names = ("form_factor", "supply", "battery", "picture_tube", "drives", "keyboard")
     plugs = {"external_ac": Mains.ADAPTER_AC, "external_dc": Mains.ADAPTER_DC}.get(model.supply, Mains.UNKNOWN)
-    said = {"model": model, "data_on_board": model.drives > 0, "mains_variant": plugs.value}
+    keeps = False if model.drives == 0 else model.keeps_data
+    said = {"model": model, "data_on_board": keeps, "mains_variant": plugs.value}
     return said | {name: getattr(model, name) for name in names}
 
 
@@ -298,8 +275,26 @@ def _by_model(stored: Unit, model: MachineModel, changes: dict) -> dict:
     }
 
 
-def _expect(unit: Unit, model: MachineModel) -> None:
+def line_form(line: LotLine) -> str:
+    """The shape of what comes off a line: what the line says, unless it says a machine of what is none."""
+    if line.kind in PART_FORMS and line.form_factor in MACHINES:
+        return PART_FORMS[line.kind]
+    return line.form_factor
+
+
+# What a line of parts turns out as when its shape was left at a machine's; intake puts it right.
+PART_FORMS = {"board": FormFactor.BOARD.value, "part": FormFactor.CARD.value, "media": FormFactor.DRIVE.value}
+
+
+def _expect(unit: Unit, model: MachineModel | None) -> None:
+    """What belongs with it by its model; with a bare part of no model, what is usually looked for on one."""
     there = set(unit.contents.values_list("name", flat=True))
+    if model is None:
+        usual = USUAL_CONTENTS.get(unit.form_factor, ())
+        Content.objects.bulk_create(
+            Content(unit=unit, name=name, weight=weight) for name, weight in usual if name not in there
+        )
+        return
     Content.objects.bulk_create(
         Content(unit=unit, name=item.name, weight=item.weight, estimate=item.estimate)
         for item in model.expected.all()

@@ -6,11 +6,11 @@ queries that does not grow with the list.
 """
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import replace
 
-from core.flow.stage import FlowFacts, Standing, standing
+from core.flow.stage import FlowFacts, NextKind, Standing, standing
 from core.intake.completeness import Presence
-from core.intake.condition import FindingKind
+from core.intake.condition import HAZARDOUS, FindingKind
+from core.intake.triage import Path
 from stations.intake.models import Content, Finding, Unit
 from stations.people import clock
 
@@ -27,10 +27,25 @@ def register(source: Source) -> Source:
 
 def facts_of(units: list[Unit]) -> dict[int, FlowFacts]:
     """Everything the stages of these units rest on."""
-    facts = {unit_id: FlowFacts(**known) for unit_id, known in intake_facts(units).items()}
+    gathered = intake_facts(units)
     for source in _sources:
         for unit_id, known in source(units).items():
-            facts[unit_id] = replace(facts[unit_id], **known)
+            merge(gathered[unit_id], known)
+    return {unit_id: FlowFacts(**known) for unit_id, known in gathered.items()}
+
+
+# What several stations know something of: lists add up, and of two holds the first that is known stays.
+_ADD_UP = {"failed", "not_proven"}
+
+
+def merge(facts: dict, more: Mapping) -> dict:
+    """Lay what one source knows over what is known already."""
+    held = bool(facts.get("safety_hold"))
+    for name, value in more.items():
+        if name in _ADD_UP:
+            facts[name] = list(dict.fromkeys([*facts.get(name, ()), *value]))
+        elif not (held and name in {"safety_hold", "hold_kind"}):
+            facts[name] = value
     return facts
 
 
@@ -68,14 +83,14 @@ def apply(unit: Unit, stands: Standing) -> dict:
 
 
 def intake_facts(units: Iterable[Unit]) -> dict[int, dict]:
-    """What intake itself knows of each unit: two queries for all."""
+    """What intake itself knows of each unit: two queries for all. A leak or a swollen cell that is open holds it."""
     ids = [unit.pk for unit in units]
     unseen = set(Content.objects.filter(unit_id__in=ids, presence=Presence.UNSEEN).values_list("unit_id", flat=True))
-    leaks = dict(
-        Finding.objects.filter(unit_id__in=ids, kind=FindingKind.LEAK, status=Finding.Status.OPEN).values_list(
-            "unit_id", "words"
-        )
-    )
+    holds: dict[int, str] = {}
+    hazards = Finding.objects.filter(unit_id__in=ids, kind__in=HAZARDOUS, status=Finding.Status.OPEN)
+    for unit_id, kind, words in hazards.order_by("-id").values_list("unit_id", "kind", "words"):
+        what = "leak" if kind == FindingKind.LEAK else FindingKind(kind).label
+        holds[unit_id] = f"{what}: {words}" if words else what
     facts = {}
     for unit in units:
         gaps = [
@@ -83,6 +98,7 @@ def intake_facts(units: Iterable[Unit]) -> dict[int, dict]:
             for words, missing in (
                 ("what it is", unit.identified_at is None),
                 ("completeness", unit.pk in unseen),
+                ("its looks", unit.looked_over_at is None),
                 ("approach", not unit.approach),
             )
             if missing
@@ -95,6 +111,8 @@ def intake_facts(units: Iterable[Unit]) -> dict[int, dict]:
             "parked": unit.parked,
             "scrapped": unit.scrapped_at is not None,
             "returned": unit.returned_at is not None,
-            "safety_hold": f"leak: {leaks[unit.pk]}" if unit.pk in leaks else "",
+            "safety_hold": holds.get(unit.pk, ""),
+            "hold_kind": NextKind.INTAKE,
+            "sell_as_is": unit.path == Path.SELL and unit.assessed_at is not None,
         }
     return facts

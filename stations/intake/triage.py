@@ -11,6 +11,7 @@ from core.intake.completeness import Presence
 from core.intake.triage import Path, Prices, Triage, TriageFacts, seen_odds, triage
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
+from stations.intake import stages
 from stations.intake.models import Finding, MachineModel, Unit
 from stations.intake.selectors import completeness_of, cosmetics_of
 from stations.people import history, shop
@@ -63,7 +64,7 @@ def weigh(units: list[Unit]) -> list[Weighed]:
             odds,
             prices.get(unit.model_id or 0) or _estimate(unit),
             _percent(unit),
-            cosmetics_of(findings).score,
+            cosmetics_of(findings).score if unit.looked_over_at else None,
             float(sum(c.estimate for c in unit.contents.all() if c.presence in _TO_BUY and not c.done_without)),
             rate,
             USUAL_FEE,
@@ -76,9 +77,8 @@ def weigh(units: list[Unit]) -> list[Weighed]:
 _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
 
 
-def _percent(unit: Unit) -> int:
-    percent = completeness_of(unit.contents.all()).percent
-    return 100 if percent is None else percent
+def _percent(unit: Unit) -> int | None:
+    return completeness_of(unit.contents.all()).percent
 
 
 def prices_of(model: MachineModel) -> Prices | None:
@@ -120,6 +120,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
     Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=reason[:200])
     words = f"To become of it: {Path(path).label}{'; ' + reason if reason else ''}"
     history.record(person, HistoryEntry.Subject.UNIT, unit.pk, words)
+    stages.refresh(unit)
 
 
 @transaction.atomic

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.intake import bank_views, capture_views, colour_views, list_views, views
+from stations.intake import bank_views, capture_views, colour_views, list_views, settling_views, views
 
 app_name = "intake"
 urlpatterns = [
@@ -38,9 +38,14 @@ urlpatterns = [
     path("W-<int:number>/record.json", list_views.record, name="record"),
     path("W-<int:number>/colour/", colour_views.colour, name="colour"),
     path("W-<int:number>/colour/<int:photo>/", colour_views.colour, name="colour-on"),
-    path("W-<int:number>/<slug:what>/", views.decide, name="decide"),
+    path("W-<int:number>/looked-over/", settling_views.looked_over, name="looked-over"),
+    path("W-<int:number>/sound/", settling_views.add_sound, name="add-sound"),
+    path("W-<int:number>/take-up/", settling_views.take_up, name="take-up"),
+    path("W-<int:number>/settle/<slug:what>/", settling_views.act, name="act"),
     path("facts/<int:pk>/drop/", capture_views.drop_fact, name="drop-fact"),
     path("findings/<int:pk>/", capture_views.settle_finding, name="settle-finding"),
+    path("findings/<int:pk>/dealt-with/", settling_views.settle_hazard, name="settle-hazard"),
+    path("sounds/<int:pk>/", settling_views.clip, name="clip"),
     path("findings/<int:pk>/change/", capture_views.change_finding, name="change-finding"),
     path("colour/measure/", colour_views.measure, name="measure-colour"),
     path("photos/<int:pk>/shot/", capture_views.say_shot, name="say-shot"),

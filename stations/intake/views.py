@@ -6,15 +6,13 @@ from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
-from django.views.decorators.http import require_POST
 
 from core.flow.stage import Station
 from stations.buying.models import LotLine
 from stations.intake import photos, selectors, services
 from stations.intake.forms import ReceiveForm
-from stations.intake.models import MachineModel, Photo, Unit
-from stations.people.editing import attempt, press
-from stations.people.refusals import Refused
+from stations.intake.models import MachineModel, Photo
+from stations.people.editing import attempt
 
 PER_PAGE = 25
 
@@ -49,37 +47,6 @@ def _receive_form(form, line, models):
         form = ReceiveForm(initial={"line": line.pk, "count": line.outstanding}, auto_id=f"id_{line.pk}_%s")
     form.fields["model"].choices = models
     return form
-
-
-@require_POST
-def decide(request, number, what):
-    """Buttons that settle what becomes of a unit: park, take up, write off, give back, sanitise."""
-    row = get_object_or_404(Unit.objects.select_related("lot"), number=number)
-    back = reverse("floor:unit", args=[number])
-    reason = request.POST.get("reason", "").strip()[:120]
-    acts = {
-        "park": lambda: services.park(request.user, row, reason or "no reason given"),
-        "take-up": lambda: services.park(request.user, row, ""),
-        "write-off": lambda: services.write_off(request.user, row, _said(reason)),
-        "give-back": lambda: services.give_back(request.user, row),
-        "sanitise": lambda: services.clear_data(
-            request.user, row, request.POST.get("how", ""), bool(request.POST.get("imaged"))
-        ),
-    }
-    if what not in acts:
-        raise Http404
-
-    def act():
-        acts[what]()
-        return back
-
-    return press(request, act, back)
-
-
-def _said(reason: str) -> str:
-    if not reason:
-        raise Refused("Say why: the reason stays in the record.")
-    return reason
 
 
 @login_not_required

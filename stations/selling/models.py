@@ -47,7 +47,7 @@ class Comparable(models.Model):
     price = models.DecimalField(max_digits=10, decimal_places=2, validators=NOT_NEGATIVE)
     currency = models.CharField(max_length=3, default="EUR")
     rate = models.DecimalField(
-        "rate: one unit of it in our currency", max_digits=12, decimal_places=6, default=Decimal(1)
+        "rate: one unit of it in our currency", max_digits=20, decimal_places=12, default=Decimal(1)
     )
     channel = models.CharField("where", max_length=60, blank=True)
     own = models.BooleanField("our own sale", default=False)

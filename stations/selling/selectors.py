@@ -1,22 +1,27 @@
 """What selling reads: the evidence for a grade, comparables, and all the facts a listing rests on."""
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import replace
 from decimal import Decimal
 
 from django.db.models import Count
 from django.urls import reverse
 
-from core.bench.checks import Group
+from core.bench.checks import Group, Supply
 from core.bench.plan import Outcome, complete
-from core.intake.triage import Prices
+from core.flow.stage import State
+from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, ListingFacts, blocks
 from core.selling.price import Comparable as Compared
 from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
-from stations.bench.faults import unconfirmed
+from core.workshop.jobs import NEEDS_RETEST
+from stations.bench.faults import fault_stage_facts, unconfirmed_fixes
+from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
 from stations.bench.services import bench_stage_facts, latest, rungs_of
+from stations.intake.as_it_is import bench_facts, data_left
 from stations.intake.models import Finding, MachineModel, Photo, Unit
 from stations.intake.selectors import completeness_of, cosmetics_of
 from stations.intake.stages import intake_facts
@@ -43,28 +48,52 @@ def evidence_of(unit: Unit) -> GradeEvidence:
     """Everything the grade rests on."""
     contents = completeness_of(unit.contents.all())
     cosmetics = cosmetics_of(list(unit.findings.all()))
-    jobs = list(unit.jobs.all())
     run = unit.runs.order_by("-number").first()
     results = latest(run) if run else {}
     rungs = rungs_of(run, results) if run else ()
     outcomes = [Outcome(result.outcome) for result in results.values()]
     safety = [(rung.check, results.get(rung.check.code)) for rung in rungs if rung.check.safety]
-    last_work = max((job.done_at for job in jobs if job.done_at and job.kind != "clean"), default=None)
+    tried = [r.check.code for r in rungs if r.check.group in TOLD and r.check.code in results]
     return GradeEvidence(
         steps_total=len(rungs),
         steps_passed=outcomes.count(Outcome.PASS),
         steps_failed=outcomes.count(Outcome.FAIL),
         run_complete=bool(rungs) and complete(rungs),
         soaked=bool(results.get("soak") and results["soak"].outcome == Outcome.PASS),
-        cosmetics=cosmetics.score,
+        cosmetics=cosmetics.score if unit.looked_over_at else None,
         completeness=contents.percent,
+        works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
+        not_proven=_says(fault_stage_facts([unit]), unit) if run else (),
+        worked_since=_says(workshop_stage_facts([unit]), unit) if run else (),
+        times_waived=tuple(waived_times(rungs, results)),
         not_original=len(contents.not_original),
-        temporary_fixes=sum(job.temporary_open for job in jobs),
-        unconfirmed_fixes=unconfirmed(unit) + int(bool(last_work and run and last_work > run.started_at)),
+        temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
+        unconfirmed_fixes=len(unconfirmed_fixes([unit])[unit.pk]),
         safety_waived=any(result and result.outcome == Outcome.WAIVED for _, result in safety),
-        safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety),
+        safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety) or stopped(unit),
         donor=unit.approach == "donor",
     )
+
+
+def stopped(unit: Unit) -> bool:
+    """Unplugged because of a noise, a smell or smoke, and not dealt with."""
+    return unit.stops.filter(ended_at=None).exists()
+
+
+def waived_times(rungs, results) -> list[str]:
+    """Steps that run by themselves and were passed by an owner before their time had run."""
+    waived = {code for code, result in results.items() if result.outcome == Outcome.WAIVED}
+    return [_lower(rung.check.title) for rung in rungs if rung.check.alone_minutes and rung.check.code in waived]
+
+
+def against(units: list[Unit]) -> dict[int, list[str]]:
+    """What speaks against each unit being proven, in words: from the bench, its faults, and the workshop."""
+    sources = (fault_stage_facts(units), workshop_stage_facts(units))
+    return {unit.pk: list(dict.fromkeys(words for facts in sources for words in _says(facts, unit))) for unit in units}
+
+
+def _says(facts: Mapping[int, dict], unit: Unit) -> tuple[str, ...]:
+    return tuple(facts.get(unit.pk, {}).get("not_proven", ()))
 
 
 def graded_now(unit: Unit) -> Graded:
@@ -87,7 +116,7 @@ def band_of(unit: Unit, grade: Grade) -> tuple[PriceBand | None, list[Comparable
         for row in rows
     ]
     percent = completeness_of(unit.contents.all()).percent
-    return price_band(compared, grade, 100 if percent is None else percent), rows
+    return price_band(compared, grade, USUAL_COMPLETENESS if percent is None else percent), rows
 
 
 def triage_prices(models: set[int]) -> dict[int, Prices]:
@@ -144,7 +173,8 @@ def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
 def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     """For each unit what decides whether it may be listed, in a number of queries that doesn't grow with them."""
     ids = [unit.pk for unit in units]
-    seen, tested, worked = intake_facts(units), bench_stage_facts(units), workshop_stage_facts(units)
+    seen, tested, speaks_against = intake_facts(units), bench_stage_facts(units), against(units)
+    data, newer, unconfirmed = data_left(units), newer_facts(units), unconfirmed_fixes(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     grades = dict(UnitGrade.objects.filter(unit_id__in=ids).order_by("id").values_list("unit_id", "grade"))
     photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
@@ -159,10 +189,13 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
         facts[unit.pk] = ListingFacts(
             title=unit.title,
             grade=Grade(grades[unit.pk]) if unit.pk in grades else None,
-            proven=bench.get("run_complete", False) and not worked.get(unit.pk, {}).get("retest_after"),
+            proven=bench.get("run_complete", False) and not speaks_against[unit.pk],
+            not_proven=speaks_against[unit.pk] if unit.pk in tested else (),
+            as_it_stands=unit.path == Path.SELL,
+            stale=newer.get(unit.pk, ""),
+            unconfirmed=unconfirmed[unit.pk],
             custody=unit.custody,
-            data_on_board=unit.data_on_board,
-            data_cleared=unit.data_cleared_at is not None,
+            may_hold_data=data[unit.pk],
             safety_hold=bench.get("safety_hold") or seen[unit.pk]["safety_hold"],
             temporary_fixes=temporary[unit.pk],
             photo_count=photos.get(unit.pk, 0),
@@ -174,8 +207,35 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     return facts
 
 
+def newer_facts(units: list[Unit]) -> dict[int, str]:
+    """What happened to each graded unit after its grade was given, that the grade does not know: five queries."""
+    ids = [unit.pk for unit in units]
+    given = dict(UnitGrade.objects.filter(unit_id__in=ids).order_by("id").values_list("unit_id", "when"))
+    if not given:
+        return {}
+    found: dict[int, tuple] = {}
+
+    def note(unit_id: int, when, words: str) -> None:
+        if when and unit_id in given and when > given[unit_id] and (unit_id not in found or when > found[unit_id][0]):
+            found[unit_id] = (when, words)
+
+    for start in StartTrial.objects.filter(unit_id__in=given, passed=False):
+        note(start.unit_id, start.when, f"a start failed on {start.when:%d %b}")
+    for case in FaultCase.objects.filter(unit_id__in=given):
+        note(case.unit_id, case.opened_at, f"a fault was opened on {case.opened_at:%d %b}")
+    for stop in PowerStop.objects.filter(unit_id__in=given):
+        note(stop.unit_id, stop.when, f"it was stopped on {stop.when:%d %b}")
+    for run in TestRun.objects.filter(unit_id__in=given):
+        note(run.unit_id, run.started_at, f"test run {run.number} on {run.started_at:%d %b}")
+    for finding in Finding.objects.filter(unit_id__in=given):
+        note(finding.unit_id, finding.seen_at, f"{finding.get_kind_display()} was found on {finding.seen_at:%d %b}")
+    for job in Job.objects.filter(unit_id__in=given, done_at__isnull=False, kind__in=NEEDS_RETEST):
+        note(job.unit_id, job.done_at, f"{_lower(job.title)} on {job.done_at:%d %b}")
+    return {unit_id: words for unit_id, (_, words) in found.items()}
+
+
 def listing_facts(unit: Unit) -> ListingFacts:
-    """All that may be said of a unit, out of the record."""
+    """All that may be said of a unit, out of the record. What was typed for colleagues is told only where chosen."""
     contents = list(unit.contents.all())
     there = completeness_of(contents)
     run = unit.runs.order_by("-number").first()
@@ -198,17 +258,21 @@ def listing_facts(unit: Unit) -> ListingFacts:
         failed=titled("fail"),
         skipped=titled("skip", "waived"),
         work_done=[
-            f"{_lower(job.title)}{' (' + job.result + ')' if job.result else ''}"
+            f"{_lower(job.title)}{' (' + job.result + ')' if job.result and job.publish_result else ''}"
             for job in unit.jobs.all()
             if job.done_at
         ],
         findings=[
-            f"{f.kind} on the {f.face}, {f.words}" for f in unit.findings.all() if f.status != Finding.Status.RESOLVED
+            f"{f.get_kind_display()} on the {f.face}{', ' + f.words if f.words else ''}"
+            for f in unit.findings.all()
+            if f.status != Finding.Status.RESOLVED
         ],
         missing=there.missing,
         not_original=there.not_original,
         in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
-        mains=unit.mains,
+        waived_times=waived_times(rungs_of(run, results), results) if run else (),
+        completeness=there.percent,
+        mains=unit.mains_words if bench_facts(unit).supply_here not in {Supply.NONE} else "",
         supply=unit.get_supply_display(),
     )
 
@@ -243,6 +307,8 @@ def for_sale():
     """Listings on show, newest first, with what their cards need."""
     return (
         Listing.objects.filter(status=Listing.Status.LIVE)
+        # What is being looked at again is not for sale, at once.
+        .filter(unit__state=State.MOVING)
         .select_related("unit__model")
         .prefetch_related("unit__photos", "unit__grades")
         .order_by("-published_at", "-id")

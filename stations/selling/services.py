@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.db import transaction
 
 from core.buying.odds import Outcome
+from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
 from core.selling.grade import Grade
 from core.selling.listing import blocks, write_listing
@@ -162,6 +163,8 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
     listing = Listing.objects.select_for_update().filter(unit=unit).select_related("channel").first()
     if listing is None or listing.status != Listing.Status.LIVE:
         raise Refused("It is not on offer; only what is listed can be sold.")
+    if blocked := selectors.blocks_of(unit):
+        raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
     if price <= 0:
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:
@@ -204,7 +207,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
             model_id=unit.model_id,
             sold_on=clock.today(),
             grade=given.grade if given else "untested",
-            completeness=100 if percent is None else percent,
+            completeness=USUAL_COMPLETENESS if percent is None else percent,
             price=price,
             channel=listing.channel.name,
             own=True,

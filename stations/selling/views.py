@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 
 from core.flow.stage import Station
 from core.selling.grade import Grade
+from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
 from stations.people import shop
 from stations.people.editing import attempt, press
@@ -59,6 +60,7 @@ def _page(request, row, **given):
         "floor": floor,
         "blocks": selectors.blocks_with_pages(row),
         "sale": sale,
+        "facts": bench_facts(row),
         "chart": price_chart(band, float(floor) if floor is not None else None) if band else None,
         "price_form": PriceForm(
             instance=listing, initial={"asking": listing.asking or (band.likely if band else None)}
@@ -177,15 +179,22 @@ def shop_unit(request, number):
     )
     settings = shop.settings()
     photos = list(listing.unit.photos.all())
-    data = json_ld(request, listing, settings, photos)
-    context = {"listing": listing, "unit": listing.unit, "shop": settings, "photos": photos, "json_ld": data}
+    held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(listing.unit))
+    data = json_ld(request, listing, settings, photos, held)
+    context = {
+        "held": held,
+        "listing": listing,
+        "unit": listing.unit,
+        "shop": settings,
+        "photos": photos,
+        "json_ld": data,
+    }
     return render(request, "selling/shop_unit.html", context)
 
 
-def json_ld(request, listing, settings, photos):
-    """Product and Offer of schema.org; refurbished, used or damaged by what the record proves."""
-    given = selectors.grade_set(listing.unit)
-    grade = Grade(given.grade) if given else Grade.UNTESTED
+def json_ld(request, listing, settings, photos, held=False):
+    """Product and Offer of schema.org; refurbished, used or damaged by what the record proves now."""
+    grade = selectors.graded_now(listing.unit).grade
     condition = {Grade.PARTS: "DamagedCondition", Grade.UNTESTED: "UsedCondition"}.get(grade, "RefurbishedCondition")
     sold = listing.status == Listing.Status.SOLD
     product = {
@@ -200,7 +209,7 @@ def json_ld(request, listing, settings, photos):
             "@type": "Offer",
             "price": str(listing.asking),
             "priceCurrency": settings.currency,
-            "availability": f"https://schema.org/{'SoldOut' if sold else 'InStock'}",
+            "availability": f"https://schema.org/{'SoldOut' if sold else 'OutOfStock' if held else 'InStock'}",
             "itemCondition": f"https://schema.org/{condition}",
             "url": request.build_absolute_uri(),
             "seller": {"@type": "Organization", "name": settings.name},

@@ -3,6 +3,7 @@ from decimal import Decimal
 from django import forms
 from django.forms import BaseFormSet, formset_factory
 
+from core.safety import Hazard
 from stations.people.forms import VersionedForm, date_input
 from stations.workshop.models import Job, StockItem
 from stations.workshop.taking_apart import Kept
@@ -17,6 +18,7 @@ class JobForm(VersionedForm):
             "estimate_minutes",
             "finding",
             "reversible",
+            "involves",
             "visible_modern",
             "temporary",
             "temporary_reason",
@@ -26,8 +28,18 @@ class JobForm(VersionedForm):
             "decision",
             "override_reason",
         ]
-        widgets = {"waiting_until": date_input()}
+        widgets = {
+            "waiting_until": date_input(),
+            "reversible": forms.Select(choices=[("", "not said"), ("true", "yes"), ("false", "no")]),
+        }
         error_messages = {"title": {"required": "Say what is to be done."}}
+
+    involves = forms.MultipleChoiceField(
+        label="What it involves",
+        required=False,
+        choices=[(hazard.value, hazard.label) for hazard in Hazard],
+        widget=forms.CheckboxSelectMultiple,
+    )
 
     def __init__(self, *args, unit, **kwargs):
         super().__init__(*args, **kwargs)
@@ -57,8 +69,11 @@ class MinutesForm(forms.Form):
 
 class DoneForm(forms.Form):
     result = forms.CharField(
-        label="What came of it", max_length=200, error_messages={"required": "Say in a few words what came of it."}
+        label="What came of it, for us",
+        max_length=200,
+        error_messages={"required": "Say in a few words what came of it."},
     )
+    publish_result = forms.BooleanField(label="these words may be told to buyers", required=False)
     original_kept = forms.CharField(label="Where the original part is kept", max_length=80, required=False)
 
 
@@ -76,7 +91,7 @@ class StockForm(forms.ModelForm):
 
     class Meta:
         model = StockItem
-        fields = ["name", "condition", "drawer", "modern"]
+        fields = ["name", "condition", "drawer", "modern", "keeps_data"]
         error_messages = {"name": {"required": "Say what part it is."}}
 
     def _get_validation_exclusions(self):
@@ -95,6 +110,7 @@ class KeptForm(forms.Form):
     quantity = forms.IntegerField(
         label="How many", min_value=1, max_value=1000, initial=1, error_messages={"min_value": "At least one."}
     )
+    keeps_data = forms.BooleanField(label="storage that may hold data", required=False)
     worth = forms.DecimalField(
         label="Worth each",
         min_value=Decimal(0),

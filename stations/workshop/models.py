@@ -24,6 +24,7 @@ class StockItem(Versioned):
     drawer = models.CharField(max_length=20, blank=True)
     quantity = models.PositiveIntegerField(default=0, editable=False)
     modern = models.BooleanField("modern part, not of the machine’s time", default=False)
+    keeps_data = models.BooleanField("used storage: may hold somebody’s data", default=False)
 
     class Meta:
         ordering = ["name"]
@@ -45,7 +46,8 @@ class Job(Versioned):
     estimate_minutes = models.PositiveSmallIntegerField(
         "hands-on minutes, about", default=20, validators=[MinValueValidator(1, "At least a minute.")]
     )
-    reversible = models.BooleanField("can be undone", default=True)
+    reversible = models.BooleanField("can it be undone?", null=True, blank=True)
+    involves = models.JSONField("what it involves", default=list, blank=True)
     visible_modern = models.BooleanField("leaves a modern part in sight", default=False)
     finding = models.ForeignKey(
         Finding,
@@ -60,6 +62,7 @@ class Job(Versioned):
     waiting_until = models.DateField("until about", null=True, blank=True)
     decision = models.CharField("decision wanted", max_length=140, blank=True)
     result = models.CharField(max_length=200, blank=True)
+    publish_result = models.BooleanField("may be told to buyers", default=False)
     original_kept = models.CharField("where the original part is kept", max_length=80, blank=True)
     temporary = models.BooleanField("temporary fix", default=False)
     temporary_reason = models.CharField("why only temporary", max_length=160, blank=True)

@@ -9,7 +9,7 @@ from core.workshop import jobs as rules
 from core.workshop.costing import issue_cost, labour_cost
 from core.workshop.jobs import NEEDS_RETEST, JobKind
 from stations.bench.models import TestRun
-from stations.intake import stages
+from stations.intake import busy, dealt_with, stages
 from stations.intake.models import Finding, Unit
 from stations.intake.services import settle_finding
 from stations.ledger.models import Account, Kind
@@ -56,8 +56,11 @@ def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> No
 
 
 @transaction.atomic
-def finish_job(person: Person, job: Job, result: str, original_kept: str = "") -> None:
-    """Close a job: its clock stops, the finding it was for is resolved, and what it calls for next is named."""
+def finish_job(person: Person, job: Job, result: str, original_kept: str = "", publish_result: bool = False) -> None:
+    """Close a job: its clock stops, the finding it was for is resolved, and what it calls for next is named.
+
+    What came of it is for colleagues, unless it is chosen to be told to buyers.
+    """
     require(person, Role.TECHNICIAN, to="finish a job")
     job = Job.objects.select_for_update().select_related("unit", "finding").get(pk=job.pk)
     if not job.is_open:
@@ -65,10 +68,16 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "") -
     for running in job.labour.filter(ended_at=None):
         _stop(running)
     Job.objects.filter(pk=job.pk).update(
-        done_at=clock.now(), result=result, original_kept=original_kept, waiting_for="", waiting_until=None, decision=""
+        done_at=clock.now(),
+        result=result,
+        publish_result=publish_result,
+        original_kept=original_kept,
+        waiting_for="",
+        waiting_until=None,
+        decision="",
     )
     if job.finding and job.finding.status == Finding.Status.OPEN and not job.temporary:
-        settle_finding(person, job.finding, Finding.Status.RESOLVED)
+        settle_finding(person, job.finding, Finding.Status.RESOLVED, result)
     kind = "Temporary fix" if job.temporary else "Job done"
     history.record(person, UNIT, job.unit_id, f"{kind}: {job.title}{'; ' + result if result else ''}")
     stages.refresh(job.unit)
@@ -109,7 +118,11 @@ def stock_part(person: Person, part: dict, quantity: int, paid: Decimal) -> Stoc
     """
     require(person, Role.TECHNICIAN, Role.BUYER, to="add stock")
     known = {name: part[name] for name in ("name", "condition")}
-    item, _ = StockItem.objects.get_or_create(**known, defaults={"drawer": part["drawer"], "modern": part["modern"]})
+    keeps_data = part.get("keeps_data", False)
+    first = {"drawer": part["drawer"], "modern": part["modern"], "keeps_data": keeps_data}
+    item, made = StockItem.objects.get_or_create(**known, defaults=first)
+    if keeps_data and not made:
+        StockItem.objects.filter(pk=item.pk).update(keeps_data=True)
     buy_stock(person, item, quantity, paid)
     return item
 
@@ -139,6 +152,9 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
     issue = PartIssue.objects.create(
         job=job, item=item, quantity=quantity, cost=cost, posting=posting, when=clock.now(), who=person
     )
+    if item.keeps_data:
+        # Whatever was sanitised before: this storage was not, and it may hold somebody’s data.
+        Unit.objects.filter(pk=job.unit_id).update(storage_added_at=clock.now())
     history.record(person, UNIT, job.unit_id, f"Fitted {quantity} × {item.name}, {cost}")
     stages.refresh(job.unit)
     return issue
@@ -217,7 +233,7 @@ def _check_approach(person: Person, unit: Unit, data: dict) -> None:
     if not unit.approach or "kind" not in data:
         return
     said = rules.refusal(
-        Approach(unit.approach), JobKind(data["kind"]), data.get("reversible", True), data.get("visible_modern", False)
+        Approach(unit.approach), JobKind(data["kind"]), data.get("reversible"), data.get("visible_modern", False)
     )
     if not said:
         return
@@ -237,7 +253,10 @@ def _check_temporary(data: dict) -> None:
 
 @stages.register
 def workshop_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """Open jobs, what they wait for, and whether work was done since the last test: two queries for all."""
+    """Open jobs, what they wait for, and whether work was done since the last test: three queries for all.
+
+    A repair, an upgrade or a part exchanged since takes away what was proven: the machine is another one.
+    """
     ids = [unit.pk for unit in units]
     last_run = {}
     for unit_id, started in (
@@ -257,4 +276,24 @@ def workshop_stage_facts(units: list[Unit]) -> dict[int, dict]:
             known["waiting_for"] = known["waiting_for"] or (job.waiting_for and f"{job.waiting_for}{until}")
         elif JobKind(job.kind) in NEEDS_RETEST and job.unit_id in last_run and job.done_at > last_run[job.unit_id]:
             known["retest_after"] = job.title
+            known.setdefault("not_proven", []).append(f"worked on since: {job.title}")
+    parts = PartIssue.objects.filter(job__unit_id__in=ids, job__kind__in=NEEDS_RETEST).order_by("id")
+    for unit_id, name, fitted, back in parts.values_list("job__unit_id", "item__name", "when", "returned_at"):
+        moved = max(fitted, back) if back else fitted
+        if unit_id in last_run and moved > last_run[unit_id]:
+            words = f"part {'taken out' if back else 'exchanged'} since: {name}"
+            facts.setdefault(unit_id, {}).setdefault("not_proven", []).append(words)
     return facts
+
+
+@busy.register
+def jobs_going_on(unit: Unit) -> str:
+    count = unit.jobs.filter(done_at=None).count()
+    return f"{count} {'job is' if count == 1 else 'jobs are'} open" if count else ""
+
+
+@dealt_with.register
+def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
+    """Jobs that were finished since, for good."""
+    rows = unit.jobs.filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
+    return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows]

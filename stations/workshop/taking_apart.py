@@ -9,7 +9,7 @@ from django.db import transaction
 from core.buying.odds import Outcome
 from core.buying.share import Basis, ShareLine, share_cost
 from stations.buying.plans import turned_out
-from stations.intake import stages
+from stations.intake import busy, stages
 from stations.intake.models import Unit
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
@@ -32,6 +32,7 @@ class Kept:
     drawer: str
     quantity: int
     worth: Decimal
+    keeps_data: bool = False
 
 
 def shares(unit: Unit, parts: Sequence[Kept]) -> tuple[Decimal, tuple[Decimal, ...]]:
@@ -52,13 +53,12 @@ def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[Recove
         raise Refused(f"It is {unit.get_stage_display()}; it can’t be taken apart.")
     if unit.approach != "donor":
         raise Refused("Only a donor is taken apart. Change the approach first, with a reason.")
-    if unit.jobs.filter(done_at=None).exists():
-        raise Refused("A job on it is still open. Finish it first.")
+    busy.refuse(unit, "It can’t be taken apart")
     if not parts:
         raise Refused("Name at least one part that is kept; if nothing is, write the unit off.")
     _, amounts = shares(unit, parts)
     kept = [_keep(person, unit, part, amount) for part, amount in zip(parts, amounts, strict=True)]
-    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now())
+    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), taken_apart_at=clock.now())
     turned_out(unit.line, unit.number, Outcome.PARTS)
     words = ", ".join(str(part) for part in kept)
     history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
@@ -71,7 +71,9 @@ def _keep(person: Person, unit: Unit, part: Kept, amount: Decimal) -> RecoveredP
         name=part.name, condition=part.condition, defaults={"drawer": part.drawer}
     )
     item = StockItem.objects.select_for_update().get(pk=item.pk)
-    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + part.quantity)
+    # A drawer with one piece that may hold data is treated as if all of them might.
+    keeps_data = item.keeps_data or part.keeps_data
+    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + part.quantity, keeps_data=keeps_data)
     legs = [
         Leg(Account.UNIT, unit.pk, Kind.PART_RECOVERED, -amount, unit.lot_id),
         Leg(Account.STOCK, item.pk, Kind.PART_RECOVERED, amount),

@@ -5,6 +5,9 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.flow.stage import Station
+from core.safety import Hazard, said
+from stations.bench import power
+from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
 from stations.people.editing import attempt, press
@@ -50,7 +53,15 @@ def take_apart(request, number):
 
         if request.POST.get("do") == "keep" and (leads_to := attempt(request, form, act)):
             return redirect(leads_to)
-    context = {"unit": row, "form": form, "parts": parts, "shown": shown}
+    context = {
+        "unit": row,
+        "form": form,
+        "parts": parts,
+        "shown": shown,
+        "facts": bench_facts(row),
+        "charges": power.charges_of(row),
+        "charged": power.charged_words(row),
+    }
     return render(request, "workshop/take_apart.html", context)
 
 
@@ -71,6 +82,9 @@ def _job_page(request, row, **given):
         "done": DoneForm(),
         "issues": row.issues.select_related("item", "who"),
         "labour": row.labour.select_related("person"),
+        "job_cautions": cautions_of(row),
+        "charges": power.charges_of(row.unit),
+        "charged": power.charged_words(row.unit) if row.is_open else "",
         **given,
     }
     return render(request, "workshop/job.html", context)
@@ -88,6 +102,11 @@ def change(request, pk):
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
     return render(request, "workshop/job_form.html", {"job": row, "unit": row.unit, "form": form})
+
+
+def cautions_of(job: Job) -> tuple[str, ...]:
+    """The cautions that fit this very job: what it was said to involve."""
+    return said(Hazard(name) for name in job.involves if name in set(Hazard))
 
 
 def _posted(request, pk, form, act, name):
@@ -121,7 +140,7 @@ def minutes(request, pk):
 @require_POST
 def done(request, pk):
     def act(row, data):
-        services.finish_job(request.user, row, data["result"], data["original_kept"])
+        services.finish_job(request.user, row, data["result"], data["original_kept"], data["publish_result"])
 
     return _posted(request, pk, DoneForm(request.POST), act, "done")
 

@@ -4,7 +4,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.bench.checks import LIBRARY, Battery, BenchFacts, Limits, Supply
+from core.bench.check_library import LIBRARY
+from core.bench.checks import Battery, BenchFacts, Limits, Supply
 from core.bench.plan import OPENS, Outcome, Standing, complete, compose, ladder, refusal
 from core.bench.verdict import Accuracy, Verdict, judge, suspicious_scale
 
@@ -39,19 +40,20 @@ class ThePlan(TestCase):
         self.assertNotIn("safe-earth", codes(supply=Supply.EXTERNAL_AC))
         self.assertIn("safe-supply", codes(supply=Supply.SWITCHING))
         self.assertNotIn("safe-supply", codes(supply=Supply.LINEAR))
+        self.assertIn("safe-linear", codes(supply=Supply.LINEAR))
 
     @given(FACTS)
     def test_making_safe_comes_before_first_power(self, facts):
         order = [check.code for check in compose(facts)]
         for check in compose(facts):
             if check.safety:
-                self.assertLess(order.index(check.code), order.index("power-first"))
+                self.assertLess(order.index(check.code), order.index("power-first"), check.code)
 
     def test_codes_are_unique(self):
         self.assertEqual(len({check.code for check in LIBRARY}), len(LIBRARY))
 
     def test_every_hazard_step_carries_its_caution(self):
-        self.assertTrue(all(check.caution for check in LIBRARY if check.safety))
+        self.assertTrue(all(check.cautions for check in LIBRARY if check.safety))
 
 
 class Gates(TestCase):
@@ -86,7 +88,7 @@ class Gates(TestCase):
         self.assertIn("earth", by_code["power-first"].locked_by)
 
     def test_a_gate_is_not_skipped(self):
-        rungs = ladder(compose(BenchFacts(Supply.NONE)), {"look-case": Outcome.PASS})
+        rungs = ladder(compose(BenchFacts(Supply.NONE, Battery.NONE)), {"look-case": Outcome.PASS})
         self.assertIn("can’t be skipped", refusal(rungs, "cold-5v", Outcome.SKIP))
         self.assertEqual(refusal(rungs, "cold-5v", Outcome.WAIVED), "")
         self.assertIn("not on the plan", refusal(rungs, "safe-tube", Outcome.PASS))

@@ -18,13 +18,15 @@ from core.bench.assurance import (
     fix_standing,
     how_sure,
 )
-from core.bench.checks import LIBRARY, BenchFacts, Supply, as_data, from_data
+from core.bench.check_library import LIBRARY
+from core.bench.checks import Battery, BenchFacts, Supply, as_data, from_data
 from core.bench.comparison import compare
 from core.bench.conditions import ConditionError, holds
 from core.bench.electrics import Cell, contact_ohms, discharge_seconds, load_line, make_up
 from core.bench.fault_library import LOADS, SHORT, SYMPTOMS, off_load
 from core.bench.markings import MarkingError, Suspicion, nearest_preferred, read_bands, read_capacitor, screen
 from core.bench.suspects import Action, KnownGood, Suspect, after, entropy, halving, next_actions, priors, verdict
+from core.safety import Hazard
 
 D = Decimal
 SYMPTOM = st.sampled_from(SYMPTOMS[:-1])
@@ -46,7 +48,8 @@ class TheLibrary(TestCase):
         for symptom in SYMPTOMS:
             for action in symptom.actions:
                 if "scope" in action.words or "running" in action.words or "presets" in action.words:
-                    self.assertTrue(action.caution, action.code)
+                    self.assertIn(Hazard.LIVE, action.hazards, action.code)
+                self.assertEqual(len(action.cautions), len(action.hazards) + bool(action.caution))
 
     def test_codes_raise_suspects_that_are_there(self):
         known = {s.code for symptom in SYMPTOMS for s in symptom.suspects}
@@ -195,7 +198,7 @@ class MarkingsAndSums(TestCase):
         for bands in (["red"], ["gold", "red", "red"], ["red", "red", "red", "black"], ["pink"] * 4):
             with self.subTest(bands), self.assertRaises(MarkingError):
                 read_bands(bands)
-        for code in ("", "abc", "109", "104Z", "00"):
+        for code in ("", "abc", "1099", "104X", "00"):
             with self.subTest(code), self.assertRaises(MarkingError):
                 read_capacitor(code)
 
@@ -248,7 +251,7 @@ class MarkingsAndSums(TestCase):
 
 
 class Conditions(TestCase):
-    FACTS = BenchFacts(Supply.LINEAR, drives=2).named
+    FACTS = BenchFacts(Supply.LINEAR, Battery.NONE, picture_tube=False, drives=2).named
 
     def test_parts_are_read_and_all_must_hold(self):
         for condition, wanted in (

@@ -24,6 +24,8 @@ FACTS = st.builds(
     run_complete=st.booleans(),
     failed=LISTS,
     safety_hold=WORDS,
+    sell_as_is=st.booleans(),
+    not_proven=LISTS,
     retest_after=WORDS,
     open_jobs=LISTS,
     waiting_for=WORDS,
@@ -74,6 +76,22 @@ class Standings(TestCase):
         ):
             stands = standing(facts)
             self.assertEqual((stands.stage, stands.state), (stage, state), facts)
+
+    @given(FACTS)
+    def test_a_safety_hold_outranks_whatever_could_hide_it(self, facts):
+        stands = standing(facts)
+        gone = stands.stage in {Stage.SCRAPPED, Stage.RETURNED, Stage.CLOSED, Stage.SENT}
+        if facts.safety_hold and not gone:
+            self.assertEqual(stands.state, State.HOLD)
+            self.assertIn(facts.safety_hold, stands.reason)
+            self.assertGreater(stands.minutes, 0)
+        else:
+            self.assertIsNot(stands.state, State.HOLD)
+
+    def test_sold_as_it_stands_leads_to_selling(self):
+        for known in ({}, MIDWAY, MIDWAY | {"failed": ["Picture"]}):
+            stands = standing(FlowFacts(**({"assessed": True} | known), sell_as_is=True))
+            self.assertEqual((stands.station, stands.state), (Station.SELLING, State.MOVING), known)
 
     def test_a_fix_is_not_trusted_until_tested(self):
         stands = standing(FlowFacts(**MIDWAY, run_complete=True, retest_after="solder joint"))

@@ -65,7 +65,7 @@ class Crossing(TestCase):
 
     def test_by_hand(self):
         rates = {"SEK": Decimal("11.20"), "GBP": Decimal("0.85")}
-        self.assertEqual(cross_rate(rates, "SEK", "EUR"), Decimal("0.089286"))
+        self.assertEqual(cross_rate(rates, "SEK", "EUR"), Decimal("0.0892857"))
         self.assertEqual(cross_rate(rates, "EUR", "GBP"), Decimal("0.850000"))
         self.assertEqual(cross_rate(rates, "GBP", "SEK"), Decimal("13.176471"))
         self.assertIsNone(cross_rate(rates, "XTS", "EUR"))

@@ -10,7 +10,7 @@ from core.selling.listing import BlockKind, ListingFacts, blocks, write_listing
 from core.selling.price import Comparable, SellingTerms, fee_on, floor_price, price_band, tax_within
 
 D = Decimal
-PERFECT = GradeEvidence(14, 14, 0, run_complete=True, soaked=True, cosmetics=96, completeness=100)
+PERFECT = GradeEvidence(14, 14, 0, run_complete=True, soaked=True, cosmetics=96, completeness=100, works_tried=8)
 EVIDENCE = st.builds(
     GradeEvidence,
     steps_total=st.just(10),
@@ -18,7 +18,10 @@ EVIDENCE = st.builds(
     steps_failed=st.integers(0, 3),
     run_complete=st.booleans(),
     soaked=st.booleans(),
-    cosmetics=st.integers(0, 100),
+    cosmetics=st.none() | st.integers(0, 100),
+    works_tried=st.integers(0, 6),
+    not_proven=st.sampled_from([(), ("a start failed",)]),
+    times_waived=st.sampled_from([(), ("soak",)]),
     completeness=st.none() | st.integers(0, 100),
     not_original=st.integers(0, 4),
     temporary_fixes=st.integers(0, 2),
@@ -44,6 +47,10 @@ class Grades(TestCase):
             ({"safety_failed": True}, Grade.PARTS),
             ({"run_complete": False}, Grade.C),
             ({"donor": True}, Grade.PARTS),
+            ({"not_proven": ("a start failed since",)}, Grade.D),
+            ({"times_waived": ("soak",)}, Grade.C),
+            ({"cosmetics": None}, Grade.C),
+            ({"completeness": None}, Grade.C),
         ):
             result = grade(replace(PERFECT, **change))
             self.assertEqual(result.grade, expected, change)
@@ -56,12 +63,15 @@ class Grades(TestCase):
     def test_never_better_than_its_weakest_proof(self, evidence):
         result = grade(evidence)
         self.assertEqual(result, grade(evidence))
+        if result.grade is Grade.UNTESTED:
+            self.assertEqual(evidence.works_tried, 0)
+            return
         for cap in result.caps:
             self.assertGreaterEqual(LADDER.index(result.grade), LADDER.index(cap.grade))
 
     @given(EVIDENCE)
     def test_one_more_pass_never_lowers_it(self, evidence):
-        assume(evidence.steps_passed < 10)
+        assume(evidence.steps_passed < 10 and grade(evidence).grade is not Grade.UNTESTED)
         better = grade(replace(evidence, steps_passed=evidence.steps_passed + 1))
         self.assertLessEqual(LADDER.index(better.grade), LADDER.index(grade(evidence).grade))
 
@@ -141,7 +151,8 @@ class Listings(TestCase):
             ({"asking": None}, BlockKind.PRICE),
             ({"asking": D(70)}, BlockKind.PRICE),
             ({"photo_count": 1}, BlockKind.PHOTOS),
-            ({"data_on_board": True}, BlockKind.DATA),
+            ({"may_hold_data": "its storage was not sanitised"}, BlockKind.DATA),
+            ({"stale": "a start failed on 12 Mar"}, BlockKind.GRADE),
             ({"safety_hold": "leak"}, BlockKind.SAFETY),
             ({"temporary_fixes": ["bridge"]}, BlockKind.TEMPORARY),
         ):
@@ -151,9 +162,17 @@ class Listings(TestCase):
         self.assertEqual(self.kinds(asking=D(70), below_floor_reason="clearing out"), [])
 
     def test_for_parts_may_hold_a_temporary_fix(self):
-        self.assertEqual(
-            self.kinds(grade=Grade.PARTS, temporary_fixes=["bridge"], proven=False, safety_hold="leak"), []
-        )
+        self.assertEqual(self.kinds(grade=Grade.PARTS, temporary_fixes=["bridge"], proven=False), [])
+
+    def test_nothing_on_hold_is_listed_not_even_for_parts(self):
+        self.assertEqual(self.kinds(grade=Grade.PARTS, safety_hold="leak"), [BlockKind.SAFETY])
+
+    def test_as_it_stands_may_be_offered_unproven_and_says_so(self):
+        self.assertEqual(self.kinds(proven=False, as_it_stands=True), [])
+        title, text = write_listing(replace(self.READY, proven=False, as_it_stands=True, failed=["picture"]))
+        self.assertIn("as it stands", title)
+        self.assertNotIn("tested", title)
+        self.assertIn("Sold as it stands", text)
 
     def test_says_only_what_was_recorded(self):
         title, text = write_listing(

@@ -31,7 +31,7 @@ REFUSED = (
     (Kind.PART, "104K; lots", "Type a number in F"),
     (Kind.PART, "104K; 5 V", "read in F"),
     (Kind.PART, "gold red red; 5", "other end"),
-    (Kind.PART, "109; 5n", "power"),
+    (Kind.PART, "1099; 5n", "as printed"),
     (Kind.CELLS, "three nimh; 3.6; charger", "How many cells"),
     (Kind.CELLS, "3 plutonium; 3.6; charger", "Kinds are NiCd"),
     (Kind.CELLS, "3 nimh; 3.6; perhaps", "no charger"),

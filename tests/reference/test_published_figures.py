@@ -3,7 +3,7 @@
 from decimal import Decimal
 from unittest import TestCase
 
-from core.bench.checks import LIBRARY
+from core.bench.check_library import LIBRARY
 from core.bench.more_checks import AT_HAND
 from core.buying.share import ShareLine
 from core.selling.price import SellingTerms, floor_price, tax_within

@@ -14,6 +14,7 @@ from demo.days import Hand
 from stations.buying import services as buying
 from stations.buying.models import Lot
 from stations.intake import services as intake
+from stations.intake import settling
 from stations.intake.models import ExpectedItem, MachineModel, Unit
 from stations.people.models import Person, PersonRole, Role
 from stations.people.refusals import Refused
@@ -83,6 +84,8 @@ def fill_shop(target) -> None:
         battery="lithium",
         picture_tube=True,
         drives=1,
+        keyboard=True,
+        keeps_data=True,
         photos_wanted=1,
     )
     ExpectedItem.objects.create(model=target.model, name="keyboard", weight=4)
@@ -113,7 +116,7 @@ class ShopTest(TestCase):
     def proven(self) -> Unit:
         unit = self.assessed()
         self.hand().test(unit)
-        intake.clear_data(self.owner, unit, "clear")
+        settling.clear_data(self.owner, unit, "clear", "read back, all noughts")
         return Unit.objects.get(pk=unit.pk)
 
     def listed(self, asking: str = "150") -> Unit:

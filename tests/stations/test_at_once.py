@@ -13,6 +13,7 @@ from stations.buying import services as buying
 from stations.buying.models import Lot, TurnedOut
 from stations.buying.sharing import share_lot
 from stations.intake import services as intake
+from stations.intake import settling
 from stations.intake.models import Finding, Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
@@ -75,7 +76,7 @@ class AtTheSameMoment(AtOnce):
 
     def test_a_unit_is_written_off_once(self):
         (unit,) = self.receive()
-        self.together(*[lambda: intake.write_off(self.owner, unit, "crushed")] * 2)
+        self.together(*[lambda: settling.write_off(self.owner, unit, "crushed")] * 2)
         self.assertEqual(self.again(unit).stage, "scrapped")
         self.assertEqual(balance(Account.UNIT, unit.pk), 0)
         self.assertEqual(complaints(), [])

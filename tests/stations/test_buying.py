@@ -10,7 +10,7 @@ from stations.books.selectors import complaints
 from stations.buying import charges, rates, sharing
 from stations.buying import services as buying
 from stations.buying.models import ChargeShare, ExchangeRate, Lot
-from stations.intake import services as intake
+from stations.intake import settling
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance, balances, by_kind
 from stations.people.refusals import NotAllowed, Refused, StaleEdit
@@ -68,7 +68,7 @@ class SharingAgain(ShopTest):
         sold = self.listed()
         selling.sell(self.seller, sold, D(150), "a reader", D(9))
         other, gone = self.receive(2)
-        intake.write_off(self.owner, gone, "rust")
+        settling.write_off(self.owner, gone, "rust")
         lines = list(self.lot.lines.all())
         lot = self.lot_again()
         shown = sharing.shares_on(lot, lines, charges.current(lot), Basis.COUNT).shares
@@ -85,7 +85,7 @@ class SharingAgain(ShopTest):
     def test_nothing_left_is_nothing_to_share(self):
         self.other_line.delete()
         for unit in self.receive(3):
-            intake.write_off(self.owner, unit, "rust")
+            settling.write_off(self.owner, unit, "rust")
         with self.assertRaisesRegex(Refused, "nothing is left to share"):
             buying.share_lot(self.owner, self.lot, Basis.COUNT)
 

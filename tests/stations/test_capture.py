@@ -83,9 +83,11 @@ class SavedAsOneGoes(PageTest):
 
     def test_what_is_to_be_imaged_is_not_cleared_before(self):
         Unit.objects.filter(pk=self.unit.pk).update(data_keep=True, data_on_board=True)
-        there = reverse("intake:decide", args=[self.unit.number, "sanitise"])
-        self.assertContains(self.client.post(there, {"how": "clear"}, follow=True), "to be imaged first")
-        self.client.post(there, {"how": "clear", "imaged": "yes"})
+        self.unit = self.hand().assess(self.unit, data_on_board=True)
+        there = reverse("intake:act", args=[self.unit.number, "sanitise"])
+        sent = {"how": "clear", "verified": "read back"}
+        self.assertContains(self.client.post(there, sent), "to be imaged first", status_code=422)
+        self.client.post(there, sent | {"imaged": "yes"})
         self.assertIsNotNone(self.again(self.unit).data_cleared_at)
 
     def test_a_finding_in_two_presses(self):
@@ -122,6 +124,9 @@ class LikeTheLast(PageTest):
             dict(second.contents.values_list("name", "presence")), {"keyboard": "present", "mouse": "missing"}
         )
         self.assertFalse(second.findings.exists())
+        with self.assertRaisesRegex(Refused, "its looks"):
+            intake.finish_intake(self.owner, second)
+        self.post("intake:looked-over", [second.number])
         intake.finish_intake(self.owner, second)
 
     def test_viewers_only_look(self):
@@ -157,7 +162,7 @@ class ReadOffAUnit(PageTest):
             ("signal", "15,7 60", "525 lines"),
             ("variant", "1501", "220–240 V"),
             ("adapter", "9 V AC 1 A", "never swap them"),
-            ("adapter", "9 V DC 2 A centre minus", "may be used"),
+            ("adapter", "9 V DC 2 A centre minus", "May be used"),
         ):
             with self.subTest(kind):
                 self.assertContains(self.look(kind, typed), words)

@@ -8,7 +8,7 @@ from PIL import Image
 
 from core.intake.approach import Approach
 from stations.buying import services as buying
-from stations.intake import photographs, photos
+from stations.intake import photographs, photos, settling
 from stations.intake import services as intake
 from stations.intake.models import Finding, Photo
 from stations.ledger.models import Account
@@ -60,7 +60,7 @@ class Receiving(ShopTest):
 class Capturing(ShopTest):
     def test_intake_is_finished_only_when_all_is_recorded(self):
         (unit,) = self.receive()
-        with self.assertRaisesRegex(Refused, "what it is, completeness, approach"):
+        with self.assertRaisesRegex(Refused, "what it is, completeness, its looks, approach"):
             intake.finish_intake(self.owner, unit)
         unit = self.hand().assess(unit)
         self.assertEqual((unit.stage, unit.station), ("assessed", "bench"))
@@ -71,7 +71,12 @@ class Capturing(ShopTest):
         self.assertEqual(self.again(unit).state, "hold")
         with self.assertRaisesRegex(Refused, "never patina"):
             intake.settle_finding(self.owner, finding, "patina")
-        intake.settle_finding(self.owner, finding, "resolved")
+        with self.assertRaisesRegex(Refused, "what was done"):
+            intake.settle_finding(self.owner, finding, "resolved")
+        with self.assertRaisesRegex(Refused, "Nothing on record"):
+            intake.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
+        photographs.add_photos(self.owner, unit, [picture()])
+        intake.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
         self.assertEqual(self.again(unit).state, "move")
         self.assertEqual(Finding.objects.get().status, "resolved")
 
@@ -201,16 +206,16 @@ class LeavingTheLine(ShopTest):
     def test_a_write_off_is_a_loss_of_the_lot(self):
         (unit,) = self.receive()
         with self.assertRaises(NotAllowed):
-            intake.write_off(self.technician, unit, "rust")
-        intake.write_off(self.owner, unit, "rust")
+            settling.write_off(self.technician, unit, "rust")
+        settling.write_off(self.owner, unit, "rust")
         self.assertEqual(balance(Account.UNIT, unit.pk), 0)
         self.assertEqual(balance(Account.LOSS, unit.pk), Decimal("39.40"))
-        with self.assertRaisesRegex(Refused, "already"):
-            intake.write_off(self.owner, unit, "rust")
+        with self.assertRaisesRegex(Refused, "can’t be done now"):
+            settling.write_off(self.owner, unit, "rust")
 
     def test_parked_and_taken_up_again(self):
         unit = self.assessed()
-        intake.park(self.owner, unit, "no room")
+        settling.park(self.owner, unit, "no room")
         self.assertEqual(self.again(unit).state, "wait")
-        intake.park(self.owner, unit, "")
+        settling.take_up(self.owner, unit)
         self.assertEqual(self.again(unit).stage, "assessed")

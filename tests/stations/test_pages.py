@@ -140,8 +140,9 @@ class BadInput(PageTest):
         for change, field, words in (
             ({"0-how_much": "-5"}, "how_much", "may not be below 0"),
             ({"0-how_much": "a lot"}, "how_much", "Type an amount"),
-            ({"0-how_much": "1.234"}, "how_much", "Two places"),
-            ({"0-how_much": "nan"}, "how_much", "more than the books"),
+            ({"0-how_much": "1.2345"}, "how_much", "Two places"),
+            ({"0-how_much": "1.234"}, "how_much", "1.234 can be 1234 or 1.234"),
+            ({"0-how_much": "nan"}, "how_much", "Type an amount"),
             ({"0-how_much": "118 %"}, "how_much", "from 0 to 100"),
             ({"0-how_much": "18 %"}, "how_much", "not a percentage"),
             ({"0-how_much": "25 to 1000; 20"}, "how_much", "not a percentage"),
@@ -213,7 +214,7 @@ class BadInput(PageTest):
     def test_a_button_that_is_refused_says_why_on_the_page(self):
         (unit,) = self.receive()
         page = self.client.post(reverse("intake:finish", args=[unit.number]), follow=True)
-        self.assertContains(page, "Still to record: what it is, completeness, approach.")
+        self.assertContains(page, "Still to record: what it is, completeness, its looks, approach.")
 
     def test_nonsense_addresses_are_not_found(self):
         for path in ("/W-9999/", "/buying/L-999/", "/bench/W-9999/", "/selling/W-9999/", "/workshop/jobs/9999/"):

@@ -9,6 +9,7 @@ from stations.buying import services as buying
 from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
 from stations.buying.record import Record, odds_for
 from stations.intake import services as intake
+from stations.intake import settling
 from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_pages import PageTest
@@ -154,7 +155,7 @@ class Learning(ShopTest):
         learned = self.odds()
         self.assertEqual((learned.seen, learned.worked), (1, 1))
         self.assertGreater(learned.odds[0], start.odds[0])
-        intake.write_off(self.owner, unit, "dropped")
+        settling.write_off(self.owner, unit, "dropped")
         self.assertEqual(TurnedOut.objects.get().outcome, "worthless")
 
     def test_the_family_learns_from_other_suppliers_and_more_than_other_families_do(self):
@@ -174,7 +175,7 @@ class Learning(ShopTest):
         unit = self.assessed()
         self.hand().test(unit, fail={"fn-picture": "none"})
         self.assertFalse(TurnedOut.objects.exists())
-        self.hand().test(unit)
+        self.hand().wait(days=1).test(unit)
         self.assertEqual(TurnedOut.objects.get().outcome, "repairable")
 
     def test_a_donor_was_only_good_for_parts(self):

@@ -61,7 +61,7 @@ class PricingAndListing(ShopTest):
         unit = self.assessed()
         with self.assertRaises(Refused) as caught:
             selling.publish(self.seller, unit)
-        for words in ("Not proven", "No grade", "No price", "1 photo missing", "not wiped"):
+        for words in ("Not proven", "No grade", "No price", "1 photo missing", "not sanitised"):
             self.assertIn(words, caught.exception.message)
 
     def test_listed_when_nothing_blocks(self):

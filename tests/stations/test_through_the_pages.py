@@ -100,7 +100,7 @@ class Bench(Through):
     def test_a_run_is_begun_failed_taken_over_and_ended(self):
         unit = self.assessed()
         at = [unit.number]
-        self.done(self.post("bench:start", at, cold="no", closed="yes"))
+        self.done(self.post("bench:start", at, warm="yes", closed="yes"))
         run = TestRun.objects.get()
         self.assertEqual((run.cold, run.closed, run.holder), (False, True, self.owner))
         self.says(self.post("bench:unit", at, code="look-case", outcome="fail", reason=""), "Say why.")

@@ -14,7 +14,8 @@ class StartTrial(models.Model):
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="starts")
     when = models.DateTimeField()
-    cold = models.BooleanField(default=False)
+    # By when it last had power; None: nobody can say.
+    cold = models.BooleanField(null=True, default=None)
     closed = models.BooleanField("closed up", default=False)
     passed = models.BooleanField()
     words = models.CharField(max_length=120, blank=True)
@@ -40,6 +41,10 @@ class KnownGood(models.Model):
     stands_in = models.CharField("stands in for", max_length=30)
     place = models.CharField(max_length=40, blank=True)
     verified_on = models.DateField("last shown to be good", null=True, blank=True)
+    shows_colour = models.BooleanField("a screen: shows colour", null=True, blank=True)
+    signals = models.CharField("a screen: signals it shows, with semicolons", max_length=300, blank=True)
+    bad_since = models.DateTimeField("found bad", null=True, blank=True, editable=False)
+    bad_words = models.CharField(max_length=160, blank=True, editable=False)
     uses = models.PositiveIntegerField("used since", default=0, editable=False)
 
     class Meta:
@@ -50,13 +55,20 @@ class KnownGood(models.Model):
 
 
 class FaultCase(models.Model):
-    """One fault of a unit, from its symptom to its cause. `now` holds how likely each suspect is, in library order."""
+    """One fault of a unit, from its symptom to its cause.
+
+    `suspects` are those this unit could have, as [code, words], with the shop's own ones at the end; `start` and `now`
+    hold how likely each is, in that order. `known` says in words what the first odds rest on.
+    """
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="faults")
     symptom = models.CharField(max_length=12, choices=[(s.code, s.words) for s in SYMPTOMS])
     words = models.CharField("what exactly", max_length=160, blank=True)
     family = models.CharField("firmware", max_length=12, blank=True, choices=[(f.code, f.words) for f in FAMILIES])
     code = models.CharField("beeps or code", max_length=12, blank=True)
+    suspects = models.JSONField(null=True)
+    start = models.JSONField(null=True)
+    known = models.JSONField(default=list)
     now = models.JSONField()
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
@@ -84,13 +96,23 @@ class FaultCase(models.Model):
 
 
 class Try(models.Model):
-    """One action and its answer, with the setting of everything that was varied, and where the suspects stood after."""
+    """One action and its answer, with the setting of everything that was varied, and where the suspects stood after.
+
+    `yes` None: it said neither, it went away by itself. One of the shop's own has no `action`; it may point at a
+    suspect, or away from it. `withdrawn_at`: what it rested on was found bad, so it no longer counts.
+    """
 
     case = models.ForeignKey(FaultCase, on_delete=models.PROTECT, related_name="tries")
-    action = models.CharField(max_length=60)
+    action = models.CharField(max_length=60, blank=True)
     words = models.CharField(max_length=160)
-    yes = models.BooleanField()
-    answer = models.CharField(max_length=60)
+    yes = models.BooleanField(null=True)
+    answer = models.CharField(max_length=160)
+    varied = models.CharField("what was varied", max_length=120, blank=True)
+    points_at = models.CharField("points at", max_length=20, blank=True)
+    points_how = models.CharField(max_length=6, blank=True)
+    points_away = models.BooleanField(default=False)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+    withdrawn_why = models.CharField(max_length=160, blank=True)
     setting = models.CharField("with what setting", max_length=120, blank=True)
     known_good = models.ForeignKey(KnownGood, null=True, blank=True, on_delete=models.PROTECT, related_name="tries")
     trust = models.FloatField(default=1.0)

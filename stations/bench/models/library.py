@@ -7,6 +7,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.bench.checks import Group, Kind
+from stations.intake.models import MachineModel
 from stations.people.models import Versioned
 
 
@@ -17,6 +18,9 @@ class BenchCheck(Versioned):
         max_length=20,
         unique=True,
         validators=[RegexValidator(r"^[a-z0-9][a-z0-9-]*$", "Small letters, figures and -.")],
+    )
+    model = models.ForeignKey(
+        MachineModel, null=True, blank=True, on_delete=models.PROTECT, related_name="checks", verbose_name="only for"
     )
     group = models.CharField(max_length=8, choices=[(g.value, g.label) for g in Group])
     title = models.CharField(max_length=60)

@@ -5,7 +5,7 @@ from django.db.models import Q
 
 from core.bench.plan import Outcome
 from core.bench.verdict import Verdict
-from stations.intake.models import Photo, Unit
+from stations.intake.models import Clip, Photo, Unit
 from stations.people.models import Person
 
 
@@ -20,7 +20,7 @@ class TestRun(models.Model):
     number = models.PositiveSmallIntegerField()
     plan = models.JSONField()
     steps = models.JSONField(null=True)
-    cold = models.BooleanField("started from cold", default=True)
+    cold = models.BooleanField("started from cold", null=True, default=None)
     closed = models.BooleanField("closed up", default=False)
     holder = models.ForeignKey(Person, null=True, on_delete=models.PROTECT, related_name="+")
     started_at = models.DateTimeField()
@@ -59,6 +59,8 @@ class StepResult(models.Model):
     instrument = models.CharField(max_length=40, blank=True)
     instrument_range = models.CharField(max_length=20, blank=True)
     points = models.JSONField(null=True)
+    # Whether the unit had power during the step: what was discharged before counts no longer after it.
+    powered = models.BooleanField(default=False)
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 
@@ -106,6 +108,7 @@ class StepNote(models.Model):
     code = models.CharField(max_length=20)
     words = models.CharField(max_length=300, blank=True)
     photo = models.ForeignKey(Photo, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    clip = models.ForeignKey(Clip, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 
@@ -113,8 +116,74 @@ class StepNote(models.Model):
         ordering = ["id"]
         indexes = [models.Index(fields=["run", "code"])]
         constraints = [
-            models.CheckConstraint(condition=~Q(words="") | Q(photo__isnull=False), name="a_note_says_something")
+            models.CheckConstraint(
+                condition=~Q(words="") | Q(photo__isnull=False) | Q(clip__isnull=False), name="a_note_says_something"
+            )
         ]
 
     def __str__(self) -> str:
         return f"{self.code}: {self.words}"
+
+
+class PowerStop(models.Model):
+    """Unplugged and stopped: what was heard, smelt or seen. It holds the unit until somebody has dealt with it."""
+
+    class What(models.TextChoices):
+        NOISE = "noise", "noise"
+        SMELL = "smell", "smell"
+        SMOKE = "smoke", "smoke"
+        SPARK = "spark", "spark or flash"
+        HOT = "hot", "too hot to touch"
+        OTHER = "other", "something else"
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="stops")
+    run = models.ForeignKey(TestRun, null=True, blank=True, on_delete=models.PROTECT, related_name="stops")
+    code = models.CharField(max_length=20, blank=True)
+    what = models.CharField(max_length=6, choices=What)
+    words = models.CharField("what exactly", max_length=200, blank=True)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    ended_at = models.DateTimeField(null=True, blank=True)
+    ended_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    ended_words = models.CharField("what it was and what was done", max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["unit", "ended_at"], name="stop_open")]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(ended_at__isnull=True)
+                | (Q(ended_at__isnull=False) & Q(ended_by__isnull=False) & ~Q(ended_words="")),
+                name="a_stop_is_ended_by_somebody_with_words",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.get_what_display()}{': ' + self.words if self.words else ''}"
+
+
+class Discharge(models.Model):
+    """Something that holds charge was discharged and measured outside a run: before a job, or while finding a fault."""
+
+    class What(models.TextChoices):
+        SUPPLY = "supply", "supply"
+        TUBE = "tube", "picture tube"
+
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="discharges")
+    what = models.CharField(max_length=6, choices=What)
+    volts = models.DecimalField("what was left, V", max_digits=8, decimal_places=3, null=True, blank=True)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["unit", "what", "when"], name="discharge_last")]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(what="tube", volts__isnull=True) | Q(what="supply", volts__isnull=False),
+                name="a_supply_is_measured_a_tube_is_not",
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.get_what_display()} discharged"

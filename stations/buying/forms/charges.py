@@ -1,13 +1,14 @@
 """The charges of a lot, one row each."""
 
 from datetime import date
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 
 from django import forms
 from django.forms import BaseFormSet, formset_factory
 
 from core.buying.landed import Charge, ChargeError, ChargeKind, landed_cost, read_bands
 from core.buying.share import Basis
+from core.quantities import QuantityError, TwoMeanings, read_number
 from stations.buying.charges import bands_text, charges_of
 from stations.buying.forms.fields import currency_code
 from stations.buying.models import Lot
@@ -33,8 +34,8 @@ class ChargeForm(forms.Form):
     rate = forms.DecimalField(
         label="Rate",
         required=False,
-        max_digits=12,
-        decimal_places=6,
+        max_digits=20,
+        decimal_places=12,
         error_messages={"invalid": "Type a rate, for example 1.17."},
     )
     of = forms.MultipleChoiceField(
@@ -64,10 +65,12 @@ class ChargeForm(forms.Form):
                 raise forms.ValidationError(str(problem)) from problem
         percentage = text.endswith("%")
         try:
-            number = Decimal(text.rstrip(" %").replace(",", "."))
-        except InvalidOperation as problem:
+            number = read_number(text.rstrip(" %"))
+        except TwoMeanings as problem:
+            raise forms.ValidationError(str(problem)) from problem
+        except QuantityError as problem:
             raise forms.ValidationError("Type an amount (120.50) or a percentage (18 %).") from problem
-        if not number.is_finite() or number >= LARGEST:
+        if number >= LARGEST:
             raise forms.ValidationError("That is more than the books can hold.")
         if number < 0:
             raise forms.ValidationError("This may not be below 0.")

@@ -40,7 +40,7 @@ class BidPlan(Versioned):
     closes_at = models.DateTimeField("closes", null=True, blank=True)
     currency = models.CharField(max_length=3, default="EUR")
     rate = models.DecimalField(
-        "rate: one unit of it in our currency", max_digits=12, decimal_places=6, default=Decimal(1)
+        "rate: one unit of it in our currency", max_digits=20, decimal_places=12, default=Decimal(1)
     )
     premium_percent = _percent("buyer’s premium, % of price")
     premium_bands = models.CharField("or in bands", max_length=80, blank=True, help_text="25 to 1000; 20 to 5000; 12")

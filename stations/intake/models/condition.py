@@ -65,6 +65,9 @@ class Finding(models.Model):
     words = models.CharField("in words", max_length=120, blank=True)
     photo = models.ForeignKey("Photo", null=True, blank=True, on_delete=models.SET_NULL, related_name="findings")
     status = models.CharField(max_length=8, choices=Status, default=Status.OPEN)
+    settled_words = models.CharField("what was done", max_length=160, blank=True)
+    settled_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    settled_at = models.DateTimeField(null=True, blank=True)
     seen_at = models.DateTimeField()
     seen_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 
@@ -98,6 +101,27 @@ class Photo(models.Model):
 
     def __str__(self) -> str:
         return self.original_name
+
+
+class Clip(models.Model):
+    """A short sound: how a drive spins up, a fan, a beep. Kept under its content hash."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="clips")
+    finding = models.ForeignKey(Finding, null=True, blank=True, on_delete=models.CASCADE, related_name="clips")
+    sha256 = models.CharField(max_length=64)
+    kind = models.CharField(max_length=4, choices=[(k, k) for k in ("wav", "ogg", "mp3", "m4a")])
+    original_name = models.CharField(max_length=120)
+    seconds = models.FloatField()
+    words = models.CharField("what is heard", max_length=160, blank=True)
+    added_at = models.DateTimeField()
+    added_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.CheckConstraint(condition=Q(seconds__gt=0, seconds__lte=30), name="a_clip_is_short")]
+
+    def __str__(self) -> str:
+        return self.words or self.original_name
 
 
 class UnitFact(models.Model):

@@ -10,7 +10,7 @@ from core.bench.checks import Battery, Supply
 from core.flow.stage import Stage, State, Station
 from core.intake.approach import Approach
 from core.intake.casing import FormFactor
-from core.intake.mains import Mains, Polarity
+from core.intake.mains import Mains, Polarity, mains_known, mains_words
 from core.intake.triage import Path
 from core.tags import Tag
 from stations.buying.models import Lot, LotLine
@@ -20,6 +20,7 @@ from stations.people.models import Person, Versioned
 
 APPROACHES = [(a.value, a.label) for a in Approach]
 POLARITIES = [(p.value, p.label) for p in Polarity]
+ABOVE_0 = MinValueValidator(Decimal("0.001"), "Above 0.")
 PATHS = [(p.value, p.label) for p in Path]
 
 
@@ -39,20 +40,22 @@ class Unit(Versioned):
     title = models.CharField("what it is", max_length=80)
     form_factor = models.CharField("shape", max_length=12, choices=FORM_FACTORS, default=FormFactor.DESKTOP)
     serial = models.CharField(max_length=40, blank=True)
-    mains = models.CharField("mains and region", max_length=40, blank=True, default="230 V, 50 Hz")
+    mains = models.CharField("mains, as its plate says", max_length=40, blank=True)
     mains_variant = models.CharField("plugs into", max_length=12, choices=MAINS, default=Mains.UNKNOWN)
     adapter_volts = models.DecimalField(
-        "adapter, V", max_digits=5, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+        "adapter, V", max_digits=6, decimal_places=3, null=True, blank=True, validators=[ABOVE_0]
     )
     adapter_amps = models.DecimalField(
-        "adapter, A", max_digits=5, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+        "adapter, A", max_digits=6, decimal_places=3, null=True, blank=True, validators=[ABOVE_0]
     )
-    adapter_polarity = models.CharField("plug", max_length=12, choices=POLARITIES, default=Polarity.NONE)
-    supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.SWITCHING)
-    battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.NONE)
-    picture_tube = models.BooleanField("picture tube inside", default=False)
-    drives = models.PositiveSmallIntegerField(default=0, validators=[MaxValueValidator(9, "Nine drives at most.")])
-    keyboard = models.BooleanField("keyboard to test", default=True)
+    adapter_polarity = models.CharField("plug", max_length=12, choices=POLARITIES, default=Polarity.UNKNOWN)
+    supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN)
+    battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.UNKNOWN)
+    picture_tube = models.BooleanField("picture tube inside", null=True, blank=True)
+    drives = models.PositiveSmallIntegerField(
+        null=True, blank=True, validators=[MaxValueValidator(9, "Nine drives at most.")]
+    )
+    keyboard = models.BooleanField("keyboard to test", null=True, blank=True)
     place = models.CharField(max_length=40, blank=True)
     approach = models.CharField(max_length=10, choices=APPROACHES, blank=True)
     approach_reason = models.CharField(max_length=200, blank=True)
@@ -67,19 +70,25 @@ class Unit(Versioned):
         default=0,
         validators=[MinValueValidator(0), MaxValueValidator(100)],
     )
-    data_on_board = models.BooleanField("storage that may hold data", default=False)
+    data_on_board = models.BooleanField("storage in it that keeps data", null=True, blank=True)
     data_note = models.CharField("what storage, what may be on it", max_length=160, blank=True)
     data_keep = models.BooleanField("to be imaged before it is cleared", default=False)
     path = models.CharField(max_length=10, choices=PATHS, blank=True, editable=False)
     path_reason = models.CharField(max_length=200, blank=True, editable=False)
     data_cleared_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # When storage from elsewhere was last fitted: it has to be sanitised after that.
+    storage_added_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # When every face was looked over: before that nothing is known of its looks.
+    looked_over_at = models.DateTimeField(null=True, blank=True, editable=False)
     identified_at = models.DateTimeField(null=True, blank=True, editable=False)
     assessed_at = models.DateTimeField(null=True, blank=True, editable=False)
+    taken_apart_at = models.DateTimeField(null=True, blank=True, editable=False)
     parked = models.CharField(max_length=120, blank=True)
     scrapped_at = models.DateTimeField(null=True, blank=True, editable=False)
     returned_at = models.DateTimeField(null=True, blank=True, editable=False)
     received_at = models.DateTimeField()
     received_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    scrap_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     share_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
 
     stage = models.CharField(max_length=12, choices=[(s.value, s.label) for s in Stage], default=Stage.RECEIVED)
@@ -118,6 +127,15 @@ class Unit(Versioned):
     @property
     def tag(self) -> Tag:
         return Tag(self.number)
+
+    @property
+    def mains_words(self) -> str:
+        """What is known of the mains it wants: the one source for every page, report and listing."""
+        return mains_words(Mains(self.mains_variant), self.mains)
+
+    @property
+    def mains_known(self) -> bool:
+        return mains_known(Mains(self.mains_variant), self.mains)
 
     @property
     def custody(self) -> bool:

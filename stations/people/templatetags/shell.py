@@ -8,6 +8,7 @@ from django.utils.html import format_html
 
 from core.buying.odds import OUTCOMES
 from core.intake.casing import Face, FormFactor, face_label
+from core.safety import Hazard, said
 from core.tags import Tag
 from stations.people.editing import new_key
 
@@ -77,6 +78,10 @@ def form_symbol(form_factor: str) -> str:
         "monitor": "mon",
         "board": "board",
         "drive": "drive",
+        "card": "board",
+        "chip": "chip",
+        "cabinet": "cabinet",
+        "adapter": "adapter",
     }.get(form_factor, "desk")
 
 
@@ -94,6 +99,18 @@ def silhouette(form_factor: str, state: str = "move", extra: str = ""):
 def field(bound, note: str = "", extra: str = ""):
     """One form field: label above, what was typed kept, errors in red under it."""
     return {"field": bound, "note": note, "extra": extra}
+
+
+@register.inclusion_tag("shell/cautions.html")
+def hazard_cautions(*names: str):
+    """The usual cautions of these hazards."""
+    return {"cautions": said(Hazard(name) for name in names)}
+
+
+@register.inclusion_tag("shell/cautions.html")
+def cautions(words):
+    """Cautions as they stand at a step or an action."""
+    return {"cautions": list(words)}
 
 
 @register.filter

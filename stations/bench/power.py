@@ -1,0 +1,57 @@
+"""When a unit last had power, by what is recorded; whether it is cold, and whether it counts as discharged."""
+
+from datetime import datetime
+
+from django.db.models import Max
+
+from core.bench.checks import DISCHARGES, BenchFacts, Supply
+from core.bench.plan import Outcome
+from core.bench.power import Charge, Temperature, charged, temperature
+from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult, StepTimer
+from stations.intake.as_it_is import bench_facts
+from stations.intake.models import Unit
+from stations.people import clock
+
+
+def last_power(unit: Unit) -> datetime | None:
+    """The latest moment at which it is known to have had power; None when it had none here. Four queries."""
+    moments = [
+        StartTrial.objects.filter(unit=unit).aggregate(at=Max("when"))["at"],
+        StepResult.objects.filter(run__unit=unit, powered=True).aggregate(at=Max("when"))["at"],
+        StepTimer.objects.filter(run__unit=unit).aggregate(at=Max("started_at"))["at"],
+        PowerStop.objects.filter(unit=unit).aggregate(at=Max("when"))["at"],
+    ]
+    return max(filter(None, moments), default=None)
+
+
+def temperature_of(unit: Unit) -> Temperature:
+    """Whether it would start from cold now."""
+    return temperature(last_power(unit), unit.received_at, clock.now())
+
+
+def charges_of(unit: Unit, facts: BenchFacts | None = None) -> tuple[Charge, ...]:
+    """What in it holds charge, and when each was last discharged and measured: two queries at most."""
+    facts = facts or bench_facts(unit)
+    whats = []
+    if facts.supply_here in {Supply.SWITCHING, Supply.LINEAR, Supply.UNKNOWN} and facts.form_factor not in {
+        "cabinet",
+        "adapter",
+    }:
+        whats.append("supply")
+    if facts.tube:
+        whats.append("tube")
+    if not whats:
+        return ()
+    done: dict[str, datetime] = {}
+    steps = StepResult.objects.filter(run__unit=unit, code__in=DISCHARGES, outcome=Outcome.PASS)
+    for code, when in steps.values_list("code").annotate(at=Max("when")).order_by():
+        what = DISCHARGES[code]
+        done[what] = max(when, done.get(what, when))
+    for what, when in unit.discharges.values_list("what").annotate(at=Max("when")).order_by():
+        done[what] = max(when, done.get(what, when))
+    return tuple(Charge(Discharge.What(what).label, done.get(what)) for what in whats)
+
+
+def charged_words(unit: Unit) -> str:
+    """Why hands may not go in yet; empty when everything that holds charge was discharged since the last power."""
+    return charged(charges_of(unit), last_power(unit))

@@ -1,0 +1,116 @@
+"""Unplugged: stop. And the way back: what was dealt with before it may have power again; discharging outside a run."""
+
+from django.db import transaction
+
+from core.bench.checks import check_limits
+from core.bench.plan import Outcome
+from core.bench.verdict import HAND_METER, Verdict, judge
+from core.quantities import QuantityError, parse_reading
+from stations.bench import services
+from stations.bench.models import Discharge, PowerStop, StepResult, TestRun
+from stations.intake import dealt_with, stages
+from stations.intake.models import Unit
+from stations.people import clock, history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+UNIT = HistoryEntry.Subject.UNIT
+LEFT = check_limits("0", "0", "60")
+
+
+@transaction.atomic
+def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "") -> PowerStop:
+    """It was unplugged because of what was heard, smelt or seen: the step that runs fails, and the unit is held.
+
+    Nothing about a run, a holder or a lock stands in the way of this.
+    """
+    require(person, Role.TECHNICIAN, to="stop a unit")
+    if what not in PowerStop.What.values:
+        raise Refused("Say what it was: noise, smell, smoke, a spark, too hot, something else.", "what")
+    if what == PowerStop.What.OTHER and not words:
+        raise Refused("Say in a word what it was.", "words")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    if unit.stage in services.GONE - {"sold"}:
+        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it is not here.")
+    run = TestRun.objects.select_for_update().filter(open_for=unit).first()
+    made = PowerStop.objects.create(
+        unit=unit, run=run, code=code if run else "", what=what, words=words[:200], when=clock.now(), who=person
+    )
+    if run and code:
+        _fail_step(person, run, code, made)
+    history.record(person, UNIT, unit.pk, f"Unplugged and stopped: {made}")
+    stages.refresh(unit)
+    return made
+
+
+def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None:
+    """The step it happened at has failed; one that is not on the plan, or locked, is left alone."""
+    rung = next((r for r in services.rungs_of(run) if r.check.code == code), None)
+    if rung is None or rung.locked_by:
+        return
+    run.timers.filter(code=code, stopped_at=None).update(stopped_at=made.when)
+    StepResult.objects.create(
+        run=run,
+        code=code,
+        outcome=Outcome.FAIL,
+        reason=f"unplugged: {made}"[:200],
+        powered=True,
+        when=made.when,
+        who=person,
+    )
+    if rung.check.starts:
+        services.note_failed_start(person, run, rung.check, f"unplugged: {made}")
+
+
+@transaction.atomic
+def end(person: Person, held: PowerStop, words: str) -> None:
+    """It was dealt with: what it was and what was done. Refused without anything on record that shows it."""
+    require(person, Role.TECHNICIAN, to="end a hold")
+    held = PowerStop.objects.select_for_update().select_related("unit").get(pk=held.pk)
+    if held.ended_at:
+        raise Refused("This hold was ended already.")
+    if not words:
+        raise Refused("Say what it was, and what was done.", "words")
+    if not dealt_with.since(held.unit, held.when):
+        raise Refused(
+            "Nothing on record shows that it was dealt with: finish a job on it, add a picture, or pass a step that "
+            "measures or looks, unpowered.",
+            "words",
+        )
+    PowerStop.objects.filter(pk=held.pk).update(ended_at=clock.now(), ended_by=person, ended_words=words[:200])
+    history.record(person, UNIT, held.unit_id, f"Hold ended: {held}; {words}")
+    stages.refresh(held.unit)
+
+
+@transaction.atomic
+def discharge(person: Person, unit: Unit, what: str, typed: str = "", silent: bool = False) -> Discharge:
+    """A supply was discharged and measured, or a tube discharged until the second time stayed silent."""
+    require(person, Role.TECHNICIAN, to="record a discharge")
+    if what not in Discharge.What.values:
+        raise Refused("What was discharged, the supply or the tube?", "what")
+    volts = None
+    if what == Discharge.What.TUBE:
+        if not silent:
+            raise Refused("A tube is discharged when a second discharge stays silent. Do it again.", "silent")
+    else:
+        try:
+            volts = parse_reading(typed, "V")
+        except QuantityError as problem:
+            raise Refused(str(problem), "volts") from problem
+        if abs(volts) >= 10**5:
+            raise Refused("No meter reads that. Type the reading again.", "volts")
+        doubt = HAND_METER.accuracy["V"].uncertainty(volts)
+        if judge(volts, doubt, LEFT).verdict is not Verdict.INSIDE:
+            raise Refused(f"{abs(volts):f} V are left: not safe. Discharge further, then measure again.", "volts")
+    made = Discharge.objects.create(unit=unit, what=what, volts=volts, when=clock.now(), who=person)
+    left = f", {volts:f} V left" if volts is not None else ", second time silent"
+    history.record(person, UNIT, unit.pk, f"{made}{left}")
+    return made
+
+
+@dealt_with.register
+def steps_since(unit: Unit, since) -> list[dealt_with.Shown]:
+    """Steps that were passed without power since: looked at, discharged, measured."""
+    rows = StepResult.objects.filter(run__unit=unit, when__gt=since, outcome=Outcome.PASS, powered=False)
+    return [dealt_with.Shown(row.when, f"step passed: {row.code}") for row in rows.order_by("-id")[:5]]

@@ -1,0 +1,292 @@
+"""What settles a unit: parked, written off, given back, its data cleared. Each says first what will happen, is refused
+while something speaks against it, and can be taken back by a later entry."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from core.buying.odds import Outcome
+from stations.buying.models import TurnedOut
+from stations.buying.plans import turned_out
+from stations.intake import as_it_is, busy, stages
+from stations.intake.models import Unit
+from stations.ledger.models import Account, Kind
+from stations.ledger.selectors import balance
+from stations.ledger.services import Leg, post, reverse
+from stations.people import clock, history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import may, require
+from stations.people.refusals import Refused
+
+UNIT = HistoryEntry.Subject.UNIT
+OUT_OF_HAND = {"sold", "sent", "closed", "listed", "returned", "scrapped"}
+HOW = {
+    "clear": "clear: overwritten, and read back",
+    "purge": "purge: by the drive’s own erase, or degaussed",
+    "destroy": "destroy: shredded, drilled or melted",
+}
+
+
+@dataclass(frozen=True)
+class Act:
+    """One way to settle a unit: what it is called, what will happen, who may, and what speaks against it now."""
+
+    code: str
+    title: str
+    verb: str
+    consequences: Callable[[Unit], list[str]]
+    roles: tuple[str, ...]
+    against: Callable[[Unit], list[str]]
+    possible: Callable[[Unit], bool]
+    grave: bool = False
+
+    def allowed(self, person: Person) -> bool:
+        return may(person, *self.roles)
+
+
+def _locked(unit: Unit) -> Unit:
+    return Unit.objects.select_for_update().select_related("lot", "line__lot", "model").get(pk=unit.pk)
+
+
+def _refuse(act: Act, unit: Unit) -> None:
+    if against := act.against(unit):
+        raise Refused(f"Not now: {'; '.join(against)}.")
+
+
+def _go(person: Person, code: str, unit: Unit) -> Unit:
+    """The unit, locked, once the act is allowed and nothing speaks against it."""
+    act = ACTS[code]
+    require(person, *act.roles, to=act.title.lower())
+    unit = _locked(unit)
+    if not act.possible(unit):
+        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: that can’t be done now.")
+    _refuse(act, unit)
+    return unit
+
+
+@transaction.atomic
+def park(person: Person, unit: Unit, reason: str) -> None:
+    """Put the unit aside with a reason."""
+    require(person, Role.TECHNICIAN, to="park a unit")
+    if not reason:
+        raise Refused("Say why it is put aside.", "reason")
+    unit = _go(person, "park", unit)
+    Unit.objects.filter(pk=unit.pk).update(parked=reason[:120])
+    history.record(person, UNIT, unit.pk, f"Parked: {reason}")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def take_up(person: Person, unit: Unit) -> None:
+    """Take a parked unit up again."""
+    require(person, Role.TECHNICIAN, to="take a unit up again")
+    if Unit.objects.filter(pk=unit.pk).exclude(parked="").update(parked=""):
+        history.record(person, UNIT, unit.pk, "Taken up again")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def write_off(person: Person, unit: Unit, reason: str) -> None:
+    """Scrap the unit: what it carries becomes a loss of its lot, with the reason."""
+    require(person, Role.OWNER, to="write a unit off")
+    if not reason:
+        raise Refused("Say why: the reason stays in the record.", "reason")
+    unit = _go(person, "write-off", unit)
+    cost = balance(Account.UNIT, unit.pk)
+    legs = [
+        Leg(Account.UNIT, unit.pk, Kind.WRITE_OFF, -cost, unit.lot_id),
+        Leg(Account.LOSS, unit.pk, Kind.WRITE_OFF, cost, unit.lot_id),
+    ]
+    posting = post(person, f"{unit.tag} written off: {reason}", legs)
+    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), scrap_posting=posting)
+    turned_out(unit.line, unit.number, Outcome.WORTHLESS)
+    history.record(person, UNIT, unit.pk, f"Written off: {reason}")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
+    """It is worth something after all: the loss is reversed by a later entry, and the unit is back."""
+    require(person, Role.OWNER, to="take a write-off back")
+    if not reason:
+        raise Refused("Say why: the reason stays in the record.", "reason")
+    unit = _go(person, "take-back-write-off", unit)
+    if unit.scrap_posting:
+        reverse(person, unit.scrap_posting, reason)
+    Unit.objects.filter(pk=unit.pk).update(scrapped_at=None, scrap_posting=None)
+    TurnedOut.objects.filter(unit_number=unit.number, outcome=Outcome.WORTHLESS.value).delete()
+    history.record(person, UNIT, unit.pk, f"Write-off taken back: {reason}")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def give_back(person: Person, unit: Unit, to_whom: str = "") -> None:
+    """Return a unit that is not ours to its owner."""
+    require(person, Role.TECHNICIAN, to="give a unit back")
+    unit = _go(person, "give-back", unit)
+    Unit.objects.filter(pk=unit.pk).update(returned_at=clock.now())
+    taken = f", taken by {to_whom}" if to_whom else ""
+    history.record(person, UNIT, unit.pk, f"Given back to {unit.owner_name}{taken}")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def came_back(person: Person, unit: Unit, reason: str) -> None:
+    """It was given back, and is here again, or never left."""
+    require(person, Role.TECHNICIAN, to="take a unit back in")
+    if not reason:
+        raise Refused("Say why it is here again.", "reason")
+    unit = _go(person, "came-back", unit)
+    Unit.objects.filter(pk=unit.pk).update(returned_at=None)
+    history.record(person, UNIT, unit.pk, f"Here again: {reason}")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def clear_data(person: Person, unit: Unit, how: str, verified: str = "", imaged: bool = False) -> None:
+    """Record that storage was sanitised, how (NIST SP 800-88: clear, purge or destroy), and how that was verified.
+
+    What is to be imaged first is not cleared before somebody says that the image is kept.
+    """
+    require(person, Role.TECHNICIAN, to="record sanitising")
+    if how not in HOW:
+        raise Refused("Say how: clear, purge or destroy.", "how")
+    if not verified:
+        raise Refused("Say how it was verified: what was read back, what is left of it.", "verified")
+    if unit.data_keep and not imaged:
+        raise Refused("It is to be imaged first. Tick that the image is kept, or say at intake that none is wanted.")
+    unit = _go(person, "sanitise", unit)
+    Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
+    history.record(person, UNIT, unit.pk, f"Storage sanitised: {how}; verified: {verified}")
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def data_still_there(person: Person, unit: Unit, reason: str) -> None:
+    """The sanitising does not hold: data were found, or the wrong storage was done."""
+    require(person, Role.TECHNICIAN, to="record sanitising")
+    if not reason:
+        raise Refused("Say what was found.", "reason")
+    unit = _go(person, "data-still-there", unit)
+    Unit.objects.filter(pk=unit.pk).update(data_cleared_at=None)
+    history.record(person, UNIT, unit.pk, f"Sanitising does not hold: {reason}")
+    stages.refresh(unit)
+
+
+def _work(unit: Unit) -> list[str]:
+    return busy.what(unit)
+
+
+def _no_scrap(unit: Unit) -> list[str]:
+    owner = [f"it belongs to {unit.owner_name}"] if unit.holding != Unit.Holding.OWNED else []
+    return [*owner, *_work(unit)]
+
+
+def _no_return(unit: Unit) -> list[str]:
+    hold = [f"safety hold: {unit.stage_reason}"] if unit.state == "hold" else []
+    return [*hold, *_work(unit)]
+
+
+def _no_untaking(unit: Unit) -> list[str]:
+    return ["it was taken apart: its parts carry its cost"] if unit.taken_apart_at else []
+
+
+def _what_it_carries(unit: Unit) -> str:
+    return f"{balance(Account.UNIT, unit.pk):.2f}"
+
+
+# Every act, by the code in its address.
+ACTS: dict[str, Act] = {
+    act.code: act
+    for act in (
+        Act(
+            "park",
+            "Park a unit",
+            "Park it",
+            lambda unit: ["It stands aside, waiting, until somebody takes it up again.", "Nothing else changes."],
+            (Role.TECHNICIAN,),
+            lambda unit: [],
+            lambda unit: unit.stage not in OUT_OF_HAND and not unit.parked,
+        ),
+        Act(
+            "write-off",
+            "Write a unit off",
+            "Write it off",
+            lambda unit: [
+                f"The {_what_it_carries(unit)} it carries becomes a loss of {unit.lot.code}.",
+                "It counts as worthless for the odds of its seller’s claim.",
+                "It leaves the floor. An owner can take this back by a later entry.",
+                "Cells, tubes and boards go where your local rules send them.",
+            ],
+            (Role.OWNER,),
+            _no_scrap,
+            lambda unit: unit.stage not in OUT_OF_HAND,
+            grave=True,
+        ),
+        Act(
+            "take-back-write-off",
+            "Take a write-off back",
+            "Take the write-off back",
+            lambda unit: [
+                f"The loss is reversed by an entry of its own, and {unit.tag} carries its cost again.",
+                "It stands where it stood before.",
+            ],
+            (Role.OWNER,),
+            _no_untaking,
+            lambda unit: unit.scrapped_at is not None,
+        ),
+        Act(
+            "give-back",
+            "Give a unit back",
+            "Give it back",
+            lambda unit: [
+                f"It leaves the house, to {unit.owner_name}.",
+                "What was tested and done stands in its report. It can be taken in again by a later entry.",
+            ],
+            (Role.TECHNICIAN,),
+            _no_return,
+            lambda unit: unit.holding != Unit.Holding.OWNED and unit.stage not in OUT_OF_HAND,
+        ),
+        Act(
+            "came-back",
+            "Take a unit back in",
+            "It is here again",
+            lambda unit: ["It stands where it stood before it was given back."],
+            (Role.TECHNICIAN,),
+            lambda unit: [],
+            lambda unit: unit.returned_at is not None,
+        ),
+        Act(
+            "sanitise",
+            "Record sanitising",
+            "Record it",
+            lambda unit: [
+                "Data no longer block the listing of this unit.",
+                "Storage that is fitted later has to be sanitised again.",
+                "What is gone is gone: this is only written down, after it was done and checked.",
+            ],
+            (Role.TECHNICIAN,),
+            lambda unit: [*([] if unit.assessed_at else ["intake is not finished"]), *_runs_only(unit)],
+            lambda unit: unit.stage not in OUT_OF_HAND - {"listed"} and bool(as_it_is.data_left([unit])[unit.pk]),
+        ),
+        Act(
+            "data-still-there",
+            "Say that sanitising does not hold",
+            "It does not hold",
+            lambda unit: ["Data block the listing again, at once; what is on offer is held."],
+            (Role.TECHNICIAN,),
+            lambda unit: [],
+            lambda unit: unit.data_cleared_at is not None and unit.stage not in {"sent", "closed", "returned"},
+        ),
+    )
+}
+
+
+def _runs_only(unit: Unit) -> list[str]:
+    return [words for words in busy.what(unit) if "run" in words]
+
+
+def offered(person: Person, unit: Unit) -> list[tuple[Act, bool]]:
+    """What can be settled on this unit now, and whether this person may."""
+    return [(act, act.allowed(person)) for act in ACTS.values() if act.possible(unit)]

@@ -1,0 +1,138 @@
+"""What settles a unit, each on a page of its own: what will happen, who may, what speaks against it, then the act."""
+
+from django.contrib import messages
+from django.http import FileResponse, Http404
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.intake import dealt_with, services, settling, sounds
+from stations.intake.forms import ClipForm, GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
+from stations.intake.models import Clip, Finding, Unit
+from stations.people.editing import attempt, press
+
+FORMS = {
+    "park": ParkForm,
+    "write-off": ReasonForm,
+    "take-back-write-off": ReasonForm,
+    "give-back": GiveBackForm,
+    "came-back": ReasonForm,
+    "sanitise": SanitiseForm,
+    "data-still-there": ReasonForm,
+}
+DOES = {
+    "park": lambda person, unit, data: settling.park(person, unit, data["reason"]),
+    "write-off": lambda person, unit, data: settling.write_off(person, unit, data["reason"]),
+    "take-back-write-off": lambda person, unit, data: settling.take_back_write_off(person, unit, data["reason"]),
+    "give-back": lambda person, unit, data: settling.give_back(person, unit, data["to_whom"]),
+    "came-back": lambda person, unit, data: settling.came_back(person, unit, data["reason"]),
+    "sanitise": lambda person, unit, data: settling.clear_data(
+        person, unit, data["how"], data["verified"], data["imaged"]
+    ),
+    "data-still-there": lambda person, unit, data: settling.data_still_there(person, unit, data["reason"]),
+}
+
+
+def act(request, number, what):
+    """One act: what will happen is said before it is done."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model", "line"), number=number)
+    if what not in settling.ACTS:
+        raise Http404
+    the_act = settling.ACTS[what]
+    there = reverse("floor:unit", args=[number])
+    form = FORMS[what](request.POST or None)
+    if request.method == "POST":
+
+        def do(data):
+            DOES[what](request.user, row, data)
+            return there
+
+        if leads_to := attempt(request, form, do):
+            messages.success(request, f"{the_act.title}: done. It stands in the story of {row.tag}.")
+            return redirect(leads_to)
+    possible = the_act.possible(row)
+    context = {
+        "unit": row,
+        "act": the_act,
+        "form": form,
+        "possible": possible,
+        "allowed": the_act.allowed(request.user),
+        "against": the_act.against(row) if possible else [],
+        "consequences": the_act.consequences(row),
+        "roles": [*the_act.roles, *([] if "owner" in the_act.roles else ["owner"])],
+    }
+    return render(request, "intake/act.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def take_up(request, number):
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("floor:unit", args=[number])
+
+    def do():
+        settling.take_up(request.user, row)
+        return there
+
+    return press(request, do, there)
+
+
+def settle_hazard(request, pk):
+    """A leak or a swollen cell: settled by what was done, with what on record shows it."""
+    finding = get_object_or_404(Finding.objects.select_related("unit__lot", "unit__model"), pk=pk)
+    unit = finding.unit
+    there = reverse("intake:unit", args=[unit.number]) + "#finding"
+    form = SettleForm(request.POST or None)
+    if request.method == "POST":
+
+        def do(data):
+            services.settle_finding(request.user, finding, Finding.Status.RESOLVED, data["words"])
+            return there
+
+        if leads_to := attempt(request, form, do):
+            return redirect(leads_to)
+    shown = dealt_with.since(unit, finding.seen_at)
+    context = {"unit": unit, "finding": finding, "form": form, "shown": shown}
+    return render(request, "intake/settle_hazard.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def looked_over(request, number):
+    row = get_object_or_404(Unit, number=number)
+    back = reverse("intake:unit", args=[number]) + "#finding"
+
+    def do():
+        services.looked_over(request.user, row)
+        return back
+
+    return press(request, do, back)
+
+
+@require_POST
+def add_sound(request, number):
+    """A noise that was heard: recorded here or chosen as a file."""
+    row = get_object_or_404(Unit, number=number)
+    back = reverse("intake:unit", args=[number]) + "#finding"
+    form = ClipForm(request.POST, request.FILES)
+
+    def do(data):
+        sounds.add_heard(request.user, row, data["clip"], data["words"], request.POST.get("face", ""))
+        return back
+
+    if leads_to := attempt(request, form, do):
+        return redirect(leads_to)
+    for errors in form.errors.values():
+        for error in errors:
+            typed = form.data.get("words", "")[:120]
+            messages.error(request, f"{error}{' You had typed: ' + typed if typed else ''}")
+    return redirect(back)
+
+
+def clip(request, pk):
+    """A sound as it was kept."""
+    row = get_object_or_404(Clip, pk=pk)
+    path = sounds.path_of(row.sha256, row.kind)
+    if not path.exists():
+        raise Http404
+    answer = FileResponse(path.open("rb"), content_type=sounds.TYPES[row.kind])
+    answer["Cache-Control"] = "private, max-age=31536000, immutable"
+    return answer
