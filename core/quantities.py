@@ -74,7 +74,10 @@ class Mark(StrEnum):
         }[self.value]
 
 
-_AMBIGUOUS = re.compile(r"[+\-−]?[1-9]\d{0,2}[.,]\d{3}")
+_AMBIGUOUS = re.compile(r"[+-]?[1-9]\d{0,2}[.,]\d{3}", re.ASCII)
+# Thousands in threes, parted by one mark throughout, and the other mark before what is behind the point.
+_GROUPED = re.compile(r"[+-]?[1-9]\d{0,2}(?P<mark>[.,])\d{3}(?:(?P=mark)\d{3})*(?:(?!(?P=mark))[.,]\d+)?", re.ASCII)
+_PLAIN = re.compile(r"[+-]?\d+(?:[.,]\d+)?", re.ASCII)
 
 
 def read_number(text: str, mark: Mark = Mark.ASK) -> Decimal:
@@ -90,16 +93,8 @@ def read_number(text: str, mark: Mark = Mark.ASK) -> Decimal:
         if mark is Mark.ASK:
             raise TwoMeanings(f"{text.strip()} can be {plain} or {point}. Type the one that is meant.")
         return Decimal(plain if mark is Mark.THOUSANDS else point)
-    signs = [sign for sign in bare if sign in ",."]
-    if len(signs) > 1:
-        # The last mark is the decimal one if it stands once; all others part thousands.
-        last = bare[max(bare.rfind(","), bare.rfind("."))]
-        for other in {",", "."} - ({last} if signs.count(last) == 1 else set()):
-            bare = bare.replace(other, "")
-    try:
-        number = Decimal(bare.replace(",", "."))
-    except InvalidOperation as problem:
-        raise QuantityError(f"“{text.strip()}” is no number.") from problem
-    if not number.is_finite():
+    if grouped := _GROUPED.fullmatch(bare):
+        return Decimal(bare.replace(grouped["mark"], "").replace(",", "."))
+    if not _PLAIN.fullmatch(bare):
         raise QuantityError(f"“{text.strip()}” is no number.")
-    return number
+    return Decimal(bare.replace(",", "."))

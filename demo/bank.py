@@ -164,7 +164,7 @@ MODELS = (
     Model(
         "Corvane",
         "Video 2",
-        "board",
+        "card",
         (1990, 1994),
         (330, 30, 110),
         "none",

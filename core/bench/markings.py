@@ -159,9 +159,9 @@ def read_capacitor(text: str) -> Marked:
     The third figure is a power of ten from 0 to 7; 8 stands for a hundredth, 9 for a tenth (IEC 60062).
     """
     code = text.strip()
-    if found := re.fullmatch(r"(\d\d)(\d)([A-Z]?)", code.upper()):
+    if found := re.fullmatch(r"(\d\d)(\d)([A-Za-z]?)", code if code[-1:] not in _FARADS else ""):
         power = {8: -2, 9: -1}.get(int(found[2]), int(found[2]))
-        value, letter = Decimal(found[1]).scaleb(power - 12), found[3]
+        value, letter = Decimal(found[1]).scaleb(power - 12), found[3].upper()
     elif (found := re.fullmatch(r"(\d*)([pnuµμm])(\d*)F?([A-Za-z]?)", code)) and (found[1] or found[3]):
         value = Decimal(f"{found[1] or 0}.{found[3] or 0}").scaleb(_FARADS[found[2]])
         letter = found[4].upper()

@@ -127,7 +127,8 @@ def _run_screen(request, row, run):
         mine = results.get(now.check.code)
         context["mine"] = mine
         context["notes"] = notes.notes_of(run, now.check.code)
-        context["timer"] = next((t for t in context["timers"] if t.code == now.check.code), None)
+        timer = next((t for t in context["timers"] if t.code == now.check.code), None)
+        context |= {"timer": timer, "time_over": bool(timer) and timer.ends_at <= context["clock"]}
         if now.check.asks:
             typed = form.data.get("reading", "") if form.is_bound else ""
             token, read_on = (form.data.get(n, "") if form.is_bound else "" for n in ("taken", "read_on"))
