@@ -3,7 +3,7 @@
 from datetime import timedelta
 
 from demo.days import Hand, Telling
-from stations.bench import evidence, faults, instruments
+from stations.bench import evidence, faults, instruments, shelf
 from stations.bench import services as bench
 from stations.intake.models import Unit
 
@@ -52,7 +52,7 @@ class BenchStories(Telling):
         ):
             seen = (self.now - timedelta(days=days)).date() if days else None
             data = {"name": name, "kind": kind, "stands_in": stands_in, "place": "shelf K", "verified_on": seen}
-            hand.do(faults.shelve, data)
+            hand.do(shelf.shelve, data)
         owner = self.hand(self.runa, 2, "instruments")
         for name, role, port in (
             ("Bench meter", "meter", 8205),

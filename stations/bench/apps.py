@@ -6,4 +6,4 @@ class BenchConfig(AppConfig):
     label = "bench"
 
     def ready(self):
-        from stations.bench import faults, services, stops  # noqa: F401 - register the facts that stages rest on
+        from stations.bench import faults, fixes, services, stops  # noqa: F401 - register the facts that stages rest on

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.bench import faults, instruments, power
+from stations.bench import faults, instruments, power, shelf
 from stations.bench.forms import CauseForm, KnownGoodForm, OwnTryForm, SymptomForm
 from stations.bench.models import FaultCase, Instrument, KnownGood, PowerStop
 from stations.intake.as_it_is import bench_facts
@@ -73,7 +73,7 @@ def _case(request, row, case, form=None, own=None):
         "facts": bench_facts(row),
         "charges": power.charges_of(row),
         "charged": power.charged_words(row),
-        "stops": list(row.stops.filter(ended_at=None).select_related("who")),
+        "held_stops": list(row.stops.filter(ended_at=None).select_related("who")),
         "stop_whats": PowerStop.What.choices,
         "can_stop": True,
     }
@@ -150,12 +150,12 @@ def known_good(request):
     if request.method == "POST":
 
         def act(data):
-            faults.shelve(request.user, data)
+            shelf.shelve(request.user, data)
             return reverse("bench:known-good")
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    page = Paginator(faults.known_good_shelf(), 50).get_page(request.GET.get("page"))
+    page = Paginator(shelf.all_with_trust(), 50).get_page(request.GET.get("page"))
     return render(request, "bench/known_good.html", {"page": page, "form": form})
 
 
@@ -165,7 +165,7 @@ def verify(request, pk):
     there = reverse("bench:known-good")
 
     def act():
-        faults.verify(request.user, row)
+        shelf.verify(request.user, row)
         return there
 
     return press(request, act, there)

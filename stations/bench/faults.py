@@ -1,6 +1,6 @@
 """Finding a fault: open a case from its symptom, try what tells most, log every try, close it with what it was."""
 
-from collections import Counter, defaultdict
+from collections import Counter
 from dataclasses import dataclass
 from datetime import datetime, time
 
@@ -9,11 +9,10 @@ from django.db.models import Count, F, Max
 from django.utils import timezone
 
 from core.bench import codebook
-from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
+from core.bench.assurance import Fix
 from core.bench.checks import BenchFacts
 from core.bench.fault_library import BY_CODE, LOADS, SHORT, Symptom, load_action, off_load, symptoms_for
 from core.bench.known import SLOWER, Known, from_earlier, from_steps
-from core.bench.proof import Since, proof
 from core.bench.suspects import (
     POINTS,
     UNVERIFIED,
@@ -31,9 +30,10 @@ from core.bench.suspects import (
     verdict,
 )
 from core.intake.approach import Approach
+from stations.bench import fixes, shelf
 from stations.bench.evidence import benchmarks_of
 from stations.bench.library import COMES_WITH
-from stations.bench.models import FaultCase, StartTrial, StepResult, TestRun, Try
+from stations.bench.models import FaultCase, StepResult, Try
 from stations.bench.models import KnownGood as Stocked
 from stations.intake import busy, stages
 from stations.intake.as_it_is import bench_facts
@@ -42,7 +42,7 @@ from stations.intake.triage import weigh, with_facts
 from stations.people import clock, history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 BY_ITSELF = "went away by itself"
 MOST_OFFERED = 5
@@ -81,9 +81,9 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     case = FaultCase.objects.create(
         unit=unit,
         symptom=symptom,
-        words=words[:160],
+        words=within(words, 160),
         family=family,
-        code=code.strip()[:12],
+        code=within(code.strip(), 12, "code"),
         suspects=[[s.code, s.words] for s in known.suspects],
         start=list(now),
         known=[one.words for one in said if codes & set(one.says)],
@@ -117,7 +117,7 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
             case.cause_words or _suspect_words(case).get(case.cause, case.cause),
             standing.fix is Fix.CONFIRMED,
         )
-        for case, standing in fixes_of(unit, trials_of(unit))
+        for case, standing in fixes.fixes_of(unit, fixes.trials_of(unit))
     ]
     slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower"]
     benchmarks = [Known(f"slower than before: {b.name}", SLOWER) for b in slower]
@@ -219,9 +219,9 @@ def look_at(case: FaultCase) -> CaseView:
     suspects = suspects_of(case)
     tries = tuple(case.tries.select_related("who", "known_good"))
     wants = set(case.unit.facts.filter(kind=UnitFact.Kind.SIGNAL).values_list("reading", flat=True))
-    shelf = [(row, good) for row, good in known_good_shelf() if _can_show(row, case, wants)]
+    standing = [(row, good) for row, good in shelf.all_with_trust() if shelf.can_show(row, case.symptom, wants)]
     there = actions_of(case)
-    trust = {a.code: _best_trust(shelf, a.needs) for a in there if a.needs}
+    trust = {a.code: shelf.best_trust(standing, a.needs) for a in there if a.needs}
     # What was tried in one setting is not offered again first, but stays open for another setting.
     done = {t.action: t.answer for t in tries if t.action and t.withdrawn_at is None}
     fresh = [a for a in there if a.code not in done]
@@ -235,7 +235,7 @@ def look_at(case: FaultCase) -> CaseView:
     offered = tuple(
         Offered(
             n,
-            tuple((k, g) for k, g in shelf if k.stands_in == n.action.needs and n.action.needs),
+            tuple((k, g) for k, g in standing if k.stands_in == n.action.needs and n.action.needs),
             done.get(n.action.code, ""),
             separating.get(n.action.code, ""),
         )
@@ -270,21 +270,6 @@ def actions_of(case: FaultCase) -> tuple[Action, ...]:
     return (*halved, *(off_load((load,)) for load in alive if (load,) != half))
 
 
-def _can_show(row: Stocked, case: FaultCase, wants: set[str]) -> bool:
-    """Whether a part on the shelf can show this fault at all: a green screen shows no wrong colour.
-
-    `wants` are the signals read off the unit; what a screen shows is only held against it when it is recorded.
-    """
-    if row.bad_since:
-        return False
-    if row.stands_in != "screen":
-        return True
-    if case.symptom == "colours" and row.shows_colour is False:
-        return False
-    signals = {name.strip() for name in row.signals.split(";") if name.strip()}
-    return not wants or not signals or bool(wants & signals)
-
-
 def worth_of_repair(unit: Unit) -> float:
     """What a repair gains: a working one's price less that of one sold as it is; 0 when it is not ours to sell."""
     weighed = weigh(list(with_facts(Unit.objects.filter(pk=unit.pk))))
@@ -292,19 +277,6 @@ def worth_of_repair(unit: Unit) -> float:
         return 0.0 if unit.stage in GONE else float("inf")
     prices = weighed[0].facts.prices
     return max(0.0, prices.working - prices.untested)
-
-
-def known_good_shelf() -> list[tuple[Stocked, KnownGood]]:
-    """Every known-good part with how far its word counts today: one query."""
-    return [(row, _trust_of(row)) for row in Stocked.objects.all()]
-
-
-def _trust_of(row: Stocked) -> KnownGood:
-    return KnownGood((clock.today() - row.verified_on).days if row.verified_on else None, row.uses)
-
-
-def _best_trust(shelf: list[tuple[Stocked, KnownGood]], needs: str) -> float:
-    return max((good.trust for row, good in shelf if row.stands_in == needs), default=UNVERIFIED)
 
 
 def _action(case: FaultCase, code: str) -> Action | None:
@@ -339,7 +311,7 @@ def record_try(
     chosen = _action(case, action)
     if chosen is None:
         raise Refused("That is nothing to try here.")
-    before = case.tries.filter(action=action, setting=setting[:120], withdrawn_at=None).first()
+    before = case.tries.filter(action=action, setting=setting, withdrawn_at=None).first()
     if before:
         raise Refused(f"Already tried with this setting: {before.answer}. Say what is different this time.", "setting")
     trust = UNVERIFIED if chosen.needs else 1.0
@@ -348,18 +320,18 @@ def record_try(
             raise Refused(f"{known_good.name} does not stand in for that.")
         if known_good.bad_since:
             raise Refused(f"{known_good.name} was found bad: it stands in for nothing.")
-        trust = _trust_of(known_good).trust
+        trust = shelf.trust_of(known_good).trust
         Stocked.objects.filter(pk=known_good.pk).update(uses=F("uses") + 1)
     answer = {True: chosen.yes, False: chosen.no, None: BY_ITSELF}[yes]
     return _log(
         person,
         case,
         action=chosen.code,
-        words=chosen.words[:160],
+        words=chosen.words,
         yes=yes,
         answer=answer,
-        setting=setting[:120],
-        varied=varied[:120],
+        setting=within(setting, 120, "setting"),
+        varied=within(varied, 120, "varied"),
         known_good=known_good,
         trust=trust,
     )
@@ -387,10 +359,10 @@ def record_own(person: Person, case: FaultCase, data: dict) -> Try:
     return _log(
         person,
         case,
-        words=data["words"][:160],
-        answer=data["answer"][:160],
-        setting=data.get("setting", "")[:120],
-        varied=data.get("varied", "")[:120],
+        words=within(data["words"], 160, "words"),
+        answer=within(data["answer"], 160, "answer"),
+        setting=within(data.get("setting", ""), 120, "setting"),
+        varied=within(data.get("varied", ""), 120, "varied"),
         points_at=points_at,
         points_how=how if points_at else "",
         points_away=bool(data.get("points_away")) and bool(points_at),
@@ -408,7 +380,7 @@ def _add_suspect(case: FaultCase, words: str) -> str:
     code = f"own-{len(suspects) + 1}"
     share = 1 / (len(suspects) + 1)
     start = [p * (1 - share) for p in (case.start or case.now)] + [share]
-    case.suspects, case.start = [*suspects, [code, words[:160]]], start
+    case.suspects, case.start = [*suspects, [code, within(words, 160, "new_suspect")]], start
     FaultCase.objects.filter(pk=case.pk).update(suspects=case.suspects, start=start)
     _replay(case)
     return code
@@ -459,100 +431,20 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
     if not cause and not cause_words:
         raise Refused("Say in a few words what it was.", "cause_words")
     FaultCase.objects.filter(pk=case.pk).update(
-        cause=cause, cause_words=cause_words[:160], fix=fix[:160], closed_at=clock.now(), open_for=None
+        cause=cause,
+        cause_words=within(cause_words, 160, "cause_words"),
+        fix=within(fix, 160, "fix"),
+        closed_at=clock.now(),
+        open_for=None,
     )
     was = words.get(cause, "") or cause_words
     history.record(person, UNIT, case.unit_id, f"Fault found: {was}{'; ' + fix if fix else '; not repaired'}")
     stages.refresh(case.unit)
 
 
-def trials_of(unit: Unit) -> list[Trial]:
-    """Every start of the unit in the order of time."""
-    return [_trial(start) for start in unit.starts.all()]
-
-
-def _trial(start: StartTrial) -> Trial:
-    flags = {c for c, there in ((Condition.COLD, start.cold is True), (Condition.CLOSED, start.closed)) if there}
-    return Trial(start.when, frozenset(flags), start.passed)
-
-
-def fixes_of(unit: Unit, trials: list[Trial]) -> list[tuple[FaultCase, FixStanding]]:
-    """Every fix made on the unit and where it stands."""
-    closed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
-    return [(case, fix_standing(case.closed_at, trials)) for case in closed]
-
-
-def hangs_on(trials: list[Trial]) -> str:
-    return depends_on(trials)
-
-
-@stages.register
-def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
-    start that failed. Four queries for all."""
-    ids = [unit.pk for unit in units]
-    passed: dict[int, datetime] = {}
-    for unit_id, finished in (
-        TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "finished_at")
-    ):
-        if finished is None:
-            passed.pop(unit_id, None)
-        else:
-            passed[unit_id] = finished
-    open_faults, fixed = defaultdict(list), defaultdict(list)
-    for case in FaultCase.objects.filter(open_for__in=ids):
-        open_faults[case.unit_id].append(Since(case.opened_at, f"fault: {case.get_symptom_display()}"))
-    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
-        fixed[case.unit_id].append(case)
-    starts: dict[int, list[StartTrial]] = defaultdict(list)
-    for start in StartTrial.objects.filter(unit_id__in=ids):
-        starts[start.unit_id].append(start)
-    facts: dict[int, dict] = {}
-    for unit_id in {*open_faults, *fixed, *starts}:
-        trials = [_trial(start) for start in starts[unit_id]]
-        failed_fixes = [
-            Since(case.closed_at, f"the fix did not hold: {case.fix}")
-            for case in fixed[unit_id][-1:]
-            if fix_standing(case.closed_at, trials).fix is Fix.FAILED
-        ]
-        failed_starts = [Since(s.when, f"a start failed since: {s.words}") for s in starts[unit_id] if not s.passed]
-        found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
-        if found.against:
-            facts[unit_id] = {"failed": list(found.against), "not_proven": list(found.against)}
-    return facts
-
-
 @busy.register
 def fault_going_on(unit: Unit) -> str:
     return "a fault is being looked for" if FaultCase.objects.filter(open_for=unit).exists() else ""
-
-
-def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
-    """Fixes that are not confirmed yet, in words, by unit: two queries for all."""
-    ids = [unit.pk for unit in units]
-    starts: dict[int, list[Trial]] = defaultdict(list)
-    for start in StartTrial.objects.filter(unit_id__in=ids):
-        starts[start.unit_id].append(_trial(start))
-    found: dict[int, list[str]] = defaultdict(list)
-    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
-        standing = fix_standing(case.closed_at, starts[case.unit_id])
-        if standing.fix is not Fix.CONFIRMED:
-            found[case.unit_id].append(f"{case.fix} ({standing.fix.value})")
-    return found
-
-
-@transaction.atomic
-def shelve(person: Person, data: dict) -> Stocked:
-    """Put a known-good part, fixture or test machine on the shelf."""
-    require(person, Role.TECHNICIAN, to="change the known-good shelf")
-    return Stocked.objects.create(**data)
-
-
-@transaction.atomic
-def verify(person: Person, row: Stocked) -> None:
-    """It was shown to be good today; its uses count anew."""
-    require(person, Role.TECHNICIAN, to="change the known-good shelf")
-    Stocked.objects.filter(pk=row.pk).update(verified_on=clock.today(), uses=0, bad_since=None, bad_words="")
 
 
 @transaction.atomic
@@ -565,13 +457,13 @@ def found_bad(person: Person, row: Stocked, words: str) -> int:
     if not words:
         raise Refused("Say what is wrong with it.", "words")
     row = Stocked.objects.select_for_update().get(pk=row.pk)
-    Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=words[:160])
+    Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=within(words, 120))
     rested = Try.objects.filter(known_good=row, withdrawn_at=None).select_related("case__unit__model")
     if row.verified_on:
         rested = rested.filter(when__gte=timezone.make_aware(datetime.combine(row.verified_on, time.min)))
     cases = {tried.case_id: tried.case for tried in rested}
     count = Try.objects.filter(pk__in=[tried.pk for tried in rested]).update(
-        withdrawn_at=clock.now(), withdrawn_why=f"{row.name} was found bad: {words}"[:160]
+        withdrawn_at=clock.now(), withdrawn_why=f"{row.name} was found bad: {words}"
     )
     for case in cases.values():
         if case.closed_at is None:

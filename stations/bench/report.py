@@ -2,7 +2,7 @@
 
 from django.template.loader import render_to_string
 
-from stations.bench import evidence, faults, services
+from stations.bench import evidence, fixes, services
 from stations.intake.models import Unit
 from stations.people import clock, shop
 
@@ -10,15 +10,15 @@ from stations.people import clock, shop
 def context_of(unit: Unit) -> dict:
     """What the report says; the newest five runs, every start, every fault."""
     newest = unit.runs.select_related("started_by").prefetch_related("notes__who").order_by("-number")[:5]
-    trials = faults.trials_of(unit)
+    trials = fixes.trials_of(unit)
     return {
         "unit": unit,
         "shop": shop.settings(),
         "today": clock.today(),
         "runs": [(run, services.lines_of(run)) for run in newest],
         "sure": evidence.sureness_of(unit),
-        "hangs_on": faults.hangs_on(trials),
-        "fixes": faults.fixes_of(unit, trials),
+        "hangs_on": fixes.hangs_on(trials),
+        "fixes": fixes.fixes_of(unit, trials),
         "starts": list(unit.starts.order_by("-when")[:40]),
         "stops": list(unit.stops.all()),
         "benchmarks": evidence.benchmarks_of(unit),

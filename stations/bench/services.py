@@ -18,7 +18,7 @@ from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 FIRST_POWER = ("power-first", "power-alone", "power-fixture")
@@ -192,7 +192,7 @@ def record_result(
         instrument=read.instrument,
         instrument_range=taken.span if read.value is not None else "",
         powered=check.powered and outcome in {Outcome.PASS, Outcome.FAIL},
-        reason=reason[:200],
+        reason=within(reason, 200, "reason"),
         when=clock.now(),
         who=person,
     )
@@ -248,7 +248,7 @@ def _note_start(person: Person, run: TestRun, check: Check, passed: bool, words:
         cold=cold,
         closed=check.closed or run.closed,
         passed=passed,
-        words=words[:120] or ("" if passed else check.title),
+        words=within(words, 200) or ("" if passed else check.title),
         who=person,
     )
 
@@ -274,7 +274,7 @@ def note_start(
         raise Refused("Say what happened.", "words")
     cold = False if warm else power.temperature_of(unit).cold
     trial = StartTrial.objects.create(
-        unit=unit, when=clock.now(), cold=cold, closed=closed, passed=passed, words=words[:120], who=person
+        unit=unit, when=clock.now(), cold=cold, closed=closed, passed=passed, words=within(words, 200), who=person
     )
     how = f"{how_cold(cold)}{', closed up' if closed else ''}"
     history.record(

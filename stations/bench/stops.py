@@ -13,7 +13,7 @@ from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 UNIT = HistoryEntry.Subject.UNIT
 LEFT = check_limits("0", "0", "60")
@@ -35,7 +35,7 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it is not here.")
     run = TestRun.objects.select_for_update().filter(open_for=unit).first()
     made = PowerStop.objects.create(
-        unit=unit, run=run, code=code if run else "", what=what, words=words[:200], when=clock.now(), who=person
+        unit=unit, run=run, code=code if run else "", what=what, words=within(words, 200), when=clock.now(), who=person
     )
     if run and code:
         _fail_step(person, run, code, made)
@@ -54,13 +54,13 @@ def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None
         run=run,
         code=code,
         outcome=Outcome.FAIL,
-        reason=f"unplugged: {made}"[:200],
+        reason=f"unplugged: {made.get_what_display()}",
         powered=True,
         when=made.when,
         who=person,
     )
     if rung.check.starts:
-        services.note_failed_start(person, run, rung.check, f"unplugged: {made}")
+        services.note_failed_start(person, run, rung.check, f"unplugged: {made.get_what_display()}")
 
 
 @transaction.atomic
@@ -78,7 +78,7 @@ def end(person: Person, held: PowerStop, words: str) -> None:
             "measures or looks, unpowered.",
             "words",
         )
-    PowerStop.objects.filter(pk=held.pk).update(ended_at=clock.now(), ended_by=person, ended_words=words[:200])
+    PowerStop.objects.filter(pk=held.pk).update(ended_at=clock.now(), ended_by=person, ended_words=within(words, 200))
     history.record(person, UNIT, held.unit_id, f"Hold ended: {held}; {words}")
     stages.refresh(held.unit)
 

@@ -13,7 +13,7 @@ from core.bench.plan import Outcome, Standing, compose
 from core.bench.verdict import judge
 from core.bench.worked import SUMS
 from core.flow.stage import Station
-from stations.bench import evidence, faults, instruments, notes, power, selectors, services, stops, timers
+from stations.bench import evidence, fixes, instruments, notes, power, selectors, services, stops, timers
 from stations.bench.drawing import limit_band, load_chart, sure_bar
 from stations.bench.forms import EndStopForm, StepForm
 from stations.bench.library import library
@@ -52,7 +52,7 @@ def unit(request, number):
     newest = row.runs.select_related("started_by").prefetch_related("notes__who", "notes__clip").order_by("-number")[:5]
     runs = [(run, services.lines_of(run)) for run in newest]
     sure = evidence.sureness_of(row)
-    trials = faults.trials_of(row)
+    trials = fixes.trials_of(row)
     context = {
         "unit": row,
         "facts": facts,
@@ -61,8 +61,8 @@ def unit(request, number):
         "minutes": sum(c.minutes for c in plan),
         "sure": sure,
         "sure_bar": sure_bar(sure),
-        "hangs_on": faults.hangs_on(trials),
-        "fixes": faults.fixes_of(row, trials),
+        "hangs_on": fixes.hangs_on(trials),
+        "fixes": fixes.fixes_of(row, trials),
         "starts": row.starts.select_related("who").order_by("-when")[:8],
         "fault": row.faults.filter(closed_at=None).first(),
         "benchmarks": evidence.benchmarks_of(row),
@@ -76,7 +76,7 @@ def unit(request, number):
 def _stop_context(row):
     """What the button that stops everything needs, and what was stopped already."""
     return {
-        "stops": list(row.stops.filter(ended_at=None).select_related("who")),
+        "held_stops": list(row.stops.filter(ended_at=None).select_related("who")),
         "stop_whats": PowerStop.What.choices,
         "can_stop": row.stage not in services.GONE - {"sold"},
     }

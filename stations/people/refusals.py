@@ -20,3 +20,10 @@ class StaleEdit(Refused):
     def __init__(self, current) -> None:
         super().__init__("Somebody else saved this while you were typing. Compare below, then save again.")
         self.current = current
+
+
+def within(words: str, most: int, field: str = "words") -> str:
+    """The words as they are; refused, never cut, when they are longer than what is kept."""
+    if len(words) > most:
+        raise Refused(f"{most} characters at most: this is {len(words)}.", field)
+    return words

@@ -18,7 +18,7 @@ from core.selling.listing import Block, ListingFacts, blocks
 from core.selling.price import Comparable as Compared
 from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
 from core.workshop.jobs import NEEDS_RETEST
-from stations.bench.faults import fault_stage_facts, unconfirmed_fixes
+from stations.bench.fixes import fault_stage_facts, unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
 from stations.bench.services import bench_stage_facts, latest, rungs_of
 from stations.intake.as_it_is import bench_facts, data_left
@@ -35,6 +35,8 @@ from stations.workshop.models import Job
 from stations.workshop.services import workshop_stage_facts
 
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
+# A supply that reads right says nothing of whether the machine works.
+WORKS = TOLD - {Group.SUPPLY}
 PURCHASE_KINDS = ("purchase", "charge", "allocation", "transfer")
 
 
@@ -53,7 +55,7 @@ def evidence_of(unit: Unit) -> GradeEvidence:
     rungs = rungs_of(run, results) if run else ()
     outcomes = [Outcome(result.outcome) for result in results.values()]
     safety = [(rung.check, results.get(rung.check.code)) for rung in rungs if rung.check.safety]
-    tried = [r.check.code for r in rungs if r.check.group in TOLD and r.check.code in results]
+    tried = [r.check.code for r in rungs if r.check.group in WORKS and r.check.code in results]
     return GradeEvidence(
         steps_total=len(rungs),
         steps_passed=outcomes.count(Outcome.PASS),

@@ -19,7 +19,7 @@ from core.bench.plan import OPENS, Outcome
 from core.buying.share import Basis
 from core.intake.approach import Approach
 from demo.days import Hand
-from stations.bench import faults, timers
+from stations.bench import faults, fixes, timers
 from stations.bench import services as bench
 from stations.bench.evidence import sureness_of
 from stations.bench.models import StepResult, TestRun
@@ -194,8 +194,8 @@ class AnyOrderAtTheBench(Shop):
             with clock.at(fixed + timedelta(hours=13 * number)):
                 words = "" if passed else "froze"
                 bench.note_start(self.technician, unit, passed, closed, words, warm=not cold)
-            trials = faults.trials_of(unit)
-            ((_, standing),) = faults.fixes_of(unit, trials)
+            trials = fixes.trials_of(unit)
+            ((_, standing),) = fixes.fixes_of(unit, trials)
             failed = any(not ok for ok, _, _ in starts[:number])
             self.assertEqual(standing.fix.value == "failed", failed)
             self.assertEqual(

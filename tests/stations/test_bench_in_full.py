@@ -12,7 +12,7 @@ from django.utils import timezone
 from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from simulators import instruments as simulated
-from stations.bench import evidence, faults, instruments, library, report, timers
+from stations.bench import evidence, faults, fixes, instruments, library, report, shelf, timers
 from stations.bench import services as bench
 from stations.bench.models import (
     BenchCheck,
@@ -371,7 +371,7 @@ class FindingAFault(BenchTest):
         self.assertEqual(faults.look_at(case).bars[0].suspect.code, "memory")
 
     def test_a_known_good_part_must_fit_and_its_age_counts(self):
-        old = faults.shelve(
+        old = shelf.shelve(
             self.technician,
             {"name": "Old keyboard", "kind": "part", "stands_in": "keyboard", "place": "", "verified_on": None},
         )
@@ -380,7 +380,7 @@ class FindingAFault(BenchTest):
             faults.record_try(self.technician, case, "lead-ohms", True, known_good=old)
         tried = faults.record_try(self.technician, case, "swap-keyboard", True, known_good=old)
         self.assertEqual((tried.trust, self.again(old).uses), (0.33, 1))
-        faults.verify(self.technician, old)
+        shelf.verify(self.technician, old)
         self.assertEqual((self.again(old).verified_on, self.again(old).uses), (timezone.localdate(), 0))
 
     def test_a_fix_is_provisional_until_it_held_cold_on_another_day_and_closed_up(self):
@@ -389,7 +389,7 @@ class FindingAFault(BenchTest):
         faults.close_case(self.owner, case, "memory", "", "two chips replaced")
 
         def standing():
-            (row,) = faults.fixes_of(unit, faults.trials_of(unit))
+            (row,) = fixes.fixes_of(unit, fixes.trials_of(unit))
             return row[1].fix.value
 
         self.assertEqual((standing(), evidence_of(unit).unconfirmed_fixes), ("provisional", 1))

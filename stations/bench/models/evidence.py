@@ -18,7 +18,7 @@ class StartTrial(models.Model):
     cold = models.BooleanField(null=True, default=None)
     closed = models.BooleanField("closed up", default=False)
     passed = models.BooleanField()
-    words = models.CharField(max_length=120, blank=True)
+    words = models.CharField(max_length=200, blank=True)
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 
     class Meta:
@@ -112,7 +112,7 @@ class Try(models.Model):
     points_how = models.CharField(max_length=6, blank=True)
     points_away = models.BooleanField(default=False)
     withdrawn_at = models.DateTimeField(null=True, blank=True)
-    withdrawn_why = models.CharField(max_length=160, blank=True)
+    withdrawn_why = models.CharField(max_length=200, blank=True)
     setting = models.CharField("with what setting", max_length=120, blank=True)
     known_good = models.ForeignKey(KnownGood, null=True, blank=True, on_delete=models.PROTECT, related_name="tries")
     trust = models.FloatField(default=1.0)

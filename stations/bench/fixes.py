@@ -1,0 +1,80 @@
+"""Starts and fixes: what the machine did since it was repaired, and what speaks against it now."""
+
+from collections import defaultdict
+from datetime import datetime
+
+from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
+from core.bench.proof import Since, proof
+from stations.bench.models import FaultCase, StartTrial, TestRun
+from stations.intake import stages
+from stations.intake.models import Unit
+
+
+def trials_of(unit: Unit) -> list[Trial]:
+    """Every start of the unit in the order of time."""
+    return [_trial(start) for start in unit.starts.all()]
+
+
+def _trial(start: StartTrial) -> Trial:
+    flags = {c for c, there in ((Condition.COLD, start.cold is True), (Condition.CLOSED, start.closed)) if there}
+    return Trial(start.when, frozenset(flags), start.passed)
+
+
+def fixes_of(unit: Unit, trials: list[Trial]) -> list[tuple[FaultCase, FixStanding]]:
+    """Every fix made on the unit and where it stands."""
+    closed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
+    return [(case, fix_standing(case.closed_at, trials)) for case in closed]
+
+
+def hangs_on(trials: list[Trial]) -> str:
+    return depends_on(trials)
+
+
+@stages.register
+def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
+    """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
+    start that failed. Four queries for all."""
+    ids = [unit.pk for unit in units]
+    passed: dict[int, datetime] = {}
+    for unit_id, finished in (
+        TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "finished_at")
+    ):
+        if finished is None:
+            passed.pop(unit_id, None)
+        else:
+            passed[unit_id] = finished
+    open_faults, fixed = defaultdict(list), defaultdict(list)
+    for case in FaultCase.objects.filter(open_for__in=ids):
+        open_faults[case.unit_id].append(Since(case.opened_at, f"fault: {case.get_symptom_display()}"))
+    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
+        fixed[case.unit_id].append(case)
+    starts: dict[int, list[StartTrial]] = defaultdict(list)
+    for start in StartTrial.objects.filter(unit_id__in=ids):
+        starts[start.unit_id].append(start)
+    facts: dict[int, dict] = {}
+    for unit_id in {*open_faults, *fixed, *starts}:
+        trials = [_trial(start) for start in starts[unit_id]]
+        failed_fixes = [
+            Since(case.closed_at, f"the fix did not hold: {case.fix}")
+            for case in fixed[unit_id][-1:]
+            if fix_standing(case.closed_at, trials).fix is Fix.FAILED
+        ]
+        failed_starts = [Since(s.when, f"a start failed since: {s.words}") for s in starts[unit_id] if not s.passed]
+        found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
+        if found.against:
+            facts[unit_id] = {"failed": list(found.against), "not_proven": list(found.against)}
+    return facts
+
+
+def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
+    """Fixes that are not confirmed yet, in words, by unit: two queries for all."""
+    ids = [unit.pk for unit in units]
+    starts: dict[int, list[Trial]] = defaultdict(list)
+    for start in StartTrial.objects.filter(unit_id__in=ids):
+        starts[start.unit_id].append(_trial(start))
+    found: dict[int, list[str]] = defaultdict(list)
+    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
+        standing = fix_standing(case.closed_at, starts[case.unit_id])
+        if standing.fix is not Fix.CONFIRMED:
+            found[case.unit_id].append(f"{case.fix} ({standing.fix.value})")
+    return found
