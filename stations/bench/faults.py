@@ -114,7 +114,7 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
     earlier = [
         (
             case.cause,
-            case.cause_words or _suspect_words(case).get(case.cause, case.cause),
+            case.was,
             standing.fix is Fix.CONFIRMED,
         )
         for case, standing in fixes.fixes_of(unit, fixes.trials_of(unit))
@@ -199,6 +199,14 @@ class Offered:
 
 
 @dataclass(frozen=True)
+class More:
+    """An action that says little now, or was tried: what it is, and what could stand in for it."""
+
+    action: Action
+    stand_ins: tuple[tuple[Stocked, KnownGood], ...]
+
+
+@dataclass(frozen=True)
 class CaseView:
     """An open case as it stands: suspects with the likeliest first, what to try next, and whether to go on at all.
 
@@ -208,7 +216,7 @@ class CaseView:
     case: FaultCase
     bars: tuple[Bar, ...]
     offered: tuple[Offered, ...]
-    more: tuple[Action, ...]
+    more: tuple[More, ...]
     verdict: Verdict
     tries: tuple[Try, ...]
     known: tuple[str, ...]
@@ -235,7 +243,7 @@ def look_at(case: FaultCase) -> CaseView:
     offered = tuple(
         Offered(
             n,
-            tuple((k, g) for k, g in standing if k.stands_in == n.action.needs and n.action.needs),
+            shelf.for_needs(standing, n.action.needs),
             done.get(n.action.code, ""),
             separating.get(n.action.code, ""),
         )
@@ -243,7 +251,7 @@ def look_at(case: FaultCase) -> CaseView:
     )
     shown = {n.action.code for n in first}
     bars = sorted((Bar(s, p) for s, p in zip(suspects, case.now, strict=True)), key=lambda b: -b.chance)
-    more = tuple(a for a in there if a.code not in shown)
+    more = tuple(More(a, shelf.for_needs(standing, a.needs)) for a in there if a.code not in shown)
     return CaseView(case, tuple(bars), offered, more, said, tries, tuple(case.known))
 
 

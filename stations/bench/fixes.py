@@ -3,6 +3,8 @@
 from collections import defaultdict
 from datetime import datetime
 
+from django.utils import timezone
+
 from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
 from core.bench.proof import Since, proof
 from stations.bench.models import FaultCase, StartTrial, TestRun
@@ -30,6 +32,12 @@ def hangs_on(trials: list[Trial]) -> str:
     return depends_on(trials)
 
 
+def _symptom(case: FaultCase) -> str:
+    """What a buyer may read of a fault: what it did. What was typed of it is for colleagues."""
+    words = str(case.get_symptom_display())
+    return words[:1].lower() + words[1:]
+
+
 @stages.register
 def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
     """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
@@ -45,7 +53,7 @@ def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
             passed[unit_id] = finished
     open_faults, fixed = defaultdict(list), defaultdict(list)
     for case in FaultCase.objects.filter(open_for__in=ids):
-        open_faults[case.unit_id].append(Since(case.opened_at, f"fault: {case.get_symptom_display()}"))
+        open_faults[case.unit_id].append(Since(case.opened_at, f"fault: {_symptom(case)}"))
     for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
         fixed[case.unit_id].append(case)
     starts: dict[int, list[StartTrial]] = defaultdict(list)
@@ -55,11 +63,15 @@ def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
     for unit_id in {*open_faults, *fixed, *starts}:
         trials = [_trial(start) for start in starts[unit_id]]
         failed_fixes = [
-            Since(case.closed_at, f"the fix did not hold: {case.fix}")
+            Since(case.closed_at, f"the repair did not hold: {_symptom(case)}")
             for case in fixed[unit_id][-1:]
             if fix_standing(case.closed_at, trials).fix is Fix.FAILED
         ]
-        failed_starts = [Since(s.when, f"a start failed since: {s.words}") for s in starts[unit_id] if not s.passed]
+        failed_starts = [
+            Since(s.when, f"a start failed on {timezone.localtime(s.when):%d %B}")
+            for s in starts[unit_id]
+            if not s.passed
+        ]
         found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
         if found.against:
             facts[unit_id] = {"failed": list(found.against), "not_proven": list(found.against)}
@@ -76,5 +88,5 @@ def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
     for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
         standing = fix_standing(case.closed_at, starts[case.unit_id])
         if standing.fix is not Fix.CONFIRMED:
-            found[case.unit_id].append(f"{case.fix} ({standing.fix.value})")
+            found[case.unit_id].append(f"{_symptom(case)} ({standing.fix.value})")
     return found

@@ -9,7 +9,7 @@ from stations.intake.photos import BadPicture
 from stations.people import clock
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 
 def notes_of(run: TestRun, code: str) -> list[StepNote]:
@@ -25,6 +25,7 @@ def add(person: Person, run: TestRun, code: str, words: str, picture=None, sound
         raise Refused("This run has no such step.")
     if not words and not picture and not sound:
         raise Refused("Write a word, take a picture, or record a sound.", "words")
+    within(words, 300)
     clip = sounds.keep(person, run.unit, sound, words) if sound else None
     photo = None
     if picture:

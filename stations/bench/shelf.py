@@ -18,6 +18,11 @@ def trust_of(row: Stocked) -> KnownGood:
     return KnownGood((clock.today() - row.verified_on).days if row.verified_on else None, row.uses)
 
 
+def for_needs(shelf: list[tuple[Stocked, KnownGood]], needs: str) -> tuple[tuple[Stocked, KnownGood], ...]:
+    """What stands in for `needs`; nothing for an action that needs nothing."""
+    return tuple((row, good) for row, good in shelf if needs and row.stands_in == needs)
+
+
 def best_trust(shelf: list[tuple[Stocked, KnownGood]], needs: str) -> float:
     return max((good.trust for row, good in shelf if row.stands_in == needs), default=UNVERIFIED)
 

@@ -316,7 +316,7 @@ def start_timer(request, number, code):
 def note(request, number, code):
     """Keep a note or picture at a step: a partial, so a reading half typed beside it stays."""
     row = get_object_or_404(Unit, number=number)
-    words, problem = request.POST.get("words", "").strip()[:300], ""
+    words, problem = request.POST.get("words", "").strip(), ""
 
     def act():
         files = request.FILES

@@ -26,7 +26,7 @@ from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 UNIT = HistoryEntry.Subject.UNIT
 # A unit that left keeps its part of the lot’s cost, however the rest is shared again.
@@ -143,7 +143,7 @@ def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
     """Put a finding on the condition map. An open leak holds the unit until it is resolved."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
     if data["face"] not in set(faces_of(FormFactor(unit.form_factor))):
-        raise Refused(f"A {unit.get_form_factor_display()} has no {data['face'] or 'such face'}.", "face")
+        raise Refused(f"It has no {data['face'] or 'such face'}: it is a {unit.get_form_factor_display()}.", "face")
     finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
     history.record(person, UNIT, unit.pk, f"Found: {finding}")
     stages.refresh(unit)
@@ -188,7 +188,7 @@ def settle_finding(person: Person, finding: Finding, status: str, words: str = "
     settled = status != Finding.Status.OPEN
     Finding.objects.filter(pk=finding.pk).update(
         status=status,
-        settled_words=words[:160] if settled else "",
+        settled_words=within(words, 200) if settled else "",
         settled_by=person if settled else None,
         settled_at=clock.now() if settled else None,
     )

@@ -17,7 +17,7 @@ from stations.ledger.services import Leg, post, reverse
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 UNIT = HistoryEntry.Subject.UNIT
 OUT_OF_HAND = {"sold", "sent", "closed", "listed", "returned", "scrapped"}
@@ -72,7 +72,7 @@ def park(person: Person, unit: Unit, reason: str) -> None:
     if not reason:
         raise Refused("Say why it is put aside.", "reason")
     unit = _go(person, "park", unit)
-    Unit.objects.filter(pk=unit.pk).update(parked=reason[:120])
+    Unit.objects.filter(pk=unit.pk).update(parked=within(reason, 120, "reason"))
     history.record(person, UNIT, unit.pk, f"Parked: {reason}")
     stages.refresh(unit)
 

@@ -9,13 +9,14 @@ from django.conf import settings
 from django.db import transaction
 from tinytag import TinyTag, TinyTagException
 
+from core.intake.casing import Face, FormFactor, faces_of
 from core.intake.condition import FindingKind
 from stations.intake import services, stages
 from stations.intake.models import Clip, Finding, Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 MOST_BYTES = 6 * 1024 * 1024
 MOST_SECONDS = 30.0
@@ -76,7 +77,7 @@ def keep(person: Person, unit: Unit, file, words: str = "", finding: Finding | N
         kind=heard.kind,
         original_name=PurePath(file.name or "sound").name[:120],
         seconds=heard.seconds,
-        words=words[:160],
+        words=within(words, 300),
         added_at=clock.now(),
         added_by=person,
     )
@@ -86,8 +87,10 @@ def keep(person: Person, unit: Unit, file, words: str = "", finding: Finding | N
 def add_heard(person: Person, unit: Unit, file, words: str, face: str = "") -> Clip:
     """A noise is a finding: heard, kept, and where it seems to come from."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    faces = faces_of(FormFactor(unit.form_factor))
+    face = face or (Face.INSIDE if Face.INSIDE in faces else faces[0])
     data = {"face": face, "kind": FindingKind.NOISE, "x": 0.5, "y": 0.5, "severity": 2, "extent_percent": 1}
-    finding = services.add_finding(person, unit, data | {"words": words[:120]})
+    finding = services.add_finding(person, unit, data | {"words": within(words, 120)})
     return keep(person, unit, file, words, finding)
 
 

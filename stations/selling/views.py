@@ -180,9 +180,12 @@ def shop_unit(request, number):
     settings = shop.settings()
     photos = list(listing.unit.photos.all())
     held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(listing.unit))
-    data = json_ld(request, listing, settings, photos, held)
+    # What was written holds no longer: nothing of it is claimed, to people or to machines.
+    shown = {"name": listing.unit.title if held else listing.title, "description": "" if held else listing.text}
+    data = json_ld(request, listing, settings, photos, shown, held)
     context = {
         "held": held,
+        "shown": shown,
         "listing": listing,
         "unit": listing.unit,
         "shop": settings,
@@ -192,16 +195,16 @@ def shop_unit(request, number):
     return render(request, "selling/shop_unit.html", context)
 
 
-def json_ld(request, listing, settings, photos, held=False):
+def json_ld(request, listing, settings, photos, shown, held=False):
     """Product and Offer of schema.org; refurbished, used or damaged by what the record proves now."""
     grade = selectors.graded_now(listing.unit).grade
-    condition = {Grade.PARTS: "DamagedCondition", Grade.UNTESTED: "UsedCondition"}.get(grade, "RefurbishedCondition")
+    usual = "UsedCondition" if held else "RefurbishedCondition"
+    condition = {Grade.PARTS: "DamagedCondition", Grade.UNTESTED: "UsedCondition"}.get(grade, usual)
     sold = listing.status == Listing.Status.SOLD
     product = {
         "@context": "https://schema.org",
         "@type": "Product",
-        "name": listing.title,
-        "description": listing.text,
+        **shown,
         "sku": str(listing.unit.tag),
         "itemCondition": f"https://schema.org/{condition}",
         "image": [request.build_absolute_uri(reverse("intake:photo", args=[photo.pk, "full"])) for photo in photos],

@@ -94,6 +94,11 @@ class FaultCase(models.Model):
     def __str__(self) -> str:
         return f"{self.get_symptom_display()} on {self.unit}"
 
+    @property
+    def was(self) -> str:
+        """What it was, in words, once it is closed."""
+        return self.cause_words or dict(self.suspects or []).get(self.cause, self.cause)
+
 
 class Try(models.Model):
     """One action and its answer, with the setting of everything that was varied, and where the suspects stood after.

@@ -65,7 +65,7 @@ class Finding(models.Model):
     words = models.CharField("in words", max_length=120, blank=True)
     photo = models.ForeignKey("Photo", null=True, blank=True, on_delete=models.SET_NULL, related_name="findings")
     status = models.CharField(max_length=8, choices=Status, default=Status.OPEN)
-    settled_words = models.CharField("what was done", max_length=160, blank=True)
+    settled_words = models.CharField("what was done", max_length=200, blank=True)
     settled_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     settled_at = models.DateTimeField(null=True, blank=True)
     seen_at = models.DateTimeField()
@@ -112,7 +112,7 @@ class Clip(models.Model):
     kind = models.CharField(max_length=4, choices=[(k, k) for k in ("wav", "ogg", "mp3", "m4a")])
     original_name = models.CharField(max_length=120)
     seconds = models.FloatField()
-    words = models.CharField("what is heard", max_length=160, blank=True)
+    words = models.CharField("what is heard", max_length=300, blank=True)
     added_at = models.DateTimeField()
     added_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 
