@@ -24,11 +24,13 @@ from django.utils import timezone  # noqa: E402
 
 from core.bench.checks import Kind as Does  # noqa: E402
 from core.flow.stage import FlowFacts, standing  # noqa: E402
+from stations.bench import timers  # noqa: E402
 from stations.bench.models import StepResult  # noqa: E402
 from stations.bench.services import plan_of, start_run  # noqa: E402
 from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
 from stations.intake.models import MachineModel, Unit  # noqa: E402
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting  # noqa: E402
+from stations.people import clock  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
 from stations.people.shop import settings  # noqa: E402
 from stations.selling.models import Channel  # noqa: E402
@@ -149,6 +151,9 @@ def key_to_next_step(client: Client, who: Person, number: int) -> float:
         if check.limits:
             reading = f"{check.limits.nominal or check.limits.high / 2}"
             data["reading"] = f"0 {reading}; 1 {reading}; 2 {reading}" if check.does is Does.LOAD else reading
+        if check.alone_minutes:
+            with clock.at(timezone.now() - timedelta(minutes=check.alone_minutes + 1)):
+                timers.start(who, run, check.code)
         start = time.perf_counter()
         answer = client.post(path, data, follow=True)
         taken.append(time.perf_counter() - start)

@@ -29,6 +29,15 @@ class BenchStories(Telling):
             hand.do(bench.note_start, unit, passed, False, "" if passed else "5 V down to 4.3 V after a while")
         case = hand.do(faults.open_case, unit, "warm", "5 V sinks once it is warm")
         hand.do(faults.record_try, case, "reseat", False)
+        own = {
+            "words": "Ran it with the cover off and a fan on the regulator",
+            "answer": "held 5 V for an hour",
+            "varied": "cooling",
+            "setting": "same lead, same load",
+            "points_at": "thermal",
+            "points_how": "strong",
+        }
+        hand.do(faults.record_own, case, own)
 
     def only_closed_up(self) -> None:
         """Runs open on the bench, fails as soon as the cover is on."""
@@ -47,12 +56,15 @@ class BenchStories(Telling):
             ("Bench supply 5/12 V", "fixture", "supply", 12),
             ("Memory set, 256 KiB", "part", "memory", 40),
             ("Grey keyboard, spring keys", "part", "keyboard", 400),
-            ("Green screen, composite", "part", "screen", 25),
+            ("Colour screen, composite", "part", "screen", 25),
             ("Test machine, AT class", "machine", "test machine", None),
         ):
             seen = (self.now - timedelta(days=days)).date() if days else None
             data = {"name": name, "kind": kind, "stands_in": stands_in, "place": "shelf K", "verified_on": seen}
             hand.do(shelf.shelve, data)
+        green = {"name": "Green screen, composite", "kind": "part", "stands_in": "screen", "place": "shelf K"}
+        seen = (self.now - timedelta(days=60)).date()
+        hand.do(shelf.shelve, green | {"verified_on": seen, "shows_colour": False, "signals": "PAL, 625 lines"})
         owner = self.hand(self.runa, 2, "instruments")
         for name, role, port in (
             ("Bench meter", "meter", 8205),

@@ -10,11 +10,11 @@ from demo.bank import MODELS
 from demo.bench import BenchStories
 from demo.bids import Bids
 from demo.days import Hand
-from stations.bench import timers
+from stations.bench import stops, timers
 from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.models import Lot
-from stations.intake import capture, facts, settling
+from stations.intake import capture, facts, settling, sounds
 from stations.intake import services as intake
 from stations.intake.models import Unit
 from stations.people import clock
@@ -316,9 +316,11 @@ class Shop(BenchStories, Bids):
         hand.find(t2, "front", "crack", 4, "bezel broken in two", 30)
         # Assessed, waiting for the bench; and work going on.
         k1 = hand.assess(k1, "period")
+        hand.do(sounds.add_heard, k1, hand.sound(), "bearing sings while it runs down")
         hand.test(k1, fail={"supply-load": "sags: 4.21 V at 3 A, though right unloaded"})
         k2 = hand.assess(k2, "period", missing=("terminator",))
-        hand.test(k2, fail={"fn-drives": "spins up, never ready"})
+        hand.find(k2, "front", "noise", 3, "knocks twice, then spins down")
+        hand.test(k2, fail={"fn-drive": "spins up, never ready"})
         hand.work(k2, "Free the stuck head stop", "repair", 30)
 
     def saltgate_gift(self) -> None:
@@ -429,7 +431,9 @@ class Shop(BenchStories, Bids):
             l1, "top cover", "after", (236, 226, 206), ((234, 222, 198), (233, 221, 196), (235, 224, 202))
         )
         hand.find(t1, "top", "missing", 2, "three keycaps")
-        hand.assess(t1, "period")
+        t1 = hand.assess(t1, "period")
+        hand.test(t1, stop_at="fn-picture")
+        hand.do(stops.stop, t1, "smell", "hot varnish, near the regulator", "fn-picture")
         hand.do(intake.choose_approach, boards[0], Approach.DONOR, "")
         owned = {
             "holding": "consigned",

@@ -75,6 +75,8 @@ class AtTheTable(BrowserTest):
         for count, (face, kind) in enumerate((("f", "1"), ("t", "3"), ("s", "2")), 1):
             press(face, kind)
             expect(page.locator(".defects li[id]")).to_have_count(count)
+        press("o")  # every face was looked over
+        expect(page.locator("#finding")).to_contain_text("cosmetics")
         press("p")
         expect(page.locator("#saved-approach")).to_contain_text("saved")
         expect(page.get_by_text("Everything is recorded.")).to_be_visible()

@@ -1,9 +1,11 @@
 """A lot from the day it is bought to the euro it earned, by hand through every page."""
 
+from datetime import timedelta
 from decimal import Decimal
 
 from playwright.sync_api import expect
 
+from stations.bench.models import StepTimer
 from stations.books.selectors import complaints
 from stations.intake.models import MachineModel, Unit
 from stations.people.models import Role
@@ -22,7 +24,13 @@ class FromLotToProfit(BrowserTest):
         settings()
         owner = person("olga", Role.OWNER)
         model = MachineModel.objects.create(
-            maker="Tessaly", name="64", form_factor="keyboard", supply="external_ac", photos_wanted=1
+            maker="Tessaly",
+            name="64",
+            form_factor="keyboard",
+            supply="external_ac",
+            drives=0,
+            keeps_data=False,
+            photos_wanted=1,
         )
         model.expected.create(name="adapter", weight=3)
         Channel.objects.create(name="Quay market", fee_percent=Decimal(10))
@@ -64,6 +72,9 @@ class FromLotToProfit(BrowserTest):
         self.press("Receive")
         unit = Unit.objects.get()
         page.get_by_label("Serial").fill("T64-1")
+        page.get_by_text("supply, battery, drives: as it is now").click()
+        page.get_by_label("adapter, V").fill("9")
+        page.get_by_label("adapter, A").fill("1")
         self.press("Save what it is")
         page.locator("#ticks").get_by_label("adapter").select_option("present")
         self.press("Save what came")
@@ -74,6 +85,8 @@ class FromLotToProfit(BrowserTest):
         page.get_by_label("In words").fill("sun side")
         self.press("Add the finding")
         expect(page.get_by_text("Yellowing top, sun side")).to_be_visible()
+        self.press("Nothing more on any face")
+        expect(page.get_by_text("cosmetics").first).to_be_visible()
         shot = picture()
         page.get_by_label("Pictures").set_input_files(
             {"name": "a.jpg", "mimeType": "image/jpeg", "buffer": shot.read()}
@@ -104,6 +117,13 @@ class FromLotToProfit(BrowserTest):
         self.press("Start a run")
         readings = {"Ω": "60", "V": "10.1"}
         while page.locator("#step-form").count():
+            if page.locator("button[data-key=t]").count():
+                page.locator("button[data-key=t]").click()
+                expect(page.locator(".timer")).to_contain_text("Runs until")
+                for timer in StepTimer.objects.all():
+                    timer.started_at -= timedelta(hours=5)
+                    timer.ends_at -= timedelta(hours=5)
+                    timer.save()
             title = page.locator(".step-title").inner_text()
             if page.locator("#reading").count():
                 sign = page.locator(".reading-unit").inner_text()
