@@ -245,6 +245,7 @@ class Shop(BenchStories, Bids):
             "repair",
             70,
             waiting_for="line transformer",
+            involves=["charge", "tube", "solder"],
             waiting_until=(self.now + timedelta(days=3)).date(),
         )
         # No power: repair or break? Somebody must decide.
@@ -309,6 +310,7 @@ class Shop(BenchStories, Bids):
             45,
             [("Logic chip 74LS42", 2)],
             decision="45 minutes are used up: 15 more, or keep it as a donor?",
+            involves=["charge", "static", "live"],
         )
         self.by_temperature(hand, t1)
         # Kept for parts.

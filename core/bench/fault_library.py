@@ -66,6 +66,9 @@ ONLY_WHEN = {
     "video": "form!=monitor",
     "memory": "form!=monitor",
     "rom": "form!=monitor",
+    "adapter": "supply=external_ac|external_dc",
+    "mainslead": "supply!=external_ac|external_dc",
+    "inrush": "supply!=linear|external_ac|external_dc",
 }
 
 
@@ -118,6 +121,10 @@ UNPLUG_ALL = Action(
 PLUG_BACK = Action(
     "plug-back", "Plug the outside things in again one at a time, a start after each", "one of them does it",
     "none does", 8, {"outside": 0.9}, 0.03,
+)  # fmt: skip
+ADAPTER_PLATE = Action(
+    "adapter-plate", "Compare the plates of adapter and machine: AC or DC, volts, amperes, poles of the plug",
+    "they differ", "all agree", 2, {"adapter": 0.7}, 0.02, when="supply=external_ac|external_dc",
 )  # fmt: skip
 FLEX = Action(
     "flex", "Press and flex the board gently with an insulated stick while it runs; stay clear of supply and tube", "comes and goes with it",
@@ -200,8 +207,9 @@ SYMPTOMS: tuple[Symptom, ...] = (
         ("supply", "supply does not start", 30), ("supplycaps", "dried capacitors in the supply", 16, CAPS),
         ("short", "a short on a rail holds the supply down", 14, WORK), ("inrush", "inrush resistor or thermistor open", 5),
         ("softstart", "needs its battery or keyboard to be switched on", 5, {"needscell": 6.0}),
+        ("adapter", "the adapter: its volts, its kind, its plug", 22),
         ("outside", "something plugged in from outside stops the start", 6)),
-        (UNPLUG_ALL, PLUG_BACK, MEASURE_RAILS, SWAP_SUPPLY, RIPPLE, LOOK_CLOSE,
+        (UNPLUG_ALL, PLUG_BACK, ADAPTER_PLATE, MEASURE_RAILS, SWAP_SUPPLY, RIPPLE, LOOK_CLOSE,
          Action("fuse-lead", "Unplugged: measure fuse and lead from end to end", "open", "sound", 4,
                 {"fuse": 0.97, "mainslead": 0.95, "inrush": 0.2}, 0.02, hazards=(CHARGE,)),
          Action("switch-ohms", "Unplugged: measure the mains switch both ways", "does not close", "closes", 4,
@@ -217,8 +225,8 @@ SYMPTOMS: tuple[Symptom, ...] = (
         ("short", "a short on a rail", 30, WORK), ("rectifier", "rectifier or switching transistor shorted", 20),
         ("filtercap", "mains filter capacitor shorted", 18, CAPS), ("tantalum", "shorted tantalum capacitor", 16, CAPS),
         ("earlier", "earlier work: reversed plug or part", 8, WORK), ("winding", "shorted winding", 4),
-        ("fuse", "wrong fuse fitted", 4), ("outside", "something plugged in from outside", 6)),
-        (UNPLUG_ALL, PLUG_BACK, LOOK_CLOSE, STRIP, PUT_BACK,
+        ("fuse", "wrong fuse fitted", 4), ("adapter", "the wrong adapter: AC for DC, too many volts, poles", 16), ("outside", "something plugged in from outside", 6)),
+        (UNPLUG_ALL, PLUG_BACK, ADAPTER_PLATE, LOOK_CLOSE, STRIP, PUT_BACK,
          Action("rail-ohms", "Unplugged: ohms of each rail to ground", "a rail is near nothing", "all rise", 6,
                 {"short": 0.92, "tantalum": 0.93, "earlier": 0.4}, 0.04, hazards=(CHARGE,)),
          Action("mains-ohms", "Unplugged and discharged: ohms across the mains input", "near nothing", "as usual", 5,
@@ -358,7 +366,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
         ("memory", "memory", 22), ("supplycaps", "ripple from dried capacitors", 18, CAPS), ("joint", "cracked joint", 12, LOOSE),
         ("thermal", "a chip that fails when warm", 12), ("contact", "a socket or edge contact", 14, LOOSE),
         ("card", "a card or driver that disturbs", 10), ("drive", "the drive", 8), ("corrosion", "corroded tracks", 4, LEAK),
-        ("outside", "something plugged in from outside", 5)),
+        ("adapter", "the adapter sags under load", 10), ("outside", "something plugged in from outside", 5)),
         (UNPLUG_ALL, PLUG_BACK, DISTURB, PUT_BACK, SWAP_MEMORY, RIPPLE, HEAT_COOL, FLEX, RESEAT, STRIP, SWAP_SUPPLY, LOOK_CLOSE,
          Action("mem-hours", "Run the memory test for hours, with somebody near", "errors", "clean", 5, {"memory": 0.88, "thermal": 0.4, "supplycaps": 0.4, "joint": 0.3}, 0.05),
          Action("no-disk", "Run for an hour without touching the drive", "stays up", "crashes all the same", 6, {"drive": 0.85}, 0.2)), "machine"),

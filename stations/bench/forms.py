@@ -7,6 +7,7 @@ from core.bench.plan import Outcome
 from core.intake.signal import SIGNALS
 from stations.bench.models import BenchCheck, Benchmark, Instrument, KnownGood
 from stations.people.forms import VersionedForm, date_input
+from stations.people.typed import as_typed
 
 
 class StepForm(forms.Form):
@@ -26,6 +27,7 @@ class StepForm(forms.Form):
 class CheckForm(VersionedForm):
     class Meta:
         model = BenchCheck
+        formfield_callback = as_typed
         fields = [
             "model",
             "group",
@@ -144,6 +146,7 @@ class BenchmarkForm(forms.ModelForm):
 
     class Meta:
         model = Benchmark
+        formfield_callback = as_typed
         fields = ["name", "setting", "moment", "values", "by_hand", "scores"]
 
 

@@ -11,13 +11,14 @@ from stations.intake import bank
 from stations.intake.models import APPROACHES, PRESENCES, Finding, MachineModel, SerialPattern, Unit, VariantRule
 from stations.intake.settling import HOW
 from stations.people.forms import VersionedForm
+from stations.people.typed import CountField, as_typed
 
 
 class ReceiveForm(forms.Form):
     """How many pieces of a line came, and what they are."""
 
     line = forms.IntegerField(widget=forms.HiddenInput)
-    count = forms.IntegerField(label="How many came", min_value=1, error_messages={"min_value": "At least one."})
+    count = CountField(label="How many came", min_value=1, error_messages={"min_value": "At least one."})
     model = forms.ModelChoiceField(
         MachineModel.objects.all(), label="Model, if known", required=False, empty_label="not known yet"
     )
@@ -27,6 +28,7 @@ class ReceiveForm(forms.Form):
 class UnitForm(VersionedForm):
     class Meta:
         model = Unit
+        formfield_callback = as_typed
         fields = [
             "model",
             "title",
@@ -64,6 +66,7 @@ class UnitForm(VersionedForm):
 class HoldingForm(forms.ModelForm):
     class Meta:
         model = Unit
+        formfield_callback = as_typed
         fields = ["holding", "owner_name", "agreement", "refused_work", "commission_percent"]
 
     def clean(self):
@@ -80,12 +83,14 @@ class HoldingForm(forms.ModelForm):
 class DataForm(forms.ModelForm):
     class Meta:
         model = Unit
+        formfield_callback = as_typed
         fields = ["data_on_board", "data_keep", "data_note"]
 
 
 class FindingForm(forms.ModelForm):
     class Meta:
         model = Finding
+        formfield_callback = as_typed
         fields = ["face", "x", "y", "kind", "severity", "extent_percent", "extent_mm", "words"]
         widgets = {"x": forms.HiddenInput, "y": forms.HiddenInput}
 
@@ -143,6 +148,7 @@ class ModelForm(forms.ModelForm):
 
     class Meta:
         model = MachineModel
+        formfield_callback = as_typed
         fields = [
             "maker",
             "name",

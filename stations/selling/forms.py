@@ -4,12 +4,14 @@ from django import forms
 
 from stations.buying.forms.fields import CurrencyAndRate
 from stations.people.forms import VersionedForm, date_input
+from stations.people.typed import NumberField, as_typed
 from stations.selling.models import Channel, Comparable, Listing
 
 
 class PriceForm(VersionedForm):
     class Meta:
         model = Listing
+        formfield_callback = as_typed
         fields = ["channel", "asking", "below_floor_reason"]
         error_messages = {"asking": {"invalid": "Type an amount, for example 149."}}
 
@@ -21,6 +23,7 @@ class PriceForm(VersionedForm):
 class TextForm(VersionedForm):
     class Meta:
         model = Listing
+        formfield_callback = as_typed
         fields = ["title", "text"]
         widgets = {"text": forms.Textarea(attrs={"rows": 14})}
 
@@ -34,7 +37,7 @@ class TextForm(VersionedForm):
 
 
 class SaleForm(forms.Form):
-    price = forms.DecimalField(
+    price = NumberField(
         label="Sold for",
         min_value=Decimal("0.01"),
         max_digits=10,
@@ -42,7 +45,7 @@ class SaleForm(forms.Form):
         error_messages={"min_value": "It sold for more than 0.", "invalid": "Type an amount, for example 149."},
     )
     buyer = forms.CharField(label="To whom", max_length=120, error_messages={"required": "Who bought it?"})
-    postage = forms.DecimalField(
+    postage = NumberField(
         label="Postage we pay",
         min_value=Decimal(0),
         max_digits=8,
@@ -54,6 +57,7 @@ class SaleForm(forms.Form):
 class ComparableForm(CurrencyAndRate, forms.ModelForm):
     class Meta:
         model = Comparable
+        formfield_callback = as_typed
         fields = ["model", "sold_on", "grade", "completeness", "price", "currency", "rate", "channel"]
         widgets = {"sold_on": date_input()}
 
@@ -61,6 +65,7 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
 class ChannelForm(forms.ModelForm):
     class Meta:
         model = Channel
+        formfield_callback = as_typed
         fields = ["name", "fee_percent", "fee_fixed", "title_length"]
         labels = {"fee_percent": "Fee, % of price", "fee_fixed": "Fixed fee", "title_length": "Longest title"}
         error_messages = {"name": {"required": "What is it called?", "unique": "There is one of this name already."}}

@@ -5,6 +5,7 @@ from django.forms import BaseFormSet, formset_factory
 
 from core.safety import Hazard
 from stations.people.forms import VersionedForm, date_input
+from stations.people.typed import CountField, NumberField, as_typed
 from stations.workshop.models import Job, StockItem
 from stations.workshop.taking_apart import Kept
 
@@ -12,6 +13,7 @@ from stations.workshop.taking_apart import Kept
 class JobForm(VersionedForm):
     class Meta:
         model = Job
+        formfield_callback = as_typed
         fields = [
             "title",
             "kind",
@@ -53,13 +55,11 @@ class JobForm(VersionedForm):
 
 class IssueForm(forms.Form):
     item = forms.ModelChoiceField(StockItem.objects.filter(quantity__gt=0), label="Part", empty_label="choose a part")
-    quantity = forms.IntegerField(
-        label="How many", min_value=1, initial=1, error_messages={"min_value": "At least one."}
-    )
+    quantity = CountField(label="How many", min_value=1, initial=1, error_messages={"min_value": "At least one."})
 
 
 class MinutesForm(forms.Form):
-    minutes = forms.IntegerField(
+    minutes = CountField(
         label="Minutes",
         min_value=1,
         max_value=1440,
@@ -78,10 +78,10 @@ class DoneForm(forms.Form):
 
 
 class StockForm(forms.ModelForm):
-    quantity = forms.IntegerField(
+    quantity = CountField(
         label="How many", min_value=1, max_value=100_000, error_messages={"min_value": "At least one."}
     )
-    paid = forms.DecimalField(
+    paid = NumberField(
         label="Paid in all",
         min_value=Decimal(0),
         max_digits=10,
@@ -91,6 +91,7 @@ class StockForm(forms.ModelForm):
 
     class Meta:
         model = StockItem
+        formfield_callback = as_typed
         fields = ["name", "condition", "drawer", "modern", "keeps_data"]
         error_messages = {"name": {"required": "Say what part it is."}}
 
@@ -107,11 +108,11 @@ class KeptForm(forms.Form):
         choices=[(c.value, c.label) for c in StockItem.Condition if "used" in c.label], initial="tested"
     )
     drawer = forms.CharField(max_length=20, required=False)
-    quantity = forms.IntegerField(
+    quantity = CountField(
         label="How many", min_value=1, max_value=1000, initial=1, error_messages={"min_value": "At least one."}
     )
     keeps_data = forms.BooleanField(label="storage that may hold data", required=False)
-    worth = forms.DecimalField(
+    worth = NumberField(
         label="Worth each",
         min_value=Decimal(0),
         max_digits=9,

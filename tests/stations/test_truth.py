@@ -4,6 +4,7 @@ from decimal import Decimal
 from importlib import import_module
 
 from django.apps import apps
+from django.urls import reverse
 
 from core.bench.plan import Outcome, compose
 from core.intake.storage import Storage, may_hold_data
@@ -12,6 +13,7 @@ from stations.bench import services as bench
 from stations.bench.models import BenchCheck
 from stations.bench.report import context_of
 from stations.buying import services as buying
+from stations.buying.models import LotLine
 from stations.intake import as_it_is, facts, photographs, triage
 from stations.intake import services as intake
 from stations.intake.models import MachineModel, Unit, VariantRule
@@ -313,3 +315,23 @@ class WhatWasFilledInBefore(PageTest):
         self.assertEqual(powered, {"supply-5v", "supply-load", "power-first"})
         self.carry_over("stations.workshop.migrations.0004_taken_apart", "say_so")
         self.assertIsNone(self.again(run.unit).taken_apart_at)
+
+
+class AsTyped(PageTest):
+    def test_worth_and_pieces_that_can_mean_two_things_ask_which(self):
+        page = self.post(
+            "buying:record", **self.new_lot(**{"lines-0-worth_high": "1,234", "lines-0-quantity": "1,000"})
+        )
+        for said in ("1,234 can be 1234 or 1.234", "1,000 can be 1000 or 1.000"):
+            self.assertContains(page, said, status_code=422)
+        for kept in ('value="1,234"', 'value="1,000"'):
+            self.assertContains(page, kept, status_code=422)
+
+    def test_either_mark_is_read_and_a_rate_is_no_thousand(self):
+        typed = {"lines-0-worth_low": "1.234,50", "lines-0-worth_likely": "1,300.00", "lines-0-worth_high": "1 400"}
+        self.post("buying:record", **self.new_lot(currency="GBP", rate="1.173", **typed))
+        line = LotLine.objects.order_by("-id").first()
+        self.assertEqual((line.worth_low, line.worth_likely, line.worth_high), (D("1234.50"), D(1300), D(1400)))
+        self.assertEqual(line.lot.rate, D("1.173"))
+        page = self.client.get(reverse("buying:correct", args=[line.lot.number]))
+        self.assertContains(page, 'value="1.173"')

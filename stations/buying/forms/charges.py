@@ -14,6 +14,7 @@ from stations.buying.forms.fields import currency_code
 from stations.buying.models import Lot
 from stations.buying.rates import known_rate
 from stations.people import shop
+from stations.people.typed import NumberField
 
 USUAL = (ChargeKind.PRICE, ChargeKind.PREMIUM, ChargeKind.PREMIUM_TAX, ChargeKind.FREIGHT)
 LARGEST = 10**9
@@ -31,7 +32,7 @@ class ChargeForm(forms.Form):
     currency = forms.CharField(
         label="Billed in", max_length=3, required=False, widget=forms.TextInput(attrs={"autocapitalize": "characters"})
     )
-    rate = forms.DecimalField(
+    rate = NumberField(
         label="Rate",
         required=False,
         max_digits=20,

@@ -8,10 +8,11 @@ from django import forms
 
 from stations.buying.rates import known_rate
 from stations.people import clock
+from stations.people.typed import NumberField
 
 
-def amount(label: str, **options) -> forms.DecimalField:
-    return forms.DecimalField(
+def amount(label: str, **options) -> NumberField:
+    return NumberField(
         label=label,
         required=False,
         min_value=Decimal(0),
@@ -22,8 +23,8 @@ def amount(label: str, **options) -> forms.DecimalField:
     )
 
 
-def percent(label: str) -> forms.DecimalField:
-    return forms.DecimalField(
+def percent(label: str) -> NumberField:
+    return NumberField(
         label=label,
         required=False,
         min_value=Decimal(0),

@@ -9,6 +9,7 @@ from stations.buying.forms.fields import CurrencyAndRate, amount
 from stations.buying.models import Lot, LotLine
 from stations.people import clock
 from stations.people.forms import VersionedForm, date_input
+from stations.people.typed import as_typed
 
 
 class LotForm(CurrencyAndRate, VersionedForm):
@@ -20,6 +21,7 @@ class LotForm(CurrencyAndRate, VersionedForm):
 
     class Meta:
         model = Lot
+        formfield_callback = as_typed
         fields = [
             "title",
             "source_kind",
@@ -70,6 +72,7 @@ class LineForm(forms.ModelForm):
 
     class Meta:
         model = LotLine
+        formfield_callback = as_typed
         fields = [
             "description",
             "quantity",

@@ -7,6 +7,7 @@ from core.buying.odds import OUTCOMES, Outcome
 from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
 from stations.buying.models import BidPlan, PlanLine, StartingOdds
 from stations.people.forms import VersionedForm
+from stations.people.typed import CountField, NumberField, as_typed
 
 
 class PlanForm(CurrencyAndRate, VersionedForm):
@@ -16,6 +17,7 @@ class PlanForm(CurrencyAndRate, VersionedForm):
 
     class Meta:
         model = BidPlan
+        formfield_callback = as_typed
         fields = [
             "title",
             "closes_at",
@@ -70,7 +72,7 @@ class PlanForm(CurrencyAndRate, VersionedForm):
 class QuickLineForm(forms.ModelForm):
     """A line from what a photograph shows; the rest is filled in as usual and can be put right after."""
 
-    worth = forms.DecimalField(
+    worth = NumberField(
         label="Sells for, working",
         min_value=Decimal(0),
         max_digits=8,
@@ -80,6 +82,7 @@ class QuickLineForm(forms.ModelForm):
 
     class Meta:
         model = PlanLine
+        formfield_callback = as_typed
         fields = ["description", "quantity", "form_factor", "claim", "claim_words"]
         error_messages = {"description": {"required": "Say what it is."}}
 
@@ -89,6 +92,7 @@ class PlanLineForm(forms.ModelForm):
 
     class Meta:
         model = PlanLine
+        formfield_callback = as_typed
         fields = ["description", "quantity", "kind", "form_factor", "claim", "claim_words", "rho", "look_minutes"]
 
     def __init__(self, *args, **kwargs):
@@ -101,7 +105,7 @@ class PlanLineForm(forms.ModelForm):
             for name in ("low", "likely", "high", "cost"):
                 self.fields[f"{name}_{outcome}"] = amount(name)
                 self.fields[f"{name}_{outcome}"].initial = getattr(case, name)
-            self.fields[f"minutes_{outcome}"] = forms.IntegerField(
+            self.fields[f"minutes_{outcome}"] = CountField(
                 label="minutes",
                 required=False,
                 min_value=0,

@@ -1,0 +1,55 @@
+"""Figures as people type them: 1.234,50 and 1,234.50 and 12,5; what can mean two things is asked about."""
+
+from decimal import Decimal
+
+from django import forms
+from django.db import models
+
+from core.quantities import Mark, QuantityError, TwoMeanings, read_number
+
+
+class _AsTyped(forms.Field):
+    """Reads a figure by the application's own rule before the field checks it."""
+
+    widget = forms.TextInput
+    mark = Mark.ASK
+
+    def to_python(self, value):
+        if isinstance(value, str) and value.strip():
+            try:
+                value = format(read_number(value, self.mark), "f")
+            except TwoMeanings as problem:
+                raise forms.ValidationError(str(problem), code="two_meanings") from problem
+            except QuantityError as problem:
+                raise forms.ValidationError(self.error_messages["invalid"], code="invalid") from problem
+        return super().to_python(value)
+
+    def prepare_value(self, value):
+        if isinstance(value, Decimal) and value.as_tuple().exponent < -2:
+            value = format(value.normalize(), "f")
+        return super().prepare_value(value)
+
+    def widget_attrs(self, widget):
+        return super().widget_attrs(widget) | {"inputmode": "decimal", "autocomplete": "off"}
+
+
+class NumberField(_AsTyped, forms.DecimalField):
+    """A decimal number as typed. One that keeps three decimals (a rate, an adapter's amperes) takes 1.173 for that."""
+
+    @property
+    def mark(self) -> Mark:
+        return Mark.DECIMAL if (self.decimal_places or 0) >= 3 else Mark.ASK
+
+
+class CountField(_AsTyped, forms.IntegerField):
+    """A whole number as typed."""
+
+
+def as_typed(field: models.Field, **options):
+    """A form field for a field of a model: figures are read as they are typed. For `Meta.formfield_callback`."""
+    if field.choices is None:
+        if isinstance(field, models.DecimalField):
+            options.setdefault("form_class", NumberField)
+        elif isinstance(field, models.PositiveIntegerField | models.PositiveSmallIntegerField):
+            options.setdefault("form_class", CountField)
+    return field.formfield(**options)
