@@ -411,7 +411,7 @@ class Shop(BenchStories, Bids):
             price="3900",
         )
         hand = self.hand(self.tobin, 2, "norrvik")
-        l1, _, t1, _, *boards = self.unpack(lot, hand, leave=3, place="table 2")
+        l1, _, t1, t2, *boards = self.unpack(lot, hand, leave=3, place="table 2")
         l1 = hand.assess(l1, "period", missing=("drive latches",))
         hand.find(l1, "front", "crack", 3, "by the tube, 34 mm")
         hand.find(l1, "top", "yellowing", 2, "right half, sun side", 30)
@@ -436,6 +436,7 @@ class Shop(BenchStories, Bids):
         t1 = hand.assess(t1, "period")
         hand.test(t1, stop_at="fn-picture")
         hand.do(stops.stop, t1, "smell", "hot varnish, near the regulator", "fn-picture")
+        hand.assess(t2, "period")
         hand.do(intake.choose_approach, boards[0], Approach.DONOR, "")
         owned = {
             "holding": "consigned",

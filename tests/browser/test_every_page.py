@@ -4,7 +4,9 @@ from io import StringIO
 
 from django.core.management import call_command
 
+from stations.bench.models import FaultCase, PowerStop
 from stations.buying.models import LotLine, PlanLine, Supplier
+from stations.intake import settling
 from stations.intake.models import Finding, MachineModel, Unit
 from stations.workshop.models import Job
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
@@ -110,6 +112,12 @@ class EveryPage(BrowserTest):
         paths.append(f"/intake/findings/{Finding.objects.first().pk}/change/")
         paths.append(f"/intake/lines/{LotLine.objects.filter(lot__number=7).last().pk}/record/")
         paths.append(f"/workshop/W-{Unit.objects.filter(approach='donor').first().number}/take-apart/")
+        held = PowerStop.objects.get(ended_at=None)
+        paths += [f"/bench/stops/{held.pk}/end/", f"/bench/W-{held.unit.number}/"]
+        paths.append(f"/intake/findings/{Finding.objects.get(kind='leak').pk}/dealt-with/")
+        parked = Unit.objects.filter(stage="parked").first().number
+        paths += [f"/intake/W-{parked}/settle/{act}/" for act in settling.ACTS]
+        paths.append(f"/bench/W-{FaultCase.objects.filter(closed_at=None).first().unit.number}/fault/")
         paths.append(f"/shop/W-{Unit.objects.filter(stage='listed').first().number}/")
         wrong = []
         for size in (DESK, PHONE):

@@ -323,9 +323,9 @@ class AsTyped(PageTest):
             "buying:record", **self.new_lot(**{"lines-0-worth_high": "1,234", "lines-0-quantity": "1,000"})
         )
         for said in ("1,234 can be 1234 or 1.234", "1,000 can be 1000 or 1.000"):
-            self.assertContains(page, said, status_code=422)
+            self.assertContains(page, said)
         for kept in ('value="1,234"', 'value="1,000"'):
-            self.assertContains(page, kept, status_code=422)
+            self.assertContains(page, kept)
 
     def test_either_mark_is_read_and_a_rate_is_no_thousand(self):
         typed = {"lines-0-worth_low": "1.234,50", "lines-0-worth_likely": "1,300.00", "lines-0-worth_high": "1 400"}
