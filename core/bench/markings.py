@@ -156,7 +156,7 @@ def read_resistor(text: str) -> Marked:
 def read_capacitor(text: str) -> Marked:
     """A capacitor by its code: "104K" is 100 nF ± 10 %, "229C" 2.2 pF ± 0.25 pF, "p68" 0.68 pF, "4n7J" 4.7 nF ± 5 %.
 
-    The third figure is a power of ten from 0 to 7; 8 stands for a hundredth, 9 for a tenth (IEC 60062).
+    The third figure is a power of ten from 0 to 7; 8 stands for a hundredth, 9 for a tenth (EIA-198, from memory).
     """
     code = text.strip()
     if found := re.fullmatch(r"(\d\d)(\d)([A-Za-z]?)", code if code[-1:] not in _FARADS else ""):

@@ -51,6 +51,10 @@
   });
   if (document.querySelector("[data-until]")) { left(); setInterval(left, 10000); }
 
+  /* In a hurry: the first thing it can have been is under the finger as soon as it opens. */
+  const stop = document.querySelector("[data-stop]");
+  if (stop) stop.addEventListener("toggle", () => { if (stop.open) stop.querySelector("button").focus(); });
+
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong) wrong.focus();
   document.querySelectorAll("form[data-submits] select").forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

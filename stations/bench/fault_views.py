@@ -6,9 +6,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.bench import faults, instruments, power, shelf
+from stations.bench import faults, instruments, power, shelf, stops
 from stations.bench.forms import CauseForm, KnownGoodForm, OwnTryForm, SymptomForm
-from stations.bench.models import FaultCase, Instrument, KnownGood, PowerStop
+from stations.bench.models import FaultCase, Instrument, KnownGood
 from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
 from stations.people.editing import attempt, press
@@ -73,9 +73,7 @@ def _case(request, row, case, form=None, own=None):
         "facts": bench_facts(row),
         "charges": power.charges_of(row),
         "charged": power.charged_words(row),
-        "held_stops": list(row.stops.filter(ended_at=None).select_related("who")),
-        "stop_whats": PowerStop.What.choices,
-        "can_stop": True,
+        **stops.on_page(request.user, row),
     }
     wrong = (form and form.errors) or (own and own.errors)
     return render(request, "bench/fault.html", context, status=422 if wrong else 200)

@@ -12,11 +12,20 @@ from stations.intake import dealt_with, stages
 from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.permission import may, require
 from stations.people.refusals import Refused, within
 
 UNIT = HistoryEntry.Subject.UNIT
 LEFT = check_limits("0", "0", "60")
+
+
+def on_page(person: Person, unit: Unit) -> dict:
+    """What the button that stops everything needs on a page, and what was stopped and not dealt with: one query."""
+    return {
+        "held_stops": list(unit.stops.filter(ended_at=None).select_related("who")),
+        "stop_whats": PowerStop.What.choices,
+        "can_stop": may(person, Role.TECHNICIAN) and unit.stage not in services.GONE - {"sold"},
+    }
 
 
 @transaction.atomic

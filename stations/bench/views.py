@@ -68,18 +68,9 @@ def unit(request, number):
         "benchmarks": evidence.benchmarks_of(row),
         "startable": row.runs.exists() and row.stage not in services.GONE,
         "temperature": power.temperature_of(row),
-        **_stop_context(row),
+        **stops.on_page(request.user, row),
     }
     return render(request, "bench/plan.html", context)
-
-
-def _stop_context(row):
-    """What the button that stops everything needs, and what was stopped already."""
-    return {
-        "held_stops": list(row.stops.filter(ended_at=None).select_related("who")),
-        "stop_whats": PowerStop.What.choices,
-        "can_stop": row.stage not in services.GONE - {"sold"},
-    }
 
 
 def _run_screen(request, row, run):
@@ -121,7 +112,7 @@ def _run_screen(request, row, run):
         "adapter": wanted_adapter(row),
         "may_waive": may(request.user),
         "charged": power.charged_words(row),
-        **_stop_context(row),
+        **stops.on_page(request.user, row),
     }
     if now:
         mine = results.get(now.check.code)

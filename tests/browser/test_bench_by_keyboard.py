@@ -143,6 +143,19 @@ class ByKeyboardAlone(BrowserTest):
             outcomes, [("fail", "loose plug on the tube board"), ("pass", ""), ("skip", "no scrap disk at hand")]
         )
 
+    def test_unplugged_and_stopped_by_two_keys(self):
+        Hand(self.technician, timezone.now(), "stop").test(self.unit, stop_at="fn-picture")
+        page = self.page
+        self.sign_in("tom", "tom-sesame")
+        page.goto(f"/bench/W-{self.unit.number}/")
+        self.on_step("Picture")
+        self.type("u")
+        expect(page.get_by_role("button", name="Noise")).to_be_focused()
+        self.type("Tab", "Enter")
+        expect(page.locator(".stop-held")).to_contain_text("Unplugged and stopped: smell")
+        self.assertEqual(StepResult.objects.order_by("-id").first().outcome, "fail")
+        self.assertEqual(Unit.objects.get(pk=self.unit.pk).state, "hold")
+
     def test_a_short_is_found_by_halving_with_the_meter(self):
         """A load of the simulated machine holds the rail down: the page says which to take off, the meter answers."""
         self.machine.scenario, self.machine.shorted = "short", "keyboard"

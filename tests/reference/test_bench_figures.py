@@ -13,7 +13,7 @@ from scipy import stats
 from core.bench.assurance import clean_runs_needed, failure_bounds
 from core.bench.comparison import compare
 from core.bench.electrics import discharge_seconds, load_line
-from core.bench.markings import read_bands, read_capacitor, series
+from core.bench.markings import read_bands, read_capacitor, read_resistor, series
 from core.bench.suspects import Action, Suspect, after, entropy, expected_minutes, halving, one_by_one
 
 D = Decimal
@@ -75,6 +75,20 @@ class Marks(TestCase):
         ):
             found = read_bands(bands.split())
             self.assertEqual((found.value, found.tolerance), (ohms, tolerance), bands)
+        for code, ohms in (
+            ("R33", "0.33"), ("3R32", "3.32"), ("59R0", "59.0"), ("590R", "590"), ("5K9", "5900"), ("1M5", "1.5e6"),
+            ("10M", "10e6"), ("3G32", "3.32e9"),
+        ):  # fmt: skip
+            self.assertEqual(read_resistor(code).value, D(ohms), code)
+        for code, farads in (
+            ("p332", "0.332e-12"), ("3p32", "3.32e-12"), ("59p0", "59e-12"), ("n15", "0.15e-9"), ("1n5", "1.5e-9"),
+            ("33n", "33e-9"), ("µ15", "0.15e-6"), ("3µ32", "3.32e-6"), ("590µ", "590e-6"),
+        ):  # fmt: skip
+            self.assertEqual(read_capacitor(code).value, D(farads), code)
+        for code, low, high in (("4p7C", "4.45", "4.95"), ("8p2D", "7.7", "8.7"), ("1p5B", "1.4", "1.6")):
+            found = read_capacitor(code)
+            self.assertAlmostEqual(float(found.low), float(low) * 1e-12, msg=code)
+            self.assertAlmostEqual(float(found.high), float(high) * 1e-12, msg=code)
         for code, farads, tolerance in (
             ("104K", D("100e-9"), 10),
             ("472J", D("4.7e-9"), 5),

@@ -197,7 +197,11 @@ class TimesRun(ProofTest):
         there = f"/bench/W-{run.unit.number}/"
         self.assertContains(self.client.get(there), 'value="waived"')
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
-        self.assertNotContains(self.client.get(there), 'value="waived"')
+        page = self.client.get(there)
+        self.assertNotContains(page, 'value="waived"')
+        self.assertContains(page, "data-stop")
+        self.client.force_login(self.viewer, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertNotContains(self.client.get(there), "data-stop")
 
 
 class WhatIsPublished(ProofTest):
