@@ -60,7 +60,8 @@ ASKS: tuple[Ask, ...] = (
             Answer("comes_on", "comes on", (0.95, 0.40, 0.06, 0.02)),
             Answer("dead", "stays dead", (0.05, 0.60, 0.94, 0.98)),
         ),
-        caution="Only if the house allows it, and never one that is wet, open or has a damaged lead.",
+        caution="Only if the house allows it, and never one that is wet, open or has a damaged lead. It may have stood for "
+        "years: stand clear, and pull the plug at a noise, a smell or smoke.",
     ),
     Ask(
         "leak",
@@ -70,7 +71,8 @@ ASKS: tuple[Ask, ...] = (
             Answer("clean", "clean", (0.97, 0.80, 0.55, 0.40)),
             Answer("leaked", "leaked", (0.03, 0.20, 0.45, 0.60)),
         ),
-        caution="Unplugged. Gloves: what leaked burns the skin; keep away from a picture tube’s back.",
+        caution="Unplugged, which is not discharged: look, don’t reach in. Gloves and goggles: what leaked burns. Keep away "
+        "from the back of a picture tube.",
     ),
     Ask(
         "inside",

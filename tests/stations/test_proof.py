@@ -192,7 +192,7 @@ class TimesRun(ProofTest):
         self.assertIn("Not run for its whole time: soak", self.text(run.unit))
         self.assertNotIn("at the door", self.text(run.unit))
 
-    def test_waive_is_shown_to_those_who_may(self):
+    def test_waive_and_stop_are_shown_to_those_who_may(self):
         run = self.run_until("soak", self.technician)
         there = f"/bench/W-{run.unit.number}/"
         self.assertContains(self.client.get(there), 'value="waived"')

@@ -344,15 +344,6 @@ class JobsAndTheirCautions(PageTest):
         self.client.post(reverse("workshop:unit", args=[unit.number]), sent | {"reversible": "true"})
         self.assertEqual(Job.objects.get().reversible, True)
 
-    def test_waive_is_shown_to_those_who_may(self):
-        unit = self.assessed()
-        run = self.hand().test(unit, stop_at="safe-tube")
-        there = f"/bench/W-{unit.number}/"
-        self.assertContains(self.client.get(there), 'value="waived"')
-        bench.take_over(self.technician, run)
-        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
-        self.assertNotContains(self.client.get(there), 'value="waived"')
-
     def test_the_tube_caution_stands_at_its_step_and_on_the_plan(self):
         unit = self.assessed()
         self.assertContains(self.client.get(f"/bench/W-{unit.number}/"), "Implosion goggles")
