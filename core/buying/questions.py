@@ -60,8 +60,8 @@ ASKS: tuple[Ask, ...] = (
             Answer("comes_on", "comes on", (0.95, 0.40, 0.06, 0.02)),
             Answer("dead", "stays dead", (0.05, 0.60, 0.94, 0.98)),
         ),
-        caution="Only if the house allows it, and never one that is wet, open or has a damaged lead. It may have stood for "
-        "years: stand clear, and pull the plug at a noise, a smell or smoke.",
+        caution="Only if the house allows it, and never one that is wet, open or has a damaged lead. It may have stood "
+        "for years: stand clear, and pull the plug at a noise, a smell or smoke.",
     ),
     Ask(
         "leak",
@@ -71,8 +71,8 @@ ASKS: tuple[Ask, ...] = (
             Answer("clean", "clean", (0.97, 0.80, 0.55, 0.40)),
             Answer("leaked", "leaked", (0.03, 0.20, 0.45, 0.60)),
         ),
-        caution="Unplugged, which is not discharged: look, don’t reach in. Gloves and goggles: what leaked burns. Keep away "
-        "from the back of a picture tube.",
+        caution="Unplugged, which is not discharged: look, don’t reach in. Gloves and goggles: what leaked burns. Keep "
+        "away from the back of a picture tube.",
     ),
     Ask(
         "inside",
