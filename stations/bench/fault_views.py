@@ -52,6 +52,7 @@ def read_code(request, number):
     try:
         if reader is None:
             raise Refused("No code reader is set up. Type what the board shows.")
+        instruments.may_command(request.user, row)
         read = instruments.read_code(reader)
         code = read or code
         problem = "" if read else f"{reader.name} shows no code now. Type what you see or hear."

@@ -7,8 +7,10 @@ from decimal import Decimal, InvalidOperation
 from django.db import transaction
 
 from core.bench.verdict import Accuracy
-from stations.bench.models import Instrument
-from stations.people.models import Person
+from stations.bench import services
+from stations.bench.models import Instrument, TestRun
+from stations.intake.models import Unit
+from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
 
@@ -37,6 +39,19 @@ class Reading:
 
 def accuracy_of(instrument: Instrument) -> Accuracy:
     return Accuracy(instrument.percent, instrument.digits, instrument.resolution)
+
+
+def may_command(person: Person, unit: Unit, power: bool = False) -> None:
+    """Commanding an instrument is an act like any other: by a technician, on a run in their own hands.
+
+    `power`: it draws current from the unit, which has none while it stands unplugged and stopped.
+    """
+    require(person, Role.TECHNICIAN, to="command an instrument")
+    run = TestRun.objects.filter(open_for=unit).select_related("holder").first()
+    if run:
+        services.holds_it(person, run)
+    if power:
+        services.refuse_while_stopped(unit)
 
 
 def ask(instrument: Instrument, *commands: str, patience: int = PATIENCE) -> str:

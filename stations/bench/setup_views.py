@@ -18,6 +18,8 @@ from stations.bench.models import BenchCheck, Instrument
 from stations.bench.readings import load_points
 from stations.intake.models import Unit
 from stations.people.editing import attempt, press
+from stations.people.models import Role
+from stations.people.permission import may
 from stations.people.refusals import Refused
 
 
@@ -67,10 +69,9 @@ def the_instruments(request):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    rows = [(row, _who(row) if request.GET.get("look") else None) for row in Instrument.objects.all()]
-    return render(
-        request, "bench/instruments.html", {"rows": rows, "form": form, "looked": bool(request.GET.get("look"))}
-    )
+    look = bool(request.GET.get("look")) and may(request.user, Role.TECHNICIAN)
+    rows = [(row, _who(row) if look else None) for row in Instrument.objects.all()]
+    return render(request, "bench/instruments.html", {"rows": rows, "form": form, "looked": look})
 
 
 def _who(instrument):

@@ -160,6 +160,7 @@ def meter(request, number, code):
     typed = request.POST.get("reading", "")[:600]
     roles = instruments.by_role()
     try:
+        instruments.may_command(request.user, row, power=check.does is Kind.LOAD)
         if Instrument.Role.METER not in roles:
             raise Refused("No meter is set up. Type the reading by hand.", "reading")
         the_meter = roles[Instrument.Role.METER]

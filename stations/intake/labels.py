@@ -9,6 +9,8 @@ import segno
 from django.conf import settings
 
 from stations.intake.models import Unit
+from stations.people.models import Person, Role
+from stations.people.permission import require
 from stations.people.refusals import Refused
 
 
@@ -132,8 +134,9 @@ def pdf(units: Sequence[Unit], size: LabelSize, first: int = 1) -> bytes:
     return HTML(string=f"<style>{style}</style>{drawn}").write_pdf()
 
 
-def print_out(units: Sequence[Unit], size: LabelSize) -> int:
+def print_out(person: Person, units: Sequence[Unit], size: LabelSize) -> int:
     """Hand each label to the label printer: a folder that it watches. Answers how many."""
+    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="print labels")
     if not settings.LABEL_PRINTER:
         raise Refused("No label printer is set up. Print the PDF instead.")
     folder = Path(settings.LABEL_PRINTER)

@@ -122,7 +122,7 @@ def lot_labels(request, number):
         back = reverse("intake:lot-labels", args=[number])
 
         def act():
-            count = labels.print_out(rows, labels.size_of(request.POST.get("size", "")))
+            count = labels.print_out(request.user, rows, labels.size_of(request.POST.get("size", "")))
             messages.success(request, f"{count} labels sent to the printer.")
             return back
 
@@ -156,7 +156,7 @@ def print_label(request, number):
     back = reverse("intake:label", args=[number])
 
     def act():
-        labels.print_out([row], labels.size_of(request.POST.get("size", "")))
+        labels.print_out(request.user, [row], labels.size_of(request.POST.get("size", "")))
         messages.success(request, f"{row.tag} sent to the printer.")
         return back
 

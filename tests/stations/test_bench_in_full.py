@@ -3,6 +3,7 @@
 import io
 from datetime import timedelta
 from decimal import Decimal
+from unittest.mock import patch
 
 import pypdfium2
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -12,7 +13,7 @@ from django.utils import timezone
 from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from simulators import instruments as simulated
-from stations.bench import evidence, faults, fixes, instruments, library, report, shelf, timers
+from stations.bench import evidence, faults, fixes, instruments, library, report, shelf, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import (
     BenchCheck,
@@ -266,6 +267,23 @@ class WithInstruments(BenchTest):
             bench.record_result(self.owner, run, "supply-load", Outcome.PASS, typed)
         self.assertContains(self.read(run, "supply-load", amps="lots", reading=typed), "Type the load in amperes")
         self.assertContains(self.read(run, "supply-load", amps="99", reading=typed), "0 to 30 A")
+
+    def test_commanding_an_instrument_asks_role_and_holder(self):
+        run = self.run_until("supply-load", self.technician)
+        other = person("tove", Role.TECHNICIAN)
+        for who, words in ((self.viewer, "technician"), (self.seller, "technician"), (other, "has this run in hand")):
+            self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
+            with patch("stations.bench.instruments.ask") as asked:
+                self.assertContains(self.read(run, "supply-load", amps="25"), words)
+            asked.assert_not_called()
+            code = self.client.post(reverse("bench:read-code", args=[run.unit.number]))
+            self.assertContains(code, words)
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(self.read(run, "supply-load", amps="0"), "0 5.")
+        stops.stop(self.technician, run.unit, "smell")
+        with patch("stations.bench.instruments.ask") as asked:
+            self.assertContains(self.read(run, "supply-load", amps="25"), "No power before")
+        asked.assert_not_called()
 
     def test_no_answer_overload_and_nonsense_lose_nothing(self):
         run = self.run_until("supply-5v")

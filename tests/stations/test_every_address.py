@@ -2,6 +2,9 @@
 
 import re
 from io import StringIO
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from unittest.mock import patch
 
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -132,14 +135,23 @@ class EveryAddress(TestCase):
             with self.subTest(address):
                 self.assertLess(self.client.post(address, sent).status_code, 500)
 
-    def test_a_viewer_changes_nothing_anywhere(self):
+    def test_a_viewer_changes_nothing_anywhere_nor_commands_anything(self):
+        """Neither a row, nor an instrument on the bench, nor the label printer."""
         self.sign_in(self.viewer)
         before = self.counts()
-        for value in ("1", "park"):
-            for address in self.addresses:
-                if address.startswith("/people/"):
-                    continue
-                with self.subTest(address):
-                    answer = self.client.post(address, dict.fromkeys(self.names, value))
-                    self.assertLess(answer.status_code, 500)
+        with (
+            TemporaryDirectory() as folder,
+            self.settings(LABEL_PRINTER=folder),
+            patch("stations.bench.instruments.ask", return_value="0") as asked,
+        ):
+            for value in ("1", "park", "fn-ports"):
+                for address in self.addresses:
+                    if address.startswith("/people/"):
+                        continue
+                    with self.subTest(address):
+                        answer = self.client.post(address, dict.fromkeys(self.names, value))
+                        self.assertLess(answer.status_code, 500)
+                        self.client.get(address, {"look": "yes"})
+            self.assertEqual(list(Path(folder).iterdir()), [])
+        asked.assert_not_called()
         self.assertEqual(self.counts(), before)
