@@ -15,6 +15,7 @@ from stations.buying.forms import UploadForm
 from stations.buying.models import BidPlan, Lot, Manifest
 from stations.buying.sharing import current_sharing
 from stations.people.editing import attempt, press
+from stations.people.spreadsheet import harmless
 
 SHOWN = 25
 
@@ -177,9 +178,5 @@ def _csv(name, head, rows) -> HttpResponse:
     writer = csv.writer(answer)
     writer.writerow(head)
     for row in rows:
-        writer.writerow(_harmless(cell) for cell in row)
+        writer.writerow(harmless(cell) for cell in row)
     return answer
-
-
-def _harmless(cell):
-    return f"'{cell}" if isinstance(cell, str) and cell[:1] in {"=", "+", "-", "@", "\t", "\r"} else cell

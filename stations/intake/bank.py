@@ -16,6 +16,7 @@ from stations.intake.models import ExpectedItem, MachineModel
 from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
+from stations.people.spreadsheet import harmless, unmarked
 
 FIELDS = (
     "maker",
@@ -114,7 +115,8 @@ def as_csv() -> str:
     writer.writeheader()
     for row in rows():
         things = [Expected(e["name"], e["weight"], Decimal(e["estimate"])) for e in row["expected"]]
-        writer.writerow({**row, "expected": " | ".join(map(str, things))})
+        cells = {**row, "expected": " | ".join(map(str, things))}
+        writer.writerow({name: harmless(cell) for name, cell in cells.items()})
     return out.getvalue()
 
 
@@ -152,14 +154,23 @@ def _read(data: bytes) -> list[dict]:
             found = json.loads(text)
         except json.JSONDecodeError as problem:
             raise Refused(f"This is no JSON: line {problem.lineno}, {problem.msg}.", "file") from problem
+        except (RecursionError, ValueError) as problem:
+            raise Refused("This JSON is nested too deep, or a number in it is too long.", "file") from problem
         found = found.get("models") if isinstance(found, dict) else found
         if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
             raise Refused("The file has no list of models.", "file")
     else:
-        found = list(csv.DictReader(io.StringIO(text)))
+        try:
+            found = [{name: _cell(cell) for name, cell in row.items()} for row in csv.DictReader(io.StringIO(text))]
+        except csv.Error as problem:
+            raise Refused(f"This CSV can’t be read: {problem}.", "file") from problem
     if len(found) > MOST_MODELS:
         raise Refused(f"More than {MOST_MODELS:,} models. Split the file.", "file")
     return found
+
+
+def _cell(cell):
+    return unmarked(cell) if isinstance(cell, str) else cell
 
 
 def _take(row: dict) -> bool:

@@ -20,6 +20,7 @@ from stations.intake.models import Content, MachineModel, Unit
 from stations.intake.selectors import FLAGS, UnitFilter
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
+from stations.people.spreadsheet import harmless
 
 PER_PAGE = 25
 MOST_TRIAGED = 200
@@ -67,7 +68,7 @@ def units_csv(request):
     for unit in UnitFilter.read(request.GET).units().iterator(chunk_size=1000):
         row = [str(unit.tag), unit.title, unit.serial, unit.lot.code]
         row += [unit.station, unit.stage, unit.state, unit.approach, unit.place, unit.holding, unit.next_step]
-        writer.writerow(f"'{cell}" if cell[:1] in {"=", "+", "-", "@", "\t", "\r"} else cell for cell in row)
+        writer.writerow(harmless(cell) for cell in row)
     return answer
 
 

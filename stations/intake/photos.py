@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from django.conf import settings
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 from pillow_heif import register_heif_opener
 
 register_heif_opener()
@@ -34,6 +34,8 @@ def store(data: bytes) -> Stored:
     """Check a picture, turn it upright, strip it, and keep it under its hash with a small copy beside it."""
     if len(data) > MOST_BYTES:
         raise BadPicture("larger than 25 MB")
+    # Making a PDF switches tolerance on for the whole process; here a damaged picture is always refused.
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
     try:
         with Image.open(io.BytesIO(data)) as probe:
             if probe.format not in {"JPEG", "PNG", "WEBP", "HEIF"}:

@@ -13,7 +13,7 @@ from core.selling.listing import blocks, write_listing
 from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import turned_out
-from stations.intake import stages
+from stations.intake import busy, stages
 from stations.intake.models import Unit
 from stations.intake.selectors import completeness_of
 from stations.ledger.models import Account, Kind
@@ -165,6 +165,8 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         raise Refused("It is not on offer; only what is listed can be sold.")
     if blocked := selectors.blocks_of(unit):
         raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
+    if going_on := busy.what(unit):
+        raise Refused(f"Not for sale now: {going_on[0]}. Finish that first.")
     if price <= 0:
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:

@@ -175,7 +175,10 @@ def shop_front(request):
 def shop_unit(request, number):
     """One unit for sale, with its facts as schema.org JSON-LD."""
     listing = get_object_or_404(
-        Listing.objects.select_related("unit__model"), unit__number=number, status__in=["live", "sold"]
+        # A sale that is closed is nobody's business any more.
+        Listing.objects.select_related("unit__model").filter(unit__sale__closed_at=None),
+        unit__number=number,
+        status__in=["live", "sold"],
     )
     settings = shop.settings()
     photos = list(listing.unit.photos.all())

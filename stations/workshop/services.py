@@ -127,12 +127,20 @@ def stock_part(person: Person, part: dict, quantity: int, paid: Decimal) -> Stoc
     return item
 
 
+def _still_here(unit: Unit) -> None:
+    """What left the house gets no parts and no minutes, and gives none back."""
+    stage = Unit.objects.values_list("stage", flat=True).get(pk=unit.pk)
+    if stage in GONE:
+        raise Refused(f"{unit.tag} is {stage}: nothing is booked on it any more.")
+
+
 @transaction.atomic
 def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> PartIssue:
     """Take parts out of the drawer and put their cost on the unit. Never more than there are."""
     require(person, Role.TECHNICIAN, to="issue parts")
     if not job.is_open:
         raise Refused("This job is done: parts go into open jobs only.")
+    _still_here(job.unit)
     if quantity < 1:
         raise Refused("At least one.", "quantity")
     item = StockItem.objects.select_for_update().get(pk=item.pk)
@@ -167,12 +175,14 @@ def return_part(person: Person, issue: PartIssue) -> None:
     issue = PartIssue.objects.select_for_update().select_related("job__unit", "item", "posting").get(pk=issue.pk)
     if issue.returned_at:
         raise Refused("These parts are back in the drawer already.")
+    _still_here(issue.job.unit)
     item = StockItem.objects.select_for_update().get(pk=issue.item_id)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + issue.quantity)
     if issue.posting:
         reverse(person, issue.posting, "returned to the drawer")
     PartIssue.objects.filter(pk=issue.pk).update(returned_at=clock.now())
     history.record(person, UNIT, issue.job.unit_id, f"Put back {issue.quantity} × {item.name}")
+    stages.refresh(issue.job.unit)
 
 
 @transaction.atomic
@@ -181,6 +191,7 @@ def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
     require(person, Role.TECHNICIAN, to="record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
+    _still_here(job.unit)
     if not 1 <= minutes <= 24 * 60:
         raise Refused("From 1 to 1440 minutes.", "minutes")
     now = clock.now()
@@ -195,6 +206,7 @@ def start_clock(person: Person, job: Job) -> LabourEntry:
     require(person, Role.TECHNICIAN, to="record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
+    _still_here(job.unit)
     running = LabourEntry.objects.filter(running_for=person).select_related("job__unit").first()
     if running:
         raise Refused(f"Your clock is running on {running.job.unit.tag}, {running.job.title}. Stop it first.")

@@ -32,6 +32,19 @@ SCHEMA = Path(__file__).resolve().parents[2] / "docs" / "unit.schema.json"
 
 
 class Bank(PageTest):
+    def test_a_cell_that_begins_a_formula_goes_out_as_text_and_comes_back_as_it_was(self):
+        MachineModel.objects.filter(pk=self.model.pk).update(offers="=1+1")
+        out = bank.as_csv()
+        self.assertIn("'=1+1", out)
+        bank.take_in(self.owner, out.encode())
+        self.assertEqual(self.again(self.model).offers, "=1+1")
+
+    def test_nesting_numbers_and_cells_without_end_are_refused_in_words(self):
+        for data in (b"[" * 100_000, b'{"models": [' + b"9" * 5000 + b"]}", b"maker,name\n" + b"x" * 200_000 + b",y\n"):
+            with self.assertRaises(Refused) as caught:
+                bank.take_in(self.owner, data)
+            self.assertEqual(caught.exception.field, "file")
+
     def test_out_and_in_again_gives_the_same_bank(self):
         MachineModel.objects.filter(pk=self.model.pk).update(
             shots="inside", offers="one drive, SCSI", hazards="Tube: charge", adapter="", year_from=1986

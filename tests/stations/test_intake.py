@@ -4,7 +4,7 @@ from decimal import Decimal
 import pillow_heif
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
-from PIL import Image
+from PIL import Image, ImageFile
 
 from core.intake.approach import Approach
 from stations.buying import services as buying
@@ -141,6 +141,15 @@ class Photographs(ShopTest):
                 "again.jpg was not taken: the same picture is here already",
             ],
         )
+
+    def test_a_damaged_picture_is_refused_whatever_a_library_switched_on(self):
+        (unit,) = self.receive()
+        before = ImageFile.LOAD_TRUNCATED_IMAGES
+        self.addCleanup(setattr, ImageFile, "LOAD_TRUNCATED_IMAGES", before)
+        ImageFile.LOAD_TRUNCATED_IMAGES = True  # as making a PDF does, for the whole process
+        cut = SimpleUploadedFile("cut.jpg", picture("x", (1, 2, 3)).read()[:400])
+        kept, complaints = photographs.add_photos(self.owner, unit, [cut])
+        self.assertEqual((kept, complaints), (0, ["cut.jpg was not taken: cut short or damaged"]))
 
     def test_nothing_but_the_pixels_is_kept_and_the_picture_stands_upright(self):
         (unit,) = self.receive()

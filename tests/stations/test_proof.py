@@ -18,11 +18,13 @@ from stations.bench import services as bench
 from stations.bench.models import StartTrial
 from stations.intake import settling, triage
 from stations.intake.models import Unit
+from stations.ledger.models import LedgerEntry
 from stations.people import clock
 from stations.people.refusals import NotAllowed, Refused
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.workshop import services as workshop
+from stations.workshop.models import Job
 from tests.stations.test_bench_in_full import BenchTest
 
 D = Decimal
@@ -274,3 +276,34 @@ class Queries(ProofTest):
             bench.note_start(self.owner, unit, False, False, "dead")
             faults.open_case(self.owner, unit, "dead")
         self.assertEqual(self.asked(), before)
+
+
+class AfterTheMoney(ProofTest):
+    def test_nothing_is_booked_on_what_left_the_house(self):
+        unit = self.proven()
+        data = {"title": "Feet", "kind": "clean", "estimate_minutes": 5, "reversible": True}
+        hand = self.hand().wait(days=3)
+        hand.offer(unit, "150", photos=1, publish=False)
+        job = hand.do(workshop.open_job, unit, data)
+        issued = hand.do(workshop.issue_part, job, self.part, 1)
+        hand.do(selling.publish, unit)
+        with self.assertRaisesRegex(Refused, "1 job is open"):
+            selling.sell(self.seller, self.again(unit), D(150), "a reader", D(9))
+        workshop.finish_job(self.owner, job, "glued")
+        selling.sell(self.seller, self.again(unit), D(150), "a reader", D(9))
+        page = Client().get(f"/shop/W-{unit.number}/")
+        self.assertContains(page, "Sold.")
+        selling.send(self.seller, unit, "MW1")
+        selling.close_sale(self.seller, unit)
+        self.assertEqual(Client().get(f"/shop/W-{unit.number}/").status_code, 404)
+        before = LedgerEntry.objects.count()
+        Job.objects.filter(pk=job.pk).update(done_at=None)
+        for act in (
+            lambda: workshop.return_part(self.owner, issued),
+            lambda: workshop.issue_part(self.owner, self.again(job), self.part, 1),
+            lambda: workshop.log_labour(self.owner, self.again(job), 5),
+            lambda: workshop.start_clock(self.owner, self.again(job)),
+        ):
+            with self.assertRaisesRegex(Refused, "nothing is booked on it any more"):
+                act()
+        self.assertEqual(LedgerEntry.objects.count(), before)
