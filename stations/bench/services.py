@@ -111,7 +111,7 @@ def holds_it(person: Person, run: TestRun) -> None:
 def take_over(person: Person, run: TestRun) -> None:
     """Go on with a run that somebody else has in hand."""
     require(person, Role.TECHNICIAN, to="take over a run")
-    run = TestRun.objects.select_for_update().select_related("holder", "unit").get(pk=run.pk)
+    run = TestRun.objects.select_for_update().select_related("unit").get(pk=run.pk)
     if run.finished_at:
         raise Refused("This run is finished already.")
     if run.holder_id == person.pk:
@@ -151,7 +151,7 @@ def record_result(
     require(person, Role.TECHNICIAN, to="record test results")
     if outcome is Outcome.WAIVED:
         require(person, to="waive a gate or a time")
-    run = TestRun.objects.select_for_update().select_related("unit", "holder").get(pk=run.pk)
+    run = TestRun.objects.select_for_update().select_related("unit").get(pk=run.pk)
     if run.finished_at:
         raise Refused("This run is finished. Start another one.")
     if outcome is not Outcome.WAIVED:
@@ -288,7 +288,7 @@ def note_start(
 def end_run(person: Person, run: TestRun) -> None:
     """Stop a run where it stands: what is not done stays not done."""
     require(person, Role.TECHNICIAN, to="end a test run")
-    run = TestRun.objects.select_for_update().select_related("unit", "holder").get(pk=run.pk)
+    run = TestRun.objects.select_for_update().select_related("unit").get(pk=run.pk)
     if run.finished_at:
         raise Refused("This run is finished already.")
     holds_it(person, run)

@@ -1,10 +1,12 @@
 """The way every form ends: done once, refused in words at the field, or told that somebody else was faster."""
 
+import random
+import time
 import uuid
 from collections.abc import Callable
 
 from django.contrib import messages
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError, OperationalError, connection, transaction
 from django.forms import BaseForm
 from django.http import HttpRequest
 from django.shortcuts import redirect
@@ -17,12 +19,30 @@ def new_key() -> str:
     return uuid.uuid4().hex
 
 
-def once(person: Person, key: str, act: Callable[[], str]) -> str:
+# What MariaDB says when two transactions stood in each other's way and this one was undone, or waited too long.
+_IN_THE_WAY = {1213, 1205, 1020}
+_TRIES = 8
+
+
+def once(person: Person, key: str, act: Callable[[], str], again: Callable[[], None] = lambda: None) -> str:
     """Run `act` in a transaction unless a write with this key was done; return the address it leads to.
 
-    A second press that comes while the first is still at work waits for it at the unique key.
+    A second press that comes while the first is still at work waits for it at the unique key. After a deadlock
+    the whole transaction was undone and is done again, if it is the outermost; `again` is called before that.
     """
     key = (key or new_key())[:64]
+    for turn in range(1, _TRIES + 1):
+        try:
+            return _write_once(person, key, act)
+        except OperationalError as problem:
+            if turn == _TRIES or problem.args[0] not in _IN_THE_WAY or connection.in_atomic_block:
+                raise
+            time.sleep(random.uniform(0.01, 0.04) * turn)  # noqa: S311 - only to get out of step
+            again()
+    raise AssertionError("never reached")
+
+
+def _write_once(person: Person, key: str, act: Callable[[], str]) -> str:
     try:
         with transaction.atomic():
             written = WriteKey.objects.create(key=key, person=person, leads_to="")
@@ -51,7 +71,8 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
     if not form.is_valid():
         return None
     try:
-        return once(request.user, request.POST.get("write_key", ""), lambda: act(form.cleaned_data))
+        key = request.POST.get("write_key", "")
+        return once(request.user, key, lambda: act(form.cleaned_data), _fresh(request))
     except StaleEdit as stale:
         form.stale = _differences(form, stale.current)
         form.data = form.data.copy()
@@ -65,10 +86,23 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
 def press(request: HttpRequest, act: Callable[[], str], back: str):
     """A button without fields: do it once and go where it leads; a refusal is said on the page one came from."""
     try:
-        return redirect(once(request.user, request.POST.get("write_key", ""), act))
+        return redirect(once(request.user, request.POST.get("write_key", ""), act, _fresh(request)))
     except Refused as refusal:
         messages.error(request, refusal.message)
         return redirect(back)
+
+
+def _fresh(request: HttpRequest) -> Callable[[], None]:
+    """Puts a request back to how it came, for another go: files at their beginning, nothing said yet."""
+    said = messages.get_messages(request)
+    before = len(said._queued_messages)
+
+    def again() -> None:
+        del said._queued_messages[before:]
+        for files in request.FILES.values():
+            files.seek(0)
+
+    return again
 
 
 def _differences(form: BaseForm, current: Versioned) -> list[dict[str, str]]:

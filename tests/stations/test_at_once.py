@@ -2,9 +2,11 @@
 
 from decimal import Decimal
 
+from django.db import OperationalError, transaction
+
 from core.bench.plan import Outcome
 from core.buying.share import Basis
-from stations.bench import faults, timers
+from stations.bench import faults, notes, timers
 from stations.bench import services as bench
 from stations.bench.models import FaultCase, StepTimer, TestRun
 from stations.books.selectors import complaints
@@ -17,6 +19,7 @@ from stations.intake import settling
 from stations.intake.models import Finding, Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
+from stations.people.editing import once
 from stations.selling import services as selling
 from stations.selling.models import Sale
 from stations.workshop.models import StockItem
@@ -133,3 +136,50 @@ class AtTheSameMoment(AtOnce):
         self.assertEqual(len([end for end in ends if isinstance(end, str)]), 1, ends)
         self.assertEqual(Sale.objects.count(), 1)
         self.assertEqual(complaints(), [])
+
+    # The way every write ends
+
+    def test_steps_and_notes_on_two_units_by_one_person_stand_in_nobodys_way(self):
+        units = self.receive(2)
+        runs = [bench.start_run(self.owner, self.hand().assess(unit)) for unit in units]
+        hand = self.hand()
+        for check in bench.plan_of(runs[0])[:9]:
+            reading = hand.reading(check)
+
+            def step(run, code=check.code, typed=reading):
+                return once(
+                    self.owner, "", lambda: bench.record_result(self.owner, run, code, Outcome.PASS, typed).code
+                )
+
+            def note(run, code=check.code):
+                return once(self.owner, "", lambda: notes.add(self.owner, run, code, "hums").words)
+
+            ends = self.together(
+                *[lambda run=run: step(run) for run in runs], *[lambda run=run: note(run) for run in runs]
+            )
+            self.assertEqual(sorted(ends), sorted([check.code] * 2 + ["hums"] * 2))
+
+    def test_what_was_undone_by_a_deadlock_is_done_again_whole_and_once(self):
+        turns = []
+
+        def act():
+            turns.append(1)
+            item = StockItem.objects.create(name=f"Fuse {len(turns)}")
+            if len(turns) < 3:
+                raise OperationalError(1213, "Deadlock found when trying to get lock")
+            return item.name
+
+        self.assertEqual(once(self.owner, "k1", act, again=lambda: turns.append(0) or turns.pop()), "Fuse 3")
+        self.assertEqual(
+            list(StockItem.objects.filter(name__startswith="Fuse").values_list("name", flat=True)), ["Fuse 3"]
+        )
+        self.assertEqual(once(self.owner, "k1", act), "Fuse 3")
+        for code in (2002, 1213):
+            with self.assertRaises(OperationalError), transaction.atomic():
+                once(self.owner, "", lambda code=code: _break(code))
+        with self.assertRaises(OperationalError):
+            once(self.owner, "", lambda: _break(2002))
+
+
+def _break(code: int) -> str:
+    raise OperationalError(code, "it broke")
