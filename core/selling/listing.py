@@ -1,5 +1,6 @@
 """What stands in the way of a listing, and a listing that says what is known and nothing else."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -19,6 +20,7 @@ class BlockKind(StrEnum):
     DATA = "data"
     SAFETY = "safety"
     TEMPORARY = "temporary"
+    WORDS = "words"
 
 
 @dataclass(frozen=True)
@@ -30,7 +32,11 @@ class Block:
 
 @dataclass(frozen=True)
 class ListingFacts:
-    """What is known of a unit that may be offered. Words are as recorded; lists in the order recorded."""
+    """What is known of a unit that may be offered. Words are as recorded; lists in the order recorded.
+
+    `said_title` and `said_text` are the words of the listing as they stand; `gaps`: something is missing, or was not
+    gone through.
+    """
 
     title: str
     grade: Grade | None
@@ -47,6 +53,9 @@ class ListingFacts:
     asking: Decimal | None = None
     floor: Decimal | None = None
     below_floor_reason: str = ""
+    said_title: str = ""
+    said_text: str = ""
+    gaps: bool = False
     year_text: str = ""
     tested_on: str = ""
     passed: Sequence[str] = ()
@@ -96,7 +105,23 @@ def blocks(facts: ListingFacts) -> tuple[Block, ...]:
         block(BlockKind.SAFETY, f"Safety hold: {facts.safety_hold}", "See bench")
     if facts.temporary_fixes and facts.grade is not Grade.PARTS:
         block(BlockKind.TEMPORARY, f"Temporary fix still open: {facts.temporary_fixes[0]}", "Close it")
+    if claimed := outlived(facts):
+        block(BlockKind.WORDS, f"The words say “{claimed}”, the record does not", "Write them anew")
     return tuple(found)
+
+
+def outlived(facts: ListingFacts) -> str:
+    """What the words of the listing claim and the record does not, or no longer; empty when they agree.
+
+    Looked for are the claims that the listing itself makes: tested, complete, and the grade.
+    """
+    for claim, holds in (("tested", facts.proven), ("complete", not facts.gaps)):
+        if not holds and re.search(rf"\b{claim}\b", facts.said_title, re.IGNORECASE):
+            return claim
+    graded = re.search(r"\bGrade (A|B|C|D|E|for parts|untested)\.", facts.said_text)
+    if graded and facts.grade and graded[1] != facts.grade.label:
+        return f"Grade {graded[1]}"
+    return ""
 
 
 def write_listing(facts: ListingFacts, title_length: int = 80) -> tuple[str, str]:

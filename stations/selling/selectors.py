@@ -22,7 +22,7 @@ from stations.bench.fixes import fault_stage_facts, unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
 from stations.bench.services import bench_stage_facts, latest, rungs_of
 from stations.intake.as_it_is import bench_facts, data_left
-from stations.intake.models import Finding, MachineModel, Photo, Unit
+from stations.intake.models import Content, Finding, MachineModel, Photo, Unit
 from stations.intake.selectors import completeness_of, cosmetics_of
 from stations.intake.stages import intake_facts
 from stations.intake.triage import price_sources
@@ -185,6 +185,9 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     fixes = Job.objects.filter(unit_id__in=ids, temporary=True, done_at__isnull=False, made_good_at=None)
     for unit_id, title in fixes.values_list("unit_id", "title"):
         temporary[unit_id].append(_lower(title))
+    gaps = set(
+        Content.objects.filter(unit_id__in=ids, presence__in=["missing", "unseen"]).values_list("unit_id", flat=True)
+    )
     facts = {}
     for unit in units:
         listing, bench = listings.get(unit.pk), tested.get(unit.pk, {})
@@ -205,6 +208,9 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
             asking=listing.asking if listing else None,
             floor=listing.floor if listing else None,
             below_floor_reason=listing.below_floor_reason if listing else "",
+            said_title=listing.title if listing else "",
+            said_text=listing.text if listing else "",
+            gaps=unit.pk in gaps,
         )
     return facts
 
@@ -291,6 +297,7 @@ BLOCK_PAGE = {
     "temporary": "workshop:unit",
     "grade": "selling:unit",
     "price": "selling:unit",
+    "words": "selling:unit",
     "data": "floor:unit",
     "custody": "floor:unit",
 }

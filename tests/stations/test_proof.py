@@ -123,6 +123,21 @@ class AfterProven(ProofTest):
             self.assertEqual(self.shop_page(unit)[1], "InStock")
 
 
+class WordsThatOutlivedTheRecord(ProofTest):
+    def test_what_was_written_holds_only_while_the_record_says_so(self):
+        unit = self.listed()
+        self.assertEqual(self.words(unit), "")
+        unit.contents.filter(name="mouse").update(presence="missing")
+        self.assertIn("The words say “complete”, the record does not", self.words(unit))
+        selling.write_from_facts(self.owner, self.again(unit))
+        self.assertEqual(self.words(unit), "")
+        bench.note_start(self.owner, unit, False, False, "dead")
+        self.assertIn("The words say “tested”, the record does not", self.words(unit))
+        selling.write_from_facts(self.owner, self.again(unit))
+        selling.grade_unit(self.owner, self.again(unit))
+        self.assertIn("The words say “Grade A”, the record does not", self.words(unit))
+
+
 class StartsAndRepairs(ProofTest):
     def test_starts_that_failed_within_a_run_count(self):
         for code in ("power-first", "soak", "closed-up"):
