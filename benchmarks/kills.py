@@ -33,7 +33,6 @@ class Instance:
         self.home, self.port = home, port
         self.url = f"http://127.0.0.1:{port}"
         self.log = (home / "start.log").open("a")
-        self.starts = 0
         self.written: list[str] = []
 
     def start(self) -> None:
@@ -43,7 +42,6 @@ class Instance:
         self.process = subprocess.Popen(  # noqa: S603 - our own script
             [ROOT / "bin" / "start"], env=os.environ | more, stdout=self.log, stderr=self.log, start_new_session=True
         )
-        self.starts += 1
 
     def answers(self) -> bool:
         with suppress(OSError):

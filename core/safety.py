@@ -3,7 +3,7 @@
 Common practice, no source; every one defers to local rules and to people who are licensed for the work.
 """
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from enum import StrEnum
 
 
@@ -80,8 +80,23 @@ _WORDS = {
     Hazard.EDGES: "Sheet-metal edges cut: gloves, unplugged, and look before you reach.",
     Hazard.MOVING: "Fans, belts and spindles turn: sleeves, hair and fingers stay clear.",
 }
+# What a finding brings with it while it is dealt with, by its kind.
+OF_FINDING: Mapping[str, tuple[Hazard, ...]] = {
+    "leak": (Hazard.LEAK, Hazard.LITHIUM),
+    "cell": (Hazard.SWOLLEN_CELL, Hazard.LEAK),
+}
 # Shapes that take two people, or come close to it.
 HEAVY = frozenset({"all_in_one", "tower", "luggable", "terminal", "monitor"})
+
+
+def at_the_table(form_factor: str) -> tuple[Hazard, ...]:
+    """When a thing comes out of its box, before anything is known of it."""
+    return (Hazard.LEAK, Hazard.DUST, *([Hazard.LIFT] if form_factor in HEAVY else []))
+
+
+def when_taken_apart(tube: bool) -> tuple[Hazard, ...]:
+    """When a thing is taken apart; with a picture tube in it, or with nobody knowing whether there is one."""
+    return (Hazard.CHARGE, *([Hazard.TUBE] if tube else []), Hazard.STATIC, Hazard.LEAK, Hazard.EDGES)
 
 
 def said(hazards: Iterable[Hazard]) -> tuple[str, ...]:

@@ -160,7 +160,7 @@ LIBRARY: tuple[Check, ...] = (
         caution="An AC adapter must never be swapped for a DC one of the same voltage, or the reverse.",
         gate=True,
         safety=True,
-        known=Known.ADAPTER,
+        known=Known.ADAPTER_WHOLE,
     ),
     Check(
         "safe-plate",

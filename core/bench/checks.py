@@ -229,12 +229,15 @@ class Known(StrEnum):
 
     MAINS = "mains"
     ADAPTER = "adapter"
+    ADAPTER_WHOLE = "adapter_whole"
 
     @property
     def words(self) -> str:
         return {
             "mains": "Which mains it wants is not recorded. Read plate and selector, and record it at intake first.",
             "adapter": "What the plate of the adapter says is not recorded. Record its volts at intake first.",
+            "adapter_whole": "Of the adapter it wants, AC or DC, volts, amperes and the poles of a DC plug must all be "
+            "recorded. Record them at intake first.",
         }[self.value]
 
 

@@ -66,6 +66,11 @@ class Adapter:
         return f"{self.volts.normalize():f} V {'AC' if self.alternating else 'DC'}, {self.amps.normalize():f} A{poles}"
 
     @property
+    def whole(self) -> bool:
+        """Whether all that must agree was stated: for direct current the poles of the plug too."""
+        return self.alternating or self.poled
+
+    @property
     def poled(self) -> bool:
         """Whether the poles of a DC plug were stated."""
         return self.polarity in {Polarity.CENTRE_PLUS, Polarity.CENTRE_MINUS}

@@ -55,6 +55,17 @@ class TriageFacts:
     fee: float = 0.0
     faults: int = 0
 
+    @property
+    def seen_words(self) -> str:
+        """Its state as it is taken, and what of it is only taken for usual."""
+        complete = f"{self.completeness} % complete"
+        if self.completeness is None:
+            complete = f"completeness not gone through, {USUAL_COMPLETENESS} % taken"
+        looks = f"cosmetics {self.cosmetics}"
+        if self.cosmetics is None:
+            looks = f"looks not gone through, {USUAL_COSMETICS} taken"
+        return f"{complete}, {looks}"
+
 
 @dataclass(frozen=True)
 class Effort:

@@ -11,7 +11,7 @@ from stations.bench.forms import CauseForm, KnownGoodForm, OwnTryForm, SymptomFo
 from stations.bench.models import FaultCase, Instrument, KnownGood
 from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
-from stations.people.editing import attempt, press
+from stations.people.editing import attempt, kept_words, press
 from stations.people.refusals import Refused
 
 
@@ -88,8 +88,7 @@ def own(request, number):
     try:
         case = faults.open_one(row)
     except Refused as refusal:
-        typed = "; ".join(filter(None, (request.POST.get(name, "").strip()[:160] for name in ("words", "answer"))))
-        messages.error(request, refusal.message + (f" You had typed: {typed}" if typed else ""))
+        messages.error(request, refusal.message + kept_words(request, "words", "answer", "varied", "setting"))
         return redirect(there)
     form = OwnTryForm(request.POST, suspects=faults.suspects_of(case))
 
@@ -120,7 +119,7 @@ def answer(request, number):
         faults.record_try(request.user, case, request.POST.get("action", ""), said, setting, part, varied)
         return there
 
-    return press(request, act, there)
+    return press(request, act, there, "varied", "setting")
 
 
 @require_POST
@@ -129,8 +128,7 @@ def close(request, number):
     try:
         case = faults.open_one(row)
     except Refused as refusal:
-        typed = request.POST.get("cause_words", "").strip()[:160]
-        messages.error(request, refusal.message + (f" You had typed: {typed}" if typed else ""))
+        messages.error(request, refusal.message + kept_words(request, "cause_words", "fix"))
         return redirect("bench:fault", number)
     form = CauseForm(request.POST, suspects=faults.suspects_of(case))
 
@@ -178,7 +176,11 @@ def found_bad(request, pk):
 
     def act():
         count = faults.found_bad(request.user, row, request.POST.get("words", "").strip())
-        messages.success(request, f"{row.name} is off. {count} {'try' if count == 1 else 'tries'} withdrawn.")
+        messages.success(
+            request,
+            f"{row.name} stands in for nothing until it is shown to be good again. "
+            f"{count} {'try' if count == 1 else 'tries'} withdrawn.",
+        )
         return there
 
-    return press(request, act, there)
+    return press(request, act, there, "words")

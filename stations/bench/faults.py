@@ -112,11 +112,7 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
         if code in COMES_WITH and not (result.outcome == "fail" and mended and result.when < mended)
     ]
     earlier = [
-        (
-            case.cause,
-            case.was,
-            standing.fix is Fix.CONFIRMED,
-        )
+        (case.cause, case.was, standing.fix is Fix.CONFIRMED)
         for case, standing in fixes.fixes_of(unit, fixes.trials_of(unit))
     ]
     slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower"]
@@ -162,13 +158,7 @@ def _by_code(symptom: Symptom, now: tuple[float, ...], family: str, code: str) -
 def suspects_of(case: FaultCase) -> tuple[Suspect, ...]:
     """Whom this case suspects, in the order of its odds; those the shop added itself at the end."""
     by_code = {s.code: s for s in BY_CODE[case.symptom].suspects}
-    if case.suspects is None:
-        return BY_CODE[case.symptom].suspects
-    return tuple(by_code.get(code, Suspect(code, words, 1.0)) for code, words in case.suspects)
-
-
-def _suspect_words(case: FaultCase) -> dict[str, str]:
-    return {suspect.code: suspect.words for suspect in suspects_of(case)}
+    return tuple(by_code.get(code, Suspect(code, words, 1.0)) for code, words in case.suspect_words.items())
 
 
 @dataclass(frozen=True)
@@ -179,12 +169,11 @@ class Bar:
 
 @dataclass(frozen=True)
 class Offered:
-    """An action to try, the known-good parts that could stand in with how far each can be trusted, what it answered
-    before, and, when it tells apart what an earlier action changed together, which one."""
+    """An action to try, the known-good parts that could stand in with how far each can be trusted, and, when it tells
+    apart what an earlier action changed together, which one."""
 
     next: Next
     stand_ins: tuple[tuple[Stocked, KnownGood], ...]
-    tried: str
     separates: str = ""
 
     @property
@@ -200,10 +189,11 @@ class Offered:
 
 @dataclass(frozen=True)
 class More:
-    """An action that says little now, or was tried: what it is, and what could stand in for it."""
+    """An action that says little now, or was tried: what it is, what could stand in for it, what it answered."""
 
     action: Action
     stand_ins: tuple[tuple[Stocked, KnownGood], ...]
+    tried: str
 
 
 @dataclass(frozen=True)
@@ -244,14 +234,15 @@ def look_at(case: FaultCase) -> CaseView:
         Offered(
             n,
             shelf.for_needs(standing, n.action.needs),
-            done.get(n.action.code, ""),
             separating.get(n.action.code, ""),
         )
         for n in first
     )
     shown = {n.action.code for n in first}
     bars = sorted((Bar(s, p) for s, p in zip(suspects, case.now, strict=True)), key=lambda b: -b.chance)
-    more = tuple(More(a, shelf.for_needs(standing, a.needs)) for a in there if a.code not in shown)
+    more = tuple(
+        More(a, shelf.for_needs(standing, a.needs), done.get(a.code, "")) for a in there if a.code not in shown
+    )
     return CaseView(case, tuple(bars), offered, more, said, tries, tuple(case.known))
 
 
@@ -287,10 +278,14 @@ def worth_of_repair(unit: Unit) -> float:
     return max(0.0, prices.working - prices.untested)
 
 
-def _action(case: FaultCase, code: str) -> Action | None:
-    """The action of that code, whether it is still proposed or not: a try can always be recorded."""
-    by_code = {a.code: a for a in (*BY_CODE[case.symptom].actions, *actions_of(case))}
-    return by_code.get(code) or (load_action(code) if BY_CODE[case.symptom] is SHORT else None)
+def _actions(case: FaultCase) -> dict[str, Action]:
+    """Every action by its code, whether it is still proposed or not: two queries at most."""
+    return {action.code: action for action in (*BY_CODE[case.symptom].actions, *actions_of(case))}
+
+
+def _action(case: FaultCase, actions: dict[str, Action], code: str) -> Action | None:
+    """The action of that code: a try can always be recorded, also when it left the list."""
+    return actions.get(code) or (load_action(code) if BY_CODE[case.symptom] is SHORT else None)
 
 
 def _open(case: FaultCase) -> FaultCase:
@@ -316,7 +311,7 @@ def record_try(
     """
     require(person, Role.TECHNICIAN, to="look for a fault")
     case = _open(case)
-    chosen = _action(case, action)
+    chosen = _action(case, _actions(case), action)
     if chosen is None:
         raise Refused("That is nothing to try here.")
     before = case.tries.filter(action=action, setting=setting, withdrawn_at=None).first()
@@ -360,7 +355,7 @@ def record_own(person: Person, case: FaultCase, data: dict) -> Try:
     points_at, how = data.get("points_at", ""), data.get("points_how", "")
     if data.get("new_suspect"):
         points_at = _add_suspect(case, data["new_suspect"])
-    if points_at and points_at not in _suspect_words(case):
+    if points_at and points_at not in case.suspect_words:
         raise Refused("Choose one of the suspects, or none.", "points_at")
     if points_at and how not in POINTS:
         raise Refused("How strongly does it say so?", "points_how")
@@ -379,7 +374,7 @@ def record_own(person: Person, case: FaultCase, data: dict) -> Try:
 
 def _add_suspect(case: FaultCase, words: str) -> str:
     """A cause of one's own joins the suspects, at the share of one among all; answers its code."""
-    suspects = case.suspects or [[s.code, s.words] for s in BY_CODE[case.symptom].suspects]
+    suspects = list(case.suspect_words.items())
     for code, known in suspects:
         if known.lower() == words.lower():
             return code
@@ -404,22 +399,28 @@ def _log(person: Person, case: FaultCase, **data) -> Try:
 
 def _replay(case: FaultCase) -> None:
     """Work the odds out anew from where the case began, with every try that still counts; each keeps where it led."""
-    suspects = suspects_of(case)
+    suspects, actions = suspects_of(case), _actions(case)
     now = tuple(case.start or priors(suspects))
     for tried in case.tries.order_by("id"):
         if tried.withdrawn_at is None:
-            now = _after(case, suspects, now, tried)
+            now = _after(case, suspects, actions, now, tried)
         if tried.after != list(now):
             Try.objects.filter(pk=tried.pk).update(after=list(now))
     case.now = list(now)
     FaultCase.objects.filter(pk=case.pk).update(now=case.now)
 
 
-def _after(case: FaultCase, suspects: tuple[Suspect, ...], now: tuple[float, ...], tried: Try) -> tuple[float, ...]:
+def _after(
+    case: FaultCase,
+    suspects: tuple[Suspect, ...],
+    actions: dict[str, Action],
+    now: tuple[float, ...],
+    tried: Try,
+) -> tuple[float, ...]:
     if tried.action and tried.yes is None:
         return by_itself(suspects, now)
     if tried.action:
-        action = _action(case, tried.action)
+        action = _action(case, actions, tried.action)
         return after(suspects, now, action, tried.yes, tried.trust) if action else now
     if tried.points_at:
         return pointed(suspects, now, tried.points_at, tried.points_how, tried.points_away)
@@ -433,7 +434,7 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
     case = FaultCase.objects.select_for_update().select_related("unit").get(pk=case.pk)
     if case.closed_at:
         raise Refused("This fault is closed already.")
-    words = _suspect_words(case)
+    words = case.suspect_words
     if cause and cause not in words:
         raise Refused("Choose what it was, or leave it at “something else”.", "cause")
     if not cause and not cause_words:
@@ -450,7 +451,7 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
     stages.refresh(case.unit)
 
 
-@busy.register
+@busy.register("fault")
 def fault_going_on(unit: Unit) -> str:
     return "a fault is being looked for" if FaultCase.objects.filter(open_for=unit).exists() else ""
 

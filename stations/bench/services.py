@@ -1,6 +1,7 @@
 """What a technician does at the bench: start a run, record what came of each step, end the run."""
 
 from django.db import transaction
+from django.db.models import Max
 
 from core.bench.checks import Check, Kind, Known, as_data, from_data
 from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal, time_refusal
@@ -13,7 +14,7 @@ from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, 
 from stations.bench.readings import Taken, read_step
 from stations.buying.plans import turned_out
 from stations.intake import busy, stages
-from stations.intake.as_it_is import bench_facts
+from stations.intake.as_it_is import bench_facts, wanted_adapter
 from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
@@ -127,9 +128,15 @@ def locked(run: TestRun, code: str) -> str:
 
 
 def ran_minutes(run: TestRun, code: str) -> float | None:
-    """For how long a step's timer has run in this run, the longest of several; None when it was never started."""
+    """For how long a step's timer has run in this run, the longest of several; None when it was never started.
+
+    What ran before the step last failed counts no longer: it is run again whole.
+    """
     now = clock.now()
     timers = StepTimer.objects.filter(run=run, code=code)
+    failed = run.results.filter(code=code, outcome=Outcome.FAIL).aggregate(at=Max("when"))["at"]
+    if failed:
+        timers = timers.filter(started_at__gte=failed)
     return max((((t.stopped_at or now) - t.started_at).total_seconds() / 60 for t in timers), default=None)
 
 
@@ -229,6 +236,9 @@ def refuse_while_stopped(unit: Unit) -> None:
 def is_known(unit: Unit, what: Known) -> bool:
     if what is Known.MAINS:
         return unit.mains_known
+    if what is Known.ADAPTER_WHOLE:
+        wanted = wanted_adapter(unit)
+        return wanted is not None and wanted.whole
     return bench_facts(unit).adapter_volts is not None
 
 
@@ -262,6 +272,7 @@ def note_start(
     Whether it was cold follows from when it last had power; `warm` says that it had some since, unrecorded.
     """
     require(person, Role.TECHNICIAN, to="record starts")
+    unit = Unit.objects.select_for_update().get(pk=unit.pk)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to start here.")
     if unit.assessed_at is None:
@@ -347,7 +358,7 @@ def _stage_facts(run: TestRun, outcomes: dict[str, Outcome]) -> dict:
     return facts
 
 
-@busy.register
+@busy.register("run")
 def run_going_on(unit: Unit) -> str:
     run = TestRun.objects.filter(open_for=unit).first()
     return f"test run {run.number} is open" if run else ""

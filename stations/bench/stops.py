@@ -7,6 +7,7 @@ from core.bench.plan import Outcome
 from core.bench.verdict import HAND_METER, Verdict, judge
 from core.quantities import QuantityError, parse_reading
 from stations.bench import services
+from stations.bench.library import COMES_WITH, library
 from stations.bench.models import Discharge, PowerStop, StepResult, TestRun
 from stations.intake import dealt_with, stages
 from stations.intake.models import Unit
@@ -46,7 +47,9 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
     made = PowerStop.objects.create(
         unit=unit, run=run, code=code if run else "", what=what, words=within(words, 200), when=clock.now(), who=person
     )
-    if run and code:
+    if run:
+        # Without power nothing runs by itself any more, whichever step it was.
+        run.timers.filter(stopped_at=None).update(stopped_at=made.when)
         _fail_step(person, run, code, made)
     history.record(person, UNIT, unit.pk, f"Unplugged and stopped: {made}")
     stages.refresh(unit)
@@ -58,7 +61,6 @@ def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None
     rung = next((r for r in services.rungs_of(run) if r.check.code == code), None)
     if rung is None or rung.locked_by:
         return
-    run.timers.filter(code=code, stopped_at=None).update(stopped_at=made.when)
     StepResult.objects.create(
         run=run,
         code=code,
@@ -122,4 +124,6 @@ def discharge(person: Person, unit: Unit, what: str, typed: str = "", silent: bo
 def steps_since(unit: Unit, since) -> list[dealt_with.Shown]:
     """Steps that were passed without power since: looked at, discharged, measured."""
     rows = StepResult.objects.filter(run__unit=unit, when__gt=since, outcome=Outcome.PASS, powered=False)
-    return [dealt_with.Shown(row.when, f"step passed: {row.code}") for row in rows.order_by("-id")[:5]]
+    titles = {check.code: check.title for check in (*COMES_WITH.values(), *library())}
+    shown = rows.order_by("-id")[:5]
+    return [dealt_with.Shown(row.when, f"step passed: {titles.get(row.code, row.code)}") for row in shown]

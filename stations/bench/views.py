@@ -25,7 +25,7 @@ from stations.intake.as_it_is import bench_facts, wanted_adapter
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
 from stations.people import clock
-from stations.people.editing import attempt, once, press
+from stations.people.editing import attempt, kept_words, once, press
 from stations.people.permission import may
 from stations.people.refusals import Refused
 
@@ -44,8 +44,7 @@ def unit(request, number):
     if run:
         return _run_screen(request, row, run)
     if request.method == "POST":
-        typed = " ".join(filter(None, (request.POST.get(name, "").strip()[:200] for name in ("reading", "reason"))))
-        kept = f" You had typed: {typed}" if typed else ""
+        kept = kept_words(request, "reading", "reason")
         messages.error(request, f"The run on this unit is over, so nothing was recorded.{kept}")
     facts = bench_facts(row)
     plan = compose(facts, library())
@@ -342,7 +341,7 @@ def note_start(request, number):
         )
         return there
 
-    return press(request, act, there)
+    return press(request, act, there, "words")
 
 
 @require_POST
@@ -356,7 +355,7 @@ def stop(request, number):
         stops.stop(request.user, row, post.get("what", ""), post.get("words", "").strip(), post.get("code", ""))
         return there
 
-    return press(request, act, there)
+    return press(request, act, there, "words")
 
 
 def end_stop(request, pk):
@@ -387,7 +386,7 @@ def discharge(request, number):
         stops.discharge(request.user, row, post.get("what", ""), post.get("volts", ""), bool(post.get("silent")))
         return there
 
-    return press(request, act, there)
+    return press(request, act, there, "volts")
 
 
 def report(request, number):

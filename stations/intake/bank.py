@@ -11,6 +11,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from core.buying.manifest import ManifestError, decode
+from core.intake.mains import read_plate
 from core.intake.shots import read_shots
 from stations.intake.models import ExpectedItem, MachineModel
 from stations.people.models import Person, Role
@@ -183,6 +184,8 @@ def _take(row: dict) -> bool:
         expected = [Expected(str(e["name"])[:60], int(e["weight"]), Decimal(str(e.get("estimate", 0)))) for e in things]
     if not values.get("maker") or not values.get("name"):
         raise ValueError("a model has a maker and a name")
+    if values.get("adapter"):
+        read_plate(values["adapter"])
     values["shots"] = ", ".join(read_shots(values.get("shots", "")))
     known = MachineModel.objects.filter(maker=values["maker"], name=values["name"]).first()
     model = known or MachineModel()

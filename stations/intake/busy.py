@@ -6,19 +6,23 @@ from stations.intake.models import Unit
 from stations.people.refusals import Refused
 
 Source = Callable[[Unit], str]
-_sources: list[Source] = []
+_sources: dict[str, Source] = {}
 
 
-def register(source: Source) -> Source:
-    """Add a source: it answers with what is going on, in words such as "a test run is open", or empty."""
-    if source not in _sources:
-        _sources.append(source)
-    return source
+def register(kind: str) -> Callable[[Source], Source]:
+    """Add the source of one kind of work: it answers with what is going on, in words such as "a test run is open", or
+    empty."""
+
+    def add(source: Source) -> Source:
+        _sources[kind] = source
+        return source
+
+    return add
 
 
-def what(unit: Unit) -> list[str]:
-    """Everything that is going on with the unit, in words."""
-    return [words for source in _sources if (words := source(unit))]
+def what(unit: Unit, *kinds: str) -> list[str]:
+    """Everything that is going on with the unit, in words; only these kinds of work when some are named."""
+    return [words for kind, source in _sources.items() if (not kinds or kind in kinds) and (words := source(unit))]
 
 
 def refuse(unit: Unit, doing: str) -> None:

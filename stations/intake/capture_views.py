@@ -10,7 +10,7 @@ from core.intake.approach import Approach
 from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
-from core.safety import HEAVY, Hazard, said
+from core.safety import at_the_table, said
 from stations.intake import capture, facts, photographs, selectors, services, triage
 from stations.intake.as_it_is import data_left
 from stations.intake.drawing import condition_map
@@ -80,7 +80,7 @@ def _context(row, **given):
         "facts": read_off,
         "sound_url": reverse("intake:add-sound", args=[row.number]),
         "data_left": data_left([row])[row.pk],
-        "table_cautions": said([Hazard.LEAK, Hazard.DUST, *([Hazard.LIFT] if row.form_factor in HEAVY else [])]),
+        "table_cautions": said(at_the_table(row.form_factor)),
         "fact_kinds": UnitFact.Kind.choices,
         "dating": facts.dating_of(row, read_off),
         "weighed": weighed[0] if weighed else None,

@@ -172,10 +172,11 @@ def move_finding(person: Person, finding: Finding, face: str, x: float, y: float
 
 
 @transaction.atomic
-def settle_finding(person: Person, finding: Finding, status: str, words: str = "") -> None:
+def settle_finding(person: Person, finding: Finding, status: str, words: str = "", by_job: bool = False) -> None:
     """Resolve a finding, accept it as patina, or open it again; it stays on the map as what was.
 
     A leak or a swollen cell is settled by what was done: said in words, and shown by a job or a picture since.
+    `by_job`: the job that was for it is finished just now; what else goes on does not stand in its way.
     """
     require(person, Role.TECHNICIAN, to="settle findings")
     if status not in Finding.Status.values:
@@ -184,7 +185,7 @@ def settle_finding(person: Person, finding: Finding, status: str, words: str = "
     if status == Finding.Status.PATINA and finding.kind in HAZARDOUS:
         raise Refused(f"A {finding.get_kind_display()} is never patina: deal with it, then settle it.")
     if status == Finding.Status.RESOLVED and finding.kind in HAZARDOUS:
-        _dealt_with(finding, words)
+        _dealt_with(finding, words, by_job)
     settled = status != Finding.Status.OPEN
     Finding.objects.filter(pk=finding.pk).update(
         status=status,
@@ -202,9 +203,11 @@ def settle_finding(person: Person, finding: Finding, status: str, words: str = "
     stages.refresh(finding.unit)
 
 
-def _dealt_with(finding: Finding, words: str) -> None:
+def _dealt_with(finding: Finding, words: str, by_job: bool) -> None:
     if not words:
         raise Refused("Say what was done about it.", "words")
+    if by_job:
+        return
     busy.refuse(finding.unit, "It is not settled while work goes on")
     if not dealt_with.since(finding.unit, finding.seen_at):
         raise Refused(

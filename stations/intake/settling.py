@@ -267,7 +267,7 @@ ACTS: dict[str, Act] = {
                 "What is gone is gone: this is only written down, after it was done and checked.",
             ],
             (Role.TECHNICIAN,),
-            lambda unit: [*([] if unit.assessed_at else ["intake is not finished"]), *_runs_only(unit)],
+            lambda unit: [*([] if unit.assessed_at else ["intake is not finished"]), *busy.what(unit, "run")],
             lambda unit: unit.stage not in OUT_OF_HAND - {"listed"} and bool(as_it_is.data_left([unit])[unit.pk]),
         ),
         Act(
@@ -281,10 +281,6 @@ ACTS: dict[str, Act] = {
         ),
     )
 }
-
-
-def _runs_only(unit: Unit) -> list[str]:
-    return [words for words in busy.what(unit) if "run" in words]
 
 
 def offered(person: Person, unit: Unit) -> list[tuple[Act, bool]]:

@@ -6,10 +6,11 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.safety import OF_FINDING, said
 from stations.intake import dealt_with, services, settling, sounds
 from stations.intake.forms import ClipForm, GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
 from stations.intake.models import Clip, Finding, Unit
-from stations.people.editing import attempt, press
+from stations.people.editing import attempt, kept_words, press
 
 FORMS = {
     "park": ParkForm,
@@ -91,7 +92,13 @@ def settle_hazard(request, pk):
         if leads_to := attempt(request, form, do):
             return redirect(leads_to)
     shown = dealt_with.since(unit, finding.seen_at)
-    context = {"unit": unit, "finding": finding, "form": form, "shown": shown}
+    context = {
+        "unit": unit,
+        "finding": finding,
+        "form": form,
+        "shown": shown,
+        "hazard_words": said(OF_FINDING.get(finding.kind, ())),
+    }
     return render(request, "intake/settle_hazard.html", context, status=422 if form.errors else 200)
 
 
@@ -122,8 +129,7 @@ def add_sound(request, number):
         return redirect(leads_to)
     for errors in form.errors.values():
         for error in errors:
-            typed = form.data.get("words", "")[:120]
-            messages.error(request, f"{error}{' You had typed: ' + typed if typed else ''}")
+            messages.error(request, f"{error}{kept_words(request, 'words')}")
     return redirect(back)
 
 

@@ -17,7 +17,7 @@ from stations.intake.selectors import completeness_of, cosmetics_of
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 # Told by selling, which knows what models fetched elsewhere: prices by model, for those it knows.
 price_sources: list[Callable[[set[int]], Mapping[int, Prices]]] = []
@@ -117,7 +117,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
     best = found[0].found.best.path
     if path != best and not reason:
         raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")
-    Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=reason[:200])
+    Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=within(reason, 200, "reason"))
     words = f"To become of it: {Path(path).label}{'; ' + reason if reason else ''}"
     history.record(person, HistoryEntry.Subject.UNIT, unit.pk, words)
     stages.refresh(unit)

@@ -83,12 +83,19 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
     return None
 
 
-def press(request: HttpRequest, act: Callable[[], str], back: str):
-    """A button without fields: do it once and go where it leads; a refusal is said on the page one came from."""
+def kept_words(request: HttpRequest, *names: str) -> str:
+    """What was typed into these fields, in a sentence to go with a refusal; empty when nothing was."""
+    typed = "; ".join(filter(None, (request.POST.get(name, "").strip() for name in names)))
+    return f" You had typed: {typed[:600]}" if typed else ""
+
+
+def press(request: HttpRequest, act: Callable[[], str], back: str, *typed: str):
+    """A button: do it once and go where it leads. A refusal is said on the page one came from, with what was typed into
+    the fields `typed` beside the button."""
     try:
         return redirect(once(request.user, request.POST.get("write_key", ""), act, _fresh(request)))
     except Refused as refusal:
-        messages.error(request, refusal.message)
+        messages.error(request, refusal.message + kept_words(request, *typed))
         return redirect(back)
 
 

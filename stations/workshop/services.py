@@ -77,7 +77,7 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
         decision="",
     )
     if job.finding and job.finding.status == Finding.Status.OPEN and not job.temporary:
-        settle_finding(person, job.finding, Finding.Status.RESOLVED, result)
+        settle_finding(person, job.finding, Finding.Status.RESOLVED, result, by_job=True)
     kind = "Temporary fix" if job.temporary else "Job done"
     history.record(person, UNIT, job.unit_id, f"{kind}: {job.title}{'; ' + result if result else ''}")
     stages.refresh(job.unit)
@@ -298,7 +298,7 @@ def workshop_stage_facts(units: list[Unit]) -> dict[int, dict]:
     return facts
 
 
-@busy.register
+@busy.register("job")
 def jobs_going_on(unit: Unit) -> str:
     count = unit.jobs.filter(done_at=None).count()
     return f"{count} {'job is' if count == 1 else 'jobs are'} open" if count else ""

@@ -5,7 +5,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.flow.stage import Station
-from core.safety import Hazard, said
+from core.safety import Hazard, said, when_taken_apart
 from stations.bench import power
 from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
@@ -58,7 +58,7 @@ def take_apart(request, number):
         "form": form,
         "parts": parts,
         "shown": shown,
-        "facts": bench_facts(row),
+        "hazard_words": said(when_taken_apart(bench_facts(row).tube)),
         "charges": power.charges_of(row),
         "charged": power.charged_words(row),
     }

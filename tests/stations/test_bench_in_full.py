@@ -10,18 +10,15 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 
-from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from simulators import instruments as simulated
-from stations.bench import evidence, faults, fixes, instruments, library, report, shelf, stops, timers
+from stations.bench import evidence, instruments, library, report, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import (
     BenchCheck,
     Benchmark,
-    FaultCase,
     Instrument,
     KnownGood,
-    StartTrial,
     StepResult,
     StepTimer,
     TestRun,
@@ -29,7 +26,6 @@ from stations.bench.models import (
 from stations.people import clock
 from stations.people.models import Role
 from stations.people.refusals import NotAllowed, Refused
-from stations.selling.selectors import evidence_of
 from tests.stations.base import person
 from tests.stations.test_intake import picture
 from tests.stations.test_pages import PageTest
@@ -340,112 +336,6 @@ class NotesAtAStep(BenchTest):
         self.assertContains(page, 'value="see picture"')
         self.assertContains(self.note(run, "no-step", words="x"), "no such step")
         self.assertEqual(run.notes.count(), 0)
-
-
-class FindingAFault(BenchTest):
-    def open(self, symptom="no-picture", **more) -> FaultCase:
-        return faults.open_case(self.technician, self.assessed(), symptom, **more)
-
-    def test_suspects_move_and_every_try_is_logged_with_its_setting(self):
-        case = self.open()
-        view = faults.look_at(case)
-        first = view.offered[0].next.action
-        faults.record_try(self.technician, case, first.code, True, "colour set, PAL")
-        moved = faults.look_at(self.again(case))
-        self.assertNotEqual([b.chance for b in moved.bars], [b.chance for b in view.bars])
-        self.assertNotIn(first.code, [o.next.action.code for o in moved.offered])
-        with self.assertRaisesRegex(Refused, "Already tried with this setting"):
-            faults.record_try(self.technician, case, first.code, False, "colour set, PAL")
-        faults.record_try(self.technician, case, first.code, False, "colour set, NTSC")
-        self.assertEqual(case.tries.count(), 2)
-        with self.assertRaisesRegex(Refused, "nothing to try"):
-            faults.record_try(self.technician, case, "pray", True)
-
-    def test_one_at_a_time_and_what_is_found_teaches(self):
-        case = self.open()
-        unit = case.unit
-        with self.assertRaisesRegex(Refused, "looked for already"):
-            faults.open_case(self.technician, unit, "dead")
-        self.assertEqual(self.again(unit).state, "stuck")
-        with self.assertRaisesRegex(Refused, "Say in a few words"):
-            faults.close_case(self.technician, case, "", "", "")
-        with self.assertRaisesRegex(Refused, "Choose what it was"):
-            faults.close_case(self.technician, case, "gremlin", "", "")
-        faults.close_case(self.technician, case, "video", "display chip", "chip replaced")
-        self.assertEqual(faults.closed_counts("no-picture"), {"video": 1})
-        before = BY_CODE["no-picture"].suspects
-        place = [s.code for s in before].index("video")
-        again = faults.open_case(self.technician, self.assessed(), "no-picture")
-        self.assertGreater(again.now[place], case.now[place])
-
-    def test_a_code_is_read_in_its_family_only(self):
-        unit = self.assessed()
-        with self.assertRaisesRegex(Refused, "which firmware") as caught:
-            faults.open_case(self.technician, unit, "beeps", code="201")
-        self.assertEqual(caught.exception.field, "family")
-        with self.assertRaisesRegex(Refused, "does not know this code"):
-            faults.open_case(self.technician, unit, "beeps", family="count", code="201")
-        case = faults.open_case(self.technician, unit, "beeps", family="numeric", code="201")
-        self.assertEqual(faults.look_at(case).bars[0].suspect.code, "memory")
-
-    def test_a_known_good_part_must_fit_and_its_age_counts(self):
-        old = shelf.shelve(
-            self.technician,
-            {"name": "Old keyboard", "kind": "part", "stands_in": "keyboard", "place": "", "verified_on": None},
-        )
-        case = self.open("keyboard")
-        with self.assertRaisesRegex(Refused, "does not stand in"):
-            faults.record_try(self.technician, case, "lead-ohms", True, known_good=old)
-        tried = faults.record_try(self.technician, case, "swap-keyboard", True, known_good=old)
-        self.assertEqual((tried.trust, self.again(old).uses), (0.33, 1))
-        shelf.verify(self.technician, old)
-        self.assertEqual((self.again(old).verified_on, self.again(old).uses), (timezone.localdate(), 0))
-
-    def test_a_fix_is_provisional_until_it_held_cold_on_another_day_and_closed_up(self):
-        unit = self.proven()
-        case = faults.open_case(self.owner, unit, "random")
-        faults.close_case(self.owner, case, "memory", "", "two chips replaced")
-
-        def standing():
-            (row,) = fixes.fixes_of(unit, fixes.trials_of(unit))
-            return row[1].fix.value
-
-        self.assertEqual((standing(), evidence_of(unit).unconfirmed_fixes), ("provisional", 1))
-        bench.note_start(self.owner, self.again(unit), True, False)
-        self.assertEqual(standing(), "provisional")
-        with clock.at(timezone.now() + timedelta(hours=14)):
-            bench.note_start(self.owner, self.again(unit), True, False)
-            self.assertEqual(standing(), "provisional")
-            bench.note_start(self.owner, self.again(unit), True, True)
-            self.assertEqual((standing(), evidence_of(unit).unconfirmed_fixes), ("confirmed", 0))
-            with self.assertRaisesRegex(Refused, "Say what happened"):
-                bench.note_start(self.owner, self.again(unit), False, False)
-            bench.note_start(self.owner, self.again(unit), False, False, "hangs again")
-        self.assertEqual(standing(), "failed")
-        self.assertIn("did not hold", self.again(unit).stage_reason)
-
-    def test_no_start_before_first_power_was_passed_in_a_run(self):
-        with self.assertRaisesRegex(Refused, "gates come first"):
-            bench.note_start(self.owner, self.assessed(), True, False)
-        self.proven()
-        # First power, the start after the soak, and the one closed up: each is a start.
-        starts = list(StartTrial.objects.values_list("passed", "cold", "closed"))
-        self.assertEqual(starts, [(True, None, False), (True, True, False), (True, False, True)])
-
-    def test_through_the_pages(self):
-        unit = self.assessed()
-        there = f"/bench/W-{unit.number}/fault/"
-        self.assertIn("family", self.client.post(there, {"symptom": "beeps", "code": "1"}).context["form"].errors)
-        self.client.post(there, {"symptom": "short", "words": "5 V rail"})
-        page = self.client.get(there)
-        self.assertContains(page, "Take off")
-        action = page.context["view"].offered[0].next.action.code
-        self.client.post(f"{there}answer/", {"action": action, "said": "yes"})
-        self.assertContains(self.client.get(there), "the short is gone")
-        page = self.client.post(f"{there}close/", {"cause": "", "cause_words": "", "fix": ""})
-        self.assertContains(page, "Say in a few words", status_code=422)
-        self.client.post(f"{there}close/", {"cause": "drives", "fix": "motor replaced"})
-        self.assertContains(self.client.get(f"/bench/W-{unit.number}/"), "provisional")
 
 
 class SumsAndBenchmarks(PageTest):

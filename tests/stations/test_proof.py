@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from core.bench.plan import Outcome
 from core.selling.listing import write_listing
-from stations.bench import faults, fixes, power, timers
+from stations.bench import faults, fixes, power, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import StartTrial
 from stations.intake import settling, triage
@@ -198,6 +198,27 @@ class TimesRun(ProofTest):
             bench.record_result(self.owner, run, "fn-memory", Outcome.PASS)
         with self.after(minutes / 60 + 0.01):
             bench.record_result(self.owner, run, "fn-memory", Outcome.PASS)
+
+    def test_a_step_that_failed_runs_its_whole_time_again(self):
+        run = self.run_until("soak")
+        with self.after(0):
+            timers.start(self.owner, run, "soak")
+        with self.after(5):
+            bench.record_result(self.owner, run, "soak", Outcome.FAIL, "", "froze after four hours")
+            with self.assertRaisesRegex(Refused, "start its timer"):
+                bench.record_result(self.owner, run, "soak", Outcome.PASS)
+            timers.start(self.owner, run, "soak")
+        with self.after(6), self.assertRaisesRegex(Refused, "minutes to run"):
+            bench.record_result(self.owner, run, "soak", Outcome.PASS)
+        with self.after(9.1):
+            bench.record_result(self.owner, run, "soak", Outcome.PASS)
+
+    def test_unplugged_from_any_page_no_time_runs_on(self):
+        run = self.run_until("soak")
+        timers.start(self.owner, run, "soak")
+        stops.stop(self.technician, run.unit, "smell", "varnish")
+        with self.after(5):
+            self.assertLess(bench.ran_minutes(run, "soak"), 1)
 
     def test_an_owners_waiver_is_seen_in_grade_and_listing(self):
         run = self.run_until("soak")

@@ -220,6 +220,7 @@ class SettlingALeak(PageTest):
             unit,
             {"title": "Take the cell out", "kind": "repair", "estimate_minutes": 5, "finding": finding},
         )
+        workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
         workshop.finish_job(self.owner, job, "cell out, tracks washed")
         self.assertEqual(
             (self.again(finding).status, self.again(finding).settled_words), ("resolved", "cell out, tracks washed")

@@ -14,7 +14,7 @@ from stations.bench.models import BenchCheck
 from stations.bench.report import context_of
 from stations.buying import services as buying
 from stations.buying.models import LotLine
-from stations.intake import as_it_is, facts, photographs, triage
+from stations.intake import as_it_is, bank, facts, photographs, triage
 from stations.intake import services as intake
 from stations.intake.models import MachineModel, Unit, VariantRule
 from stations.people.refusals import Refused
@@ -93,7 +93,7 @@ class Adapters(PageTest):
     def test_an_unknown_plate_opens_no_gate_and_its_limits_come_once_it_is_recorded(self):
         unit = self.unit_of(self.model_with("", "external_ac"))
         run = self.hand().test(unit, stop_at="safe-adapter")
-        with self.assertRaisesRegex(Refused, "Record its volts at intake first"):
+        with self.assertRaisesRegex(Refused, "must all be recorded"):
             bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
         unit = self.again(unit)
         intake.identify(self.owner, unit, unit.version, {"adapter_volts": D("9.125"), "adapter_amps": D("0.375")})
@@ -101,6 +101,23 @@ class Adapters(PageTest):
         check = next(c for c in bench.plan_of(run) if c.code == "supply-ac")
         self.assertEqual((check.limits.low, check.alternating), (D("8.7"), True))
         bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
+
+    def test_poles_that_nobody_stated_keep_the_gate_of_a_dc_machine_shut(self):
+        unit = self.unit_of(self.model_with(""))
+        run = self.hand().test(unit, stop_at="safe-adapter")
+        for known in ({"adapter_volts": D(15)}, {"adapter_amps": D(2)}):
+            unit = self.again(unit)
+            intake.identify(self.owner, unit, unit.version, known)
+            with self.assertRaisesRegex(Refused, "must all be recorded"):
+                bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
+        unit = self.again(unit)
+        intake.identify(self.owner, unit, unit.version, {"adapter_polarity": "centre_plus"})
+        bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
+
+    def test_a_plate_that_cannot_be_read_is_refused_at_the_bank_door(self):
+        row = b'{"models": [{"maker": "Orrin", "name": "Slate 31", "form_factor": "laptop", "adapter": "some volts"}]}'
+        with self.assertRaisesRegex(Refused, "Type what the plate says"):
+            bank.take_in(self.owner, row)
 
     def test_three_decimals_are_taken_by_the_form(self):
         (unit,) = self.receive()

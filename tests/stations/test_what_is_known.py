@@ -5,6 +5,8 @@ import wave
 from decimal import Decimal
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
 
@@ -136,6 +138,33 @@ class OwnTries(FaultTest):
         self.assertFalse(Try.objects.exists())
         with self.assertRaisesRegex(Refused, "120 characters at most: this is 121"):
             faults.record_try(self.owner, faults.open_one(unit), "unplug-all", True, "s" * 121)
+
+    def test_a_button_that_is_refused_gives_back_what_was_typed_beside_it(self):
+        unit = self.assessed()
+        case = self.open(unit)
+        action = faults.look_at(case).offered[0].next.action.code
+        faults.record_try(self.owner, case, action, True, "220 V")
+        sent = {"action": action, "said": "no", "setting": "220 V", "varied": "another socket"}
+        page = self.client.post(reverse("bench:answer", args=[unit.number]), sent, follow=True)
+        self.assertContains(page, "Say what is different this time. You had typed: another socket; 220 V")
+        self.assertContains(page, "before: " + faults.look_at(case).tries[0].answer)
+        page = self.client.post(
+            reverse("bench:discharge", args=[unit.number]), {"what": "supply", "volts": "325"}, follow=True
+        )
+        self.assertContains(page, "Discharge further, then measure again. You had typed: 325")
+
+    def test_the_queries_of_a_try_do_not_grow_with_tries(self):
+        case = self.open(self.assessed())
+
+        def asked(setting: str) -> int:
+            with CaptureQueriesContext(connection) as queries:
+                faults.record_try(self.owner, case, "unplug-all", False, setting)
+            return len(queries)
+
+        first = asked("one")
+        for n in range(6):
+            asked(f"more {n}")
+        self.assertEqual(asked("last"), first)
 
     def test_it_went_away_by_itself_mends_nothing(self):
         case = self.open(self.assessed(), "random")

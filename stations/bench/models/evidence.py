@@ -4,7 +4,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.bench.codebook import FAMILIES
-from core.bench.fault_library import SYMPTOMS
+from core.bench.fault_library import BY_CODE, SYMPTOMS
 from stations.intake.models import Unit
 from stations.people.models import Person
 
@@ -95,9 +95,16 @@ class FaultCase(models.Model):
         return f"{self.get_symptom_display()} on {self.unit}"
 
     @property
+    def suspect_words(self) -> dict[str, str]:
+        """Whom it suspects, by code, in the order of its odds; the library's, for one opened before they were kept."""
+        if self.suspects is None:
+            return {suspect.code: suspect.words for suspect in BY_CODE[self.symptom].suspects}
+        return dict(self.suspects)
+
+    @property
     def was(self) -> str:
         """What it was, in words, once it is closed."""
-        return self.cause_words or dict(self.suspects or []).get(self.cause, self.cause)
+        return self.cause_words or self.suspect_words.get(self.cause, self.cause)
 
 
 class Try(models.Model):
