@@ -8,10 +8,7 @@ from django.utils import timezone
 from core.bench.fault_library import BY_CODE
 from stations.bench import faults, fixes, shelf
 from stations.bench import services as bench
-from stations.bench.models import (
-    FaultCase,
-    StartTrial,
-)
+from stations.bench.models import FaultCase, StartTrial
 from stations.people import clock
 from stations.people.refusals import Refused
 from stations.selling.selectors import evidence_of
