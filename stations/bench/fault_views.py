@@ -39,6 +39,7 @@ def fault(request, number):
         "closed": closed,
         "facts": facts,
         "reader": reader,
+        **stops.on_page(request.user, row),
     }
     return render(request, "bench/faults.html", context)
 

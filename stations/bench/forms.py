@@ -64,7 +64,7 @@ class NewCheckForm(CheckForm):
 
 
 class SymptomForm(forms.Form):
-    symptom = forms.ChoiceField(label="What it does")
+    symptom = forms.ChoiceField(label="What it does", error_messages={"required": "Choose what it does."})
     words = forms.CharField(label="What exactly", max_length=160, required=False)
     family = forms.ChoiceField(
         label="Firmware", required=False, choices=[("", "no beep, no code"), *((f.code, f.words) for f in FAMILIES)]
@@ -73,7 +73,11 @@ class SymptomForm(forms.Form):
 
     def __init__(self, *args, facts: BenchFacts, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["symptom"].choices = [(s.code, s.words) for s in symptoms_for(facts)]
+        # Nothing is chosen beforehand: what a machine does is seen, not assumed.
+        self.fields["symptom"].choices = [
+            ("", "choose what you see"),
+            *((s.code, s.words) for s in symptoms_for(facts)),
+        ]
 
 
 class OwnTryForm(forms.Form):
@@ -114,7 +118,7 @@ class CauseForm(forms.Form):
 
     def __init__(self, *args, suspects, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["cause"].choices = [*((s.code, s.words) for s in suspects), ("", "something else")]
+        self.fields["cause"].choices = [("", "something else, in words"), *((s.code, s.words) for s in suspects)]
 
 
 class KnownGoodForm(forms.ModelForm):

@@ -281,7 +281,11 @@ class GiveBackForm(forms.Form):
 
 
 class SanitiseForm(forms.Form):
-    how = forms.ChoiceField(label="Storage was sanitised by", choices=[("", "choose how"), *HOW.items()])
+    how = forms.ChoiceField(
+        label="Storage was sanitised by",
+        choices=[("", "choose how"), *HOW.items()],
+        error_messages={"required": "Say how: clear, purge or destroy."},
+    )
     verified = forms.CharField(
         label="How it was verified",
         max_length=160,

@@ -111,6 +111,7 @@ class FindingAFault(BenchTest):
         unit = self.assessed()
         there = f"/bench/W-{unit.number}/fault/"
         self.assertIn("family", self.client.post(there, {"symptom": "beeps", "code": "1"}).context["form"].errors)
+        self.assertIn("symptom", self.client.post(there, {"symptom": "", "words": "hm"}).context["form"].errors)
         self.client.post(there, {"symptom": "short", "words": "5 V rail"})
         page = self.client.get(there)
         self.assertContains(page, "Take off")
