@@ -86,6 +86,22 @@ take_over() {
   fail "the database of an earlier start (process $old) does not go"
 }
 
+# Use the database in var/$1 if it runs; false when it doesn’t.
+join_database() {
+  local home=$VAR/$1 server line
+  server=$(serves "$home")
+  [ -n "$server" ] && [ -f "$home/secret" ] || return 1
+  line=$(tr '\0' ' ' <"/proc/$server/cmdline")
+  line=${line#*--port=}
+  export WENDOPOLIS_DATABASE_URL="mysql://wendopolis:$(cat "$home/secret")@127.0.0.1:${line%% *}/wendopolis"
+}
+
+# What sessions and one-time addresses are signed with: made once for this checkout.
+secret_key() {
+  [ -f "$VAR/key" ] || (umask 077; "$VENV/bin/python" -c 'import secrets; print(secrets.token_urlsafe(50))' >"$VAR/key")
+  export WENDOPOLIS_SECRET_KEY=${WENDOPOLIS_SECRET_KEY:-$(cat "$VAR/key")}
+}
+
 # Start a private MariaDB in var/$1 (a folder of ours only) and point WENDOPOLIS_DATABASE_URL at it.
 start_database() {
   local home=$VAR/$1

@@ -5,6 +5,7 @@ from datetime import timedelta
 from demo.days import Hand, Telling
 from stations.bench import evidence, faults, instruments, shelf
 from stations.bench import services as bench
+from stations.bench.models import Instrument
 from stations.intake.models import Unit
 
 
@@ -67,11 +68,11 @@ class BenchStories(Telling):
         hand.do(shelf.shelve, green | {"verified_on": seen, "shows_colour": False, "signals": "PAL, 625 lines"})
         owner = self.hand(self.runa, 2, "instruments")
         for name, role, port in (
-            ("Bench meter", "meter", 8205),
-            ("Electronic load", "load", 8206),
-            ("Code reader", "reader", 8207),
+            ("Bench meter", "meter", 1),
+            ("Electronic load", "load", 2),
+            ("Code reader", "reader", 3),
         ):
-            owner.do(instruments.add, {"name": name, "role": role, "port": port})
+            owner.do(instruments.add, {"name": name, "role": role, "host": Instrument.STAND_IN, "port": port})
         unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
         for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
             data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}

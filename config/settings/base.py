@@ -2,6 +2,7 @@
 
 import os
 from datetime import timedelta
+from ipaddress import IPv4Network, IPv6Network
 from pathlib import Path
 
 import dj_database_url
@@ -60,6 +61,14 @@ LOGOUT_REDIRECT_URL = "people:sign-in"
 AXES_FAILURE_LIMIT = 5
 AXES_COOLOFF_TIME = timedelta(minutes=5)
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_HANDLER = "stations.people.door.Throttle"
+AXES_CLIENT_IP_CALLABLE = "stations.people.door.address_of"
+# Trying on while it is closed doesn't keep it closed: it opens again in any case.
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False
+# Wrong passwords from one address over all names within the cool-off time.
+THROTTLE_ADDRESS_LIMIT = 20
+# Whose X-Forwarded-For is believed; nobody's unless configured.
+TRUSTED_PROXIES: list[IPv4Network | IPv6Network] = []
 AXES_LOCKOUT_TEMPLATE = "people/locked_out.html"
 AXES_RESET_ON_SUCCESS = True
 
@@ -111,6 +120,9 @@ MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"
 
 # Where exchange rates are asked for (see docs/deploying.md); empty: they are typed.
 RATES_URL = os.environ.get("WENDOPOLIS_RATES_URL", "")
+
+# First of the three ports of the simulated bench: what an instrument at “stand-in” 1, 2 or 3 means.
+STAND_IN_PORT = int(os.environ.get("WENDOPOLIS_INSTRUMENTS_PORT", "8205"))
 
 # A folder that a label printer watches; empty: labels are printed as PDF.
 LABEL_PRINTER = os.environ.get("WENDOPOLIS_LABEL_PRINTER", "")

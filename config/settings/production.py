@@ -1,6 +1,7 @@
 """A server of one's own, behind TLS. See docs/deploying.md."""
 
 import os
+from ipaddress import ip_network
 
 from django.core.exceptions import ImproperlyConfigured
 
@@ -27,7 +28,12 @@ SECURE_HSTS_INCLUDE_SUBDOMAINS = True
 SECURE_HSTS_PRELOAD = True
 SESSION_COOKIE_SECURE = True
 CSRF_COOKIE_SECURE = True
-AXES_IPWARE_PROXY_COUNT = int(os.environ.get("WENDOPOLIS_PROXIES", "1"))
+try:
+    TRUSTED_PROXIES = [
+        ip_network(word.strip()) for word in _must("WENDOPOLIS_PROXIES").split(",") if word.strip() != "none"
+    ]
+except ValueError as problem:
+    raise ImproperlyConfigured(f"WENDOPOLIS_PROXIES: {problem}. Write addresses or networks, or none.") from problem
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},

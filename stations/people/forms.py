@@ -1,6 +1,8 @@
 from django import forms
+from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
+from django.core.validators import MaxLengthValidator
 
-from stations.people.models import ShopSettings
+from stations.people.models import Person, Role, ShopSettings
 
 
 class VersionedForm(forms.ModelForm):
@@ -26,3 +28,64 @@ class SettingsForm(VersionedForm):
     class Meta:
         model = ShopSettings
         fields = ["name", "labour_rate", "target_margin", "postage", "tax_scheme", "tax_percent"]
+
+
+class SignInForm(AuthenticationForm):
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        # The form this is made from only tells the browser how long a name may be.
+        self.fields["username"].validators.append(MaxLengthValidator(Person._meta.get_field("username").max_length))
+
+    def clean(self):
+        return self.cleaned_data if self.errors else super().clean()
+
+
+class RolesField(forms.MultipleChoiceField):
+    widget = forms.CheckboxSelectMultiple
+
+    def __init__(self, **kwargs):
+        super().__init__(choices=Role.choices, required=False, label="may act as", **kwargs)
+
+
+class PersonForm(forms.ModelForm):
+    roles = RolesField()
+
+    class Meta:
+        model = Person
+        fields = ["first_name", "last_name", "username"]
+        labels = {"username": "name to sign in with"}
+        help_texts = {"username": ""}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["first_name"].required = True
+
+
+class RolesForm(forms.Form):
+    roles = RolesField()
+    seen = forms.MultipleChoiceField(choices=Role.choices, required=False, widget=forms.MultipleHiddenInput)
+
+
+class BeginForm(SetPasswordForm):
+    """A password chosen at a one-time address; who never signed in chooses the name too."""
+
+    def __init__(self, user, *args, **kwargs):
+        super().__init__(user, *args, **kwargs)
+        if user and not user.has_begun:
+            named = PersonForm(instance=user).fields
+            del named["roles"]
+            self.fields = named | self.fields
+            for name in named:
+                self.fields[name].initial = getattr(user, name)
+
+    def clean_username(self):
+        name = self.cleaned_data["username"]
+        if Person.objects.filter(username=name).exclude(pk=self.user.pk).exists():
+            raise forms.ValidationError("Somebody signs in with that name already.")
+        return name
+
+    def save(self, commit=True):
+        for name in ("username", "first_name", "last_name"):
+            if name in self.cleaned_data:
+                setattr(self.user, name, self.cleaned_data[name])
+        return super().save(commit)

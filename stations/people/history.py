@@ -12,5 +12,5 @@ def record(person: Person, subject: str, subject_id: int, words: str) -> History
 
 
 def of(subject: str, subject_id: int):
-    """The story of one lot or unit, oldest first, with the people."""
+    """The story of one lot, unit or person, oldest first, with the people."""
     return HistoryEntry.objects.filter(subject=subject, subject_id=subject_id).select_related("who")

@@ -28,6 +28,11 @@ class Person(AbstractUser):
         return "".join(letters).upper() or self.username[:2].upper()
 
     @property
+    def has_begun(self) -> bool:
+        """Whether the person has chosen a password yet."""
+        return self.has_usable_password()
+
+    @property
     def role_names(self) -> set[str]:
         if not hasattr(self, "_role_names"):
             self._role_names = set(self.roles.values_list("role", flat=True)) if self.pk else set()
@@ -106,11 +111,12 @@ class ShopSettings(Versioned):
 
 
 class HistoryEntry(models.Model):
-    """One thing somebody did, in words; `subject` is a lot or a unit."""
+    """One thing somebody did, in words; `subject` is a lot, a unit or one of the people."""
 
     class Subject(models.TextChoices):
         LOT = "lot"
         UNIT = "unit"
+        PERSON = "person"
 
     when = models.DateTimeField(db_index=True)
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")

@@ -17,7 +17,7 @@ from stations.intake.models import Unit
 from stations.people.models import Person, PersonRole, Role
 
 # Open to everybody: the door, and the public shop.
-OPEN = ("people/sign-in/", "people/sign-out/", "shop/")
+OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/")
 # Words that fill a slug, so that each address leads somewhere real.
 WORDS = {"code": "fn-ports", "what": "park", "size": "small", "action": "x", "form": "json", "basis": "value"}
 NONSENSE = (

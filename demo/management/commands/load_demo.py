@@ -9,12 +9,18 @@ class Command(BaseCommand):
     help = "Load the sample shop of Marrowick into an empty database."
 
     def add_arguments(self, parser):
-        parser.add_argument("--if-empty", action="store_true", help="do nothing, and say nothing, when there is data")
+        parser.add_argument("--if-empty", action="store_true", help="load nothing when there is data")
 
     def handle(self, *args, if_empty=False, **options):
         if Person.objects.exists() or Lot.objects.exists():
-            if if_empty:
-                return
-            raise CommandError("The database is not empty. The demo shop is only loaded into an empty one.")
-        self.stdout.write("Loading the demo shop.")
-        marrowick.load()
+            if not if_empty:
+                raise CommandError("The database is not empty. The demo shop is only loaded into an empty one.")
+        else:
+            self.stdout.write("Loading the demo shop.")
+            marrowick.load()
+        runa = Person.objects.filter(username="runa").first()
+        if runa and runa.check_password("harbour-runa"):
+            self.stdout.write(
+                "Demo sign-ins: runa / harbour-runa (owner), tobin / harbour-tobin (technician),"
+                " vera / harbour-vera (viewer)"
+            )

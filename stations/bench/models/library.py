@@ -2,6 +2,7 @@
 
 from decimal import Decimal
 
+from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator, RegexValidator
 from django.db import models
 from django.db.models import Q
@@ -63,9 +64,17 @@ class Instrument(models.Model):
         LOAD = "load", "electronic load"
         READER = "reader", "board-code reader"
 
+    STAND_IN = "stand-in"  # the host of an instrument of the simulated bench, whose ports are 1, 2 and 3
+
     name = models.CharField(max_length=40, unique=True)
     role = models.CharField("what it is", max_length=6, choices=Role)
-    host = models.CharField(max_length=60, default="127.0.0.1")
+    host = models.CharField(
+        max_length=60,
+        default="127.0.0.1",
+        validators=[
+            RegexValidator(r"^[A-Za-z0-9]([A-Za-z0-9.-]*[A-Za-z0-9])?$", "A host name or an address like 10.0.0.7.")
+        ],
+    )
     port = models.PositiveIntegerField(validators=[MinValueValidator(1), MaxValueValidator(65535)])
     percent = models.DecimalField(
         "accuracy, % of reading",
@@ -83,3 +92,10 @@ class Instrument(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def reached_at(self) -> tuple[str, int]:
+        """Host and port; an instrument of the simulated bench is where that was started."""
+        if self.host == self.STAND_IN:
+            return "127.0.0.1", settings.STAND_IN_PORT + self.port - 1
+        return self.host, self.port

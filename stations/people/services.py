@@ -1,0 +1,104 @@
+"""What an owner does with the people of the shop, and what everybody does with their own sign-in."""
+
+from collections.abc import Iterable
+
+from django.contrib.auth.tokens import default_token_generator
+from django.urls import reverse
+from django.utils.encoding import force_bytes
+from django.utils.http import urlsafe_base64_encode
+
+from stations.people import history, shop
+from stations.people.models import HistoryEntry, Person, PersonRole, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+
+ABOUT = HistoryEntry.Subject.PERSON
+
+
+def add_person(owner: Person, username: str, first_name: str, last_name: str, roles: Iterable[str]) -> Person:
+    """Somebody new, who can't sign in before choosing a password at a one-time address."""
+    require(owner, Role.OWNER, to="add somebody")
+    person = Person(username=username, first_name=first_name, last_name=last_name)
+    person.set_unusable_password()
+    person.save()
+    PersonRole.objects.bulk_create(PersonRole(person=person, role=role) for role in sorted(set(roles)))
+    history.record(owner, ABOUT, person.pk, f"Added: {may_act_as(roles)}")
+    return person
+
+
+def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterable[str]) -> None:
+    """The roles from now on; refused when they are no longer those that were `seen`, or nobody would own the shop."""
+    require(owner, Role.OWNER, to="say who may do what")
+    shop.take_turns()
+    wanted = set(roles)
+    held = set(person.roles.values_list("role", flat=True))
+    if held != set(seen):
+        raise Refused(f"Somebody else changed this meanwhile: {may_act_as(held)}. Look again, then save.", "roles")
+    if held == wanted:
+        return
+    if Role.OWNER in held - wanted:
+        _refuse_last_owner(person, "roles")
+    person.roles.exclude(role__in=wanted).delete()
+    PersonRole.objects.bulk_create(PersonRole(person=person, role=role) for role in sorted(wanted - held))
+    history.record(owner, ABOUT, person.pk, f"Now: {may_act_as(wanted)}; before: {may_act_as(held)}")
+
+
+def retire(owner: Person, person: Person) -> None:
+    """No longer signs in; everything done under the name stays."""
+    require(owner, Role.OWNER, to="retire somebody")
+    shop.take_turns()
+    person.refresh_from_db()
+    if not person.is_active:
+        raise Refused(f"{person.name} is retired already.")
+    _refuse_last_owner(person)
+    _set_active(person, False)
+    history.record(owner, ABOUT, person.pk, "Retired: signs in no longer")
+
+
+def bring_back(owner: Person, person: Person) -> None:
+    require(owner, Role.OWNER, to="bring somebody back")
+    _set_active(person, True)
+    history.record(owner, ABOUT, person.pk, "Brought back: may sign in again")
+
+
+def new_address(owner: Person, person: Person) -> str:
+    """A path at which the person chooses a password once, within PASSWORD_RESET_TIMEOUT; signing in ends it too."""
+    require(owner, Role.OWNER, to="make a one-time address")
+    if not person.is_active:
+        raise Refused(f"{person.name} is retired. Bring them back first.")
+    history.record(owner, ABOUT, person.pk, "Given a one-time address to choose a password")
+    return one_time_address(person)
+
+
+def one_time_address(person: Person) -> str:
+    who = urlsafe_base64_encode(force_bytes(person.pk))
+    return reverse("people:one-time", args=[who, default_token_generator.make_token(person)])
+
+
+def may_act_as(roles: Iterable[str]) -> str:
+    """ "technician, seller", in the order of the roles; "may only look" for none."""
+    held = set(roles)
+    return ", ".join(role.label for role in Role if role in held) or "may only look"
+
+
+def first_owner() -> Person | None:
+    """Whoever is to begin an empty shop; None when an owner can sign in already."""
+    owners = Person.objects.filter(is_active=True, roles__role=Role.OWNER)
+    if any(owner.has_begun for owner in owners):
+        return None
+    person = owners.first()
+    if person is None:
+        person = Person.objects.create_user("owner")
+        PersonRole.objects.create(person=person, role=Role.OWNER)
+    return person
+
+
+def _refuse_last_owner(person: Person, field: str | None = None) -> None:
+    others = Person.objects.filter(is_active=True, roles__role=Role.OWNER).exclude(pk=person.pk)
+    if Role.OWNER in person.roles.values_list("role", flat=True) and not any(other.has_begun for other in others):
+        raise Refused(f"{person.name} is the only owner who can sign in: make somebody else an owner first.", field)
+
+
+def _set_active(person: Person, active: bool) -> None:
+    person.is_active = active
+    person.save(update_fields=["is_active"])
