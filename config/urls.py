@@ -13,3 +13,4 @@ urlpatterns = [
     path("shop/", include("stations.selling.shop_urls")),
     path("books/", include("stations.books.urls")),
 ]
+handler400 = "config.errors.unreadable"

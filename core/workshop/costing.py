@@ -18,6 +18,11 @@ def issue_cost(held: int, value: Decimal, wanted: int) -> Decimal:
     return value if wanted == held else to_cent(value * wanted / held)
 
 
+# Minutes; common practice, no source: beyond a day's shift a clock was forgotten, not worked by.
+LONGEST_STRETCH = 12 * 60
+LONGEST_ENTRY = 24 * 60
+
+
 def labour_cost(minutes: int, rate_per_hour: Decimal) -> Decimal:
     """Minutes (0 or more) at an hourly rate in base currency."""
     if minutes < 0:

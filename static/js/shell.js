@@ -58,5 +58,6 @@
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong) wrong.focus();
   document.querySelectorAll("form[data-submits] select").forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));
+  document.querySelectorAll("[data-whole]").forEach((i) => i.addEventListener("focus", () => i.select()));
   document.querySelectorAll("[data-print]").forEach((b) => b.addEventListener("click", () => window.print()));
 })();

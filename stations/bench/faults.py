@@ -40,6 +40,7 @@ from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Finding, Unit, UnitFact
 from stations.intake.triage import weigh, with_facts
 from stations.people import clock, history, shop
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
@@ -62,7 +63,7 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     A beep or code raises its suspects; which firmware it is must be said, not assumed.
     """
     require(person, Role.TECHNICIAN, to="look for a fault")
-    unit = Unit.objects.select_for_update().select_related("model").get(pk=unit.pk)
+    unit = lock_row(Unit.objects.select_related("model"), unit)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is no fault to find here.")
     if unit.assessed_at is None:
@@ -289,7 +290,7 @@ def _action(case: FaultCase, actions: dict[str, Action], code: str) -> Action | 
 
 
 def _open(case: FaultCase) -> FaultCase:
-    case = FaultCase.objects.select_for_update().select_related("unit__model").get(pk=case.pk)
+    case = lock_row(FaultCase.objects.select_related("unit__model"), case, case.unit)
     if case.closed_at:
         raise Refused("This fault is closed. Open another one.")
     return case
@@ -431,7 +432,7 @@ def _after(
 def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fix: str) -> None:
     """What it was, and what was done. The fix is provisional until it is confirmed from cold and closed up."""
     require(person, Role.TECHNICIAN, to="close a fault")
-    case = FaultCase.objects.select_for_update().select_related("unit").get(pk=case.pk)
+    case = lock_row(FaultCase.objects.select_related("unit"), case, case.unit)
     if case.closed_at:
         raise Refused("This fault is closed already.")
     words = case.suspect_words
@@ -465,7 +466,7 @@ def found_bad(person: Person, row: Stocked, words: str) -> int:
     require(person, Role.TECHNICIAN, to="change the known-good shelf")
     if not words:
         raise Refused("Say what is wrong with it.", "words")
-    row = Stocked.objects.select_for_update().get(pk=row.pk)
+    row = lock_row(Stocked.objects.all(), row)
     Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=within(words, 120))
     rested = Try.objects.filter(known_good=row, withdrawn_at=None).select_related("case__unit__model")
     if row.verified_on:

@@ -17,6 +17,7 @@ from stations.intake import busy, stages
 from stations.intake.as_it_is import bench_facts, wanted_adapter
 from stations.intake.models import Unit
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
@@ -67,7 +68,7 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
     Whether it starts from cold follows from when it last had power; `warm` says that it had some since, unrecorded.
     """
     require(person, Role.TECHNICIAN, to="test a unit")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to test here.")
     if unit.assessed_at is None:
@@ -112,7 +113,7 @@ def holds_it(person: Person, run: TestRun) -> None:
 def take_over(person: Person, run: TestRun) -> None:
     """Go on with a run that somebody else has in hand."""
     require(person, Role.TECHNICIAN, to="take over a run")
-    run = TestRun.objects.select_for_update().select_related("unit").get(pk=run.pk)
+    run = lock_row(TestRun.objects.select_related("unit"), run, run.unit)
     if run.finished_at:
         raise Refused("This run is finished already.")
     if run.holder_id == person.pk:
@@ -158,7 +159,7 @@ def record_result(
     require(person, Role.TECHNICIAN, to="record test results")
     if outcome is Outcome.WAIVED:
         require(person, to="waive a gate or a time")
-    run = TestRun.objects.select_for_update().select_related("unit").get(pk=run.pk)
+    run = lock_row(TestRun.objects.select_related("unit"), run, run.unit)
     if run.finished_at:
         raise Refused("This run is finished. Start another one.")
     if outcome is not Outcome.WAIVED:
@@ -272,7 +273,7 @@ def note_start(
     Whether it was cold follows from when it last had power; `warm` says that it had some since, unrecorded.
     """
     require(person, Role.TECHNICIAN, to="record starts")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to start here.")
     if unit.assessed_at is None:
@@ -299,7 +300,7 @@ def note_start(
 def end_run(person: Person, run: TestRun) -> None:
     """Stop a run where it stands: what is not done stays not done."""
     require(person, Role.TECHNICIAN, to="end a test run")
-    run = TestRun.objects.select_for_update().select_related("unit").get(pk=run.pk)
+    run = lock_row(TestRun.objects.select_related("unit"), run, run.unit)
     if run.finished_at:
         raise Refused("This run is finished already.")
     holds_it(person, run)

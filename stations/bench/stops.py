@@ -12,6 +12,7 @@ from stations.bench.models import Discharge, PowerStop, StepResult, TestRun
 from stations.intake import dealt_with, stages
 from stations.intake.models import Unit
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
 from stations.people.refusals import Refused, within
@@ -40,10 +41,10 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
         raise Refused("Say what it was: noise, smell, smoke, a spark, too hot, something else.", "what")
     if what == PowerStop.What.OTHER and not words:
         raise Refused("Say in a word what it was.", "words")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     if unit.stage in services.GONE - {"sold"}:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it is not here.")
-    run = TestRun.objects.select_for_update().filter(open_for=unit).first()
+    run = TestRun.objects.filter(open_for=unit).first()
     made = PowerStop.objects.create(
         unit=unit, run=run, code=code if run else "", what=what, words=within(words, 200), when=clock.now(), who=person
     )
@@ -78,7 +79,7 @@ def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None
 def end(person: Person, held: PowerStop, words: str) -> None:
     """It was dealt with: what it was and what was done. Refused without anything on record that shows it."""
     require(person, Role.TECHNICIAN, to="end a hold")
-    held = PowerStop.objects.select_for_update().select_related("unit").get(pk=held.pk)
+    held = lock_row(PowerStop.objects.select_related("unit"), held, held.unit)
     if held.ended_at:
         raise Refused("This hold was ended already.")
     if not words:

@@ -7,6 +7,7 @@ from django.db import transaction
 from stations.bench import services
 from stations.bench.models import StepTimer, TestRun
 from stations.people import clock
+from stations.people.locking import lock_row
 from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -16,7 +17,7 @@ from stations.people.refusals import Refused
 def start(person: Person, run: TestRun, code: str) -> StepTimer:
     """Start the timer of a step; one a step at a time."""
     require(person, Role.TECHNICIAN, to="start a timer")
-    run = TestRun.objects.select_for_update().select_related("unit__model").get(pk=run.pk)
+    run = lock_row(TestRun.objects.select_related("unit__model"), run, run.unit)
     services.holds_it(person, run)
     if run.finished_at:
         raise Refused("This run is finished. Start another one.")

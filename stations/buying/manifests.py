@@ -10,6 +10,7 @@ from core.quantities import Mark
 from stations.buying import plans
 from stations.buying.models import BidPlan, Lot, LotLine, Manifest
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -60,7 +61,7 @@ def take_in(
 ) -> int:
     """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were."""
     require(person, Role.BUYER, to="import a manifest")
-    manifest = Manifest.objects.select_for_update().get(pk=manifest.pk)
+    manifest = lock_row(Manifest.objects.all(), manifest)
     if manifest.imported_at:
         raise Refused("This manifest is taken in already.")
     if not again and (before := imported_before(manifest)):

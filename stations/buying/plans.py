@@ -27,6 +27,7 @@ from stations.buying.record import Record
 from stations.buying.services import record_lot
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -175,7 +176,7 @@ def leave(person: Person, plan: BidPlan) -> None:
 def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
     """We got it at `price` (in the lot's currency): the plan becomes a lot, and its forecast is kept."""
     require(person, Role.BUYER, to="buy a lot")
-    plan = BidPlan.objects.select_for_update().get(pk=plan.pk)
+    plan = lock_row(BidPlan.objects.all(), plan)
     _still_open(plan)
     lines = list(plan.lines.prefetch_related("cases"))
     if not lines:

@@ -14,6 +14,7 @@ from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
 from stations.people import history, shop
 from stations.people.editing import save_versioned
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -75,7 +76,7 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
 def correct_line(person: Person, line: LotLine, data: dict) -> None:
     """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared."""
     require(person, Role.BUYER, to="correct a lot")
-    line = LotLine.objects.select_for_update().select_related("lot").get(pk=line.pk)
+    line = lock_row(LotLine.objects.select_related("lot"), line)
     if data["quantity"] < line.received:
         raise Refused(f"{line.received} were received already; the line can’t be for fewer.", "quantity")
     if data["quantity"] != line.quantity and line.lot.sharings.exists():

@@ -17,6 +17,7 @@ from stations.buying.models import ChargeShare, LineShare, Lot, LotCharge, LotLi
 from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -46,7 +47,7 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     sold or written off keep what they carry; only the rest is shared again.
     """
     require(person, Role.BUYER, to="share a lot’s cost")
-    lot = Lot.objects.select_for_update().get(pk=lot.pk)
+    lot = lock_row(Lot.objects.all(), lot)
     for pk, amount in (by_hand or {}).items():
         lot.lines.filter(pk=pk).update(fixed_share=amount)
     lines = list(lot.lines.all())

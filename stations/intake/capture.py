@@ -8,6 +8,7 @@ from core.intake.condition import FindingKind
 from stations.intake import services, stages
 from stations.intake.models import Content, Unit
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -38,7 +39,7 @@ IN_COMMON = (
 def hold(person: Person, unit: Unit, data: dict) -> None:
     """Record whose it is and what was agreed. What is not ours names its owner; custody allows conserving only."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record whose it is")
-    unit = Unit.objects.select_for_update().select_related("lot").get(pk=unit.pk)
+    unit = lock_row(Unit.objects.select_related("lot"), unit)
     holding = Unit.Holding(data["holding"])
     if unit.lot.in_custody and holding is not Unit.Holding.CUSTODY:
         raise Refused("This lot is in custody: so are its units.", "holding")
@@ -104,7 +105,7 @@ def like_the_last(person: Person, unit: Unit) -> Unit:
     other = last_like(unit)
     if other is None:
         raise Refused("There is none like it yet. Record this one; the next can be like it.")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     changes = {name: getattr(other, name) for name in IN_COMMON}
     Unit.objects.filter(pk=unit.pk).update(
         **changes, identified_at=unit.identified_at or clock.now(), version=unit.version + 1

@@ -24,6 +24,7 @@ from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
@@ -62,7 +63,7 @@ def receive(
 ) -> list[Unit]:
     """Turn `count` pieces of a lot line into units, each with the next tag and its share of the cost."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="receive units")
-    line = LotLine.objects.select_for_update().select_related("lot").get(pk=line.pk)
+    line = lock_row(LotLine.objects.select_related("lot"), line)
     if not 1 <= count <= line.outstanding:
         raise Refused(f"{line.outstanding} of {line.quantity} are still to be received.", "count")
     now = clock.now()
@@ -219,7 +220,7 @@ def _dealt_with(finding: Finding, words: str, by_job: bool) -> None:
 def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str) -> None:
     """Choose or change the approach. A change after intake wants a reason; custody allows only conserving."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="choose the approach")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     if unit.custody and approach is not Approach.CONSERVE:
         raise Refused(f"It belongs to {unit.owner_name}: only conserving work may be done on it.", "approach")
     if unit.assessed_at and approach.value != unit.approach and not reason:
@@ -235,7 +236,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
 def finish_intake(person: Person, unit: Unit) -> None:
     """Hand the unit on. Refused while something is still to be recorded; the refusal names it."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="finish intake")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     gaps = stages.facts_of([unit])[unit.pk].intake_gaps
     if gaps:
         raise Refused(f"Still to record: {', '.join(gaps)}.")

@@ -15,6 +15,7 @@ from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
 from stations.people.refusals import Refused, within
@@ -46,7 +47,7 @@ class Act:
 
 
 def _locked(unit: Unit) -> Unit:
-    return Unit.objects.select_for_update().select_related("lot", "line__lot", "model").get(pk=unit.pk)
+    return lock_row(Unit.objects.select_related("lot", "line__lot", "model"), unit)
 
 
 def _refuse(act: Act, unit: Unit) -> None:

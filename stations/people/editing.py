@@ -1,15 +1,18 @@
 """The way every form ends: done once, refused in words at the field, or told that somebody else was faster."""
 
+import hashlib
 import random
 import time
 import uuid
 from collections.abc import Callable
+from datetime import timedelta
 
 from django.contrib import messages
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.forms import BaseForm
 from django.http import HttpRequest
 from django.shortcuts import redirect
+from django.utils import timezone
 
 from stations.people.models import Person, Versioned, WriteKey
 from stations.people.refusals import Refused, StaleEdit
@@ -21,31 +24,40 @@ def new_key() -> str:
 
 # What MariaDB says when two transactions stood in each other's way and this one was undone, or waited too long.
 _IN_THE_WAY = {1213, 1205, 1020}
+# And when somebody else was first with what there may be one of: another go meets theirs, and says so in words.
+_THERE_ALREADY = 1062
 _TRIES = 8
+KEPT_FOR = timedelta(days=30)
 
 
-def once(person: Person, key: str, act: Callable[[], str], again: Callable[[], None] = lambda: None) -> str:
+def once(
+    person: Person, key: str, act: Callable[[], str], again: Callable[[], None] = lambda: None, content: str = ""
+) -> str:
     """Run `act` in a transaction unless a write with this key was done; return the address it leads to.
 
+    `content` is a digest of what was sent: the same key with another one is no second press, and is said so.
     A second press that comes while the first is still at work waits for it at the unique key. After a deadlock
     the whole transaction was undone and is done again, if it is the outermost; `again` is called before that.
     """
     key = (key or new_key())[:64]
     for turn in range(1, _TRIES + 1):
         try:
-            return _write_once(person, key, act)
-        except OperationalError as problem:
-            if turn == _TRIES or problem.args[0] not in _IN_THE_WAY or connection.in_atomic_block:
+            return _write_once(person, key, act, content)
+        except (OperationalError, IntegrityError) as problem:
+            if problem.args[0] == _THERE_ALREADY:
+                if turn > 1:
+                    raise Refused("There is one of the same name or number already.") from problem
+            elif problem.args[0] not in _IN_THE_WAY or turn == _TRIES or connection.in_atomic_block:
                 raise
             time.sleep(random.uniform(0.01, 0.04) * turn)  # noqa: S311 - only to get out of step
             again()
     raise AssertionError("never reached")
 
 
-def _write_once(person: Person, key: str, act: Callable[[], str]) -> str:
+def _write_once(person: Person, key: str, act: Callable[[], str], content: str) -> str:
     try:
         with transaction.atomic():
-            written = WriteKey.objects.create(key=key, person=person, leads_to="")
+            written = WriteKey.objects.create(key=key, person=person, leads_to="", content=content)
             leads_to = act()
             WriteKey.objects.filter(pk=written.pk).update(leads_to=leads_to)
             return leads_to
@@ -55,7 +67,28 @@ def _write_once(person: Person, key: str, act: Callable[[], str]) -> str:
             raise
         if done.person_id != person.pk:
             raise Refused("This page was sent by somebody else. Load it again.") from None
+        if done.content != content:
+            raise Refused(
+                "This page was sent before and saved as it was then. What stands here now is not saved: "
+                "look at what was, then save again if this is wanted too."
+            ) from None
         return done.leads_to
+
+
+def _digest(request: HttpRequest) -> str:
+    """Of everything that was sent but the marks that differ with each page."""
+    digest = hashlib.sha256(request.path.encode())
+    for name, values in sorted(request.POST.lists()):
+        if name not in {"csrfmiddlewaretoken", "write_key"}:
+            digest.update(repr((name, values)).encode())
+    for name, file in sorted(request.FILES.items()):
+        digest.update(repr((name, file.name, file.size)).encode())
+    return digest.hexdigest()
+
+
+def forget_old_keys() -> None:
+    """A second press comes within seconds; a page that stood open comes back within days."""
+    WriteKey.objects.filter(done_at__lt=timezone.now() - KEPT_FOR).delete()
 
 
 def save_versioned(row: Versioned, seen_version: int, changes: dict) -> None:
@@ -68,11 +101,13 @@ def save_versioned(row: Versioned, seen_version: int, changes: dict) -> None:
 
 def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) -> str | None:
     """Check the form and do it once. None means: show the form again, with all that was typed and why."""
+    key = request.POST.get("write_key", "")
     if not form.is_valid():
-        return None
+        # A second press may find what the first one made, and take it for somebody else's.
+        done = WriteKey.objects.filter(key=key, person=request.user, content=_digest(request)).first() if key else None
+        return done.leads_to if done else None
     try:
-        key = request.POST.get("write_key", "")
-        return once(request.user, key, lambda: act(form.cleaned_data), _fresh(request))
+        return once(request.user, key, lambda: act(form.cleaned_data), _fresh(request), _digest(request))
     except StaleEdit as stale:
         form.stale = _differences(form, stale.current)
         form.data = form.data.copy()
@@ -93,7 +128,7 @@ def press(request: HttpRequest, act: Callable[[], str], back: str, *typed: str):
     """A button: do it once and go where it leads. A refusal is said on the page one came from, with what was typed into
     the fields `typed` beside the button."""
     try:
-        return redirect(once(request.user, request.POST.get("write_key", ""), act, _fresh(request)))
+        return redirect(once(request.user, request.POST.get("write_key", ""), act, _fresh(request), _digest(request)))
     except Refused as refusal:
         messages.error(request, refusal.message + kept_words(request, *typed))
         return redirect(back)

@@ -71,6 +71,7 @@ class BeginForm(SetPasswordForm):
 
     def __init__(self, user, *args, **kwargs):
         super().__init__(user, *args, **kwargs)
+        self.fields["new_password2"].label = "the same once more"
         if user and not user.has_begun:
             named = PersonForm(instance=user).fields
             del named["roles"]

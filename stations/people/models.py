@@ -139,6 +139,7 @@ class WriteKey(models.Model):
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
     done_at = models.DateTimeField(auto_now_add=True, db_index=True)
     leads_to = models.CharField(max_length=300)
+    content = models.CharField("digest of what was sent", max_length=64, default="")
 
     def __str__(self) -> str:
         return self.key

@@ -9,7 +9,7 @@ from django.urls import reverse, reverse_lazy
 from django.utils.decorators import method_decorator
 
 from stations.people import history, services, shop
-from stations.people.editing import attempt, press
+from stations.people.editing import attempt, forget_old_keys, press
 from stations.people.forms import BeginForm, PersonForm, RolesForm, SettingsForm, SignInForm
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may
@@ -20,6 +20,10 @@ class SignIn(LoginView):
     template_name = "people/sign_in.html"
     authentication_form = SignInForm
     redirect_authenticated_user = True
+
+    def form_valid(self, form):
+        forget_old_keys()
+        return super().form_valid(form)
 
 
 class SignOut(LogoutView):

@@ -21,6 +21,7 @@ from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -34,7 +35,7 @@ UNIT = HistoryEntry.Subject.UNIT
 def grade_unit(person: Person, unit: Unit) -> UnitGrade:
     """Set the grade that the record gives today. Only what is tested (or a donor) can be more than untested."""
     require(person, Role.SELLER, Role.TECHNICIAN, to="grade a unit")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: there is nothing to grade yet.")
     if TestRun.objects.filter(open_for=unit).exists():
@@ -132,7 +133,8 @@ def write_from_facts(person: Person, unit: Unit) -> Listing:
 def publish(person: Person, unit: Unit) -> Listing:
     """Put the unit on offer. Refused with everything that blocks it."""
     require(person, Role.SELLER, to="list a unit")
-    listing = Listing.objects.select_for_update().filter(unit=unit).first()
+    unit = lock_row(Unit.objects.all(), unit)
+    listing = Listing.objects.filter(unit=unit).first()
     blocked = selectors.blocks_of(unit)
     if blocked:
         raise Refused("Not yet: " + "; ".join(block.words for block in blocked) + ".")
@@ -149,6 +151,7 @@ def publish(person: Person, unit: Unit) -> Listing:
 @transaction.atomic
 def end_listing(person: Person, unit: Unit, reason: str) -> None:
     require(person, Role.SELLER, to="end a listing")
+    unit = lock_row(Unit.objects.all(), unit)
     ended = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).update(status=Listing.Status.ENDED)
     if not ended:
         raise Refused("It is not on offer.")
@@ -160,7 +163,8 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
 def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decimal) -> Sale:
     """Record the sale and post it: price in, fee, postage and tax out. A unit sells once."""
     require(person, Role.SELLER, to="record a sale")
-    listing = Listing.objects.select_for_update().filter(unit=unit).select_related("channel").first()
+    unit = lock_row(Unit.objects.all(), unit)
+    listing = Listing.objects.filter(unit=unit).select_related("channel").first()
     if listing is None or listing.status != Listing.Status.LIVE:
         raise Refused("It is not on offer; only what is listed can be sold.")
     if blocked := selectors.blocks_of(unit):

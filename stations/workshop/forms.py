@@ -4,6 +4,7 @@ from django import forms
 from django.forms import BaseFormSet, formset_factory
 
 from core.safety import Hazard
+from core.workshop.costing import LONGEST_ENTRY
 from stations.people.forms import VersionedForm, date_input
 from stations.people.typed import CountField, NumberField, as_typed
 from stations.workshop.models import Job, StockItem
@@ -62,9 +63,19 @@ class MinutesForm(forms.Form):
     minutes = CountField(
         label="Minutes",
         min_value=1,
-        max_value=1440,
-        error_messages={"min_value": "From 1 to 1440 minutes.", "max_value": "From 1 to 1440 minutes."},
+        max_value=LONGEST_ENTRY,
+        error_messages=dict.fromkeys(("min_value", "max_value"), f"From 1 to {LONGEST_ENTRY} minutes."),
     )
+
+
+class LabourForm(forms.Form):
+    minutes = CountField(
+        label="Minutes of work",
+        min_value=0,
+        max_value=LONGEST_ENTRY,
+        error_messages=dict.fromkeys(("min_value", "max_value"), f"From 0 to {LONGEST_ENTRY} minutes."),
+    )
+    why = forms.CharField(label="why it is corrected", required=False, max_length=120)
 
 
 class DoneForm(forms.Form):

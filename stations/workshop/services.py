@@ -6,7 +6,7 @@ from django.db import transaction
 
 from core.intake.approach import Approach
 from core.workshop import jobs as rules
-from core.workshop.costing import issue_cost, labour_cost
+from core.workshop.costing import LONGEST_ENTRY, LONGEST_STRETCH, issue_cost, labour_cost
 from core.workshop.jobs import NEEDS_RETEST, JobKind
 from stations.bench.models import TestRun
 from stations.intake import busy, dealt_with, stages
@@ -17,12 +17,23 @@ from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
 from stations.people import clock, history, shop
 from stations.people.editing import save_versioned
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 from stations.workshop.models import Job, LabourEntry, PartIssue, StockItem
 
 UNIT = HistoryEntry.Subject.UNIT
+
+
+class RanTooLong(Refused):
+    """A clock that ran longer than anybody works; `entry` is what must be said of it."""
+
+    def __init__(self, message: str, entry: LabourEntry) -> None:
+        super().__init__(message)
+        self.entry = entry
+
+
 GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 
 
@@ -30,7 +41,7 @@ GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 def open_job(person: Person, unit: Unit, data: dict) -> Job:
     """Open a job if the unit's approach allows it; an owner may override with a reason."""
     require(person, Role.TECHNICIAN, to="open a job")
-    unit = Unit.objects.select_for_update().get(pk=unit.pk)
+    unit = lock_row(Unit.objects.all(), unit)
     if unit.stage in GONE or unit.stage == "listed":
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
     if unit.assessed_at is None:
@@ -62,10 +73,10 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
     What came of it is for colleagues, unless it is chosen to be told to buyers.
     """
     require(person, Role.TECHNICIAN, to="finish a job")
-    job = Job.objects.select_for_update().select_related("unit", "finding").get(pk=job.pk)
+    job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
     if not job.is_open:
         raise Refused("This job is done already.")
-    for running in job.labour.filter(ended_at=None):
+    for running in job.labour.filter(ended_at=None).select_related("job__unit"):
         _stop(running)
     Job.objects.filter(pk=job.pk).update(
         done_at=clock.now(),
@@ -104,7 +115,7 @@ def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, doc
         raise Refused("At least one.", "quantity")
     if paid < 0:
         raise Refused("This may not be below 0.", "paid")
-    item = StockItem.objects.select_for_update().get(pk=item.pk)
+    item = lock_row(StockItem.objects.all(), item)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + quantity)
     legs = [Leg(Account.STOCK, item.pk, Kind.PURCHASE, paid), Leg(Account.CASH, 0, Kind.PURCHASE, -paid)]
     post(person, document or f"Bought {quantity} × {item.name}", legs)
@@ -129,9 +140,9 @@ def stock_part(person: Person, part: dict, quantity: int, paid: Decimal) -> Stoc
 
 def _still_here(unit: Unit) -> None:
     """What left the house gets no parts and no minutes, and gives none back."""
-    stage = Unit.objects.values_list("stage", flat=True).get(pk=unit.pk)
-    if stage in GONE:
-        raise Refused(f"{unit.tag} is {stage}: nothing is booked on it any more.")
+    unit = lock_row(Unit.objects.all(), unit)
+    if unit.stage in GONE:
+        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
 
 
 @transaction.atomic
@@ -143,7 +154,7 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
     _still_here(job.unit)
     if quantity < 1:
         raise Refused("At least one.", "quantity")
-    item = StockItem.objects.select_for_update().get(pk=item.pk)
+    item = lock_row(StockItem.objects.all(), item)
     if quantity > item.quantity:
         raise Refused(f"Only {item.quantity} in drawer {item.drawer or '–'}, {quantity} wanted.", "quantity")
     if item.modern and job.visible_modern:
@@ -172,11 +183,11 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
 def return_part(person: Person, issue: PartIssue) -> None:
     """Put issued parts back in the drawer, at the cost they left with."""
     require(person, Role.TECHNICIAN, to="return parts")
-    issue = PartIssue.objects.select_for_update().select_related("job__unit", "item", "posting").get(pk=issue.pk)
+    issue = lock_row(PartIssue.objects.select_related("job__unit", "item", "posting"), issue, issue.job.unit)
     if issue.returned_at:
         raise Refused("These parts are back in the drawer already.")
     _still_here(issue.job.unit)
-    item = StockItem.objects.select_for_update().get(pk=issue.item_id)
+    item = lock_row(StockItem.objects.all(), issue.item)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + issue.quantity)
     if issue.posting:
         reverse(person, issue.posting, "returned to the drawer")
@@ -192,11 +203,11 @@ def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
     _still_here(job.unit)
-    if not 1 <= minutes <= 24 * 60:
-        raise Refused("From 1 to 1440 minutes.", "minutes")
+    if not 1 <= minutes <= LONGEST_ENTRY:
+        raise Refused(f"From 1 to {LONGEST_ENTRY} minutes.", "minutes")
     now = clock.now()
     entry = LabourEntry.objects.create(job=job, person=person, minutes=minutes, started_at=now, ended_at=now)
-    _cost(entry)
+    _cost(entry, shop.settings().labour_rate)
     return entry
 
 
@@ -215,23 +226,66 @@ def start_clock(person: Person, job: Job) -> LabourEntry:
 
 @transaction.atomic
 def stop_clock(person: Person) -> LabourEntry:
-    running = LabourEntry.objects.select_for_update().filter(running_for=person).first()
+    running = LabourEntry.objects.filter(running_for=person).first()
     if running is None:
         raise Refused("No clock is running.")
-    _stop(running)
-    return running
+    return _stop(running)
 
 
-def _stop(entry: LabourEntry) -> None:
-    now = clock.now()
-    minutes = max(1, round((now - entry.started_at).total_seconds() / 60))
-    LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes, ended_at=now, running_for=None)
+@transaction.atomic
+def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
+    """Say how many minutes of an entry were work: a clock that runs is stopped at that, a booked entry is corrected by
+    a reversing posting and a new one at the rate it was booked with. One's own, or anybody's as an owner."""
+    if entry.person_id == person.pk:
+        require(person, Role.TECHNICIAN, to="correct labour")
+    else:
+        require(person, to="correct somebody else’s labour")
+    entry = lock_row(LabourEntry.objects.select_related("job__unit", "person", "posting"), entry, entry.job.unit)
+    if not 0 <= minutes <= LONGEST_ENTRY:
+        raise Refused(f"From 0 to {LONGEST_ENTRY} minutes.", "minutes")
+    if entry.running_for_id:
+        _stop(entry, minutes)
+    elif minutes != entry.minutes:
+        if not why:
+            raise Refused("Say why: it stands beside the correction.", "why")
+        _correct(person, entry, minutes, why)
+
+
+def _correct(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
+    if entry.job.unit.stage in GONE:
+        require(person, to=f"correct labour on what is {entry.job.unit.get_stage_display()}")
+    rate = entry.cost * 60 / entry.minutes if entry.minutes else shop.settings().labour_rate
+    if entry.posting:
+        reverse(person, entry.posting, within(why, 120, "why"))
+    LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes)
+    words = f"Labour corrected from {entry.minutes} to {minutes} min: {why}"
+    history.record(person, UNIT, entry.job.unit_id, words)
     entry.refresh_from_db()
-    _cost(entry)
+    _cost(entry, rate)
 
 
-def _cost(entry: LabourEntry) -> None:
-    cost = labour_cost(entry.minutes, shop.settings().labour_rate)
+def _stop(entry: LabourEntry, minutes: int | None = None) -> LabourEntry:
+    """`minutes` that were work; without, all that ran, refused when nobody works that long at a stretch."""
+    entry = lock_row(LabourEntry.objects.select_related("job__unit", "person"), entry, entry.job.unit)
+    if not entry.running_for_id:
+        raise Refused("This clock is stopped already.")
+    now = clock.now()
+    ran = max(1, round((now - entry.started_at).total_seconds() / 60))
+    if minutes is None and ran > LONGEST_STRETCH:
+        raise RanTooLong(
+            f"The clock of {entry.person.name} on {entry.job.title} ran {ran // 60} hours. "
+            "Say first how much of that was work: Labour, at the entry that runs.",
+            entry,
+        )
+    worked = ran if minutes is None else minutes
+    LabourEntry.objects.filter(pk=entry.pk).update(minutes=worked, ended_at=now, running_for=None)
+    entry.refresh_from_db()
+    _cost(entry, shop.settings().labour_rate)
+    return entry
+
+
+def _cost(entry: LabourEntry, rate: Decimal) -> None:
+    cost = labour_cost(entry.minutes, rate)
     unit = entry.job.unit
     legs = [
         Leg(Account.UNIT, unit.pk, Kind.LABOUR, cost, unit.lot_id),

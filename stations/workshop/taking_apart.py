@@ -15,6 +15,7 @@ from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post
 from stations.people import clock, history
+from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -46,7 +47,7 @@ def shares(unit: Unit, parts: Sequence[Kept]) -> tuple[Decimal, tuple[Decimal, .
 def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[RecoveredPart]:
     """Put the kept parts in their drawers, each with its share of what the unit carries. The unit is then gone."""
     require(person, Role.TECHNICIAN, to="take a unit apart")
-    unit = Unit.objects.select_for_update().select_related("line__lot").get(pk=unit.pk)
+    unit = lock_row(Unit.objects.select_related("line__lot"), unit)
     if unit.custody:
         raise Refused(f"It belongs to {unit.owner_name}; it is not ours to take apart.")
     if unit.stage in GONE:
@@ -70,7 +71,7 @@ def _keep(person: Person, unit: Unit, part: Kept, amount: Decimal) -> RecoveredP
     item, _ = StockItem.objects.get_or_create(
         name=part.name, condition=part.condition, defaults={"drawer": part.drawer}
     )
-    item = StockItem.objects.select_for_update().get(pk=item.pk)
+    item = lock_row(StockItem.objects.all(), item)
     # A drawer with one piece that may hold data is treated as if all of them might.
     keeps_data = item.keeps_data or part.keeps_data
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + part.quantity, keeps_data=keeps_data)

@@ -15,5 +15,6 @@ urlpatterns = [
     path("jobs/<int:pk>/done/", views.done, name="done"),
     path("jobs/<int:pk>/made-good/", views.make_good, name="make-good"),
     path("jobs/<int:pk>/clock/<slug:what>/", views.clock, name="clock"),
+    path("labour/<int:pk>/", views.labour, name="labour"),
     path("parts/<int:pk>/back/", views.return_part, name="return-part"),
 ]

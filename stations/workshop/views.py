@@ -11,9 +11,10 @@ from stations.intake.as_it_is import bench_facts
 from stations.intake.models import Unit
 from stations.intake.selectors import units_at
 from stations.people.editing import attempt, press
+from stations.people.permission import may
 from stations.workshop import selectors, services, taking_apart
-from stations.workshop.forms import DoneForm, IssueForm, JobForm, KeptParts, MinutesForm, StockForm
-from stations.workshop.models import Job, PartIssue, StockItem
+from stations.workshop.forms import DoneForm, IssueForm, JobForm, KeptParts, LabourForm, MinutesForm, StockForm
+from stations.workshop.models import Job, LabourEntry, PartIssue, StockItem
 
 
 def workshop(request):
@@ -82,6 +83,7 @@ def _job_page(request, row, **given):
         "done": DoneForm(),
         "issues": row.issues.select_related("item", "who"),
         "labour": row.labour.select_related("person"),
+        "owns": may(request.user),
         "job_cautions": cautions_of(row),
         "charges": power.charges_of(row.unit),
         "charged": power.charged_words(row.unit) if row.is_open else "",
@@ -152,11 +154,31 @@ def clock(request, pk, what):
     def act():
         if what == "start":
             services.start_clock(request.user, _job(pk))
-        else:
+            return there
+        try:
             services.stop_clock(request.user)
+        except services.RanTooLong as long:
+            return reverse("workshop:labour", args=[long.entry.pk])
         return there
 
     return press(request, act, there)
+
+
+def labour(request, pk):
+    """One entry of labour: how much of it was work."""
+    entry = get_object_or_404(LabourEntry.objects.select_related("job__unit__model", "job__unit__lot", "person"), pk=pk)
+    running = entry.running_for_id is not None
+    form = LabourForm(request.POST or None, initial={} if running else {"minutes": entry.minutes})
+    if request.method == "POST":
+
+        def act(data):
+            services.say_minutes(request.user, entry, data["minutes"], data["why"])
+            return reverse("workshop:job", args=[entry.job_id])
+
+        if leads_to := attempt(request, form, act):
+            return redirect(leads_to)
+    context = {"entry": entry, "job": entry.job, "unit": entry.job.unit, "form": form, "running": running}
+    return render(request, "workshop/labour.html", context)
 
 
 @require_POST

@@ -1,11 +1,16 @@
 """A double press does the thing once; two people at once lose nothing."""
 
+from datetime import timedelta
 from decimal import Decimal
+
+from django.urls import reverse
+from django.utils import timezone
 
 from stations.buying import services as buying
 from stations.people.editing import once
-from stations.people.models import WriteKey
+from stations.people.models import Person, WriteKey
 from stations.people.refusals import Refused
+from stations.selling.models import Channel
 from stations.workshop import services as workshop
 from stations.workshop.models import PartIssue, StockItem
 from tests.stations.base import AtOnce, ShopTest, line_data, lot_data
@@ -17,6 +22,42 @@ class Pressing(ShopTest):
         for _ in range(2):
             self.assertEqual(once(self.owner, "k1", lambda: done.append(1) or "/there/"), "/there/")
         self.assertEqual(done, [1])
+
+    def test_the_same_key_with_other_content_is_told_so(self):
+        once(self.owner, "k1", lambda: "/there/", content="a")
+        self.assertEqual(once(self.owner, "k1", lambda: "/elsewhere/", content="a"), "/there/")
+        with self.assertRaisesRegex(Refused, "saved as it was then"):
+            once(self.owner, "k1", lambda: "/elsewhere/", content="b")
+
+    def test_through_the_page_what_was_changed_since_stands_in_the_form(self):
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        there = reverse("people:add")
+        sent = {"write_key": "k9", "first_name": "Ilse", "username": "ilse", "roles": ["seller"]}
+        for _ in range(2):
+            self.assertEqual(self.client.post(there, sent).status_code, 302)
+        page = self.client.post(there, sent | {"username": "otto", "first_name": "Otto"})
+        self.assertContains(page, "This page was sent before")
+        self.assertContains(page, 'value="otto"')
+        self.assertEqual(Person.objects.filter(username__in=["ilse", "otto"]).count(), 1)
+
+    def test_old_keys_go_when_somebody_signs_in(self):
+        once(self.owner, "new", lambda: "/there/")
+        once(self.owner, "old", lambda: "/there/")
+        WriteKey.objects.filter(key="old").update(done_at=timezone.now() - timedelta(days=31))
+        self.client.post(reverse("people:sign-in"), {"username": "olga", "password": "olga-sesame"})
+        self.assertEqual(list(WriteKey.objects.values_list("key", flat=True)), ["new"])
+
+    def test_what_there_may_be_one_of_is_said_when_somebody_was_first(self):
+        made = []
+
+        def act():
+            made.append(1)
+            Channel.objects.create(name="Quay market", fee_percent=0, fee_fixed=0)
+            return "/there/"
+
+        with self.assertRaisesRegex(Refused, "same name or number already"):
+            once(self.owner, "k5", act)
+        self.assertEqual(len(made), 2)
 
     def test_a_refusal_leaves_the_key_free(self):
         def refuse():

@@ -2,13 +2,17 @@ from datetime import timedelta
 from decimal import Decimal
 
 from django.db import DatabaseError, IntegrityError, transaction
+from django.urls import reverse
 from django.utils import timezone
 
 from core.bench.plan import Outcome
 from stations.bench import services as bench
-from stations.ledger.models import Account
+from stations.books.selectors import complaints
+from stations.intake.models import Unit
+from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
 from stations.people import clock
+from stations.people.models import ShopSettings
 from stations.people.refusals import NotAllowed, Refused
 from stations.workshop import services as workshop
 from stations.workshop.models import LabourEntry, StockItem
@@ -59,6 +63,57 @@ class Jobs(ShopTest):
         self.assertEqual((entry.minutes, self.again(entry).cost), (25, D("10.00")))
         with self.assertRaisesRegex(Refused, "No clock"):
             workshop.stop_clock(self.technician)
+
+    def forgotten_clock(self):
+        """A clock of the technician that has run for nine days."""
+        job = self.job()
+        start = timezone.now() - timedelta(days=9)
+        with clock.at(start):
+            return job, workshop.start_clock(self.technician, job)
+
+    def test_a_clock_that_ran_for_days_is_asked_about_before_anything_is_booked(self):
+        job, entry = self.forgotten_clock()
+        with self.assertRaisesRegex(workshop.RanTooLong, "ran 216 hours"):
+            workshop.stop_clock(self.technician)
+        with self.assertRaisesRegex(Refused, "ran 216 hours"):
+            workshop.finish_job(self.technician, job, "", "")
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        page = self.client.post(reverse("workshop:clock", args=[job.pk, "stop"]), follow=True)
+        self.assertContains(page, "How much of that was work?")
+        self.assertEqual(self.again(entry).cost, 0)
+        for wrong in ("-1", "1441", "", "a day"):
+            page = self.client.post(reverse("workshop:labour", args=[entry.pk]), {"minutes": wrong})
+            self.assertEqual(page.status_code, 200)
+        self.client.post(reverse("workshop:labour", args=[entry.pk]), {"minutes": "45"})
+        entry = self.again(entry)
+        self.assertEqual((entry.minutes, entry.cost, entry.running_for), (45, D("18.00"), None))
+        self.assertEqual(complaints(), [])
+
+    def test_booked_minutes_are_corrected_by_a_reversing_entry(self):
+        job = self.job()
+        entry = self.again(workshop.log_labour(self.technician, job, 600))
+        carried = balance(Account.UNIT, job.unit_id)
+        ShopSettings.objects.update(labour_rate=D(99))  # what it was booked with goes on
+        with self.assertRaisesRegex(Refused, "Say why"):
+            workshop.say_minutes(self.technician, entry, 60, "")
+        workshop.say_minutes(self.technician, entry, 60, "a nought too many")
+        self.assertEqual(balance(Account.UNIT, job.unit_id) - carried, D("-216.00"))
+        self.assertEqual(Posting.objects.filter(reverses=entry.posting).count(), 1)
+        workshop.say_minutes(self.owner, entry, 0, "none of it was work")
+        self.assertEqual(balance(Account.UNIT, job.unit_id), carried - D("240.00"))
+        self.assertEqual(complaints(), [])
+
+    def test_anothers_minutes_and_those_of_a_unit_that_is_gone_are_an_owners_to_correct(self):
+        job = self.job()
+        entry = workshop.log_labour(self.technician, job, 60)
+        with self.assertRaisesRegex(Refused, "somebody else’s"):
+            workshop.say_minutes(self.seller, entry, 30, "so it was")
+        workshop.finish_job(self.technician, job, "", "")
+        Unit.objects.filter(pk=job.unit_id).update(stage="closed")
+        with self.assertRaisesRegex(Refused, "Only an owner may correct labour on what is"):
+            workshop.say_minutes(self.technician, entry, 30, "so it was")
+        workshop.say_minutes(self.owner, entry, 30, "so it was")
+        self.assertEqual(complaints(), [])
 
     def test_the_database_allows_one_running_clock_a_person(self):
         job = self.job()
