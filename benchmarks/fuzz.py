@@ -1,5 +1,6 @@
 """Nonsense in every field of every form, by people of every role, with odd files: is any answer a server error?"""
 
+import json
 import random
 import threading
 from collections import Counter
@@ -7,15 +8,42 @@ from urllib.parse import urlencode
 
 from benchmarks.instance import FORM, Answer, Form, Instance, Visitor, a_shop, crawl
 
+
+def long_word(length: int) -> str:
+    """With a mark at both ends, so that it can be seen whether it was kept whole."""
+    return f"⟦{'é☃x🖥'[length % 4] * (length - 2)}⟧"
+
+
+# Reads every text that is stored, and says which begin with the first mark and lack the last, unseen.
+CUT = """
+from django.apps import apps
+for model in apps.get_models():
+    for field in model._meta.fields:
+        if field.get_internal_type() in ("CharField", "TextField"):
+            rows = model._base_manager.filter(**{field.name + "__contains": "⟦"})
+            for words in rows.values_list(field.name, flat=True):
+                if words.count("⟦") != words.count("⟧") and not words.endswith("…"):
+                    print(model.__name__, field.name, len(words))
+"""
 NONSENSE = [
     *("", " ", "\t\n", "0", "-1", "-0", "1", "2", "99999", "2147483648", "99999999", "99999999999999999999"),
     *("1e400", "1e309", "-1e400", "1e-400", "NaN", "Infinity", "-inf", "0x10", "1_000", "٣٤", "½", "1,5", "1.5"),
     *("1.234", "1,234.50", "9" * 5000, "2026-02-31", "0000-00-00", "9999-12-31", "10000-01-01", "0001-01-01"),
     *("1969-12-31", "25:61", "on", "None", "null", "true", "[]", "{}", '{"a": 1}', "[" * 3000, "%", "%00", "%s%n"),
     *("<script>alert(1)</script>", "'; DROP TABLE x; --", "../../etc/passwd", "\x00", "a\x00b", "\ud800", "\udfff"),
-    *("\u202eabc", "\u200b", "\ufeff", "☃" * 41, "🖥" * 61, "é" * 81, "x" * 121, "x" * 256, "x" * 301, "x" * 401),
-    *("x" * 5000, "y" * 70000, "a,b;c|d", "=1+1", "@SUM(A1)", "-cmd", "_", "\\", "//evil.example/", "W-999"),
-    *("https://evil.example/", "javascript:alert(1)", "front", "park", "sold", "machine", "EUR", "eur"),
+    *("\u202eabc", "\u200b", "\ufeff", "y" * 70000, "a,b;c|d", "=1+1", "@SUM(A1)", "-cmd", "_", "\\", "W-999"),
+    *(long_word(length) for length in (41, 61, 81, 121, 161, 201, 256, 301, 401, 501, 1001, 5000)),
+    *(
+        "//evil.example/",
+        "https://evil.example/",
+        "javascript:alert(1)",
+        "front",
+        "park",
+        "sold",
+        "machine",
+        "EUR",
+        "eur",
+    ),
 ]
 FILES = [
     ("x.csv", b""),
@@ -39,6 +67,8 @@ FILES = [
     ("\u202egnp.exe", b"MZ" + b"\x00" * 100),
     ("../../x.csv", b"a,b\n"),
 ]
+# Two owners, since they may do most; then a technician, a viewer, and somebody who has not signed in.
+VISITORS = ("runa", "runa", "tobin", "vera", "")
 # Signing oneself out or retiring oneself would end the attack.
 THE_DOOR = ("/people/sign-out/", "/people/password/", *(f"/people/{number}/" for number in range(1, 9)))
 GROWING = {"version", "write_key"}  # told apart: a stale one is refused by design, so it is mostly left alone
@@ -70,6 +100,43 @@ def spoiled(form: Form, chance: random.Random) -> dict[str, str | list[str]]:
     return sent
 
 
+def spoil(value, chance: random.Random):
+    """A record of ours with one leaf of it turned into something else."""
+    if isinstance(value, dict) and value:
+        name = chance.choice(list(value))
+        turn = chance.random()
+        if turn < 0.05:
+            return {other: each for other, each in value.items() if other != name}
+        if turn < 0.1:
+            return value | {chance.choice(NONSENSE)[:50]: 1}
+        return value | {name: spoil(value[name], chance)}
+    if isinstance(value, list) and value:
+        place = chance.randrange(len(value))
+        turn = chance.random()
+        if turn < 0.1:
+            return [*value, value[place]]
+        return [*value[:place], spoil(value[place], chance), *value[place + 1 :]]
+    return chance.choice([*NONSENSE, None, True, -5, 99999, 10**30, 1e308, -0.0, [], {}, float("nan"), float("inf")])
+
+
+def send_record(visitor: Visitor, chance: random.Random) -> tuple[str, Answer]:
+    """What our own exports say, spoiled at one place, into the importers."""
+    if chance.random() < 0.5:
+        where, came = "/intake/models/import/", "/intake/models.json"
+    else:
+        where, came = (
+            f"/intake/lines/{chance.randint(1, 30)}/record/",
+            f"/intake/W-{chance.randint(101, 130)}/record.json",
+        )
+    answer = visitor.get(came)
+    if answer.status != 200:
+        return f"GET {came}", answer
+    found = spoil(json.loads(answer.text), chance)
+    visitor.get("/intake/models/")
+    sent = visitor.post(where, {"write_key": ""}, {"file": ("x.json", json.dumps(found).encode())})
+    return f"POST {where} spoiled {came}", sent
+
+
 def send(visitor: Visitor, form: Form, chance: random.Random) -> tuple[str, Answer]:
     """One request; what was sent in short, and the answer."""
     sent = spoiled(form, chance)
@@ -91,9 +158,10 @@ class Fuzz:
     """`count` requests by several visitors at once; the forms are read again now and then, since pages change."""
 
     def __init__(self, shop: Instance, count: int, seed: int) -> None:
-        self.shop, self.left, self.seed = shop, count, seed
+        self.shop, self.each, self.seed = shop, count // len(VISITORS), seed
         self.statuses: Counter[int] = Counter()
         self.broken: list[str] = []
+        self.turned_away = 0
         self.lock = threading.Lock()
 
     def visit(self, name: str, number: int) -> None:
@@ -102,19 +170,17 @@ class Fuzz:
         visitor.get("/people/sign-in/")
         if name:
             visitor.sign_in(name)
-        turns = 0
-        while True:
-            with self.lock:
-                self.left -= 1
-                if self.left < 0:
-                    return
-            turns += 1
-            said, answer = send(visitor, chance.choice(self.forms), chance)
+        for turn in range(1, self.each + 1):
+            if name and chance.random() < 0.08:
+                said, answer = send_record(visitor, chance)
+            else:
+                said, answer = send(visitor, chance.choice(self.forms), chance)
             with self.lock:
                 self.statuses[answer.status] += 1
+                self.turned_away += name != "" and "/people/sign-in/" in answer.leads_to
                 if answer.status >= 500:
                     self.broken.append(f"{answer.status} {name or 'a stranger'} {said}")
-            if turns % 400 == 0 and name:
+            if turn % 400 == 0 and name:
                 visitor.sign_in(name)
                 if number == 0:
                     self.look(visitor)
@@ -125,8 +191,7 @@ class Fuzz:
 
     def run(self) -> None:
         self.look(Visitor(self.shop.url).sign_in("runa"))
-        names = ["runa", "runa", "tobin", "vera", ""]
-        threads = [threading.Thread(target=self.visit, args=pair[::-1]) for pair in enumerate(names)]
+        threads = [threading.Thread(target=self.visit, args=pair[::-1]) for pair in enumerate(VISITORS)]
         for thread in threads:
             thread.start()
         for thread in threads:
@@ -141,6 +206,9 @@ def run(count: int, port: int, seed: int = 1) -> None:
             print(words[:1500])
         errors = sum(number for status, number in fuzz.statuses.items() if status >= 500)
         print(f"{sum(fuzz.statuses.values())} requests: {errors} server errors; {dict(sorted(fuzz.statuses.items()))}")
+        print(f"{fuzz.turned_away} of those who had signed in were sent to the door")
         print(shop.manage("check_books"))
-        if errors:
+        cut = shop.manage("shell", "-v", "0", "-c", CUT)
+        print(f"stored and cut without a word: {cut or 'nothing'}")
+        if errors or cut:
             raise SystemExit(1)

@@ -11,6 +11,7 @@ from enum import StrEnum
 from core.quantities import Mark, QuantityError, TwoMeanings, read_number
 
 MOST_LINES = 5000
+MOST_COLUMNS = 60
 MOST_BYTES = 4 * 1024 * 1024
 
 
@@ -129,7 +130,7 @@ def decode(data: bytes) -> str:
 def read_table(text: str) -> Table:
     """Cells of a comma, semicolon or tab separated file; the separator that splits the first lines most evenly.
 
-    Raises ManifestError when there is no head, nothing under it, or more than 5,000 lines.
+    Raises ManifestError when there is no head, nothing under it, more than 5,000 lines or 60 columns.
     """
     lines = [line for line in text.splitlines()[:20] if line.strip()]
     if not lines:
@@ -140,6 +141,8 @@ def read_table(text: str) -> Table:
     start = 1
     try:
         for row in reader:
+            if len(row) > MOST_COLUMNS:
+                raise ManifestError(f"Line {start} has {len(row):,} columns; {MOST_COLUMNS} at most.")
             if any(cell.strip() for cell in row):
                 found.append((tuple(cell.strip() for cell in row), start))
             start = reader.line_num + 1

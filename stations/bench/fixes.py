@@ -3,13 +3,12 @@
 from collections import defaultdict
 from datetime import datetime
 
-from django.utils import timezone
-
 from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
 from core.bench.proof import Since, proof
 from stations.bench.models import FaultCase, StartTrial, TestRun
 from stations.intake import stages
 from stations.intake.models import Unit
+from stations.people import clock
 
 
 def trials_of(unit: Unit) -> list[Trial]:
@@ -68,9 +67,7 @@ def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
             if fix_standing(case.closed_at, trials).fix is Fix.FAILED
         ]
         failed_starts = [
-            Since(s.when, f"a start failed on {timezone.localtime(s.when):%d %B}")
-            for s in starts[unit_id]
-            if not s.passed
+            Since(s.when, f"a start failed on {clock.day_of(s.when):%d %B}") for s in starts[unit_id] if not s.passed
         ]
         found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
         if found.against:

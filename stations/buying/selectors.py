@@ -3,11 +3,10 @@
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import UTC, date
+from datetime import date
 from decimal import Decimal
 
 from django.db.models import Count, F, Sum
-from django.db.models.functions import TruncDate
 
 from core.books.earnings import Earnings, day_even, earnings, pieces_to_even
 from core.buying.odds import Learned
@@ -17,6 +16,7 @@ from stations.buying.record import Record
 from stations.buying.sharing import kept_pieces, share_line
 from stations.ledger.models import LedgerEntry
 from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
+from stations.people import clock
 
 
 @dataclass(frozen=True)
@@ -122,16 +122,13 @@ def standing_of(row: LotRow, lines: Iterable[LotLine]) -> Standing:
 
 
 def _even_on(lot: Lot) -> date | None:
-    """The day (UTC) on which what came in last overtook what went out."""
-    # In UTC, since the database may have no tables of time zones.
-    days = (
-        LedgerEntry.objects.filter(lot_id=lot.pk, account__in=RESULT_ACCOUNTS)
-        .annotate(day=TruncDate("when", tzinfo=UTC))
-        .values_list("day")
-        .annotate(total=Sum("amount"))
-        .order_by("day")
-    )
-    return day_even([(day, -total) for day, total in days])
+    """The day on which what came in last overtook what went out."""
+    # Days are cut here and not in the database, which may have no tables of time zones.
+    days: dict[date, Decimal] = defaultdict(Decimal)
+    entries = LedgerEntry.objects.filter(lot_id=lot.pk, account__in=RESULT_ACCOUNTS)
+    for when, amount in entries.values_list("when", "amount"):
+        days[clock.day_of(when)] -= amount
+    return day_even(sorted(days.items()))
 
 
 def units_by_line(lot: Lot, lines: Iterable[LotLine]) -> dict[int, list]:

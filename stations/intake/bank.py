@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -13,7 +14,9 @@ from django.db import transaction
 from core.buying.manifest import ManifestError, decode
 from core.intake.mains import read_plate
 from core.intake.shots import read_shots
+from core.names import as_seen
 from stations.intake.models import ExpectedItem, MachineModel
+from stations.people.json_text import read_json
 from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -39,6 +42,8 @@ FIELDS = (
     "hazards",
 )
 MOST_MODELS = 2000
+LONGEST_NAME = 60
+DEAREST = 10**6
 
 
 @dataclass(frozen=True)
@@ -49,6 +54,14 @@ class Expected:
     weight: int = 1
     estimate: Decimal = Decimal(0)
 
+    def __post_init__(self) -> None:
+        if not as_seen(self.name) or len(self.name) > LONGEST_NAME:
+            raise ValueError(f"a thing that belongs with it has a name of 1 to {LONGEST_NAME} characters")
+        if not 1 <= self.weight <= 9:
+            raise ValueError(f"{self.name}: a weight from 1 to 9, not {self.weight}")
+        if not (self.estimate.is_finite() and 0 <= self.estimate < DEAREST):
+            raise ValueError(f"{self.name}: a replacement costs from 0 to {DEAREST - 1:,}")
+
     def __str__(self) -> str:
         return f"{self.weight} {self.name}" + (f" {self.estimate.normalize():f}" if self.estimate else "")
 
@@ -56,7 +69,7 @@ class Expected:
 def read_expected(text: str, separator: str = "\n") -> list[Expected]:
     """Things as people list them, with their weight first and the estimate last: "4 keyboard 25". ValueError names
     the line that can't be read."""
-    found: dict[str, Expected] = {}
+    found: list[Expected] = []
     for number, line in enumerate(text.split(separator), 1):
         words = line.split()
         if not words:
@@ -64,15 +77,24 @@ def read_expected(text: str, separator: str = "\n") -> list[Expected]:
         estimate = Decimal(0)
         if len(words) > 2 and words[-1].replace(".", "", 1).isdecimal():
             estimate = Decimal(words.pop())
-        weight, name = words[0], " ".join(words[1:])[:60]
-        if not (weight.isascii() and weight.isdecimal()) or not 1 <= int(weight) <= 9 or not name:
+        weight, name = words[0], " ".join(words[1:])
+        if not re.fullmatch("[1-9]", weight) or not name:
             raise ValueError(f"Line {number}: a weight from 1 to 9, then the thing, such as: 4 keyboard 25.")
-        if estimate >= 10**6:
-            raise ValueError(f"Line {number}: {estimate} is too much for a replacement.")
-        if name in found:
-            raise ValueError(f"Line {number}: {name} stands there twice.")
-        found[name] = Expected(name, int(weight), estimate)
-    return list(found.values())
+        try:
+            found.append(Expected(name, int(weight), estimate))
+        except ValueError as problem:
+            raise ValueError(f"Line {number}: {problem}.") from problem
+    return each_once(found)
+
+
+def each_once(things: list[Expected]) -> list[Expected]:
+    """The same, when no two have the same name as it is seen; ValueError names the one that stands there twice."""
+    seen: set[str] = set()
+    for thing in things:
+        if as_seen(thing.name) in seen:
+            raise ValueError(f"{thing.name} stands there twice.")
+        seen.add(as_seen(thing.name))
+    return things
 
 
 def expect(model: MachineModel, expected: Iterable[Expected]) -> None:
@@ -151,12 +173,7 @@ def _read(data: bytes) -> list[dict]:
     except ManifestError as problem:
         raise Refused(str(problem), "file") from problem
     if text.lstrip()[:1] in {"{", "["}:
-        try:
-            found = json.loads(text)
-        except json.JSONDecodeError as problem:
-            raise Refused(f"This is no JSON: line {problem.lineno}, {problem.msg}.", "file") from problem
-        except (RecursionError, ValueError) as problem:
-            raise Refused("This JSON is nested too deep, or a number in it is too long.", "file") from problem
+        found = read_json(text)
         found = found.get("models") if isinstance(found, dict) else found
         if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
             raise Refused("The file has no list of models.", "file")
@@ -181,7 +198,7 @@ def _take(row: dict) -> bool:
     if isinstance(things, str):
         expected = read_expected(things, "|")
     else:
-        expected = [Expected(str(e["name"])[:60], int(e["weight"]), Decimal(str(e.get("estimate", 0)))) for e in things]
+        expected = each_once([_expected(thing) for thing in things])
     if not values.get("maker") or not values.get("name"):
         raise ValueError("a model has a maker and a name")
     if values.get("adapter"):
@@ -195,6 +212,12 @@ def _take(row: dict) -> bool:
     model.save()
     expect(model, expected)
     return known is None
+
+
+def _expected(thing: object) -> Expected:
+    if not isinstance(thing, dict):
+        raise ValueError("a thing that belongs with it has a name and a weight")
+    return Expected(str(thing["name"]).strip(), int(thing["weight"]), Decimal(str(thing.get("estimate") or 0)))
 
 
 def _value(name: str, value: object) -> object:

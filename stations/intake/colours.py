@@ -9,7 +9,7 @@ from stations.intake.models import ColourSample, Photo, Unit
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 MOST_SPOTS = 12
 
@@ -49,7 +49,7 @@ def keep(person: Person, photo: Photo, part: str, moment: str, neutral, sheltere
     sample = ColourSample.objects.create(
         unit=photo.unit,
         photo=photo,
-        part=part[:60],
+        part=within(part, 60, "part"),
         moment=moment,
         neutral=neutral,
         sheltered=sheltered,

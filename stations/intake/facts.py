@@ -18,7 +18,7 @@ from stations.intake.models import MachineModel, SerialPattern, Unit, UnitFact, 
 from stations.people import clock, history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 
 Kind = UnitFact.Kind
 
@@ -167,9 +167,9 @@ def keep_fact(person: Person, unit: Unit, kind: str, typed: str, choice: int, on
     fact = UnitFact.objects.create(
         unit=unit,
         kind=kind,
-        on_what=on_what[:60],
-        typed=typed.strip()[:80],
-        reading=reading.words[:160],
+        on_what=within(on_what, 60, "on_what"),
+        typed=within(typed.strip(), 80, "typed"),
+        reading=within(reading.words, 160, "typed"),
         dated=reading.dated,
         repair=repair,
         when=clock.now(),

@@ -1,7 +1,10 @@
 """Taking in pictures: by content, bounded, stripped of everything but the pixels."""
 
+import fcntl
 import hashlib
 import io
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -34,6 +37,19 @@ def store(data: bytes) -> Stored:
     """Check a picture, turn it upright, strip it, and keep it under its hash with a small copy beside it."""
     if len(data) > MOST_BYTES:
         raise BadPicture("larger than 25 MB")
+    with _one_at_a_time():
+        upright = _upright(data)
+    clean = _jpeg(upright, 88)
+    digest = hashlib.sha256(clean).hexdigest()
+    small = upright.copy()
+    small.thumbnail((SMALL, SMALL))
+    _write(path_of(digest), clean)
+    _write(path_of(digest, small=True), _jpeg(small, 82))
+    return Stored(digest, upright.width, upright.height, fingerprint(upright))
+
+
+def _upright(data: bytes) -> Image.Image:
+    """The picture as it is looked at, without anything else, its longer side at most LONGEST."""
     # Making a PDF switches tolerance on for the whole process; here a damaged picture is always refused.
     ImageFile.LOAD_TRUNCATED_IMAGES = False
     try:
@@ -42,21 +58,27 @@ def store(data: bytes) -> Stored:
                 raise BadPicture("not a JPEG, PNG, WebP or HEIC picture")
             if probe.width * probe.height > MOST_PIXELS:
                 raise BadPicture("more than 40 megapixels")
-            upright = ImageOps.exif_transpose(probe).convert("RGB")
+            # Made small first, so that only one copy of the many pixels is ever held; a JPEG is read small at once.
+            probe.draft("RGB", (LONGEST, LONGEST))
+            small = probe if probe.mode in {"RGB", "L"} else probe.convert("RGB")
+            small.thumbnail((LONGEST, LONGEST))
+            return ImageOps.exif_transpose(small).convert("RGB")
     except BadPicture:
         raise
     except (UnidentifiedImageError, Image.DecompressionBombError) as problem:
         raise BadPicture("not a picture") from problem
     except (OSError, SyntaxError, ValueError) as problem:
         raise BadPicture("cut short or damaged") from problem
-    upright.thumbnail((LONGEST, LONGEST))
-    clean = _jpeg(upright, 88)
-    digest = hashlib.sha256(clean).hexdigest()
-    small = upright.copy()
-    small.thumbnail((SMALL, SMALL))
-    _write(path_of(digest), clean)
-    _write(path_of(digest, small=True), _jpeg(small, 82))
-    return Stored(digest, upright.width, upright.height, fingerprint(upright))
+
+
+@contextmanager
+def _one_at_a_time() -> Iterator[None]:
+    """Among all threads and processes of this machine: several large pictures at once would fill its memory."""
+    folder = Path(settings.MEDIA_ROOT)
+    folder.mkdir(parents=True, exist_ok=True)
+    with (folder / ".one-picture").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
 
 
 def fingerprint(picture: Image.Image) -> int:

@@ -1,19 +1,25 @@
 """The whole record of a unit as JSON, out and in; its form is published in docs/unit.schema.json."""
 
 import json
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 from functools import cache
 from pathlib import Path
 
 import jsonschema
 from django.conf import settings
+from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import Model
 
+from core.intake.approach import Approach
+from core.intake.casing import FormFactor, faces_of
+from core.names import as_seen
 from core.tags import Tag
 from stations.buying.models import LotLine
 from stations.intake import services, stages
 from stations.intake.models import Content, Finding, MachineModel, Unit, UnitFact
 from stations.people import clock, history
+from stations.people.json_text import read_json
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
@@ -45,6 +51,7 @@ PLAIN = (
     "path_reason",
 )
 DECIMALS = ("adapter_volts", "adapter_amps", "commission_percent")
+EARLIEST = datetime(1970, 1, 1, tzinfo=UTC)
 MOST_BYTES = 2 * 1024 * 1024
 
 
@@ -114,13 +121,9 @@ def read(data: bytes) -> dict:
     if len(data) > MOST_BYTES:
         raise Refused("A record is 2 MB at most.", "file")
     try:
-        record = json.loads(data.decode("utf-8-sig"))
+        record = read_json(data.decode("utf-8-sig"))
     except UnicodeDecodeError as problem:
         raise Refused("This is no UTF-8 text.", "file") from problem
-    except json.JSONDecodeError as problem:
-        raise Refused(f"This is no JSON: line {problem.lineno}, {problem.msg}.", "file") from problem
-    except RecursionError as problem:
-        raise Refused("This is no record of a unit.", "file") from problem
     validator = jsonschema.Draft202012Validator(schema(), format_checker=jsonschema.FormatChecker())
     wrong = next(iter(validator.iter_errors(record)), None)
     if wrong is not None:
@@ -143,15 +146,71 @@ def take_in(person: Person, line: LotLine, record: dict) -> Unit:
     values["identified_at"] = clock.now()
     for name in ("approach", "holding"):
         values[name] = values[name] or getattr(unit, name)
-    Unit.objects.filter(pk=unit.pk).update(**values)
+    if values["holding"] == Unit.Holding.CUSTODY and values["approach"] not in {"", Approach.CONSERVE}:
+        raise Refused("In custody only conserving work may be done: the record says otherwise.", "file")
+    for name, value in values.items():
+        setattr(unit, name, value)
+    _check(unit, "the unit")
+    unit.save(update_fields=values)
     unit.contents.all().delete()
-    Content.objects.bulk_create(Content(unit=unit, **content) for content in record["contents"])
-    Finding.objects.bulk_create(
-        Finding(unit=unit, seen_by=person, **{**finding, "seen_at": datetime.fromisoformat(finding["seen_at"])})
-        for finding in record["findings"]
-    )
-    UnitFact.objects.bulk_create(UnitFact(unit=unit, when=clock.now(), who=person, **fact) for fact in record["facts"])
+    Content.objects.bulk_create(_contents(unit, record["contents"]))
+    Finding.objects.bulk_create(_findings(person, unit, record["findings"]))
+    facts = [UnitFact(unit=unit, when=clock.now(), who=person, **fact) for fact in record["facts"]]
+    for number, fact in enumerate(facts):
+        _check(fact, f"facts/{number}")
+    UnitFact.objects.bulk_create(facts)
     was = f", there {record['tag']}" if record["tag"] != str(Tag(unit.number)) else ""
     history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
     stages.refresh(unit)
     return unit
+
+
+def _contents(unit: Unit, listed: list[dict]) -> list[Content]:
+    made, names = [], set()
+    for number, thing in enumerate(listed):
+        where = f"contents/{number}"
+        content = Content(unit=unit, **thing)
+        _check(content, where)
+        if as_seen(content.name) in names:
+            raise Refused(f"Not a record of a unit: {where}: {content.name} stands there twice.", "file")
+        names.add(as_seen(content.name))
+        made.append(content)
+    return made
+
+
+def _findings(person: Person, unit: Unit, listed: list[dict]) -> list[Finding]:
+    made, faces = [], set(faces_of(FormFactor(unit.form_factor)))
+    for number, seen in enumerate(listed):
+        where = f"findings/{number}"
+        if seen["face"] not in faces:
+            raise Refused(
+                f"Not a record of a unit: {where}: a {unit.get_form_factor_display()} has no {seen['face']}.", "file"
+            )
+        finding = Finding(unit=unit, seen_by=person, **{**seen, "seen_at": _moment(seen["seen_at"], where)})
+        _check(finding, where)
+        made.append(finding)
+    return made
+
+
+def _moment(words: str, where: str) -> datetime:
+    """A moment with its zone, not before there were computers nor after today."""
+    try:
+        moment = datetime.fromisoformat(words)
+    except ValueError:
+        moment = None
+    if moment is None or moment.tzinfo is None or not EARLIEST <= moment <= clock.now() + timedelta(days=1):
+        raise Refused(
+            f"Not a record of a unit: {where}: {words[:40]} is no moment it can have been seen at, such as "
+            "2026-05-01T14:30:00+02:00.",
+            "file",
+        )
+    return moment
+
+
+def _check(row: Model, where: str) -> None:
+    """The row keeps to its own fields and constraints; Refused says which it does not."""
+    try:
+        row.full_clean(exclude={"unit", "seen_by", "who"}, validate_unique=False)
+    except ValidationError as problem:
+        words = "; ".join(f"{name}: {' '.join(texts)}" for name, texts in problem.message_dict.items())
+        raise Refused(f"Not a record of a unit: {where}: {words}".replace("__all__: ", ""), "file") from problem

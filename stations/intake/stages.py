@@ -13,6 +13,7 @@ from core.intake.condition import HAZARDOUS, FindingKind
 from core.intake.triage import Path
 from stations.intake.models import Content, Finding, Unit
 from stations.people import clock
+from stations.people.refusals import shortened
 
 Source = Callable[[list[Unit]], Mapping[int, dict]]
 _sources: list[Source] = []
@@ -71,8 +72,8 @@ def apply(unit: Unit, stands: Standing) -> dict:
         "stage": stands.stage.value,
         "station": stands.station.value,
         "state": stands.state.value,
-        "stage_reason": stands.reason[:200],
-        "next_step": stands.next_step[:120],
+        "stage_reason": shortened(stands.reason, 200),
+        "next_step": shortened(stands.next_step, 120),
         "next_kind": stands.next_kind.value,
         "next_minutes": stands.minutes,
     }

@@ -9,7 +9,7 @@ from django.db import transaction
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting
 from stations.people import clock
 from stations.people.models import Person
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, shortened
 
 
 @dataclass(frozen=True)
@@ -34,7 +34,7 @@ def post(person: Person, document: str, legs: Sequence[Leg]) -> Posting | None:
         raise ValueError(f"“{document}” does not balance.")
     if not written:
         return None
-    posting = Posting.objects.create(when=clock.now(), who=person, document=document[:200])
+    posting = Posting.objects.create(when=clock.now(), who=person, document=shortened(document, 200))
     _write(posting, written)
     return posting
 
@@ -45,7 +45,10 @@ def reverse(person: Person, posting: Posting, why: str) -> Posting:
     if Posting.objects.select_for_update().filter(reverses=posting).exists():
         raise Refused("This was reversed already. Load the page again.")
     mirror = Posting.objects.create(
-        when=clock.now(), who=person, document=f"Reversal of {posting.document}: {why}"[:200], reverses=posting
+        when=clock.now(),
+        who=person,
+        document=shortened(f"Reversal of {posting.document}: {why}", 200),
+        reverses=posting,
     )
     legs = [
         Leg(Account(entry.account), entry.account_id, Kind(entry.kind), -entry.amount, entry.lot_id)

@@ -15,7 +15,12 @@ def now() -> datetime:
 
 
 def today() -> date:
-    return timezone.localtime(now()).date()
+    return day_of(now())
+
+
+def day_of(moment: datetime) -> date:
+    """The shop's day that a moment lies in: its midnight is the shop's own, not that of UTC."""
+    return timezone.localtime(moment).date()
 
 
 @contextmanager

@@ -2,12 +2,13 @@
 
 from stations.people import clock
 from stations.people.models import HistoryEntry, Person
+from stations.people.refusals import shortened
 
 
 def record(person: Person, subject: str, subject_id: int, words: str) -> HistoryEntry:
-    """Leave an entry; `words` past 400 characters are cut."""
+    """Leave an entry; `words` past 400 characters are left out, with a mark that they are."""
     return HistoryEntry.objects.create(
-        when=clock.now(), who=person, subject=subject, subject_id=subject_id, words=words[:400]
+        when=clock.now(), who=person, subject=subject, subject_id=subject_id, words=shortened(words, 400)
     )
 
 

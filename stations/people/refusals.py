@@ -27,3 +27,8 @@ def within(words: str, most: int, field: str = "words") -> str:
     if len(words) > most:
         raise Refused(f"{most} characters at most: this is {len(words)}.", field)
     return words
+
+
+def shortened(words: str, most: int) -> str:
+    """For what is told and not kept as typed: cut where it must be, and seen to be cut."""
+    return words if len(words) <= most else words[: most - 1] + "…"

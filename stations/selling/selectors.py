@@ -228,17 +228,18 @@ def newer_facts(units: list[Unit]) -> dict[int, str]:
             found[unit_id] = (when, words)
 
     for start in StartTrial.objects.filter(unit_id__in=given, passed=False):
-        note(start.unit_id, start.when, f"a start failed on {start.when:%d %b}")
+        note(start.unit_id, start.when, f"a start failed on {clock.day_of(start.when):%d %b}")
     for case in FaultCase.objects.filter(unit_id__in=given):
-        note(case.unit_id, case.opened_at, f"a fault was opened on {case.opened_at:%d %b}")
+        note(case.unit_id, case.opened_at, f"a fault was opened on {clock.day_of(case.opened_at):%d %b}")
     for stop in PowerStop.objects.filter(unit_id__in=given):
-        note(stop.unit_id, stop.when, f"it was stopped on {stop.when:%d %b}")
+        note(stop.unit_id, stop.when, f"it was stopped on {clock.day_of(stop.when):%d %b}")
     for run in TestRun.objects.filter(unit_id__in=given):
-        note(run.unit_id, run.started_at, f"test run {run.number} on {run.started_at:%d %b}")
+        note(run.unit_id, run.started_at, f"test run {run.number} on {clock.day_of(run.started_at):%d %b}")
     for finding in Finding.objects.filter(unit_id__in=given):
-        note(finding.unit_id, finding.seen_at, f"{finding.get_kind_display()} was found on {finding.seen_at:%d %b}")
+        found = f"{finding.get_kind_display()} was found on {clock.day_of(finding.seen_at):%d %b}"
+        note(finding.unit_id, finding.seen_at, found)
     for job in Job.objects.filter(unit_id__in=given, done_at__isnull=False, kind__in=NEEDS_RETEST):
-        note(job.unit_id, job.done_at, f"{_lower(job.title)} on {job.done_at:%d %b}")
+        note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
     return {unit_id: words for unit_id, (_, words) in found.items()}
 
 
@@ -261,7 +262,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
     return replace(
         offer_facts([unit])[unit.pk],
         year_text=unit.model.years if unit.model else "",
-        tested_on=f"on {run.started_at:%d %B %Y}" if run else "",
+        tested_on=f"on {clock.day_of(run.started_at):%d %B %Y}" if run else "",
         passed=titled("pass"),
         failed=titled("fail"),
         skipped=titled("skip", "waived"),

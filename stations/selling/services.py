@@ -24,7 +24,7 @@ from stations.people.editing import save_versioned
 from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
+from stations.people.refusals import Refused, within
 from stations.selling import selectors
 from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
 
@@ -155,6 +155,7 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
     ended = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).update(status=Listing.Status.ENDED)
     if not ended:
         raise Refused("It is not on offer.")
+    reason = within(reason, 300, "reason")
     history.record(person, UNIT, unit.pk, f"Listing ended{': ' + reason if reason else ''}")
     stages.refresh(unit)
 
@@ -226,7 +227,8 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
 @transaction.atomic
 def send(person: Person, unit: Unit, tracking: str) -> None:
     require(person, Role.SELLER, Role.TECHNICIAN, to="send a parcel")
-    if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=tracking):
+    told = within(tracking, 60, "tracking")
+    if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=told):
         raise Refused("There is nothing to send: it is not sold, or was sent already.")
     history.record(person, UNIT, unit.pk, f"Sent{', ' + tracking if tracking else ''}")
     stages.refresh(unit)

@@ -121,8 +121,8 @@ def do(request, number, what):
         "grade": lambda: services.grade_unit(request.user, row),
         "write": lambda: services.write_from_facts(request.user, row),
         "publish": lambda: services.publish(request.user, row),
-        "end": lambda: services.end_listing(request.user, row, request.POST.get("reason", "")),
-        "send": lambda: services.send(request.user, row, request.POST.get("tracking", "").strip()[:60]),
+        "end": lambda: services.end_listing(request.user, row, request.POST.get("reason", "").strip()),
+        "send": lambda: services.send(request.user, row, request.POST.get("tracking", "").strip()),
         "close": lambda: services.close_sale(request.user, row),
     }
     if what not in acts:

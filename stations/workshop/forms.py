@@ -143,4 +143,4 @@ class KeptSet(BaseFormSet):
             raise forms.ValidationError("Name at least one part that is kept; if nothing is, write the unit off.")
 
 
-KeptParts = formset_factory(KeptForm, formset=KeptSet, extra=4, max_num=60, validate_max=True)
+KeptParts = formset_factory(KeptForm, formset=KeptSet, extra=4, max_num=60, absolute_max=61, validate_max=True)

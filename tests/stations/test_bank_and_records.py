@@ -45,6 +45,32 @@ class Bank(PageTest):
                 bank.take_in(self.owner, data)
             self.assertEqual(caught.exception.field, "file")
 
+    def test_every_figure_and_name_is_checked_before_it_is_stored(self):
+        (row,) = json.loads(bank.as_json())["models"]
+        things = [{"name": "keyboard", "weight": 4}]
+        for change, words in (
+            ({"expected": [{"name": "keyboard", "weight": 99999}]}, "a weight from 1 to 9, not 99999"),
+            ({"expected": [{"name": "keyboard", "weight": -1}]}, "a weight from 1 to 9"),
+            ({"expected": [{"name": "keyboard", "weight": 4, "estimate": -5}]}, "from 0 to 999,999"),
+            ({"expected": [{"name": "keyboard", "weight": 4, "estimate": "NaN"}]}, "from 0 to 999,999"),
+            ({"expected": [{"name": "x" * 61, "weight": 4}]}, "1 to 60 characters"),
+            ({"expected": ["keyboard"]}, "a name and a weight"),
+            ({"expected": [*things, {"name": "KEYBOARD", "weight": 1}]}, "KEYBOARD stands there twice"),
+            ({"expected": [*things, {"name": "key\u200bboard", "weight": 1}]}, "stands there twice"),
+            ({"expected": [*things, {"name": "\u200b", "weight": 1}]}, "1 to 60 characters"),
+            ({"width_mm": 10**30}, "Model 1"),
+            ({"drives": -1}, "Model 1"),
+            ({"name": "\ud800"}, "half a character"),
+        ):
+            with self.subTest(change), self.assertRaisesRegex(Refused, words):
+                bank.take_in(self.owner, json.dumps({"models": [row | change]}).encode())
+        for number in ("1e400", "NaN", "-Infinity"):
+            with self.subTest(number), self.assertRaises(Refused):
+                bank.take_in(self.owner, f'{{"models": [{{"maker": "A", "name": "B", "drives": {number}}}]}}'.encode())
+        for wrong in ("0 keyboard", "10 keyboard", "4", "4 keyboard\n3 Keyboard", "4 " + "x" * 61, "4 a 1000000"):
+            with self.subTest(wrong), self.assertRaises(ValueError):
+                bank.read_expected(wrong)
+
     def test_out_and_in_again_gives_the_same_bank(self):
         MachineModel.objects.filter(pk=self.model.pk).update(
             shots="inside", offers="one drive, SCSI", hazards="Tube: charge", adapter="", year_from=1986
@@ -146,6 +172,24 @@ class Records(PageTest):
         ):
             with self.subTest(change), self.assertRaisesRegex(Refused, words):
                 records.read(json.dumps(record | change).encode())
+        thing, finding = record["contents"][0], record["findings"][0]
+        for change, words in (
+            ({"contents": [thing, thing]}, "contents/1: keyboard stands there twice"),
+            ({"contents": [thing, thing | {"name": "Key\u200bboard"}]}, "contents/1"),
+            ({"contents": [thing | {"weight": 99999}]}, "contents/0"),
+            ({"findings": [finding | {"seen_at": "2026-02-31T10:00:00Z"}]}, "no moment it can have been seen at"),
+            ({"findings": [finding | {"seen_at": "2026-02-01"}]}, "findings/0/seen_at"),
+            ({"findings": [finding | {"seen_at": "9999-12-31T23:59:59-12:00"}]}, "no moment"),
+            ({"form_factor": "board", "findings": [finding | {"face": "left"}]}, "has no left"),
+            ({"holding": "custody", "owner_name": "Museum", "approach": "donor"}, "only conserving"),
+        ):
+            with self.subTest(change), self.assertRaisesRegex(Refused, words):
+                records.take_in(self.owner, self.line, records.read(json.dumps(record | change).encode()))
+        self.assertEqual(Unit.objects.count(), 1)
+        text = json.dumps(record)
+        for spoiled in (text.replace('"x": 0.', '"x": NaN, "y": 0.'), text.replace("corner", "\\ud800")):
+            with self.subTest(spoiled[-40:]), self.assertRaises(Refused):
+                records.read(spoiled.encode())
         for data in (b"", b"{", b"\xff", b"[" * 100_000):
             with self.subTest(data[:2]), self.assertRaises(Refused):
                 records.read(data)

@@ -1,15 +1,19 @@
 import json
 import re
+from datetime import UTC, date, datetime
 from decimal import Decimal
+from zoneinfo import ZoneInfo
 
 from django.db import IntegrityError, transaction
 
 from core.selling.grade import Grade
+from stations.bench.models import TestRun
 from stations.books.selectors import complaints, units_earnings
 from stations.intake import capture
 from stations.intake.models import Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
+from stations.people.clock import day_of
 from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from stations.people.shop import settings
 from stations.selling import selectors
@@ -19,6 +23,23 @@ from stations.workshop import services as workshop
 from tests.stations.base import ShopTest
 
 D = Decimal
+
+
+class TheShopsDay(ShopTest):
+    """Half past midnight at the shop is still yesterday in UTC; it is today everywhere."""
+
+    def test_what_is_told_to_buyers_and_what_the_pages_say_agree(self):
+        unit = self.proven()
+        half_past = datetime(2026, 7, 1, 0, 30, tzinfo=ZoneInfo("Europe/Berlin"))
+        TestRun.objects.filter(unit=unit).update(started_at=half_past, finished_at=half_past)
+        self.assertEqual(selectors.listing_facts(unit).tested_on, "on 01 July 2026")
+        self.assertEqual(day_of(half_past.astimezone(UTC)), date(2026, 7, 1))
+
+    def test_the_clock_goes_forward_and_back(self):
+        for month, day in ((3, 29), (10, 25)):
+            for hour in (0, 23):
+                moment = datetime(2026, month, day, hour, 59, tzinfo=ZoneInfo("Europe/Berlin"))
+                self.assertEqual(day_of(moment.astimezone(UTC)), date(2026, month, day))
 
 
 class Grading(ShopTest):

@@ -146,7 +146,7 @@ class ChargeSet(BaseFormSet):
         form.add_error(at if at in form.fields else None, message)
 
 
-Charges = formset_factory(ChargeForm, formset=ChargeSet, extra=0, max_num=30, validate_max=True)
+Charges = formset_factory(ChargeForm, formset=ChargeSet, extra=0, max_num=30, absolute_max=31, validate_max=True)
 
 
 def charges_form(data=None, lot: Lot | None = None, day: date | None = None) -> ChargeSet:

@@ -128,7 +128,7 @@ class LineSet(BaseFormSet):
             raise forms.ValidationError("A lot has at least one line: what did you buy?")
 
 
-Lines = formset_factory(LineForm, formset=LineSet, extra=0, min_num=1, max_num=400, validate_max=True)
+Lines = formset_factory(LineForm, formset=LineSet, extra=0, min_num=1, max_num=400, absolute_max=401, validate_max=True)
 
 
 def lines_form(data=None, lot: Lot | None = None):
