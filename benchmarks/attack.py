@@ -5,9 +5,9 @@
 
 import sys
 
-from benchmarks import fuzz, kills
+from benchmarks import doors, fuzz, kills, races
 
-KINDS = {"kills": (kills.run, 50), "fuzz": (fuzz.run, 20_000)}
+KINDS = {"kills": (kills.run, 50), "fuzz": (fuzz.run, 20_000), "races": (races.run, 4_000), "doors": (doors.run, 2)}
 
 
 def main(kind: str, count: str = "", port: str = "8311") -> None:

@@ -1,4 +1,4 @@
-/* Keys that work on every page, the running clock, and presses that count once. */
+/* Keys that work on every page, and the running clock. */
 "use strict";
 (() => {
   /* Nothing is typed into a choice, so keys go on working there. */
@@ -22,16 +22,6 @@
     const pressed = document.querySelector(`[data-key="${CSS.escape(event.key.toLowerCase())}"]`);
     if (pressed) { event.preventDefault(); pressed.focus(); pressed.click(); }
   });
-
-  /* The server does a thing once whatever happens; this only keeps a second press from looking alive. */
-  document.addEventListener("submit", (event) => {
-    const form = event.target;
-    if (form.method !== "post" || form.dataset.sent) { if (form.dataset.sent) event.preventDefault(); return; }
-    if (form.hasAttribute("hx-post")) return;
-    form.dataset.sent = "yes";
-    setTimeout(() => { delete form.dataset.sent; }, 4000);
-  });
-  window.addEventListener("pageshow", () => document.querySelectorAll("form[data-sent]").forEach((f) => delete f.dataset.sent));
 
   const clock = document.querySelector("[data-since]");
   if (clock) {

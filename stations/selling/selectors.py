@@ -236,8 +236,8 @@ def newer_facts(units: list[Unit]) -> dict[int, str]:
     for run in TestRun.objects.filter(unit_id__in=given):
         note(run.unit_id, run.started_at, f"test run {run.number} on {clock.day_of(run.started_at):%d %b}")
     for finding in Finding.objects.filter(unit_id__in=given):
-        found = f"{finding.get_kind_display()} was found on {clock.day_of(finding.seen_at):%d %b}"
-        note(finding.unit_id, finding.seen_at, found)
+        words = f"{finding.get_kind_display()} was found on {clock.day_of(finding.seen_at):%d %b}"
+        note(finding.unit_id, finding.seen_at, words)
     for job in Job.objects.filter(unit_id__in=given, done_at__isnull=False, kind__in=NEEDS_RETEST):
         note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
     return {unit_id: words for unit_id, (_, words) in found.items()}

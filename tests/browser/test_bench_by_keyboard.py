@@ -131,6 +131,7 @@ class ByKeyboardAlone(BrowserTest):
             self.type("Escape", "p")
         self.on_step("The same short set, closed up")
         self.type("p")
+        self.settled()
         expect(page.get_by_text("Run 1").first).to_be_visible()
 
         self.assertEqual(Unit.objects.get().stage, "proven")

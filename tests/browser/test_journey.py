@@ -39,6 +39,7 @@ class FromLotToProfit(BrowserTest):
 
     def press(self, name: str):
         self.page.get_by_role("button", name=name).first.click()
+        self.settled()
 
     def test_the_whole_journey(self):
         page = self.page

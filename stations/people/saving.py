@@ -1,0 +1,35 @@
+"""What the scripts of a page are told when they send a form for it (static/js/saving.js)."""
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import resolve_url
+from django.urls import reverse
+
+
+class Saving:
+    """Middleware. To a script that sends a form, where it leads is told in a header, so that the page can go there
+    itself; that one is signed out is told as 401, never as the sign-in page inside a panel."""
+
+    def __init__(self, get_response) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        answer = self.get_response(request)
+        if answer.status_code != 302:
+            return answer
+        leads_to, door = answer["Location"], reverse("people:sign-in")
+        signed_out = leads_to.partition("?")[0] == door and request.path != door
+        scripted = "X-Saving" in request.headers
+        if signed_out and (scripted or request.headers.get("HX-Request")):
+            return _told(answer, 401, "X-Sign-In", door)
+        if scripted:
+            return _told(answer, 204, "X-Leads-To", leads_to)
+        if signed_out and request.method != "GET":
+            # Without scripts: what was posted to can seldom be looked at.
+            answer["Location"] = resolve_url(door)
+        return answer
+
+
+def _told(answer: HttpResponse, status: int, name: str, address: str) -> HttpResponse:
+    told = HttpResponse(status=status, headers={name: address})
+    told.cookies = answer.cookies
+    return told

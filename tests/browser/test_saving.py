@@ -1,0 +1,187 @@
+"""A save that fails is said, keeps what was typed, and arrives once when it can."""
+
+from django.contrib.sessions.models import Session
+from playwright.sync_api import Route, expect
+
+from stations.bench.models import KnownGood
+from tests.browser.base import BrowserTest
+from tests.stations.base import ShopTest, fill_shop
+
+SHELF = "/bench/known-good/"
+FAILURES = (
+    "Failed to load resource",
+    "ERR_",
+    "htmx:sendError",
+    "htmx:afterRequest",
+    "htmx:responseError",
+    "Response Status Error",
+)
+
+
+class Saving(BrowserTest):
+    wanted_complaints = FAILURES
+
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(SHELF)
+        self.page.get_by_label("Name").fill("Green screen")
+        self.page.get_by_label("Place").fill("shelf K")
+
+    def press(self):
+        self.page.locator("form:has([name=stands_in]) button").last.click()
+
+    def answer_with(self, status: int | None, times: int):
+        """The next `times` posts get no connection (None) or an answer of `status`."""
+        left = [times]
+
+        def answer(route: Route):
+            if route.request.method != "POST" or not left[0]:
+                route.continue_()
+                return
+            left[0] -= 1
+            if status is None:
+                route.abort("internetdisconnected")
+            else:
+                route.fulfill(status=status, body="")
+
+        self.page.route("**" + SHELF, answer)
+
+    def expect_said(self, words: str):
+        expect(self.page.locator("#saving")).to_contain_text(words)
+        expect(self.page.locator("[data-unsaved]")).to_contain_text("Not saved yet")
+        expect(self.page.get_by_label("Name")).to_have_value("Green screen")
+        self.assertEqual(KnownGood.objects.count(), 0)
+
+    def expect_kept(self):
+        expect(self.page.get_by_text("Green screen")).to_be_visible()
+        self.assertEqual(KnownGood.objects.get().place, "shelf K")
+
+    def test_without_a_connection_it_is_said_and_sent_again_by_itself(self):
+        self.answer_with(None, 1)
+        self.press()
+        self.expect_said("no connection")
+        self.expect_kept()
+
+    def test_a_broken_server_too_and_at_once_when_one_asks(self):
+        self.answer_with(502, 3)
+        self.press()
+        self.expect_said("502")
+        for _ in range(3):
+            self.page.get_by_role("button", name="Send now").click()
+        self.expect_kept()
+
+    def test_what_is_refused_is_not_tried_by_itself(self):
+        self.answer_with(413, 1)
+        self.press()
+        self.expect_said("too large")
+        expect(self.page.get_by_role("button", name="Send now")).to_have_count(0)
+        self.page.get_by_role("button", name="Send again").click()
+        self.expect_kept()
+
+    def test_an_answer_that_was_lost_does_it_once(self):
+        lost = []
+
+        def answer(route: Route):
+            if route.request.method == "POST" and not lost:
+                lost.append(route.fetch(max_redirects=0).status)
+                route.abort("connectionreset")
+            else:
+                route.continue_()
+
+        self.page.route("**" + SHELF, answer)
+        self.press()
+        expect(self.page.locator("#saving")).to_contain_text("no connection")
+        self.page.get_by_role("button", name="Send now").click()
+        self.expect_kept()
+        self.assertEqual(lost, [204])
+
+    def test_signed_out_meanwhile_one_comes_back_to_what_was_typed(self):
+        Session.objects.all().delete()
+        self.press()
+        self.page.get_by_label("Username").fill("olga")
+        self.page.get_by_label("Password").fill("olga-sesame")
+        self.page.get_by_role("button", name="Sign in").click()
+        self.expect_said("You had been signed out")
+        self.press()
+        self.expect_kept()
+
+    def test_somebody_else_who_signs_in_there_sees_nothing_of_it(self):
+        Session.objects.all().delete()
+        self.press()
+        self.page.get_by_label("Username").fill("tom")
+        self.page.get_by_label("Password").fill("tom-sesame")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_label("Name")).to_have_value("")
+        self.assertIsNone(self.page.evaluate("sessionStorage.getItem('typed and not saved')"))
+
+    def test_a_token_that_grew_old_is_renewed_in_silence(self):
+        self.page.context.clear_cookies(name="csrftoken")
+        self.press()
+        self.expect_kept()
+
+    def test_a_slow_answer_shows_that_it_goes_on(self):
+        def answer(route: Route):
+            if route.request.method == "POST":
+                self.page.wait_for_timeout(1200)
+            route.continue_()
+
+        self.page.route("**" + SHELF, answer)
+        self.press()
+        self.expect_kept()
+
+    def test_a_mistake_is_shown_at_its_field_as_ever(self):
+        self.page.get_by_label("Name").fill("")
+        self.press()
+        expect(self.page.locator(".is-wrong")).to_have_count(1)
+        expect(self.page.get_by_label("Place")).to_have_value("shelf K")
+        self.page.get_by_label("Name").fill("Green screen")
+        self.press()
+        self.expect_kept()
+
+
+class SavingByItself(BrowserTest):
+    """The sheet of a unit saves each field as it is left."""
+
+    wanted_complaints = FAILURES
+    receive = ShopTest.receive
+
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+
+    def test_a_field_that_could_not_be_saved_says_so_and_is_sent_again(self):
+        (unit,) = self.receive()
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(f"/intake/W-{unit.number}/")
+        left = [1]
+
+        def answer(route: Route):
+            if route.request.method == "POST" and left[0]:
+                left[0] -= 1
+                route.abort("internetdisconnected")
+            else:
+                route.continue_()
+
+        self.page.route("**/identify/", answer)
+        self.page.get_by_label("Serial").fill("HM7")
+        self.page.get_by_label("Serial").press("Tab")
+        expect(self.page.locator("#saving")).to_contain_text("no connection")
+        expect(self.page.locator("#saved-form")).to_contain_text("saved")
+        expect(self.page.locator("#saving")).to_be_hidden()
+        self.assertEqual(type(unit).objects.get(pk=unit.pk).serial, "HM7")
+
+    def test_signed_out_meanwhile_no_sign_in_page_stands_in_a_panel(self):
+        (unit,) = self.receive()
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(f"/intake/W-{unit.number}/")
+        Session.objects.all().delete()
+        self.page.get_by_label("Serial").fill("HM7")
+        self.page.get_by_label("Serial").press("Tab")
+        self.page.wait_for_url("**/people/sign-in/**")
+        self.page.get_by_label("Username").fill("olga")
+        self.page.get_by_label("Password").fill("olga-sesame")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_label("Serial")).to_have_value("HM7")
+        expect(self.page.locator("#saving")).to_contain_text("not saved yet")
