@@ -7,7 +7,8 @@
   const who = document.body.dataset.who;
   if (!bar || !who) return;
   const KEPT = "typed and not saved";
-  let waiting = null;
+  const unsent = new Map();
+  let tries = 0, timer = null;
 
   const say = (words, kind, ...buttons) => {
     bar.replaceChildren(Object.assign(document.createElement("span"), { textContent: words }));
@@ -38,28 +39,45 @@
     return status < 500 ? `the server refused it (${status})` : `the server broke or is starting again (${status})`;
   };
 
-  /* `send` tries once more. What the server refused is not tried by itself: it would be refused again. */
+  /* What could not be sent, by its form: how to send it once more, and whether that is worth trying unasked. What the
+     server refused is not: it would be refused again. */
+  const sendAll = () => {
+    clearTimeout(timer);
+    say("Sending again…", "going");
+    for (const { send } of [...unsent.values()]) send();
+  };
+  const leaveAll = () => {
+    clearTimeout(timer);
+    for (const form of unsent.keys()) mark(form, "Not saved. What you typed stands here; press the button to send it.");
+    unsent.clear();
+    tries = 0;
+    quiet();
+  };
   const failed = (form, status, send, byItself) => {
     const why = reason(status);
-    const again = byItself && (!status || status >= 500);
-    const tries = (waiting?.tries ?? 0) + 1;
-    clearTimeout(waiting?.timer);
-    waiting = { form, tries, timer: null };
-    const now = () => { clearTimeout(waiting?.timer); say("Sending again…", "going"); send(); };
-    const leave = () => { clearTimeout(waiting?.timer); waiting = null; mark(form, "Not saved. What you typed stands here; press the button to send it."); quiet(); };
-    if (again) {
-      const seconds = WAITS[Math.min(tries - 1, WAITS.length - 1)];
-      say(`Not saved yet: ${why}. What you typed stays here and is sent again in ${seconds} s.`, "failed", ["Send now", now], ["Don’t send it", leave]);
-      waiting.timer = setTimeout(now, seconds * 1000);
-    } else {
-      say(`Not saved: ${why}. What you typed stays here.`, "failed", ["Send again", now], ["Leave it", leave]);
-    }
+    unsent.set(form, { send, again: byItself && (!status || status >= 500) });
     mark(form, `Not saved yet: ${why}.`);
+    const what = unsent.size > 1 ? `Not saved yet, ${unsent.size} things` : "Not saved yet";
+    clearTimeout(timer);
+    if ([...unsent.values()].some(({ again }) => again)) {
+      const seconds = WAITS[Math.min(tries++, WAITS.length - 1)];
+      say(`${what}: ${why}. What you typed stays here and is sent again in ${seconds} s.`, "failed", ["Send now", sendAll], ["Don’t send it", leaveAll]);
+      timer = setTimeout(sendAll, seconds * 1000);
+    } else {
+      say(`${what}: ${why}. What you typed stays here.`, "failed", ["Send again", sendAll], ["Leave it", leaveAll]);
+    }
   };
-  const done = (form) => { clearTimeout(waiting?.timer); waiting = null; mark(form, ""); quiet(); };
+  const done = (form) => {
+    unsent.delete(form);
+    mark(form, "");
+    if (unsent.size) return;
+    clearTimeout(timer);
+    tries = 0;
+    quiet();
+  };
 
-  window.addEventListener("online", () => waiting?.timer && bar.querySelector("button")?.click());
-  window.addEventListener("beforeunload", (event) => { if (waiting) event.preventDefault(); });
+  window.addEventListener("online", () => { if (unsent.size) sendAll(); });
+  window.addEventListener("beforeunload", (event) => { if (unsent.size) event.preventDefault(); });
 
   /* Signed out meanwhile: what was typed waits in this tab, for the same person only. */
   const toTheDoor = (form, door) => {
@@ -67,7 +85,7 @@
     const files = [...form.elements].some((field) => field.type === "file" && field.files.length);
     const here = location.pathname + location.search;
     sessionStorage.setItem(KEPT, JSON.stringify({ who, here, action: form.getAttribute("action") || "", typed, files }));
-    waiting = null;
+    unsent.clear();
     location.assign(`${door}?next=${encodeURIComponent(here)}`);
   };
   const comeBack = () => {
@@ -130,7 +148,7 @@
     done(form);
     const leadsTo = answer.headers.get("X-Leads-To");
     if (leadsTo) { goTo(leadsTo); return; }
-    if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html")) { delete form.dataset.saving; form.submit(); return; }
+    if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) { delete form.dataset.saving; form.submit(); return; }
     /* Not saved, and the page says why: it stands in the place of this one. */
     document.open();
     document.write(page);
@@ -157,7 +175,7 @@
     const began = event.detail.requestConfig.triggeringEvent;
     const target = began?.target?.isConnected ? began.target : element;
     const send = () => target.dispatchEvent(new Event(began?.type ?? "click", { bubbles: true, cancelable: true }));
-    failed(form, status, send, element === form);
+    failed(form ?? element, status, send, element === form);
   };
   let slowly = null;
   document.addEventListener("htmx:beforeRequest", (event) => { if (sentBy(event)) slowly ??= setTimeout(() => say("Sending…", "going"), SLOW); });
@@ -165,7 +183,7 @@
     clearTimeout(slowly);
     slowly = null;
     if (!sentBy(event)) return;
-    if (event.detail.successful) done(event.detail.elt.closest("form"));
+    if (event.detail.successful) done(event.detail.elt.closest("form") ?? event.detail.elt);
   });
   document.addEventListener("htmx:sendError", (event) => lost(event, 0));
   document.addEventListener("htmx:timeout", (event) => lost(event, 0));

@@ -172,6 +172,22 @@ class SavingByItself(BrowserTest):
         expect(self.page.locator("#saving")).to_be_hidden()
         self.assertEqual(type(unit).objects.get(pk=unit.pk).serial, "HM7")
 
+    def test_two_parts_of_the_sheet_that_failed_both_arrive(self):
+        (unit,) = self.receive()
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(f"/intake/W-{unit.number}/")
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Serial").fill("HM7")
+        self.page.get_by_label("Serial").press("Tab")
+        self.page.locator("summary", has_text="Ours").click()
+        self.page.get_by_label("What was agreed").fill("sold within a year")
+        self.page.get_by_label("What was agreed").press("Tab")
+        expect(self.page.locator("#saving")).to_contain_text("2 things")
+        self.page.context.set_offline(False)
+        expect(self.page.locator("#saved-form")).to_contain_text("saved")
+        expect(self.page.locator("#saving")).to_be_hidden()
+        self.assertEqual(type(unit).objects.get(pk=unit.pk).serial, "HM7")
+
     def test_signed_out_meanwhile_no_sign_in_page_stands_in_a_panel(self):
         (unit,) = self.receive()
         self.sign_in("olga", "olga-sesame")
