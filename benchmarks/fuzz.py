@@ -6,7 +6,7 @@ import threading
 from collections import Counter
 from urllib.parse import urlencode
 
-from benchmarks.instance import FORM, Answer, Form, Instance, Visitor, a_shop, crawl
+from benchmarks.instance import FORM, Answer, Form, Visitor, a_shop, crawl
 
 
 def long_word(length: int) -> str:
@@ -159,8 +159,8 @@ def send(visitor: Visitor, form: Form, chance: random.Random) -> tuple[str, Answ
 class Fuzz:
     """`count` requests by several visitors at once; the forms are read again now and then, since pages change."""
 
-    def __init__(self, shop: Instance, count: int, seed: int) -> None:
-        self.shop, self.each, self.seed = shop, count // len(VISITORS), seed
+    def __init__(self, url: str, count: int, seed: int, each: int = 4) -> None:
+        self.url, self.turns, self.seed, self.each = url, count // len(VISITORS), seed, each
         self.statuses: Counter[int] = Counter()
         self.broken: list[str] = []
         self.turned_away = 0
@@ -168,11 +168,11 @@ class Fuzz:
 
     def visit(self, name: str, number: int) -> None:
         chance = random.Random(self.seed * 100 + number)
-        visitor = Visitor(self.shop.url)
+        visitor = Visitor(self.url)
         visitor.get("/people/sign-in/")
         if name:
             visitor.sign_in(name)
-        for turn in range(1, self.each + 1):
+        for turn in range(1, self.turns + 1):
             if name and chance.random() < 0.08:
                 said, answer = send_record(visitor, chance)
             else:
@@ -189,10 +189,10 @@ class Fuzz:
 
     def look(self, owner: Visitor) -> None:
         """Every form that an owner finds; the others send the same."""
-        self.forms = [form for form in crawl(owner, each=4)[1] if not form.action.startswith(THE_DOOR)]
+        self.forms = [form for form in crawl(owner, self.each)[1] if not form.action.startswith(THE_DOOR)]
 
     def run(self) -> None:
-        self.look(Visitor(self.shop.url).sign_in("runa"))
+        self.look(Visitor(self.url).sign_in("runa"))
         threads = [threading.Thread(target=self.visit, args=pair[::-1]) for pair in enumerate(VISITORS)]
         for thread in threads:
             thread.start()
@@ -202,7 +202,7 @@ class Fuzz:
 
 def run(count: int, port: int, seed: int = 1) -> None:
     with a_shop(port, "fuzz") as shop:
-        fuzz = Fuzz(shop, count, seed)
+        fuzz = Fuzz(shop.url, count, seed)
         fuzz.run()
         for words in fuzz.broken:
             print(words[:1500])

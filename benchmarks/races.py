@@ -14,7 +14,8 @@ PEOPLE = ("runa", "tobin", "runa", "tobin", "runa", "tobin", "runa", "tobin")
 
 
 class Races:
-    def __init__(self, url: str, seed: int) -> None:
+    def __init__(self, url: str, seed: int, each: int = 6) -> None:
+        self.each = each
         self.chance = random.Random(seed)
         self.visitors = [Visitor(url).sign_in(name) for name in PEOPLE]
         self.pool = ThreadPoolExecutor(len(PEOPLE))
@@ -25,7 +26,7 @@ class Races:
 
     def look(self) -> None:
         """The forms that write, as they now stand, and those of each unit by its number."""
-        forms = crawl(self.visitors[0], each=6)[1]
+        forms = crawl(self.visitors[0], self.each)[1]
         self.forms = [form for form in forms if form.posts and not form.action.startswith(THE_DOOR) and not form.files]
         self.of_unit: dict[str, list[Form]] = {}
         for form in self.forms:

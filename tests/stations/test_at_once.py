@@ -16,13 +16,14 @@ from stations.buying.models import Lot, TurnedOut
 from stations.buying.sharing import share_lot
 from stations.intake import services as intake
 from stations.intake import settling
-from stations.intake.models import Finding, Unit
+from stations.intake.models import Finding, MachineModel, Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people.editing import once
 from stations.selling import services as selling
 from stations.selling.models import Sale
-from stations.workshop.models import StockItem
+from stations.workshop import services as workshop
+from stations.workshop.models import LabourEntry, StockItem
 from stations.workshop.taking_apart import Kept, take_apart
 from tests.stations.base import AtOnce, line_data, lot_data
 from tests.stations.test_manifests import COLUMNS, GOOD
@@ -136,6 +137,37 @@ class AtTheSameMoment(AtOnce):
         self.assertEqual(len([end for end in ends if isinstance(end, str)]), 1, ends)
         self.assertEqual(Sale.objects.count(), 1)
         self.assertEqual(complaints(), [])
+
+    def test_sold_ended_and_written_off_at_once_is_one_of_them(self):
+        unit = self.listed()
+        self.together(
+            lambda: once(self.owner, "a", lambda: str(selling.sell(self.owner, unit, D(150), "A. Ruhl", D(9)))),
+            lambda: once(self.owner, "b", lambda: str(selling.end_listing(self.owner, unit, ""))),
+            lambda: once(self.owner, "c", lambda: str(settling.write_off(self.owner, unit, "crushed"))),
+        )
+        unit = self.again(unit)
+        self.assertEqual(Sale.objects.count(), int(unit.stage == "sold"))
+        self.assertNotEqual((unit.stage, unit.scrapped_at is None), ("sold", False))
+        self.assertEqual(complaints(), [])
+
+    def test_one_clock_a_person(self):
+        unit = self.assessed()
+        jobs = [workshop.open_job(self.owner, unit, {"title": t, "kind": "repair"}) for t in ("Belt", "Feet")]
+        ends = self.together(
+            *[lambda job=job: once(self.owner, "", lambda: str(workshop.start_clock(self.owner, job))) for job in jobs]
+        )
+        self.assertEqual(LabourEntry.objects.count(), 1)
+        self.assertEqual(len([end for end in ends if "Your clock is running" in end]), 1, ends)
+
+    def test_a_new_channel_and_a_new_model_of_one_name(self):
+        terms = {"name": "Fair", "fee_percent": 0, "fee_fixed": 0}
+        for act in (
+            lambda: selling.add_channel(self.owner, terms),
+            lambda: MachineModel.objects.create(maker="Halden", name="M9", form_factor="desktop"),
+        ):
+            ends = self.together(*[lambda act=act: once(self.owner, "", lambda: act() and "/made/")] * 3)
+            self.assertEqual(ends.count("/made/"), 1, ends)
+            self.assertEqual(len([end for end in ends if "same name or number" in end]), 2, ends)
 
     # The way every write ends
 

@@ -7,6 +7,7 @@ from unittest.mock import patch
 
 import pypdfium2
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
 
@@ -14,6 +15,7 @@ from core.bench.plan import Outcome
 from simulators import instruments as simulated
 from stations.bench import evidence, instruments, library, report, stops, timers
 from stations.bench import services as bench
+from stations.bench.forms import InstrumentForm
 from stations.bench.models import (
     BenchCheck,
     Benchmark,
@@ -31,6 +33,24 @@ from tests.stations.test_intake import picture
 from tests.stations.test_pages import PageTest
 
 D = Decimal
+
+
+class StandIns(TestCase):
+    def test_they_are_where_they_were_started(self):
+        meter = Instrument(host=Instrument.STAND_IN, port=2)
+        with self.settings(STAND_IN_PORT=9400):
+            self.assertEqual(meter.reached_at, ("127.0.0.1", 9401))
+        self.assertEqual(Instrument(host="10.0.0.7", port=5025).reached_at, ("10.0.0.7", 5025))
+
+    def test_an_address_that_is_none_is_refused_at_its_field(self):
+        for host in ("", " ", "a b", "::1", "x::INSTR", "-x", "ä", "x" * 61):
+            with self.subTest(host):
+                form = InstrumentForm({"name": "M", "role": "meter", "host": host, "port": "5025"})
+                self.assertIn("host", form.errors)
+
+    def test_a_host_that_nobody_knows_does_not_answer(self):
+        with self.assertRaisesRegex(Refused, "does not answer"):
+            instruments.ask(Instrument(name="Meter", host="nobody.invalid", port=5025), "*IDN?")
 
 
 class BenchTest(PageTest):

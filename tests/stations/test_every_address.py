@@ -31,6 +31,7 @@ NONSENSE = (
     "<script>alert(1)</script>",
     "'; --",
     "x" * 5000,
+    "//evil.example/",
 )
 
 
@@ -122,8 +123,9 @@ class EveryAddress(TestCase):
             sent = dict.fromkeys(self.names, nonsense)
             for address in self.addresses[turn % 3 :: 3]:
                 with self.subTest(address, nonsense=nonsense[:20]):
-                    answer = self.client.post(address, sent)
+                    answer = self.client.post(address, sent, HTTP_REFERER="https://evil.example/")
                     self.assertLess(answer.status_code, 500)
+                    self.assertNotIn("//evil", answer.get("Location", "").partition("?")[0])
                     answer = self.client.get(address, dict.fromkeys(("q", "page", "step", "look", "bid"), nonsense))
                     self.assertLess(answer.status_code, 500)
 
@@ -134,6 +136,19 @@ class EveryAddress(TestCase):
             sent = {name: SimpleUploadedFile("x.csv", b"\xff\xfe\x00,;\n" * 50) for name in names}
             with self.subTest(address):
                 self.assertLess(self.client.post(address, sent).status_code, 500)
+
+    def test_only_a_technician_commands_instruments(self):
+        for role in (Role.BUYER, Role.SELLER):
+            somebody = Person.objects.create_user(role)
+            PersonRole.objects.create(person=somebody, role=role)
+            self.sign_in(somebody)
+            with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=folder):
+                with patch("stations.bench.instruments.ask", return_value="0") as asked:
+                    for address in self.addresses:
+                        if address.startswith("/bench/"):
+                            self.client.post(address, dict.fromkeys(self.names, "1"))
+                            self.client.get(address, {"look": "yes"})
+                asked.assert_not_called()
 
     def test_a_viewer_changes_nothing_anywhere_nor_commands_anything(self):
         """Neither a row, nor an instrument on the bench, nor the label printer."""

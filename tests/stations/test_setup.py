@@ -18,6 +18,7 @@ PRODUCTION = {
     "DJANGO_SETTINGS_MODULE": "config.settings.production",
     "WENDOPOLIS_SECRET_KEY": "k" * 25 + "0123456789abcdefghijklmnopqrstuvwxyz",
     "WENDOPOLIS_ALLOWED_HOSTS": "shop.example",
+    "WENDOPOLIS_PROXIES": "127.0.0.1, 10.0.0.0/8",
 }
 
 
@@ -36,6 +37,11 @@ class Production(TestCase):
     def test_guesses_nothing(self):
         done = manage("check", **{**PRODUCTION, "WENDOPOLIS_SECRET_KEY": ""})
         self.assertIn("Set WENDOPOLIS_SECRET_KEY", done.stderr)
+
+    def test_proxies_are_addresses_or_none(self):
+        done = manage("check", **{**PRODUCTION, "WENDOPOLIS_PROXIES": "the one in front"})
+        self.assertIn("Write addresses or networks, or none", done.stderr)
+        self.assertEqual(manage("check", **{**PRODUCTION, "WENDOPOLIS_PROXIES": "none"}).returncode, 0)
 
 
 class Starting(TestCase):
