@@ -3,26 +3,35 @@
 import csv
 import io
 import json
+import threading
+import time
 from datetime import timedelta
 from decimal import Decimal
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest.mock import patch
 
 import jsonschema
 import pypdfium2
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import SimpleTestCase
 from django.urls import reverse
 from django.utils import timezone
+from PIL import Image
 from pyzbar.pyzbar import decode
 
+from core.buying.manifest import ManifestError, read_table
 from core.tags import parse_tag
 from simulators import label_printer
 from stations.buying import services as buying
-from stations.intake import bank, capture, labels, photographs, records, triage
+from stations.buying.forms.charges import Charges
+from stations.buying.forms.lots import Lines
+from stations.intake import bank, capture, labels, photographs, photos, records, triage
 from stations.intake import services as intake
 from stations.intake.models import ColourSample, MachineModel, Unit
 from stations.people.refusals import NotAllowed, Refused
 from stations.selling.models import Comparable
+from stations.workshop.forms import KeptParts
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_intake import picture
 from tests.stations.test_pages import PageTest
@@ -369,3 +378,38 @@ class Lists(PageTest):
         with self.assertRaisesRegex(Refused, "lot is in custody"):
             capture.hold(self.owner, unit, {"holding": "owned", "owner_name": ""})
         self.assertEqual(triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
+
+
+class ManyAtOnce(SimpleTestCase):
+    def test_pictures_are_taken_in_one_at_a_time(self):
+        """By several threads, as several people send them: never two held unpacked at once."""
+        inside, most = 0, 0
+
+        def upright(data: bytes):
+            nonlocal inside, most
+            inside += 1
+            most = max(most, inside)
+            time.sleep(0.02)
+            inside -= 1
+            return Image.new("RGB", (20, 20), (len(data), 0, 0))
+
+        with (
+            TemporaryDirectory() as folder,
+            self.settings(MEDIA_ROOT=folder),
+            patch.object(photos, "_upright", upright),
+        ):
+            threads = [threading.Thread(target=photos.store, args=[b"x" * number]) for number in range(8)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+        self.assertEqual(most, 1)
+
+    def test_forms_and_columns_without_end_are_refused_at_once(self):
+        for made in (Lines, Charges, KeptParts):
+            many = {"form-TOTAL_FORMS": "99999999", "form-INITIAL_FORMS": "0"}
+            lines = made(many)
+            self.assertFalse(lines.is_valid())
+            self.assertLessEqual(len(lines.forms), made.max_num + 1)
+        with self.assertRaisesRegex(ManifestError, "1,000,000 columns; 60 at most"):
+            read_table("a" + "," * 999_999 + "\nb\n")
