@@ -23,28 +23,30 @@ from django.test.runner import DiscoverRunner  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
 from core.bench.checks import Kind as Does  # noqa: E402
-from core.flow.stage import FlowFacts, standing  # noqa: E402
+from core.flow.facts import BenchFlow, FlowFacts, IntakeFlow, SellingFlow, WorkshopFlow  # noqa: E402
+from core.flow.rules import standing  # noqa: E402
 from stations.bench import timers  # noqa: E402
 from stations.bench.models import StepResult  # noqa: E402
 from stations.bench.services import plan_of, start_run  # noqa: E402
 from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
-from stations.intake.models import MachineModel, Unit  # noqa: E402
+from stations.catalogue.models import MachineModel  # noqa: E402
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting  # noqa: E402
 from stations.people import clock  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
 from stations.people.shop import settings  # noqa: E402
 from stations.selling.models import Channel  # noqa: E402
+from stations.units.models import Unit  # noqa: E402
 
 A_LOT = 100
-ASSESSED = {"assessed": True}
+ASSESSED, COMPLETE = IntakeFlow(assessed=True), BenchFlow(started=True, complete=True)
 FACTS = (
-    FlowFacts(intake_gaps=["approach"]),
-    FlowFacts(**ASSESSED),
-    FlowFacts(**ASSESSED, run_started=True, failed=["Picture"]),
-    FlowFacts(**ASSESSED, run_started=True, open_jobs=["Belt"], waiting_for="a belt"),
-    FlowFacts(**ASSESSED, run_started=True, run_complete=True),
-    FlowFacts(**ASSESSED, run_started=True, run_complete=True, graded=True, listing_blocks=["No price set"]),
-    FlowFacts(sold=True, sent=True, closed=True),
+    FlowFacts(IntakeFlow(gaps=["approach"])),
+    FlowFacts(ASSESSED),
+    FlowFacts(ASSESSED, BenchFlow(started=True, failed=["Picture"])),
+    FlowFacts(ASSESSED, BenchFlow(started=True), WorkshopFlow(open_jobs=["Belt"], waiting_for="a belt")),
+    FlowFacts(ASSESSED, COMPLETE),
+    FlowFacts(ASSESSED, COMPLETE, selling=SellingFlow(graded=True, blocks=["No price set"])),
+    FlowFacts(selling=SellingFlow(sold=True, sent=True, closed=True)),
 )
 PAGES = (
     "/",

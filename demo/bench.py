@@ -3,10 +3,11 @@
 from datetime import timedelta
 
 from demo.days import Hand, Telling
-from stations.bench import evidence, faults, instruments, shelf
+from stations.bench import evidence, faults, instruments
 from stations.bench import services as bench
 from stations.bench.models import Instrument
-from stations.intake.models import Unit
+from stations.stock import shelf
+from stations.units.models import Unit
 
 
 class BenchStories(Telling):

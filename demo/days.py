@@ -13,15 +13,17 @@ from demo import pictures
 from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
-from stations.intake import colours, photographs
+from stations.catalogue.models import MachineModel
 from stations.intake import services as intake
-from stations.intake.models import MachineModel, Unit
 from stations.people import clock
 from stations.people.models import Person
 from stations.selling import services as selling
 from stations.selling.models import Channel, Listing
+from stations.stock.models import StockItem
+from stations.units import colours, findings, photographs
+from stations.units.models import Unit
 from stations.workshop import services as workshop
-from stations.workshop.models import Job, StockItem
+from stations.workshop.models import Job
 
 
 class Hand:
@@ -84,7 +86,7 @@ class Hand:
         taken = unit.findings.filter(face=face).count()
         place = {"x": round((0.3 + 0.37 * taken + self.dice.uniform(0, 0.06)) % 0.9, 3), "y": (0.4, 0.66)[taken % 2]}
         data = {"face": face, "kind": kind, "severity": severity, "words": words, "extent_percent": extent, **place}
-        return self.do(intake.add_finding, unit, data)
+        return self.do(findings.add_finding, unit, data)
 
     def photograph(self, unit: Unit, count: int = 3) -> None:
         size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)

@@ -14,10 +14,11 @@ from stations.bench import stops, timers
 from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.models import Lot
-from stations.intake import capture, facts, settling, sounds
+from stations.intake import capture, settling
 from stations.intake import services as intake
-from stations.intake.models import Unit
 from stations.people import clock
+from stations.units import read_off, sounds
+from stations.units.models import Unit
 
 VERIFIED = "read back from end to end, all noughts"
 
@@ -421,9 +422,9 @@ class Shop(BenchStories, Bids):
         hand.find(l1, "underside", "crack", 1, "foot well", 2)
         hand.photograph(l1)
         for typed, on_what, repair in (("8632", "drive controller, U12", False), ("9115", "display board, Q4", False)):
-            hand.do(facts.keep_fact, l1, "date_code", typed, 0, on_what, repair)
-        hand.do(facts.keep_fact, l1, "memory", "36 x 256K x 1", 0, "main board", False)
-        hand.do(facts.keep_fact, l1, "approval", "D4X-BL88", 0, "type plate", False)
+            hand.do(read_off.keep_fact, l1, "date_code", typed, 0, on_what, repair)
+        hand.do(read_off.keep_fact, l1, "memory", "36 x 256K x 1", 0, "main board", False)
+        hand.do(read_off.keep_fact, l1, "approval", "D4X-BL88", 0, "type plate", False)
         hand.moment = self.now - timedelta(hours=4)
         hand.do(timers.start, hand.test(l1, stop_at="soak"), "soak")
         hand.measure_colour(

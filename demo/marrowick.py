@@ -16,13 +16,13 @@ from demo.lots import Shop
 from simulators import rates as source
 from stations.buying import rates
 from stations.buying.models import Supplier
-from stations.intake.models import ExpectedItem, MachineModel, SerialPattern, VariantRule
+from stations.catalogue.models import ExpectedItem, MachineModel, SerialPattern, VariantRule
 from stations.people import clock
 from stations.people.models import Person, PersonRole, Role
 from stations.people.shop import settings
 from stations.selling.models import Channel, Comparable
-from stations.workshop import services as workshop
-from stations.workshop.models import StockItem
+from stations.stock import services as stock
+from stations.stock.models import StockItem
 
 PEOPLE = (
     ("runa", "Runa", "Kjell", "harbour-runa", (Role.OWNER, Role.BUYER, Role.TECHNICIAN, Role.SELLER)),
@@ -111,7 +111,7 @@ def _bank() -> dict[str, MachineModel]:
 def _stock(hand: Hand) -> None:
     for name, condition, drawer, count, paid, modern in PARTS:
         item = StockItem.objects.create(name=name, condition=condition, drawer=drawer, modern=modern)
-        hand.do(workshop.buy_stock, item, count, Decimal(paid))
+        hand.do(stock.buy_stock, item, count, Decimal(paid))
 
 
 def _comparables(models: dict[str, MachineModel], now: datetime) -> None:

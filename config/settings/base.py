@@ -22,7 +22,10 @@ INSTALLED_APPS = [
     "csp",
     "stations.people",
     "stations.ledger",
+    "stations.catalogue",
+    "stations.stock",
     "stations.buying",
+    "stations.units",
     "stations.intake",
     "stations.bench",
     "stations.workshop",
@@ -128,7 +131,7 @@ STAND_IN_PORT = int(os.environ.get("WENDOPOLIS_INSTRUMENTS_PORT", "8205"))
 # A folder that a label printer watches; empty: labels are printed as PDF.
 LABEL_PRINTER = os.environ.get("WENDOPOLIS_LABEL_PRINTER", "")
 
-# Uploads: 25 MB and 40 megapixels a picture (see stations/intake/photos.py).
+# Uploads: 25 MB and 40 megapixels a picture (see stations/units/photos.py).
 DATA_UPLOAD_MAX_MEMORY_SIZE = 5 * 1024 * 1024
 DATA_UPLOAD_MAX_NUMBER_FIELDS = 5000
 

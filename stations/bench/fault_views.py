@@ -1,18 +1,18 @@
 """Finding a fault, and the shelf of what is known to be good."""
 
 from django.contrib import messages
-from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.bench import faults, instruments, power, shelf, stops
-from stations.bench.forms import CauseForm, KnownGoodForm, OwnTryForm, SymptomForm
-from stations.bench.models import FaultCase, Instrument, KnownGood
-from stations.intake.as_it_is import bench_facts
-from stations.intake.models import Unit
+from stations.bench import faults, instruments, power, stops
+from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
+from stations.bench.models import FaultCase, Instrument
 from stations.people.editing import attempt, kept_words, press
 from stations.people.refusals import Refused
+from stations.stock.models import KnownGood
+from stations.units.as_it_is import bench_facts
+from stations.units.models import Unit
 
 
 def fault(request, number):
@@ -142,38 +142,11 @@ def close(request, number):
     return _case(request, row, case, form=form)
 
 
-def known_good(request):
-    """The shelf: what stands in, when it was last shown to be good, and how far its word counts."""
-    form = KnownGoodForm(request.POST or None)
-    if request.method == "POST":
-
-        def act(data):
-            shelf.shelve(request.user, data)
-            return reverse("bench:known-good")
-
-        if leads_to := attempt(request, form, act):
-            return redirect(leads_to)
-    page = Paginator(shelf.all_with_trust(), 50).get_page(request.GET.get("page"))
-    return render(request, "bench/known_good.html", {"page": page, "form": form})
-
-
-@require_POST
-def verify(request, pk):
-    row = get_object_or_404(KnownGood, pk=pk)
-    there = reverse("bench:known-good")
-
-    def act():
-        shelf.verify(request.user, row)
-        return there
-
-    return press(request, act, there)
-
-
 @require_POST
 def found_bad(request, pk):
     """A part that was thought good is not: what rested on it no longer counts."""
     row = get_object_or_404(KnownGood, pk=pk)
-    there = reverse("bench:known-good")
+    there = reverse("stock:known-good")
 
     def act():
         count = faults.found_bad(request.user, row, request.POST.get("words", "").strip())

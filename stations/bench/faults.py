@@ -29,21 +29,23 @@ from core.bench.suspects import (
     priors,
     verdict,
 )
+from core.flow.stage import GONE
 from core.intake.approach import Approach
-from stations.bench import fixes, shelf
+from stations.bench import fixes
 from stations.bench.evidence import benchmarks_of
 from stations.bench.library import COMES_WITH
 from stations.bench.models import FaultCase, StepResult, Try
-from stations.bench.models import KnownGood as Stocked
-from stations.intake import busy, stages
-from stations.intake.as_it_is import bench_facts
-from stations.intake.models import Finding, Unit, UnitFact
 from stations.intake.triage import weigh, with_facts
 from stations.people import clock, history, shop
 from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
+from stations.stock import shelf
+from stations.stock.models import KnownGood as Stocked
+from stations.units import stages
+from stations.units.as_it_is import bench_facts
+from stations.units.models import Finding, Unit, UnitFact
 
 BY_ITSELF = "went away by itself"
 MOST_OFFERED = 5
@@ -51,7 +53,6 @@ MOST_SUSPECTS = 20
 # A known-good part whose word counts nearly in full.
 TRUSTED = 0.8
 UNIT = HistoryEntry.Subject.UNIT
-GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 # What can't be replaced weighs three times on a machine that is conserved (judgement; common practice, no source).
 CONSERVED = 3.0
 
@@ -450,11 +451,6 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
     was = words.get(cause, "") or cause_words
     history.record(person, UNIT, case.unit_id, f"Fault found: {was}{'; ' + fix if fix else '; not repaired'}")
     stages.refresh(case.unit)
-
-
-@busy.register("fault")
-def fault_going_on(unit: Unit) -> str:
-    return "a fault is being looked for" if FaultCase.objects.filter(open_for=unit).exists() else ""
 
 
 @transaction.atomic

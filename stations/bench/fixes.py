@@ -6,9 +6,8 @@ from datetime import datetime
 from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
 from core.bench.proof import Since, proof
 from stations.bench.models import FaultCase, StartTrial, TestRun
-from stations.intake import stages
-from stations.intake.models import Unit
 from stations.people import clock
+from stations.units.models import Unit
 
 
 def trials_of(unit: Unit) -> list[Trial]:
@@ -37,8 +36,21 @@ def _symptom(case: FaultCase) -> str:
     return words[:1].lower() + words[1:]
 
 
-@stages.register
-def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
+def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
+    """Fixes that are not confirmed yet, in words, by unit: two queries for all."""
+    ids = [unit.pk for unit in units]
+    starts: dict[int, list[Trial]] = defaultdict(list)
+    for start in StartTrial.objects.filter(unit_id__in=ids):
+        starts[start.unit_id].append(_trial(start))
+    found: dict[int, list[str]] = defaultdict(list)
+    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
+        standing = fix_standing(case.closed_at, starts[case.unit_id])
+        if standing.fix is not Fix.CONFIRMED:
+            found[case.unit_id].append(f"{_symptom(case)} ({standing.fix.value})")
+    return found
+
+
+def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
     """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
     start that failed. Four queries for all."""
     ids = [unit.pk for unit in units]
@@ -58,7 +70,7 @@ def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
     starts: dict[int, list[StartTrial]] = defaultdict(list)
     for start in StartTrial.objects.filter(unit_id__in=ids):
         starts[start.unit_id].append(start)
-    facts: dict[int, dict] = {}
+    speaks: dict[int, tuple[str, ...]] = {}
     for unit_id in {*open_faults, *fixed, *starts}:
         trials = [_trial(start) for start in starts[unit_id]]
         failed_fixes = [
@@ -71,19 +83,5 @@ def fault_stage_facts(units: list[Unit]) -> dict[int, dict]:
         ]
         found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
         if found.against:
-            facts[unit_id] = {"failed": list(found.against), "not_proven": list(found.against)}
-    return facts
-
-
-def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
-    """Fixes that are not confirmed yet, in words, by unit: two queries for all."""
-    ids = [unit.pk for unit in units]
-    starts: dict[int, list[Trial]] = defaultdict(list)
-    for start in StartTrial.objects.filter(unit_id__in=ids):
-        starts[start.unit_id].append(_trial(start))
-    found: dict[int, list[str]] = defaultdict(list)
-    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
-        standing = fix_standing(case.closed_at, starts[case.unit_id])
-        if standing.fix is not Fix.CONFIRMED:
-            found[case.unit_id].append(f"{_symptom(case)} ({standing.fix.value})")
-    return found
+            speaks[unit_id] = tuple(found.against)
+    return speaks

@@ -2,11 +2,10 @@ from django import forms
 
 from core.bench.checks import BenchFacts
 from core.bench.codebook import FAMILIES
-from core.bench.fault_library import SYMPTOMS, symptoms_for
+from core.bench.fault_library import symptoms_for
 from core.bench.plan import Outcome
-from core.intake.signal import SIGNALS
-from stations.bench.models import BenchCheck, Benchmark, Instrument, KnownGood
-from stations.people.forms import VersionedForm, date_input
+from stations.bench.models import BenchCheck, Benchmark, Instrument
+from stations.people.forms import VersionedForm
 from stations.people.typed import as_typed
 
 
@@ -119,28 +118,6 @@ class CauseForm(forms.Form):
     def __init__(self, *args, suspects, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["cause"].choices = [("", "something else, in words"), *((s.code, s.words) for s in suspects)]
-
-
-class KnownGoodForm(forms.ModelForm):
-    class Meta:
-        model = KnownGood
-        fields = ["name", "kind", "stands_in", "place", "verified_on", "shows_colour", "signals"]
-        widgets = {"verified_on": date_input()}
-
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        needs = sorted({a.needs for s in SYMPTOMS for a in s.actions if a.needs})
-        self.fields["stands_in"] = forms.ChoiceField(label="Stands in for", choices=[(n, n) for n in needs])
-
-    def clean_signals(self) -> str:
-        """Names of signals as the calculator of intake gives them, parted by semicolons."""
-        known = {signal.name.lower(): signal.name for signal in SIGNALS}
-        found = []
-        for word in filter(None, (part.strip() for part in self.cleaned_data["signals"].split(";"))):
-            if word.lower() not in known:
-                raise forms.ValidationError(f"“{word}” is no signal. There are: {'; '.join(known.values())}.")
-            found.append(known[word.lower()])
-        return "; ".join(dict.fromkeys(found))
 
 
 class BenchmarkForm(forms.ModelForm):

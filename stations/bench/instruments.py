@@ -9,10 +9,10 @@ from django.db import transaction
 from core.bench.verdict import Accuracy
 from stations.bench import services
 from stations.bench.models import Instrument, TestRun
-from stations.intake.models import Unit
 from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
+from stations.units.models import Unit
 
 PATIENCE = 2000  # milliseconds
 # SCPI-1999 volume 1, 7.2.1.5: what an instrument answers for plus and minus infinity and for no number.

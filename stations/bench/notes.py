@@ -4,12 +4,12 @@ from django.db import transaction
 
 from stations.bench import services
 from stations.bench.models import StepNote, TestRun
-from stations.intake import photographs, sounds, stages
-from stations.intake.photos import BadPicture
 from stations.people import clock
 from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
+from stations.units import photographs, sounds, stages
+from stations.units.photos import BadPicture
 
 
 def notes_of(run: TestRun, code: str) -> list[StepNote]:

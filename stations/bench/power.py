@@ -8,9 +8,9 @@ from core.bench.checks import DISCHARGES, BenchFacts, Supply
 from core.bench.plan import Outcome
 from core.bench.power import Charge, Temperature, charged, temperature
 from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult, StepTimer
-from stations.intake.as_it_is import bench_facts
-from stations.intake.models import Unit
 from stations.people import clock
+from stations.units.as_it_is import bench_facts
+from stations.units.models import Unit
 
 
 def last_power(unit: Unit) -> datetime | None:

@@ -3,8 +3,8 @@
 from django.template.loader import render_to_string
 
 from stations.bench import evidence, fixes, services
-from stations.intake.models import Unit
 from stations.people import clock, shop
+from stations.units.models import Unit
 
 
 def context_of(unit: Unit) -> dict:

@@ -1,7 +1,7 @@
 """What the bench pages read."""
 
 from stations.bench.models import StepResult
-from stations.intake.models import Unit
+from stations.units.models import Unit
 
 
 def earlier_readings(unit: Unit, code: str) -> list[StepResult]:

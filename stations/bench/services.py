@@ -4,25 +4,24 @@ from django.db import transaction
 from django.db.models import Max
 
 from core.bench.checks import Check, Kind, Known, as_data, from_data
-from core.bench.plan import OPENS, Outcome, complete, compose, ladder, refusal, time_refusal
+from core.bench.plan import Outcome, complete, compose, ladder, refusal, time_refusal
 from core.bench.verdict import Verdict
 from core.buying.odds import Outcome as TurnsOut
-from core.flow.stage import NextKind
+from core.flow.stage import GONE
 from stations.bench import power
 from stations.bench.library import COMES_WITH, library
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
 from stations.bench.readings import Taken, read_step
 from stations.buying.plans import turned_out
-from stations.intake import busy, stages
-from stations.intake.as_it_is import bench_facts, wanted_adapter
-from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
+from stations.units import stages
+from stations.units.as_it_is import bench_facts, wanted_adapter
+from stations.units.models import Unit
 
-GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 FIRST_POWER = ("power-first", "power-alone", "power-fixture")
 
 
@@ -320,46 +319,3 @@ def _finish(person: Person, run: TestRun) -> None:
     if outcomes.count("waived"):
         words += f", {outcomes.count('waived')} waived"
     history.record(person, HistoryEntry.Subject.UNIT, run.unit_id, words)
-
-
-@stages.register
-def bench_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """What the newest run of each unit says, and what was stopped: three queries for all of them."""
-    newest: dict[int, TestRun] = {}
-    for run in TestRun.objects.filter(unit_id__in=[unit.pk for unit in units]).order_by("number"):
-        newest[run.unit_id] = run
-    results: dict[int, dict[str, Outcome]] = {run.pk: {} for run in newest.values()}
-    for run_id, code, outcome in (
-        StepResult.objects.filter(run_id__in=list(results)).order_by("id").values_list("run_id", "code", "outcome")
-    ):
-        results[run_id][code] = Outcome(outcome)
-    facts = {unit_id: _stage_facts(run, results[run.pk]) for unit_id, run in newest.items()}
-    for stop in PowerStop.objects.filter(unit_id__in=[unit.pk for unit in units], ended_at=None):
-        facts.setdefault(stop.unit_id, {}).update(
-            safety_hold=f"unplugged and stopped: {stop}", hold_kind=NextKind.BENCH
-        )
-    return facts
-
-
-def _stage_facts(run: TestRun, outcomes: dict[str, Outcome]) -> dict:
-    rungs = ladder(plan_of(run), outcomes)
-    shut = [rung.check for rung in rungs if rung.check.gate and outcomes.get(rung.check.code) is Outcome.FAIL]
-    failed = [rung.check.title for rung in rungs if outcomes.get(rung.check.code) is Outcome.FAIL]
-    left = [rung.check for rung in rungs if outcomes.get(rung.check.code) not in {*OPENS, Outcome.FAIL, Outcome.SKIP}]
-    facts: dict = {
-        "run_started": True,
-        "run_complete": run.finished_at is not None and complete(rungs) and not failed,
-        "failed": failed if run.finished_at or shut else [],
-        "run_next": left[0].title if left else "",
-        "run_minutes": sum(check.minutes for check in left),
-    }
-    if hold := next((check for check in shut if check.safety), None):
-        facts["safety_hold"] = f"safety check failed: {hold.title[:1].lower()}{hold.title[1:]}"
-        facts["hold_kind"] = NextKind.BENCH
-    return facts
-
-
-@busy.register("run")
-def run_going_on(unit: Unit) -> str:
-    run = TestRun.objects.filter(open_for=unit).first()
-    return f"test run {run.number} is open" if run else ""

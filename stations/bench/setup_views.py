@@ -16,11 +16,11 @@ from stations.bench import evidence, instruments, library
 from stations.bench.forms import BenchmarkForm, CheckForm, InstrumentForm, NewCheckForm
 from stations.bench.models import BenchCheck, Instrument
 from stations.bench.readings import load_points
-from stations.intake.models import Unit
 from stations.people.editing import attempt, press
 from stations.people.models import Role
 from stations.people.permission import may
 from stations.people.refusals import Refused
+from stations.units.models import Unit
 
 
 def checks(request):

@@ -5,17 +5,17 @@ from django.db import transaction
 from core.bench.checks import check_limits
 from core.bench.plan import Outcome
 from core.bench.verdict import HAND_METER, Verdict, judge
+from core.flow.stage import GONE, Stage
 from core.quantities import QuantityError, parse_reading
 from stations.bench import services
-from stations.bench.library import COMES_WITH, library
 from stations.bench.models import Discharge, PowerStop, StepResult, TestRun
-from stations.intake import dealt_with, stages
-from stations.intake.models import Unit
 from stations.people import clock, history
 from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
 from stations.people.refusals import Refused, within
+from stations.units import dealt_with, stages
+from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
 LEFT = check_limits("0", "0", "60")
@@ -26,7 +26,7 @@ def on_page(person: Person, unit: Unit) -> dict:
     return {
         "held_stops": list(unit.stops.filter(ended_at=None).select_related("who")),
         "stop_whats": PowerStop.What.choices,
-        "can_stop": may(person, Role.TECHNICIAN) and unit.stage not in services.GONE - {"sold"},
+        "can_stop": may(person, Role.TECHNICIAN) and unit.stage not in GONE - {Stage.SOLD},
     }
 
 
@@ -42,11 +42,13 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
     if what == PowerStop.What.OTHER and not words:
         raise Refused("Say in a word what it was.", "words")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in services.GONE - {"sold"}:
+    if unit.stage in GONE - {Stage.SOLD}:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it is not here.")
     run = TestRun.objects.filter(open_for=unit).first()
+    if run is None or code not in {check.code for check in services.plan_of(run)}:
+        code = ""
     made = PowerStop.objects.create(
-        unit=unit, run=run, code=code if run else "", what=what, words=within(words, 200), when=clock.now(), who=person
+        unit=unit, run=run, code=code, what=what, words=within(words, 200), when=clock.now(), who=person
     )
     if run:
         # Without power nothing runs by itself any more, whichever step it was.
@@ -119,12 +121,3 @@ def discharge(person: Person, unit: Unit, what: str, typed: str = "", silent: bo
     left = f", {volts:f} V left" if volts is not None else ", second time silent"
     history.record(person, UNIT, unit.pk, f"{made}{left}")
     return made
-
-
-@dealt_with.register
-def steps_since(unit: Unit, since) -> list[dealt_with.Shown]:
-    """Steps that were passed without power since: looked at, discharged, measured."""
-    rows = StepResult.objects.filter(run__unit=unit, when__gt=since, outcome=Outcome.PASS, powered=False)
-    titles = {check.code: check.title for check in (*COMES_WITH.values(), *library())}
-    shown = rows.order_by("-id")[:5]
-    return [dealt_with.Shown(row.when, f"step passed: {titles.get(row.code, row.code)}") for row in shown]

@@ -12,7 +12,7 @@ from core.bench.checks import Kind
 from core.bench.plan import Outcome, Standing, compose
 from core.bench.verdict import judge
 from core.bench.worked import SUMS
-from core.flow.stage import Station
+from core.flow.stage import GONE, Station
 from stations.bench import evidence, fixes, instruments, notes, power, selectors, services, stops, timers
 from stations.bench.drawing import limit_band, load_chart, sure_bar
 from stations.bench.forms import EndStopForm, StepForm
@@ -20,14 +20,14 @@ from stations.bench.library import library
 from stations.bench.models import Instrument, PowerStop, TestRun
 from stations.bench.readings import Taken, instrument_of, judged, load_points
 from stations.bench.report import pdf
-from stations.intake import dealt_with
-from stations.intake.as_it_is import bench_facts, wanted_adapter
-from stations.intake.models import Unit
-from stations.intake.selectors import units_at
 from stations.people import clock
 from stations.people.editing import attempt, kept_words, once, press
 from stations.people.permission import may
 from stations.people.refusals import Refused
+from stations.units import dealt_with
+from stations.units.as_it_is import bench_facts, wanted_adapter
+from stations.units.models import Unit
+from stations.units.selectors import units_at
 
 
 def bench(request):
@@ -65,7 +65,7 @@ def unit(request, number):
         "starts": row.starts.select_related("who").order_by("-when")[:8],
         "fault": row.faults.filter(closed_at=None).first(),
         "benchmarks": evidence.benchmarks_of(row),
-        "startable": row.runs.exists() and row.stage not in services.GONE,
+        "startable": row.runs.exists() and row.stage not in GONE,
         "temperature": power.temperature_of(row),
         **stops.on_page(request.user, row),
     }

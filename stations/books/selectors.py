@@ -10,16 +10,16 @@ from django.db.models.functions import Coalesce
 from core.books.earnings import Earnings, earnings
 from core.books.forecast import Difference, Piece, PlannedCase, difference
 from core.buying.odds import OUTCOMES
+from core.flow.stage import GONE
 from core.money import ZERO
 from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, TurnedOut
-from stations.intake.models import Unit
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
 from stations.people import shop
 from stations.selling.models import Sale
-from stations.workshop.models import LabourEntry, PartIssue, RecoveredPart, StockItem
-
-FINISHED = {"sold", "sent", "closed", "scrapped", "returned"}
+from stations.stock.models import StockItem
+from stations.units.models import Unit
+from stations.workshop.models import LabourEntry, PartIssue, RecoveredPart
 
 
 def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
@@ -56,7 +56,7 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
     """What each lot has cost and earned and may still bring: three queries for all."""
     ids = [lot.pk for lot in lots]
     sums = lots_by_kind(ids)
-    open_and_ours = ~Q(stage__in=FINISHED) & ~Q(holding="custody")
+    open_and_ours = ~Q(stage__in=GONE) & ~Q(holding="custody")
     worth = Coalesce(F("listing__asking"), F("line__worth_likely"))
     rows = (
         Unit.objects.filter(lot_id__in=ids)
@@ -64,7 +64,7 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
         .annotate(
             units=Count("id"),
             sold=Count("id", filter=Q(stage__in=["sold", "sent", "closed"])),
-            finished=Count("id", filter=Q(stage__in=FINISHED)),
+            finished=Count("id", filter=Q(stage__in=GONE)),
             to_come=Sum(worth, filter=open_and_ours),
         )
         .order_by()

@@ -5,9 +5,9 @@ from stations.books import selectors
 from stations.books.drawing import waterfall
 from stations.buying.models import Lot
 from stations.buying.money_bar import money_bars
-from stations.intake.models import Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import postings_of
+from stations.units.models import Unit
 
 
 def books(request):

@@ -21,6 +21,7 @@ from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
+from stations.people.registry import Registry
 
 # Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
 shared = Signal()
@@ -34,8 +35,8 @@ class Kept:
     carried: Decimal = Decimal(0)
 
 
-# Told by intake, which knows the units: what of a lot's lines is sold or written off, by line.
-keepers: list[Callable[[Lot], Mapping[int, Kept]]] = []
+# By who knows the units: what of a lot's lines is sold or written off, by line.
+keepers: Registry[Callable[[Lot], Mapping[int, Kept]]] = Registry("what keeps its cost")
 
 
 @transaction.atomic
@@ -93,7 +94,7 @@ def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], bas
 def kept_pieces(lot: Lot) -> Mapping[int, Kept]:
     """For every line of the lot, the pieces whose cost stands fast."""
     kept: dict[int, Kept] = defaultdict(Kept)
-    for keeper in keepers:
+    for keeper in keepers.values():
         kept.update(keeper(lot))
     return kept
 

@@ -4,7 +4,7 @@ from collections import defaultdict
 from dataclasses import dataclass, field
 
 from core.flow.stage import State, Station
-from stations.intake.models import Unit
+from stations.units.models import Unit
 
 COLUMN = 112.0
 STEP = 35.0

@@ -13,8 +13,8 @@ from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
 from stations.floor.rails import MOST, Rail, lay_out
-from stations.intake.models import Unit
 from stations.people import clock
+from stations.units.models import Unit
 
 # Stations at which a unit is still worked on; what is done for good stands at Books and only ever grows.
 AT_WORK = [station.value for station in Station if station is not Station.BOOKS]

@@ -3,17 +3,19 @@ from django.db.models import Q
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
+from core.flow.stage import GONE
 from core.tags import TagError, parse_tag
 from stations.books.drawing import waterfall
 from stations.books.selectors import units_earnings
 from stations.buying.models import Lot
 from stations.floor import selectors
-from stations.intake import facts, settling
-from stations.intake.drawing import condition_map
-from stations.intake.models import Unit
-from stations.intake.selectors import completeness_of, cosmetics_of, find_units, terms_by_finding
+from stations.intake import settling
 from stations.people import clock, history
 from stations.selling.selectors import blocks_with_pages, grade_set
+from stations.units import read_off
+from stations.units.drawing import condition_map
+from stations.units.models import Unit
+from stations.units.selectors import completeness_of, cosmetics_of, find_units, terms_by_finding
 
 LOTS_A_PAGE = 12
 
@@ -47,7 +49,7 @@ def unit(request, number):
     """The whole story of one machine on one page."""
     row = get_object_or_404(Unit.objects.select_related("lot__supplier", "model", "line"), number=number)
     findings = list(row.findings.prefetch_related("clips"))
-    contents, read_off = list(row.contents.all()), list(row.facts.all())
+    contents, kept = list(row.contents.all()), list(row.facts.all())
     cosmetics = cosmetics_of(findings)
     money = units_earnings([row])[row.pk]
     listing = getattr(row, "listing", None)
@@ -68,13 +70,13 @@ def unit(request, number):
         "history": history.of("unit", row.pk),
         "photos": row.photos.all(),
         "terms": terms_by_finding(findings, cosmetics),
-        "facts": read_off,
-        "dating": facts.dating_of(row, read_off),
+        "facts": kept,
+        "dating": read_off.dating_of(row, kept),
         "samples": row.colours.all(),
         "grade": grade_set(row),
         "jobs": row.jobs.all(),
         "settles": settling.offered(request.user, row),
-        "gone": row.stage in {"sold", "sent", "closed", "scrapped", "returned"},
+        "gone": row.stage in GONE,
     }
     return render(request, "floor/unit.html", context)
 

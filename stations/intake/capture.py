@@ -5,13 +5,13 @@ from django.db import transaction
 from core.intake.approach import Approach
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
-from stations.intake import services, stages
-from stations.intake.models import Content, Unit
 from stations.people import clock, history
 from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
+from stations.units import findings, stages
+from stations.units.models import Content, Unit
 
 UNIT = HistoryEntry.Subject.UNIT
 # What twenty like machines of one line have in common; the serial and the findings are each one's own.
@@ -86,7 +86,7 @@ def quick_finding(person: Person, unit: Unit, face: str, kind: str, x: float = 0
     if not (0 <= x <= 1 and 0 <= y <= 1):
         raise Refused("That place is off the face.")
     data = {"face": face, "kind": kind, "x": x, "y": y, "severity": 2, "extent_percent": 5, "words": ""}
-    return services.add_finding(person, unit, data)
+    return findings.add_finding(person, unit, data)
 
 
 def last_like(unit: Unit) -> Unit | None:
@@ -127,12 +127,3 @@ def like_the_last(person: Person, unit: Unit) -> Unit:
     history.record(person, UNIT, unit.pk, f"Recorded like {other.tag}")
     stages.refresh(unit)
     return other
-
-
-@transaction.atomic
-def estimate(person: Person, content: Content, amount, done_without: bool) -> None:
-    """What a missing thing would cost, or that the unit does without it."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="change the wanted list")
-    if amount < 0:
-        raise Refused("This may not be below 0.", "estimate")
-    Content.objects.filter(pk=content.pk).update(estimate=amount, done_without=done_without)

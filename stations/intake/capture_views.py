@@ -11,14 +11,15 @@ from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
 from core.safety import at_the_table, said
-from stations.intake import capture, facts, photographs, selectors, services, triage
-from stations.intake.as_it_is import data_left
-from stations.intake.drawing import condition_map
+from stations.intake import capture, services, triage
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
-from stations.intake.models import Finding, Photo, Unit, UnitFact
-from stations.intake.stages import facts_of
 from stations.people.editing import attempt, press
 from stations.people.refusals import Refused
+from stations.units import findings, photographs, read_off, selectors
+from stations.units.as_it_is import data_left
+from stations.units.drawing import condition_map
+from stations.units.models import Finding, Photo, Unit, UnitFact
+from stations.units.stages import facts_of
 
 # One key for each face and kind, so that a finding takes two presses.
 FACE_KEYS = {
@@ -51,7 +52,7 @@ def _screen(request, row, **given):
 
 def _context(row, **given):
     contents, findings = list(row.contents.all()), list(row.findings.select_related("photo").prefetch_related("clips"))
-    read_off = list(row.facts.all())
+    kept = list(row.facts.all())
     weighed = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=row.pk))))
     form = FormFactor(row.form_factor)
     cosmetics = selectors.cosmetics_of(findings)
@@ -77,19 +78,19 @@ def _context(row, **given):
         "cosmetics": cosmetics,
         "gaps": _gaps(row),
         "last": capture.last_like(row) if row.assessed_at is None else None,
-        "facts": read_off,
+        "facts": kept,
         "sound_url": reverse("intake:add-sound", args=[row.number]),
         "data_left": data_left([row])[row.pk],
         "table_cautions": said(at_the_table(row.form_factor)),
         "fact_kinds": UnitFact.Kind.choices,
-        "dating": facts.dating_of(row, read_off),
+        "dating": read_off.dating_of(row, kept),
         "weighed": weighed[0] if weighed else None,
         **given,
     }
 
 
 def _gaps(row):
-    return facts_of([row])[row.pk].intake_gaps
+    return facts_of([row])[row.pk].intake.gaps
 
 
 def _posted(request, number, make_form, act, given_name):
@@ -192,7 +193,7 @@ def add_finding(request, number):
         return _quick(request, number)
 
     def act(row, data, form):
-        services.add_finding(request.user, row, data)
+        findings.add_finding(request.user, row, data)
 
     row = _row(number)
     form = FindingForm(request.POST, form_factor=row.form_factor)
@@ -228,14 +229,14 @@ def settle_finding(request, pk):
         if "x" in request.POST:
             face = request.POST.get("face", finding.face)
             x, y = _fraction(request.POST["x"]), _fraction(request.POST.get("y", ""))
-            services.move_finding(request.user, finding, face, x, y)
+            findings.move_finding(request.user, finding, face, x, y)
         elif "photo" in request.POST:
             wanted = request.POST["photo"]
             photo = Photo.objects.filter(pk=int(wanted)).first() if wanted.isdecimal() else None
             photographs.show_finding(request.user, finding, photo)
         else:
             words = request.POST.get("words", "").strip()
-            services.settle_finding(request.user, finding, request.POST.get("status", ""), words)
+            findings.settle_finding(request.user, finding, request.POST.get("status", ""), words)
         return back
 
     return press(request, act, back)
@@ -248,7 +249,7 @@ def change_finding(request, pk):
     if request.method == "POST":
 
         def act(data):
-            services.change_finding(request.user, Finding.objects.get(pk=pk), data)
+            findings.change_finding(request.user, Finding.objects.get(pk=pk), data)
             return reverse("intake:unit", args=[finding.unit.number]) + f"#f{pk}"
 
         if leads_to := attempt(request, form, act):
@@ -317,7 +318,7 @@ def readings(request, number):
     context = {"unit": row, "kind": kind, "typed": typed, "on_what": request.GET.get("on_what", "")}
     context["repair"] = request.GET.get("repair", "")
     try:
-        context["found"] = facts.readings(kind, typed, row.model)
+        context["found"] = read_off.readings(kind, typed, row.model)
     except Refused as refusal:
         context["problem"] = refusal.message if typed.strip() else ""
     return render(request, "intake/_readings.html", context)
@@ -331,7 +332,7 @@ def keep_fact(request, number):
 
     def act():
         choice = int(post.get("choice", "")) if post.get("choice", "").isdecimal() else -1
-        facts.keep_fact(
+        read_off.keep_fact(
             request.user,
             row,
             post.get("kind", ""),
@@ -351,7 +352,7 @@ def drop_fact(request, pk):
     back = reverse("intake:unit", args=[fact.unit.number]) + "#facts"
 
     def act():
-        facts.drop_fact(request.user, fact)
+        read_off.drop_fact(request.user, fact)
         return back
 
     return press(request, act, back)

@@ -4,14 +4,12 @@ from core.bench.checks import Supply
 from core.intake.approach import Approach
 from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
-from core.intake.mains import Mains, read_plate
-from core.intake.serial import PatternError, compile_pattern
-from core.intake.shots import read_shots
-from stations.intake import bank
-from stations.intake.models import APPROACHES, PRESENCES, Finding, MachineModel, SerialPattern, Unit, VariantRule
+from core.intake.mains import Mains
+from stations.catalogue.models import MachineModel
 from stations.intake.settling import HOW
 from stations.people.forms import VersionedForm
 from stations.people.typed import CountField, as_typed
+from stations.units.models import APPROACHES, PRESENCES, Finding, Unit
 
 
 class ReceiveForm(forms.Form):
@@ -135,129 +133,6 @@ class ApproachForm(forms.Form):
     @property
     def chosen(self) -> Approach:
         return Approach(self.cleaned_data["approach"])
-
-
-class ModelForm(forms.ModelForm):
-    """A model for the bank; what belongs with it as lines, the weightiest first: "4 keyboard"."""
-
-    expected = forms.CharField(
-        label="What belongs with it: weight, thing, cost of a replacement",
-        required=False,
-        widget=forms.Textarea(attrs={"rows": 5, "placeholder": "4 keyboard 25\n2 mouse"}),
-    )
-
-    class Meta:
-        model = MachineModel
-        formfield_callback = as_typed
-        fields = [
-            "maker",
-            "name",
-            "form_factor",
-            "year_from",
-            "year_to",
-            "width_mm",
-            "height_mm",
-            "depth_mm",
-            "supply",
-            "battery",
-            "drives",
-            "keeps_data",
-            "adapter",
-            "photos_wanted",
-            "shots",
-            "picture_tube",
-            "keyboard",
-            "needs_cell",
-            "offers",
-            "hazards",
-        ]
-        widgets = {"offers": forms.Textarea(attrs={"rows": 3}), "hazards": forms.Textarea(attrs={"rows": 3})}
-        labels = {
-            "form_factor": "Shape",
-            "year_from": "Made from",
-            "year_to": "until",
-            "width_mm": "Width, mm",
-            "height_mm": "Height, mm",
-            "depth_mm": "Depth, mm",
-            "picture_tube": "Picture tube inside",
-            "keyboard": "Keyboard to test",
-            "keeps_data": "Storage in it that keeps data",
-            "needs_cell": "Its switch needs a good cell",
-        }
-
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        if self.instance.pk:
-            things = [bank.Expected(e.name, e.weight, e.estimate) for e in self.instance.expected.all()]
-            self.fields["expected"].initial = "\n".join(map(str, things))
-
-    def clean_expected(self) -> list[bank.Expected]:
-        try:
-            return bank.read_expected(self.cleaned_data["expected"])
-        except ValueError as problem:
-            raise forms.ValidationError(str(problem)) from problem
-
-    def clean_adapter(self) -> str:
-        text = self.cleaned_data["adapter"].strip()
-        if text:
-            try:
-                read_plate(text)
-            except ValueError as problem:
-                raise forms.ValidationError(str(problem)) from problem
-        return text
-
-    def clean_shots(self) -> str:
-        try:
-            return ", ".join(read_shots(self.cleaned_data["shots"]))
-        except ValueError as problem:
-            raise forms.ValidationError(str(problem)) from problem
-
-    def clean(self):
-        data = super().clean()
-        if data.get("year_from") and data.get("year_to") and data["year_to"] < data["year_from"]:
-            self.add_error("year_to", "It can’t have ended before it began.")
-        for name in ("width_mm", "height_mm", "depth_mm"):
-            if data.get(name) == 0:
-                self.add_error(name, "Above 0.")
-        return data
-
-
-class PatternForm(forms.ModelForm):
-    """How a maker numbered."""
-
-    class Meta:
-        model = SerialPattern
-        fields = ["maker", "model", "pattern", "note"]
-
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        self.fields["model"].empty_label = "all of this maker’s"
-
-    def clean_pattern(self) -> str:
-        text = self.cleaned_data["pattern"].strip()
-        try:
-            compile_pattern(text)
-        except PatternError as problem:
-            raise forms.ValidationError(str(problem)) from problem
-        return text
-
-
-class RuleForm(forms.ModelForm):
-    class Meta:
-        model = VariantRule
-        fields = ["maker", "base", "at_base", "at_next"]
-
-
-class FileForm(forms.Form):
-    file = forms.FileField(
-        max_length=200, error_messages={"required": "Choose a file first.", "empty": "The file is empty."}
-    )
-
-    def clean_file(self):
-        file = self.cleaned_data["file"]
-        if file.size > 4 * 1024 * 1024:
-            raise forms.ValidationError("The file is larger than 4 MB.")
-        return file
 
 
 class ParkForm(forms.Form):

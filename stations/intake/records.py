@@ -16,13 +16,15 @@ from core.intake.casing import FormFactor, faces_of
 from core.names import as_seen
 from core.tags import Tag
 from stations.buying.models import LotLine
-from stations.intake import services, stages
-from stations.intake.models import Content, Finding, MachineModel, Unit, UnitFact
+from stations.catalogue.models import MachineModel
+from stations.intake import services
 from stations.people import clock, history
 from stations.people.json_text import read_json
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
+from stations.units import stages
+from stations.units.models import Content, Finding, Unit, UnitFact
 
 FORMAT = "wendopolis-unit-1"
 PLAIN = (

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from core.buying.odds import Outcome
+from core.flow.stage import GONE, Stage
 from stations.buying.models import TurnedOut
 from stations.buying.plans import turned_out
-from stations.intake import as_it_is, busy, stages
-from stations.intake.models import Unit
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
@@ -19,9 +18,11 @@ from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
 from stations.people.refusals import Refused, within
+from stations.units import as_it_is, busy, stages
+from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
-OUT_OF_HAND = {"sold", "sent", "closed", "listed", "returned", "scrapped"}
+OUT_OF_HAND = GONE | {Stage.LISTED}
 HOW = {
     "clear": "clear: overwritten, and read back",
     "purge": "purge: by the drive’s own erase, or degaussed",

@@ -1,16 +1,17 @@
 """What settles a unit, each on a page of its own: what will happen, who may, what speaks against it, then the act."""
 
 from django.contrib import messages
-from django.http import FileResponse, Http404
+from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.safety import OF_FINDING, said
-from stations.intake import dealt_with, services, settling, sounds
+from stations.intake import services, settling
 from stations.intake.forms import ClipForm, GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
-from stations.intake.models import Clip, Finding, Unit
 from stations.people.editing import attempt, kept_words, press
+from stations.units import dealt_with, findings, sounds
+from stations.units.models import Finding, Unit
 
 FORMS = {
     "park": ParkForm,
@@ -86,7 +87,7 @@ def settle_hazard(request, pk):
     if request.method == "POST":
 
         def do(data):
-            services.settle_finding(request.user, finding, Finding.Status.RESOLVED, data["words"])
+            findings.settle_finding(request.user, finding, Finding.Status.RESOLVED, data["words"])
             return there
 
         if leads_to := attempt(request, form, do):
@@ -131,14 +132,3 @@ def add_sound(request, number):
         for error in errors:
             messages.error(request, f"{error}{kept_words(request, 'words')}")
     return redirect(back)
-
-
-def clip(request, pk):
-    """A sound as it was kept."""
-    row = get_object_or_404(Clip, pk=pk)
-    path = sounds.path_of(row.sha256, row.kind)
-    if not path.exists():
-        raise Http404
-    answer = FileResponse(path.open("rb"), content_type=sounds.TYPES[row.kind])
-    answer["Cache-Control"] = "private, max-age=31536000, immutable"
-    return answer

@@ -1,29 +1,27 @@
 """What shall become of units: every path weighed, for one unit or a whole lot, and the choice that was made."""
 
 from collections import Counter
-from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from django.db import transaction
 
 from core.buying.odds import OUTCOMES
+from core.flow.stage import GONE
 from core.intake.completeness import Presence
 from core.intake.triage import Path, Prices, Triage, TriageFacts, seen_odds, triage
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
-from stations.intake import stages
-from stations.intake.models import Finding, MachineModel, Unit
-from stations.intake.selectors import completeness_of, cosmetics_of
+from stations.catalogue.prices import prices_by_model
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused, within
+from stations.units import stages
+from stations.units.models import Finding, Unit
+from stations.units.selectors import completeness_of, cosmetics_of
 
-# Told by selling, which knows what models fetched elsewhere: prices by model, for those it knows.
-price_sources: list[Callable[[set[int]], Mapping[int, Prices]]] = []
 # A usual selling fee while nothing is known of the channel, as a share (common practice, no source).
 USUAL_FEE = 0.1
-GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 
 
 @dataclass(frozen=True)
@@ -46,7 +44,7 @@ def weigh(units: list[Unit]) -> list[Weighed]:
     What is in custody is not weighed: it is not ours to choose.
     """
     ours = [unit for unit in units if not unit.custody and unit.stage not in GONE]
-    prices = _prices({unit.model_id for unit in ours if unit.model_id})
+    prices = prices_by_model({unit.model_id for unit in ours if unit.model_id})
     records = {supplier.pk: Record(supplier) for supplier in {unit.lot.supplier for unit in ours}}
     known = dict(
         TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours]).values_list("unit_number", "outcome")
@@ -79,18 +77,6 @@ _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
 
 def _percent(unit: Unit) -> int | None:
     return completeness_of(unit.contents.all()).percent
-
-
-def prices_of(model: MachineModel) -> Prices | None:
-    """What sales elsewhere say a model fetches; None while there are too few."""
-    return _prices({model.pk}).get(model.pk)
-
-
-def _prices(models: set[int]) -> dict[int, Prices]:
-    found: dict[int, Prices] = {}
-    for source in price_sources:
-        found.update(source(models))
-    return found
 
 
 def _estimate(unit: Unit) -> Prices:

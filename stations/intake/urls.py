@@ -1,22 +1,11 @@
 from django.urls import path
 
-from stations.intake import bank_views, capture_views, colour_views, list_views, settling_views, views
+from stations.intake import capture_views, list_views, settling_views, views
 
 app_name = "intake"
 urlpatterns = [
     path("", views.table, name="table"),
-    path("units/", list_views.units, name="units"),
-    path("units.csv", list_views.units_csv, name="units-csv"),
-    path("wanted/", list_views.wanted, name="wanted"),
-    path("wanted/<int:pk>/", list_views.estimate, name="estimate"),
-    path("places/", list_views.places, name="places"),
-    path("models/", bank_views.models, name="models"),
-    path("models/import/", bank_views.take_in, name="import-models"),
-    path("models/numbering/", bank_views.numbering, name="numbering"),
-    path("models/<int:pk>/", bank_views.model, name="model"),
-    path("models.<str:form>", bank_views.export, name="export-models"),
     path("lines/<int:pk>/record/", list_views.take_in_record, name="import-record"),
-    path("L-<int:number>/labels/", list_views.lot_labels, name="lot-labels"),
     path("L-<int:number>/triage/", list_views.lot_triage, name="lot-triage"),
     path("W-<int:number>/", capture_views.unit, name="unit"),
     path("W-<int:number>/identify/", capture_views.identify, name="identify"),
@@ -32,12 +21,7 @@ urlpatterns = [
     path("W-<int:number>/finish/", capture_views.finish, name="finish"),
     path("W-<int:number>/readings/", capture_views.readings, name="readings"),
     path("W-<int:number>/facts/", capture_views.keep_fact, name="keep-fact"),
-    path("W-<int:number>/label/", list_views.label, name="label"),
-    path("W-<int:number>/label/print/", list_views.print_label, name="print-label"),
-    path("W-<int:number>/label.<str:form>", list_views.label_file, name="label-file"),
     path("W-<int:number>/record.json", list_views.record, name="record"),
-    path("W-<int:number>/colour/", colour_views.colour, name="colour"),
-    path("W-<int:number>/colour/<int:photo>/", colour_views.colour, name="colour-on"),
     path("W-<int:number>/looked-over/", settling_views.looked_over, name="looked-over"),
     path("W-<int:number>/sound/", settling_views.add_sound, name="add-sound"),
     path("W-<int:number>/take-up/", settling_views.take_up, name="take-up"),
@@ -45,10 +29,6 @@ urlpatterns = [
     path("facts/<int:pk>/drop/", capture_views.drop_fact, name="drop-fact"),
     path("findings/<int:pk>/", capture_views.settle_finding, name="settle-finding"),
     path("findings/<int:pk>/dealt-with/", settling_views.settle_hazard, name="settle-hazard"),
-    path("sounds/<int:pk>/", settling_views.clip, name="clip"),
     path("findings/<int:pk>/change/", capture_views.change_finding, name="change-finding"),
-    path("colour/measure/", colour_views.measure, name="measure-colour"),
     path("photos/<int:pk>/shot/", capture_views.say_shot, name="say-shot"),
-    path("photos/<int:pk>/colour/", colour_views.keep, name="keep-colour"),
-    path("photos/<int:pk>/<slug:size>/", views.photo, name="photo"),
 ]

@@ -1,18 +1,17 @@
 """The intake table, the buttons that settle what becomes of a unit, and its pictures."""
 
-from django.contrib.auth.decorators import login_not_required
 from django.core.paginator import Paginator
-from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.cache import cache_control
 
 from core.flow.stage import Station
 from stations.buying.models import LotLine
-from stations.intake import photos, selectors, services
+from stations.catalogue.models import MachineModel
+from stations.intake import selectors as intake_selectors
+from stations.intake import services
 from stations.intake.forms import ReceiveForm
-from stations.intake.models import MachineModel, Photo
 from stations.people.editing import attempt
+from stations.units import selectors
 
 PER_PAGE = 25
 
@@ -29,7 +28,7 @@ def table(request):
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
-    lines = Paginator(selectors.lines_to_receive(), PER_PAGE).get_page(request.GET.get("lines"))
+    lines = Paginator(intake_selectors.lines_to_receive(), PER_PAGE).get_page(request.GET.get("lines"))
     models = [("", "not known yet"), *((model.pk, str(model)) for model in MachineModel.objects.all())]
     rows = [(line, _receive_form(form, line, models)) for line in lines]
     here = selectors.units().filter(station=Station.INTAKE)
@@ -47,16 +46,3 @@ def _receive_form(form, line, models):
         form = ReceiveForm(initial={"line": line.pk, "count": line.outstanding}, auto_id=f"id_{line.pk}_%s")
     form.fields["model"].choices = models
     return form
-
-
-@login_not_required
-@cache_control(max_age=31536000, immutable=True, private=True)
-def photo(request, pk, size):
-    """A picture; without sign-in only those of a unit on offer."""
-    row = get_object_or_404(Photo.objects.select_related("unit"), pk=pk)
-    if not request.user.is_authenticated and row.unit.stage not in {"listed", "sold", "sent"}:
-        raise Http404
-    path = photos.path_of(row.sha256, small=size == "small")
-    if not path.exists():
-        raise Http404
-    return FileResponse(path.open("rb"), content_type="image/jpeg")

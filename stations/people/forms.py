@@ -90,3 +90,15 @@ class BeginForm(SetPasswordForm):
             if name in self.cleaned_data:
                 setattr(self.user, name, self.cleaned_data[name])
         return super().save(commit)
+
+
+class FileForm(forms.Form):
+    file = forms.FileField(
+        max_length=200, error_messages={"required": "Choose a file first.", "empty": "The file is empty."}
+    )
+
+    def clean_file(self):
+        file = self.cleaned_data["file"]
+        if file.size > 4 * 1024 * 1024:
+            raise forms.ValidationError("The file is larger than 4 MB.")
+        return file

@@ -7,9 +7,10 @@ from django.db import models
 from django.db.models import Q
 
 from core.selling.grade import Grade
-from stations.intake.models import MachineModel, Unit
+from stations.catalogue.models import MachineModel
 from stations.ledger.models import Posting
 from stations.people.models import Person, Versioned
+from stations.units.models import Unit
 
 GRADES = [(g.value, g.label) for g in Grade]
 NOT_NEGATIVE = [MinValueValidator(Decimal(0), "This may not be below 0.")]
@@ -40,7 +41,7 @@ class Comparable(models.Model):
 
     model = models.ForeignKey(MachineModel, on_delete=models.PROTECT, related_name="comparables")
     sold_on = models.DateField("sold on")
-    grade = models.CharField("state, as a grade", max_length=10, choices=GRADES, default=Grade.B)
+    grade = models.CharField("state, as a grade", max_length=10, choices=GRADES, default=Grade.B.value)
     completeness = models.PositiveSmallIntegerField(
         "completeness, %", default=100, validators=[MaxValueValidator(100, "From 0 to 100.")]
     )

@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from core.bench.checks import Group, Supply
 from core.bench.plan import Outcome, complete
+from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
 from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
 from core.selling.grade import Grade, Graded, GradeEvidence
@@ -18,21 +19,22 @@ from core.selling.listing import Block, ListingFacts, blocks
 from core.selling.price import Comparable as Compared
 from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
 from core.workshop.jobs import NEEDS_RETEST
-from stations.bench.fixes import fault_stage_facts, unconfirmed_fixes
+from stations.bench.facts import bench_flow
+from stations.bench.fixes import unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
-from stations.bench.services import bench_stage_facts, latest, rungs_of
-from stations.intake.as_it_is import bench_facts, data_left
-from stations.intake.models import Content, Finding, MachineModel, Photo, Unit
-from stations.intake.selectors import completeness_of, cosmetics_of
-from stations.intake.stages import intake_facts
-from stations.intake.triage import price_sources
+from stations.bench.services import latest, rungs_of
+from stations.catalogue.models import MachineModel
+from stations.intake.facts import intake_flow
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
 from stations.people import clock, shop
 from stations.people.models import ShopSettings
 from stations.selling.models import Channel, Comparable, Listing, UnitGrade
+from stations.units.as_it_is import bench_facts, data_left
+from stations.units.models import Content, Finding, Photo, Unit
+from stations.units.selectors import completeness_of, cosmetics_of
+from stations.workshop.facts import workshop_flow
 from stations.workshop.models import Job
-from stations.workshop.services import workshop_stage_facts
 
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
 # A supply that reads right says nothing of whether the machine works.
@@ -65,8 +67,8 @@ def evidence_of(unit: Unit) -> GradeEvidence:
         cosmetics=cosmetics.score if unit.looked_over_at else None,
         completeness=contents.percent,
         works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
-        not_proven=_says(fault_stage_facts([unit]), unit) if run else (),
-        worked_since=_says(workshop_stage_facts([unit]), unit) if run else (),
+        not_proven=bench_flow([unit]).get(unit.pk, BenchFlow()).not_proven if run else (),
+        worked_since=workshop_flow([unit]).get(unit.pk, WorkshopFlow()).not_proven if run else (),
         times_waived=tuple(waived_times(rungs, results)),
         not_original=len(contents.not_original),
         temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
@@ -88,14 +90,13 @@ def waived_times(rungs, results) -> list[str]:
     return [_lower(rung.check.title) for rung in rungs if rung.check.alone_minutes and rung.check.code in waived]
 
 
-def against(units: list[Unit]) -> dict[int, list[str]]:
+def against(units: list[Unit], tested: Mapping[int, BenchFlow] | None = None) -> dict[int, list[str]]:
     """What speaks against each unit being proven, in words: from the bench, its faults, and the workshop."""
-    sources = (fault_stage_facts(units), workshop_stage_facts(units))
-    return {unit.pk: list(dict.fromkeys(words for facts in sources for words in _says(facts, unit))) for unit in units}
-
-
-def _says(facts: Mapping[int, dict], unit: Unit) -> tuple[str, ...]:
-    return tuple(facts.get(unit.pk, {}).get("not_proven", ()))
+    tested, worked = bench_flow(units) if tested is None else tested, workshop_flow(units)
+    found: dict[int, list[str]] = {unit.pk: [] for unit in units}
+    for unit_id, flow in (*tested.items(), *worked.items()):
+        found[unit_id] += [words for words in flow.not_proven if words not in found[unit_id]]
+    return found
 
 
 def graded_now(unit: Unit) -> Graded:
@@ -153,9 +154,6 @@ def _a_year(compared: list[Compared]) -> float:
     return max(-0.5, min(0.5, (now / then - 1) / apart)) if then and apart > 0 else 0.0
 
 
-price_sources.append(triage_prices)
-
-
 def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
     return SellingTerms(
         channel.fee_percent, channel.fee_fixed, settings.postage, settings.tax_scheme, settings.tax_percent
@@ -175,7 +173,8 @@ def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
 def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     """For each unit what decides whether it may be listed, in a number of queries that doesn't grow with them."""
     ids = [unit.pk for unit in units]
-    seen, tested, speaks_against = intake_facts(units), bench_stage_facts(units), against(units)
+    seen, tested = intake_flow(units), bench_flow(units)
+    speaks_against = against(units, tested)
     data, newer, unconfirmed = data_left(units), newer_facts(units), unconfirmed_fixes(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     grades = dict(UnitGrade.objects.filter(unit_id__in=ids).order_by("id").values_list("unit_id", "grade"))
@@ -190,18 +189,18 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     )
     facts = {}
     for unit in units:
-        listing, bench = listings.get(unit.pk), tested.get(unit.pk, {})
+        listing, bench = listings.get(unit.pk), tested.get(unit.pk, BenchFlow())
         facts[unit.pk] = ListingFacts(
             title=unit.title,
             grade=Grade(grades[unit.pk]) if unit.pk in grades else None,
-            proven=bench.get("run_complete", False) and not speaks_against[unit.pk],
-            not_proven=speaks_against[unit.pk] if unit.pk in tested else (),
+            proven=bench.complete and not speaks_against[unit.pk],
+            not_proven=speaks_against[unit.pk] if bench.started else (),
             as_it_stands=unit.path == Path.SELL,
             stale=newer.get(unit.pk, ""),
             unconfirmed=unconfirmed[unit.pk],
             custody=unit.custody,
             may_hold_data=data[unit.pk],
-            safety_hold=bench.get("safety_hold") or seen[unit.pk]["safety_hold"],
+            safety_hold=hold.words if (hold := bench.hold or seen[unit.pk].hold) else "",
             temporary_fixes=temporary[unit.pk],
             photo_count=photos.get(unit.pk, 0),
             photos_wanted=wanted.get(unit.pk, 3),

@@ -1,6 +1,5 @@
 """What a seller does: grade, price, write, list, sell, send."""
 
-from collections import defaultdict
 from decimal import Decimal
 
 from django.db import transaction
@@ -9,13 +8,10 @@ from core.buying.odds import Outcome
 from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
 from core.selling.grade import Grade
-from core.selling.listing import blocks, write_listing
+from core.selling.listing import write_listing
 from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import turned_out
-from stations.intake import busy, stages
-from stations.intake.models import Unit
-from stations.intake.selectors import completeness_of
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
@@ -27,6 +23,9 @@ from stations.people.permission import require
 from stations.people.refusals import Refused, within
 from stations.selling import selectors
 from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
+from stations.units import busy, stages
+from stations.units.models import Unit
+from stations.units.selectors import completeness_of
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -241,23 +240,3 @@ def close_sale(person: Person, unit: Unit) -> None:
         raise Refused("It is not sent yet, or closed already.")
     history.record(person, UNIT, unit.pk, "Arrived; sale closed")
     stages.refresh(unit)
-
-
-@stages.register
-def selling_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """Grade, listing, sale and what blocks the offer: a fixed number of queries for all of them."""
-    ids = [unit.pk for unit in units]
-    facts: dict[int, dict] = defaultdict(dict)
-    for unit_id in UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True):
-        facts[unit_id]["graded"] = True
-    for unit_id in Listing.objects.filter(unit_id__in=ids, status=Listing.Status.LIVE).values_list(
-        "unit_id", flat=True
-    ):
-        facts[unit_id]["listed"] = True
-    for sale in Sale.objects.filter(unit_id__in=ids):
-        facts[sale.unit_id] = {"sold": True, "sent": sale.sent_at is not None, "closed": sale.closed_at is not None}
-    offered = [unit for unit in units if unit.pk in facts and "sold" not in facts[unit.pk]]
-    if offered:
-        for unit_id, offer in selectors.offer_facts(offered).items():
-            facts[unit_id]["listing_blocks"] = [block.words for block in blocks(offer)]
-    return facts

@@ -10,14 +10,14 @@ from django.views.decorators.http import require_POST
 
 from core.flow.stage import Station
 from core.selling.grade import Grade
-from stations.intake.as_it_is import bench_facts
-from stations.intake.models import Unit
 from stations.people import shop
 from stations.people.editing import attempt, press
 from stations.selling import selectors, services
 from stations.selling.drawing import price_chart
 from stations.selling.forms import ChannelForm, ComparableForm, PriceForm, SaleForm, TextForm
 from stations.selling.models import Channel, Comparable, Listing, Sale
+from stations.units.as_it_is import bench_facts
+from stations.units.models import Unit
 
 
 def selling(request):
@@ -210,7 +210,7 @@ def json_ld(request, listing, settings, photos, shown, held=False):
         **shown,
         "sku": str(listing.unit.tag),
         "itemCondition": f"https://schema.org/{condition}",
-        "image": [request.build_absolute_uri(reverse("intake:photo", args=[photo.pk, "full"])) for photo in photos],
+        "image": [request.build_absolute_uri(reverse("units:photo", args=[photo.pk, "full"])) for photo in photos],
         "offers": {
             "@type": "Offer",
             "price": str(listing.asking),

@@ -7,7 +7,8 @@ from core.safety import Hazard
 from core.workshop.costing import LONGEST_ENTRY
 from stations.people.forms import VersionedForm, date_input
 from stations.people.typed import CountField, NumberField, as_typed
-from stations.workshop.models import Job, StockItem
+from stations.stock.models import StockItem
+from stations.workshop.models import Job
 from stations.workshop.taking_apart import Kept
 
 
@@ -86,29 +87,6 @@ class DoneForm(forms.Form):
     )
     publish_result = forms.BooleanField(label="these words may be told to buyers", required=False)
     original_kept = forms.CharField(label="Where the original part is kept", max_length=80, required=False)
-
-
-class StockForm(forms.ModelForm):
-    quantity = CountField(
-        label="How many", min_value=1, max_value=100_000, error_messages={"min_value": "At least one."}
-    )
-    paid = NumberField(
-        label="Paid in all",
-        min_value=Decimal(0),
-        max_digits=10,
-        decimal_places=2,
-        error_messages={"min_value": "This may not be below 0."},
-    )
-
-    class Meta:
-        model = StockItem
-        formfield_callback = as_typed
-        fields = ["name", "condition", "drawer", "modern", "keeps_data"]
-        error_messages = {"name": {"required": "Say what part it is."}}
-
-    def _get_validation_exclusions(self):
-        # More of a part that is in stock adds to it; so a name that is there already is no mistake here.
-        return super()._get_validation_exclusions() | {"name"}
 
 
 class KeptForm(forms.Form):

@@ -5,43 +5,17 @@ from django.db import models
 from django.db.models import Q
 
 from core.workshop.jobs import JobKind
-from stations.intake.models import Finding, Unit
 from stations.ledger.models import Posting
 from stations.people.models import Person, Versioned
-
-
-class StockItem(Versioned):
-    """A kind of part in a drawer; what it is worth stands in the ledger."""
-
-    class Condition(models.TextChoices):
-        NEW = "new", "new"
-        OLD_STOCK = "old_stock", "new old stock"
-        TESTED = "tested", "used, tested"
-        UNTESTED = "untested", "used, untested"
-
-    name = models.CharField(max_length=80)
-    condition = models.CharField(max_length=10, choices=Condition, default=Condition.NEW)
-    drawer = models.CharField(max_length=20, blank=True)
-    quantity = models.PositiveIntegerField(default=0, editable=False)
-    modern = models.BooleanField("modern part, not of the machine’s time", default=False)
-    keeps_data = models.BooleanField("used storage: may hold somebody’s data", default=False)
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [
-            models.CheckConstraint(condition=Q(quantity__gte=0), name="stock_never_below_0"),
-            models.UniqueConstraint(fields=["name", "condition"], name="stock_item_once"),
-        ]
-
-    def __str__(self) -> str:
-        return self.name
+from stations.stock.models import StockItem
+from stations.units.models import Finding, Unit
 
 
 class Job(Versioned):
     """Work on a unit. A temporary fix stays on the unit until it is made good."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="jobs")
-    kind = models.CharField(max_length=8, choices=[(k.value, k.value) for k in JobKind], default=JobKind.REPAIR)
+    kind = models.CharField(max_length=8, choices=[(k.value, k.value) for k in JobKind], default=JobKind.REPAIR.value)
     title = models.CharField("what is to be done", max_length=100)
     estimate_minutes = models.PositiveSmallIntegerField(
         "hands-on minutes, about", default=20, validators=[MinValueValidator(1, "At least a minute.")]

@@ -2,10 +2,8 @@
 
 from django.db.models import Sum
 
-from stations.intake.models import Unit
-from stations.ledger.models import Account
-from stations.ledger.selectors import balances
-from stations.workshop.models import Job, LabourEntry, StockItem
+from stations.units.models import Unit
+from stations.workshop.models import Job, LabourEntry
 
 
 def jobs_of(unit: Unit):
@@ -17,12 +15,6 @@ def jobs_of(unit: Unit):
         .annotate(minutes=Sum("labour__minutes"))
         .order_by("done_at", "opened_at")
     )
-
-
-def stock_with_value(items: list[StockItem]) -> list[tuple]:
-    """Each item with what it is worth in the books: one query for all."""
-    worth = balances(Account.STOCK, [item.pk for item in items])
-    return [(item, worth[item.pk]) for item in items]
 
 
 def running_clock(person):

@@ -4,14 +4,11 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from core.flow.stage import GONE
 from core.intake.approach import Approach
 from core.workshop import jobs as rules
 from core.workshop.costing import LONGEST_ENTRY, LONGEST_STRETCH, issue_cost, labour_cost
-from core.workshop.jobs import NEEDS_RETEST, JobKind
-from stations.bench.models import TestRun
-from stations.intake import busy, dealt_with, stages
-from stations.intake.models import Finding, Unit
-from stations.intake.services import settle_finding
+from core.workshop.jobs import JobKind
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
@@ -21,7 +18,11 @@ from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
 from stations.people.refusals import Refused, within
-from stations.workshop.models import Job, LabourEntry, PartIssue, StockItem
+from stations.stock.models import StockItem
+from stations.units import stages
+from stations.units.findings import settle_finding
+from stations.units.models import Finding, Unit
+from stations.workshop.models import Job, LabourEntry, PartIssue
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -32,9 +33,6 @@ class RanTooLong(Refused):
     def __init__(self, message: str, entry: LabourEntry) -> None:
         super().__init__(message)
         self.entry = entry
-
-
-GONE = {"sold", "sent", "closed", "scrapped", "returned"}
 
 
 @transaction.atomic
@@ -105,37 +103,6 @@ def make_good(person: Person, job: Job, how: str) -> None:
     Job.objects.filter(pk=job.pk).update(made_good_at=clock.now())
     history.record(person, UNIT, job.unit_id, f"Made good: {job.title}; {how}")
     stages.refresh(job.unit)
-
-
-@transaction.atomic
-def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, document: str = "") -> None:
-    """Put bought parts in the drawer; what they cost in all is paid from cash."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="add stock")
-    if quantity < 1:
-        raise Refused("At least one.", "quantity")
-    if paid < 0:
-        raise Refused("This may not be below 0.", "paid")
-    item = lock_row(StockItem.objects.all(), item)
-    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + quantity)
-    legs = [Leg(Account.STOCK, item.pk, Kind.PURCHASE, paid), Leg(Account.CASH, 0, Kind.PURCHASE, -paid)]
-    post(person, document or f"Bought {quantity} × {item.name}", legs)
-
-
-@transaction.atomic
-def stock_part(person: Person, part: dict, quantity: int, paid: Decimal) -> StockItem:
-    """Put bought parts in a drawer; more of a part that is here already adds to it.
-
-    `part` has name, condition, drawer and modern; the last two hold for a part not seen before.
-    """
-    require(person, Role.TECHNICIAN, Role.BUYER, to="add stock")
-    known = {name: part[name] for name in ("name", "condition")}
-    keeps_data = part.get("keeps_data", False)
-    first = {"drawer": part["drawer"], "modern": part["modern"], "keeps_data": keeps_data}
-    item, made = StockItem.objects.get_or_create(**known, defaults=first)
-    if keeps_data and not made:
-        StockItem.objects.filter(pk=item.pk).update(keeps_data=True)
-    buy_stock(person, item, quantity, paid)
-    return item
 
 
 def _still_here(unit: Unit) -> None:
@@ -315,51 +282,3 @@ def _check_temporary(data: dict) -> None:
             raise Refused("Say why it is only temporary.", "temporary_reason")
         if not data.get("made_good_by"):
             raise Refused("Say what will make it good.", "made_good_by")
-
-
-@stages.register
-def workshop_stage_facts(units: list[Unit]) -> dict[int, dict]:
-    """Open jobs, what they wait for, and whether work was done since the last test: three queries for all.
-
-    A repair, an upgrade or a part exchanged since takes away what was proven: the machine is another one.
-    """
-    ids = [unit.pk for unit in units]
-    last_run = {}
-    for unit_id, started in (
-        TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "started_at")
-    ):
-        last_run[unit_id] = started
-    facts: dict[int, dict] = {}
-    for job in Job.objects.filter(unit_id__in=ids):
-        known = facts.setdefault(
-            job.unit_id, {"open_jobs": [], "waiting_for": "", "decision": "", "retest_after": "", "job_minutes": 0}
-        )
-        if job.is_open:
-            known["open_jobs"].append(job.title)
-            known["job_minutes"] += job.estimate_minutes
-            known["decision"] = known["decision"] or job.decision
-            until = f", {job.waiting_until:%d %b}" if job.waiting_until else ""
-            known["waiting_for"] = known["waiting_for"] or (job.waiting_for and f"{job.waiting_for}{until}")
-        elif JobKind(job.kind) in NEEDS_RETEST and job.unit_id in last_run and job.done_at > last_run[job.unit_id]:
-            known["retest_after"] = job.title
-            known.setdefault("not_proven", []).append(f"worked on since: {job.title}")
-    parts = PartIssue.objects.filter(job__unit_id__in=ids, job__kind__in=NEEDS_RETEST).order_by("id")
-    for unit_id, name, fitted, back in parts.values_list("job__unit_id", "item__name", "when", "returned_at"):
-        moved = max(fitted, back) if back else fitted
-        if unit_id in last_run and moved > last_run[unit_id]:
-            words = f"part {'taken out' if back else 'exchanged'} since: {name}"
-            facts.setdefault(unit_id, {}).setdefault("not_proven", []).append(words)
-    return facts
-
-
-@busy.register("job")
-def jobs_going_on(unit: Unit) -> str:
-    count = unit.jobs.filter(done_at=None).count()
-    return f"{count} {'job is' if count == 1 else 'jobs are'} open" if count else ""
-
-
-@dealt_with.register
-def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
-    """Jobs that were finished since, for good."""
-    rows = unit.jobs.filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
-    return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows]

@@ -8,9 +8,8 @@ from django.db import transaction
 
 from core.buying.odds import Outcome
 from core.buying.share import Basis, ShareLine, share_cost
+from core.flow.stage import GONE, Stage
 from stations.buying.plans import turned_out
-from stations.intake import busy, stages
-from stations.intake.models import Unit
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post
@@ -19,9 +18,10 @@ from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.people.refusals import Refused
-from stations.workshop.models import RecoveredPart, StockItem
-
-GONE = {"sold", "sent", "closed", "scrapped", "returned", "listed"}
+from stations.stock.models import StockItem
+from stations.units import busy, stages
+from stations.units.models import Unit
+from stations.workshop.models import RecoveredPart
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[Recove
     unit = lock_row(Unit.objects.select_related("line__lot"), unit)
     if unit.custody:
         raise Refused(f"It belongs to {unit.owner_name}; it is not ours to take apart.")
-    if unit.stage in GONE:
+    if unit.stage in GONE or unit.stage == Stage.LISTED:
         raise Refused(f"It is {unit.get_stage_display()}; it can’t be taken apart.")
     if unit.approach != "donor":
         raise Refused("Only a donor is taken apart. Change the approach first, with a reason.")

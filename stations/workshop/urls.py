@@ -5,7 +5,6 @@ from stations.workshop import views
 app_name = "workshop"
 urlpatterns = [
     path("", views.workshop, name="workshop"),
-    path("stock/", views.stock, name="stock"),
     path("W-<int:number>/", views.unit, name="unit"),
     path("W-<int:number>/take-apart/", views.take_apart, name="take-apart"),
     path("jobs/<int:pk>/", views.job, name="job"),

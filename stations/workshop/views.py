@@ -7,14 +7,14 @@ from django.views.decorators.http import require_POST
 from core.flow.stage import Station
 from core.safety import Hazard, said, when_taken_apart
 from stations.bench import power
-from stations.intake.as_it_is import bench_facts
-from stations.intake.models import Unit
-from stations.intake.selectors import units_at
 from stations.people.editing import attempt, press
 from stations.people.permission import may
+from stations.units.as_it_is import bench_facts
+from stations.units.models import Unit
+from stations.units.selectors import units_at
 from stations.workshop import selectors, services, taking_apart
-from stations.workshop.forms import DoneForm, IssueForm, JobForm, KeptParts, LabourForm, MinutesForm, StockForm
-from stations.workshop.models import Job, LabourEntry, PartIssue, StockItem
+from stations.workshop.forms import DoneForm, IssueForm, JobForm, KeptParts, LabourForm, MinutesForm
+from stations.workshop.models import Job, LabourEntry, PartIssue
 
 
 def workshop(request):
@@ -202,20 +202,3 @@ def return_part(request, pk):
         return there
 
     return press(request, act, there)
-
-
-def stock(request):
-    """The drawers; the form puts bought parts in one."""
-    form = StockForm(request.POST or None)
-    if request.method == "POST":
-
-        def act(data):
-            services.stock_part(request.user, data, data["quantity"], data["paid"])
-            return reverse("workshop:stock")
-
-        if leads_to := attempt(request, form, act):
-            return redirect(leads_to)
-    page = Paginator(StockItem.objects.all(), 25).get_page(request.GET.get("page"))
-    return render(
-        request, "workshop/stock.html", {"form": form, "page": page, "rows": selectors.stock_with_value(list(page))}
-    )

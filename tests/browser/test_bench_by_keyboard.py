@@ -11,8 +11,8 @@ from simulators import instruments as simulated
 from stations.bench import instruments
 from stations.bench import services as bench
 from stations.bench.models import FaultCase, Instrument, StepResult, StepTimer
-from stations.intake.models import Unit
 from stations.people.models import Role
+from stations.units.models import Unit
 from tests.browser.base import DESK, PHONE, BrowserTest
 from tests.stations.base import ShopTest, fill_shop, person
 from tests.stations.test_intake import picture

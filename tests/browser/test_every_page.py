@@ -6,8 +6,9 @@ from django.core.management import call_command
 
 from stations.bench.models import FaultCase, PowerStop
 from stations.buying.models import LotLine, PlanLine, Supplier
+from stations.catalogue.models import MachineModel
 from stations.intake import settling
-from stations.intake.models import Finding, MachineModel, Unit
+from stations.units.models import Finding, Unit
 from stations.workshop.models import Job
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
 

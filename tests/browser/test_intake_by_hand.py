@@ -6,8 +6,8 @@ from playwright.sync_api import expect
 
 from stations.buying import services as buying
 from stations.buying.models import Lot
-from stations.intake import photographs
-from stations.intake.models import Finding, Photo, Unit
+from stations.units import photographs
+from stations.units.models import Finding, Photo, Unit
 from tests.browser.base import PHONE, BrowserTest
 from tests.stations.base import ShopTest, fill_shop, line_data, lot_data
 from tests.stations.test_intake import picture

@@ -7,12 +7,13 @@ from playwright.sync_api import expect
 
 from stations.bench.models import StepTimer
 from stations.books.selectors import complaints
-from stations.intake.models import MachineModel, Unit
+from stations.catalogue.models import MachineModel
 from stations.people.models import Role
 from stations.people.shop import settings
 from stations.selling.models import Channel
-from stations.workshop import services as workshop
-from stations.workshop.models import StockItem
+from stations.stock import services as stock
+from stations.stock.models import StockItem
+from stations.units.models import Unit
 from tests.browser.base import BrowserTest
 from tests.stations.base import person
 from tests.stations.test_intake import picture
@@ -35,7 +36,7 @@ class FromLotToProfit(BrowserTest):
         model.expected.create(name="adapter", weight=3)
         Channel.objects.create(name="Quay market", fee_percent=Decimal(10))
         belt = StockItem.objects.create(name="Keycap, cream", drawer="B2")
-        workshop.buy_stock(owner, belt, 10, Decimal("4.00"))
+        stock.buy_stock(owner, belt, 10, Decimal("4.00"))
 
     def press(self, name: str):
         self.page.get_by_role("button", name=name).first.click()

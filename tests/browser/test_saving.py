@@ -3,7 +3,7 @@
 from django.contrib.sessions.models import Session
 from playwright.sync_api import Route, expect
 
-from stations.bench.models import KnownGood
+from stations.stock.models import KnownGood
 from tests.browser.base import BrowserTest
 from tests.stations.base import ShopTest, fill_shop
 

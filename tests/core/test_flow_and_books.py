@@ -5,39 +5,42 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.books.earnings import INCOME, STEPS, earnings
+from core.flow.facts import BenchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow, WorkshopFlow
 from core.flow.next_up import Candidate, next_up
-from core.flow.stage import FlowFacts, Stage, State, Station, standing
+from core.flow.rules import standing
+from core.flow.stage import NextKind, Stage, State, Station
 
 D = Decimal
 WORDS = st.sampled_from(["", "something"])
 LISTS = st.sampled_from([(), ("one",), ("one", "two")])
+HOLDS = st.sampled_from([None, Hold("leak", NextKind.INTAKE), Hold("tube", NextKind.BENCH)])
 FACTS = st.builds(
     FlowFacts,
-    intake_gaps=LISTS,
-    assessed=st.booleans(),
-    custody=st.booleans(),
-    donor=st.booleans(),
-    parked=WORDS,
-    scrapped=st.booleans(),
-    returned=st.booleans(),
-    run_started=st.booleans(),
-    run_complete=st.booleans(),
-    failed=LISTS,
-    safety_hold=WORDS,
-    sell_as_is=st.booleans(),
-    not_proven=LISTS,
-    retest_after=WORDS,
-    open_jobs=LISTS,
-    waiting_for=WORDS,
-    decision=WORDS,
-    graded=st.booleans(),
-    listing_blocks=LISTS,
-    listed=st.booleans(),
-    sold=st.booleans(),
-    sent=st.booleans(),
-    closed=st.booleans(),
+    st.builds(
+        IntakeFlow,
+        gaps=LISTS,
+        assessed=st.booleans(),
+        custody=st.booleans(),
+        donor=st.booleans(),
+        parked=WORDS,
+        scrapped=st.booleans(),
+        returned=st.booleans(),
+        sell_as_is=st.booleans(),
+        hold=HOLDS,
+    ),
+    st.builds(BenchFlow, started=st.booleans(), complete=st.booleans(), failed=LISTS, not_proven=LISTS, hold=HOLDS),
+    st.builds(WorkshopFlow, open_jobs=LISTS, waiting_for=WORDS, decision=WORDS, retest_after=WORDS, not_proven=LISTS),
+    st.builds(
+        SellingFlow,
+        graded=st.booleans(),
+        blocks=LISTS,
+        listed=st.booleans(),
+        sold=st.booleans(),
+        sent=st.booleans(),
+        closed=st.booleans(),
+    ),
 )
-MIDWAY = {"assessed": True, "run_started": True}
+ASSESSED = IntakeFlow(assessed=True)
 
 
 class Standings(TestCase):
@@ -50,29 +53,32 @@ class Standings(TestCase):
 
     @given(FACTS)
     def test_what_left_the_shop_never_comes_back_by_itself(self, facts):
-        if facts.sold or facts.scrapped or facts.returned:
+        if facts.selling.sold or facts.intake.scrapped or facts.intake.returned:
             self.assertEqual(standing(facts).station, Station.BOOKS)
 
     def test_along_the_line(self):
+        started, complete = BenchFlow(started=True), BenchFlow(started=True, complete=True)
+        failed = BenchFlow(started=True, failed=["Picture"])
+        unsafe = BenchFlow(started=True, hold=Hold("tube", NextKind.BENCH))
+        fixing = WorkshopFlow(open_jobs=["fix it"])
+        waiting = WorkshopFlow(open_jobs=["fix it"], waiting_for="a part")
+        fixed = WorkshopFlow(retest_after="fix it")
+        blocked = SellingFlow(graded=True, blocks=["no price"])
         for facts, stage, state in (
-            (FlowFacts(intake_gaps=["approach"]), Stage.RECEIVED, State.MOVING),
-            (FlowFacts(safety_hold="leak"), Stage.RECEIVED, State.HOLD),
-            (FlowFacts(assessed=True), Stage.ASSESSED, State.MOVING),
-            (FlowFacts(**MIDWAY), Stage.ON_BENCH, State.MOVING),
-            (FlowFacts(**MIDWAY, failed=["Picture"]), Stage.ON_BENCH, State.DECISION),
-            (FlowFacts(**MIDWAY, safety_hold="tube"), Stage.ON_BENCH, State.HOLD),
-            (FlowFacts(**MIDWAY, failed=["Picture"], open_jobs=["fix it"]), Stage.IN_WORKSHOP, State.MOVING),
-            (FlowFacts(**MIDWAY, open_jobs=["fix it"], waiting_for="a part"), Stage.IN_WORKSHOP, State.WAITING),
-            (FlowFacts(**MIDWAY, failed=["Picture"], retest_after="fix it"), Stage.ON_BENCH, State.MOVING),
-            (FlowFacts(**MIDWAY, run_complete=True), Stage.PROVEN, State.MOVING),
-            (
-                FlowFacts(**MIDWAY, run_complete=True, graded=True, listing_blocks=["no price"]),
-                Stage.GRADED,
-                State.DECISION,
-            ),
-            (FlowFacts(**MIDWAY, run_complete=True, graded=True), Stage.GRADED, State.MOVING),
-            (FlowFacts(**MIDWAY, listed=True), Stage.LISTED, State.MOVING),
-            (FlowFacts(**MIDWAY, sold=True), Stage.SOLD, State.SOLD),
+            (FlowFacts(IntakeFlow(gaps=["approach"])), Stage.RECEIVED, State.MOVING),
+            (FlowFacts(IntakeFlow(hold=Hold("leak", NextKind.INTAKE))), Stage.RECEIVED, State.HOLD),
+            (FlowFacts(ASSESSED), Stage.ASSESSED, State.MOVING),
+            (FlowFacts(ASSESSED, started), Stage.ON_BENCH, State.MOVING),
+            (FlowFacts(ASSESSED, failed), Stage.ON_BENCH, State.DECISION),
+            (FlowFacts(ASSESSED, unsafe), Stage.ON_BENCH, State.HOLD),
+            (FlowFacts(ASSESSED, failed, fixing), Stage.IN_WORKSHOP, State.MOVING),
+            (FlowFacts(ASSESSED, started, waiting), Stage.IN_WORKSHOP, State.WAITING),
+            (FlowFacts(ASSESSED, failed, fixed), Stage.ON_BENCH, State.MOVING),
+            (FlowFacts(ASSESSED, complete), Stage.PROVEN, State.MOVING),
+            (FlowFacts(ASSESSED, complete, selling=blocked), Stage.GRADED, State.DECISION),
+            (FlowFacts(ASSESSED, complete, selling=SellingFlow(graded=True)), Stage.GRADED, State.MOVING),
+            (FlowFacts(ASSESSED, started, selling=SellingFlow(listed=True)), Stage.LISTED, State.MOVING),
+            (FlowFacts(ASSESSED, started, selling=SellingFlow(sold=True)), Stage.SOLD, State.SOLD),
         ):
             stands = standing(facts)
             self.assertEqual((stands.stage, stands.state), (stage, state), facts)
@@ -81,20 +87,22 @@ class Standings(TestCase):
     def test_a_safety_hold_outranks_whatever_could_hide_it(self, facts):
         stands = standing(facts)
         gone = stands.stage in {Stage.SCRAPPED, Stage.RETURNED, Stage.CLOSED, Stage.SENT}
-        if facts.safety_hold and not gone:
+        if facts.hold and not gone:
             self.assertEqual(stands.state, State.HOLD)
-            self.assertIn(facts.safety_hold, stands.reason)
+            self.assertIn(facts.hold.words, stands.reason)
             self.assertGreater(stands.minutes, 0)
         else:
             self.assertIsNot(stands.state, State.HOLD)
 
     def test_sold_as_it_stands_leads_to_selling(self):
-        for known in ({}, MIDWAY, MIDWAY | {"failed": ["Picture"]}):
-            stands = standing(FlowFacts(**({"assessed": True} | known), sell_as_is=True))
+        decided = IntakeFlow(assessed=True, sell_as_is=True)
+        for known in (BenchFlow(), BenchFlow(started=True), BenchFlow(started=True, failed=["Picture"])):
+            stands = standing(FlowFacts(decided, known))
             self.assertEqual((stands.station, stands.state), (Station.SELLING, State.MOVING), known)
 
     def test_a_fix_is_not_trusted_until_tested(self):
-        stands = standing(FlowFacts(**MIDWAY, run_complete=True, retest_after="solder joint"))
+        complete = BenchFlow(started=True, complete=True)
+        stands = standing(FlowFacts(ASSESSED, complete, WorkshopFlow(retest_after="solder joint")))
         self.assertEqual((stands.stage, stands.next_step), (Stage.ON_BENCH, "run the test plan again"))
 
 

@@ -13,14 +13,15 @@ from core.buying.share import Basis
 from demo.days import Hand
 from stations.buying import services as buying
 from stations.buying.models import Lot
+from stations.catalogue.models import ExpectedItem, MachineModel
 from stations.intake import services as intake
 from stations.intake import settling
-from stations.intake.models import ExpectedItem, MachineModel, Unit
 from stations.people.models import Person, PersonRole, Role
 from stations.people.refusals import Refused
 from stations.selling.models import Channel
-from stations.workshop import services as workshop
-from stations.workshop.models import StockItem
+from stations.stock import services as stock
+from stations.stock.models import StockItem
+from stations.units.models import Unit
 
 D = Decimal
 
@@ -95,7 +96,7 @@ def fill_shop(target) -> None:
     buying.share_lot(target.owner, target.lot, Basis.VALUE)
     target.line, target.other_line = target.lot.lines.all()
     target.part = StockItem.objects.create(name="Belt", drawer="A1")
-    workshop.buy_stock(target.owner, target.part, 3, D("10.00"))
+    stock.buy_stock(target.owner, target.part, 3, D("10.00"))
 
 
 class ShopTest(TestCase):

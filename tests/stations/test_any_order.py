@@ -27,13 +27,15 @@ from stations.books.selectors import complaints
 from stations.buying.sharing import share_lot
 from stations.intake import services as intake
 from stations.intake import settling
-from stations.intake.models import Unit
 from stations.ledger.models import LedgerEntry
 from stations.people import clock
 from stations.people.refusals import Refused
 from stations.selling import services as selling
+from stations.stock import services as stock
+from stations.stock.models import StockItem
+from stations.units.models import Unit
 from stations.workshop import services as workshop
-from stations.workshop.models import Job, PartIssue, StockItem
+from stations.workshop.models import Job, PartIssue
 from stations.workshop.taking_apart import Kept, take_apart
 from tests.stations.base import ShopTest, fill_shop
 
@@ -80,7 +82,7 @@ class AnyOrderOfWork(Shop):
             basis = list(Basis)[pick % len(Basis)]
             self.try_to(lambda: share_lot(self.owner, self.lot, basis))
         elif name == "buy parts":
-            self.try_to(lambda: workshop.buy_stock(self.owner, self.part, 1 + pick % 5, D(pick % 1000) / 100))
+            self.try_to(lambda: stock.buy_stock(self.owner, self.part, 1 + pick % 5, D(pick % 1000) / 100))
         elif units:
             self.on_a_unit(name, units[pick % len(units)], pick)
 

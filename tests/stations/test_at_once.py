@@ -14,16 +14,19 @@ from stations.buying import manifests, plans
 from stations.buying import services as buying
 from stations.buying.models import Lot, TurnedOut
 from stations.buying.sharing import share_lot
+from stations.catalogue.models import MachineModel
 from stations.intake import services as intake
 from stations.intake import settling
-from stations.intake.models import Finding, MachineModel, Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people.editing import once
 from stations.selling import services as selling
 from stations.selling.models import Sale
+from stations.stock.models import StockItem
+from stations.units import findings
+from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
-from stations.workshop.models import LabourEntry, StockItem
+from stations.workshop.models import LabourEntry
 from stations.workshop.taking_apart import Kept, take_apart
 from tests.stations.base import AtOnce, line_data, lot_data
 from tests.stations.test_manifests import COLUMNS, GOOD
@@ -75,7 +78,7 @@ class AtTheSameMoment(AtOnce):
     def test_findings_of_two_people_both_stay(self):
         (unit,) = self.receive()
         data = {"face": "front", "kind": "scratch", "severity": 2, "words": "", "x": 0.5, "y": 0.5}
-        self.together(*[lambda: intake.add_finding(self.technician, unit, dict(data))] * 3)
+        self.together(*[lambda: findings.add_finding(self.technician, unit, dict(data))] * 3)
         self.assertEqual(Finding.objects.filter(unit=unit).count(), 3)
 
     def test_a_unit_is_written_off_once(self):

@@ -26,11 +26,14 @@ from simulators import label_printer
 from stations.buying import services as buying
 from stations.buying.forms.charges import Charges
 from stations.buying.forms.lots import Lines
-from stations.intake import bank, capture, labels, photographs, photos, records, triage
+from stations.catalogue import bank
+from stations.catalogue.models import MachineModel
+from stations.intake import capture, records, triage
 from stations.intake import services as intake
-from stations.intake.models import ColourSample, MachineModel, Unit
 from stations.people.refusals import NotAllowed, Refused
 from stations.selling.models import Comparable
+from stations.units import labels, photographs, photos
+from stations.units.models import ColourSample, Unit
 from stations.workshop.forms import KeptParts
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_intake import picture
@@ -118,12 +121,12 @@ class Bank(PageTest):
 
     def test_through_the_pages(self):
         for form in ("csv", "json"):
-            text = self.client.get(reverse("intake:export-models", args=[form])).content.decode("utf-8-sig")
+            text = self.client.get(reverse("catalogue:export-models", args=[form])).content.decode("utf-8-sig")
             self.assertIn("Halden", text)
         file = SimpleUploadedFile("models.json", bank.as_json().replace('"M2"', '"M4"').encode())
         self.assertRedirects(self.client.post("/intake/models/import/", {"file": file}), "/intake/models/")
         self.assertContains(self.client.post("/intake/models/import/", {}), "Choose a file first")
-        there = reverse("intake:model", args=[self.model.pk])
+        there = reverse("catalogue:model", args=[self.model.pk])
         form = {
             f.html_name: f.value() for f in self.client.get(there).context["form"] if f.value() not in (None, False)
         }
@@ -131,12 +134,14 @@ class Bank(PageTest):
         self.client.post(there, form | {"expected": "3 keyboard 20", "shots": "inside"})
         self.assertEqual([(e.name, e.weight, e.estimate) for e in self.model.expected.all()], [("keyboard", 3, 20)])
         page = self.post(
-            "intake:numbering", **{"what": "pattern", "pattern-maker": "Halden", "pattern-pattern": "(.*)+"}
+            "catalogue:numbering", **{"what": "pattern", "pattern-maker": "Halden", "pattern-pattern": "(.*)+"}
         )
         self.assertIn("pattern", page.context["pattern"].errors)
-        self.post("intake:numbering", **{"what": "pattern", "pattern-maker": "Halden", "pattern-pattern": "{year:2}"})
         self.post(
-            "intake:numbering",
+            "catalogue:numbering", **{"what": "pattern", "pattern-maker": "Halden", "pattern-pattern": "{year:2}"}
+        )
+        self.post(
+            "catalogue:numbering",
             **{
                 "what": "rule",
                 "rule-maker": "Halden",
@@ -221,16 +226,16 @@ class Labels(PageTest):
         )
         for size in labels.SIZES.values():
             with self.subTest(size.code):
-                page = self.client.get(reverse("intake:label-file", args=[unit.number, "pdf"]), {"size": size.code})
+                page = self.client.get(reverse("units:label-file", args=[unit.number, "pdf"]), {"size": size.code})
                 self.assertEqual(self.tags_on(page.content), [str(unit.tag)])
                 self.assertEqual(parse_tag(self.tags_on(page.content)[0]), unit.tag)
-        page = self.client.get(reverse("intake:label-file", args=[unit.number, "svg"]))
+        page = self.client.get(reverse("units:label-file", args=[unit.number, "svg"]))
         self.assertEqual(page["Content-Type"], "image/svg+xml")
         self.assertIn("&lt;M2&gt; &amp;", page.content.decode())
 
     def test_a_sheet_begins_where_the_last_one_ended(self):
         units = self.receive(3)
-        there = reverse("intake:lot-labels", args=[self.lot.number])
+        there = reverse("units:lot-labels", args=[self.lot.number])
         pdf = self.client.get(there, {"file": "pdf", "size": "sheet-24", "first": "23"}).content
         self.assertEqual(len(pypdfium2.PdfDocument(pdf)), 2)
         self.assertEqual(sorted(self.tags_on(pdf)), sorted(str(unit.tag) for unit in units))
@@ -240,7 +245,7 @@ class Labels(PageTest):
     def test_the_label_printer_gets_its_files_and_a_dead_one_is_said(self):
         (unit,) = self.receive()
         with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=f"{folder}/out"):
-            self.post("intake:print-label", [unit.number], size="tie-on")
+            self.post("units:print-label", [unit.number], size="tie-on")
             (file,) = Path(folder, "out").iterdir()
             self.assertEqual(file.name, f"{unit.tag}-tie-on.svg")
             self.assertEqual(label_printer.print_waiting(Path(folder, "out"), Path(folder, "printed")), 1)
@@ -248,7 +253,7 @@ class Labels(PageTest):
             self.assertIn(str(unit.tag), printed.read_text())
         with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=f"{folder}/file/out"):
             Path(folder, "file").write_text("in the way")
-            page = self.client.post(reverse("intake:print-label", args=[unit.number]), {"size": "tie-on"}, follow=True)
+            page = self.client.post(reverse("units:print-label", args=[unit.number]), {"size": "tie-on"}, follow=True)
             self.assertContains(page, "does not answer")
 
 
@@ -267,7 +272,7 @@ class Colours(PageTest):
 
     def keep(self, spots, **data):
         sent = {"spots": json.dumps(spots), "part": "top cover", "moment": "found"} | data
-        return self.client.post(reverse("intake:keep-colour", args=[self.photo.pk]), sent, follow=True)
+        return self.client.post(reverse("units:keep-colour", args=[self.photo.pk]), sent, follow=True)
 
     def test_measured_kept_and_set_against_after_treatment(self):
         page = self.client.post("/intake/colour/measure/", {"spots": json.dumps(self.SPOTS)})
@@ -281,6 +286,9 @@ class Colours(PageTest):
     def test_a_paint_sample_against_its_reference(self):
         spots = {"reference": [0.1, 0.1, 200, 190, 160], "sample": [0.2, 0.2, 180, 160, 100]}
         self.assertContains(self.client.post("/intake/colour/measure/", {"spots": json.dumps(spots)}), "darker")
+        for nonsense in ("9" * 5000, "[" * 3000, "{", "null", '{"sample": [1e400]}', '{"neutral": "x"}'):
+            answer = self.client.post("/intake/colour/measure/", {"spots": nonsense})
+            self.assertEqual(answer.status_code, 200)
 
     def test_nonsense_is_refused_in_words(self):
         for spots, words in (

@@ -16,18 +16,11 @@ from simulators import instruments as simulated
 from stations.bench import evidence, instruments, library, report, stops, timers
 from stations.bench import services as bench
 from stations.bench.forms import InstrumentForm
-from stations.bench.models import (
-    BenchCheck,
-    Benchmark,
-    Instrument,
-    KnownGood,
-    StepResult,
-    StepTimer,
-    TestRun,
-)
+from stations.bench.models import BenchCheck, Benchmark, Instrument, StepResult, StepTimer, TestRun
 from stations.people import clock
 from stations.people.models import Role
 from stations.people.refusals import NotAllowed, Refused
+from stations.stock.models import KnownGood
 from tests.stations.base import person
 from tests.stations.test_intake import picture
 from tests.stations.test_pages import PageTest

@@ -5,10 +5,12 @@ from decimal import Decimal
 from django.urls import reverse
 
 from core.intake.approach import Approach
-from stations.intake import capture, facts
+from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
+from stations.intake import capture
 from stations.intake import services as intake
-from stations.intake.models import Content, Finding, MachineModel, SerialPattern, Unit, UnitFact, VariantRule
 from stations.people.refusals import NotAllowed, Refused
+from stations.units import read_off
+from stations.units.models import Content, Finding, Unit, UnitFact
 from tests.stations.test_pages import PageTest
 
 D = Decimal
@@ -211,20 +213,24 @@ class ReadOffAUnit(PageTest):
 
     def test_nobody_keeps_facts_who_may_not(self):
         with self.assertRaises(NotAllowed):
-            facts.keep_fact(self.viewer, self.unit, "memory", "1M", 0, "", False)
+            read_off.keep_fact(self.viewer, self.unit, "memory", "1M", 0, "", False)
 
 
 class Wanted(PageTest):
     def test_missing_things_are_wanted_until_done_without_or_gone(self):
         unit = self.assessed()
         Content.objects.filter(unit=unit, name="mouse").update(presence="missing", estimate=D(12))
+        (content,) = Content.objects.filter(presence="missing")[:1]
+        for nonsense in ("9" * 5000, "x" * 5000, "//evil.example/", "-1"):
+            answer = self.client.post(f"/intake/wanted/{content.pk}/", {"page": nonsense, "estimate": "1e309"})
+            self.assertEqual(answer["Location"], "/intake/wanted/")
         page = self.client.get("/intake/wanted/")
         self.assertContains(page, "12.00")
         mouse = Content.objects.get(unit=unit, name="mouse")
-        self.post("intake:estimate", [mouse.pk], estimate="7,50")
+        self.post("units:estimate", [mouse.pk], estimate="7,50")
         self.assertEqual(self.again(mouse).estimate, D("7.50"))
         for nonsense in ("cheap", "-1", "nan", "99999999"):
-            self.post("intake:estimate", [mouse.pk], estimate=nonsense)
+            self.post("units:estimate", [mouse.pk], estimate=nonsense)
         self.assertEqual(self.again(mouse).estimate, D("7.50"))
-        self.post("intake:estimate", [mouse.pk], estimate="7.50", done_without="yes")
+        self.post("units:estimate", [mouse.pk], estimate="7.50", done_without="yes")
         self.assertContains(self.client.get("/intake/wanted/"), "Nothing is wanted")

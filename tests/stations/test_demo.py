@@ -8,8 +8,8 @@ from django.utils import timezone
 from core.flow.stage import Stage, State
 from stations.books.selectors import complaints, lot_results
 from stations.buying.models import Lot
-from stations.intake.models import Unit
 from stations.people.models import HistoryEntry
+from stations.units.models import Unit
 
 
 class TheDemoShop(TestCase):

@@ -18,8 +18,8 @@ from stations.bench import drawing as bench
 from stations.books import drawing as books
 from stations.buying import drawing as buying
 from stations.floor.rails import COLUMN, MOST, STATIONS, lay_out
-from stations.intake.models import Unit
 from stations.selling.drawing import price_chart
+from stations.units.models import Unit
 
 D = Decimal
 MONEY = st.integers(1, 10**6).map(lambda cents: D(cents) / 100)

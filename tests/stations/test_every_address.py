@@ -13,8 +13,8 @@ from django.test import TestCase
 from django.urls import URLPattern, get_resolver
 
 from stations.buying.models import BidPlan, Lot
-from stations.intake.models import Unit
 from stations.people.models import Person, PersonRole, Role
+from stations.units.models import Unit
 
 # Open to everybody: the door, and the public shop.
 OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/")

@@ -8,12 +8,13 @@ from PIL import Image, ImageFile
 
 from core.intake.approach import Approach
 from stations.buying import services as buying
-from stations.intake import photographs, photos, settling
 from stations.intake import services as intake
-from stations.intake.models import Finding, Photo
+from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people.refusals import NotAllowed, Refused, StaleEdit
+from stations.units import findings, photographs, photos
+from stations.units.models import Finding, Photo
 from tests.stations.base import ShopTest, line_data, lot_data
 
 
@@ -70,13 +71,13 @@ class Capturing(ShopTest):
         finding = self.hand().find(unit, "front", "leak", 4, "crust under the battery")
         self.assertEqual(self.again(unit).state, "hold")
         with self.assertRaisesRegex(Refused, "never patina"):
-            intake.settle_finding(self.owner, finding, "patina")
+            findings.settle_finding(self.owner, finding, "patina")
         with self.assertRaisesRegex(Refused, "what was done"):
-            intake.settle_finding(self.owner, finding, "resolved")
+            findings.settle_finding(self.owner, finding, "resolved")
         with self.assertRaisesRegex(Refused, "Nothing on record"):
-            intake.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
+            findings.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
         photographs.add_photos(self.owner, unit, [picture()])
-        intake.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
+        findings.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
         self.assertEqual(self.again(unit).state, "move")
         self.assertEqual(Finding.objects.get().status, "resolved")
 
@@ -112,7 +113,7 @@ class Capturing(ShopTest):
     def test_viewers_only_look(self):
         (unit,) = self.receive()
         with self.assertRaises(NotAllowed):
-            intake.add_finding(self.viewer, unit, {})
+            findings.add_finding(self.viewer, unit, {})
 
     def test_the_database_refuses_a_finding_off_its_face(self):
         (unit,) = self.receive()

@@ -11,8 +11,9 @@ from stations.people.editing import once
 from stations.people.models import Person, WriteKey
 from stations.people.refusals import Refused
 from stations.selling.models import Channel
+from stations.stock.models import StockItem
 from stations.workshop import services as workshop
-from stations.workshop.models import PartIssue, StockItem
+from stations.workshop.models import PartIssue
 from tests.stations.base import AtOnce, ShopTest, line_data, lot_data
 
 

@@ -10,10 +10,10 @@ from django.urls import reverse
 from core.buying.share import Basis
 from stations.buying import services as buying
 from stations.buying.models import Lot
-from stations.intake import photographs
 from stations.intake import services as intake
-from stations.intake.models import Finding, Unit
 from stations.selling import services as selling
+from stations.units import photographs
+from stations.units.models import Finding, Unit
 from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_intake import picture
 
@@ -80,14 +80,14 @@ class QueriesDoNotGrow(PageTest):
                 "floor:floor",
                 "buying:lots",
                 "intake:table",
-                "intake:units",
-                "intake:models",
-                "intake:wanted",
-                "intake:places",
-                "intake:numbering",
+                "units:units",
+                "catalogue:models",
+                "units:wanted",
+                "units:places",
+                "catalogue:numbering",
                 "bench:bench",
                 "workshop:workshop",
-                "workshop:stock",
+                "stock:parts",
                 "buying:rates",
                 "buying:suppliers",
                 "buying:plans",
@@ -198,12 +198,12 @@ class BadInput(PageTest):
             "intake:add-finding", [unit.number], face="front", kind="crack", x="7", y="0", severity="2"
         )
         self.assertEqual({"x", "extent_percent"}, set(finding_page.context["finding"].errors))
-        stock_page = self.post("workshop:stock", name="", condition="new", quantity="0", paid="-1")
+        stock_page = self.post("stock:parts", name="", condition="new", quantity="0", paid="-1")
         self.assertEqual({"name", "quantity", "paid"}, set(stock_page.context["form"].errors))
         receive_page = self.post("intake:table", line=self.line.pk, count="9")
         self.assertContains(receive_page, "still to be received")
         model_page = self.post(
-            "intake:models", maker="", name="M3", form_factor="desktop", expected="keyboard", year_from="1990"
+            "catalogue:models", maker="", name="M3", form_factor="desktop", expected="keyboard", year_from="1990"
         )
         self.assertTrue({"maker", "expected"} <= set(model_page.context["form"].errors))
         channel_page = self.post("selling:channels", name="Quay market", fee_percent="120", fee_fixed="-1")
@@ -243,17 +243,17 @@ class ForgedInput(PageTest):
 
     def test_numbers_that_are_none_and_numbers_too_large(self):
         self.assertEqual(self.client.get("/find/", {"q": "L-²"}).status_code, 200)
-        page = self.post("intake:models", maker="x", name="y", form_factor="desktop", expected="² keyboard")
+        page = self.post("catalogue:models", maker="x", name="y", form_factor="desktop", expected="² keyboard")
         self.assertIn("expected", page.context["form"].errors)
         page = self.post("buying:record", **self.new_lot(**{"charges-0-how_much": "99999999999"}))
         self.assertIn("how_much", page.context["charges"].errors[0])
         page = self.post("buying:record", **self.new_lot(rate="999999", **{"charges-0-how_much": "9999999"}))
         self.assertIn("more than the books can hold", str(page.context["form"].errors["rate"]))
-        page = self.post("workshop:stock", name="Belt", condition="new", quantity="99999999999", paid="1")
+        page = self.post("stock:parts", name="Belt", condition="new", quantity="99999999999", paid="1")
         self.assertIn("quantity", page.context["form"].errors)
 
     def test_more_of_a_part_adds_to_it(self):
-        self.post("workshop:stock", name="Belt", condition="new", drawer="Z9", quantity="2", paid="5")
+        self.post("stock:parts", name="Belt", condition="new", drawer="Z9", quantity="2", paid="5")
         self.assertEqual((self.again(self.part).quantity, self.again(self.part).drawer), (5, "A1"))
 
 
@@ -272,7 +272,7 @@ class AnEmptyShop(PageTest):
             "photos_wanted": "3",
             "expected": "4 keyboard\n1 case screws",
         }
-        self.assertRedirects(self.post("intake:models", **bank), "/intake/models/")
+        self.assertRedirects(self.post("catalogue:models", **bank), "/intake/models/")
         self.assertContains(self.client.get("/intake/models/"), "keyboard, case screws")
         channel = {"name": "Fair", "fee_percent": "0", "fee_fixed": "5", "title_length": "60"}
         self.assertRedirects(self.post("selling:channels", **channel), "/selling/channels/")
@@ -380,7 +380,7 @@ class TheDoor(ShopTest):
     def test_pictures_of_what_is_not_on_offer_are_private(self):
         unit = self.proven()
         photographs.add_photos(self.owner, unit, [picture("p.jpg", (9, 9, 9))])
-        path = reverse("intake:photo", args=[unit.photos.get().pk, "small"])
+        path = reverse("units:photo", args=[unit.photos.get().pk, "small"])
         self.assertEqual(self.client.get(path).status_code, 404)
         selling.grade_unit(self.owner, unit)
         selling.set_price(self.owner, unit, 1, self.channel, D(150))

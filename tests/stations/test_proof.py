@@ -17,12 +17,12 @@ from stations.bench import faults, fixes, power, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import StartTrial
 from stations.intake import settling, triage
-from stations.intake.models import Unit
 from stations.ledger.models import LedgerEntry
 from stations.people import clock
 from stations.people.refusals import NotAllowed, Refused
 from stations.selling import selectors
 from stations.selling import services as selling
+from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
 from tests.stations.test_bench_in_full import BenchTest

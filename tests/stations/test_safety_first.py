@@ -13,14 +13,15 @@ from stations.bench import power, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult
 from stations.floor.selectors import next_steps
-from stations.intake import photographs, settling
 from stations.intake import services as intake
-from stations.intake.models import Finding, Unit
+from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people import clock
 from stations.people.refusals import NotAllowed, Refused
 from stations.selling import services as selling
+from stations.units import findings, photographs
+from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
 from tests.stations.base import lot_data
@@ -78,6 +79,7 @@ class UnpluggedStop(BenchTest):
         stops.stop(self.technician, run.unit, "noise", "knocks", "fn-picture")
         unit = self.assessed()
         self.assertEqual(stops.stop(self.technician, unit, "smell").code, "")
+        self.assertEqual(stops.stop(self.technician, unit, "smell", code="x" * 300).code, "")
         with self.assertRaises(NotAllowed):
             stops.stop(self.viewer, unit, "smell")
         for what, words in (("", ""), ("thunder", ""), ("other", "")):
@@ -189,7 +191,7 @@ class Holds(PageTest):
         finding = self.hand().find(unit, "front", "leak", 3, "crust")
         photographs.add_photos(self.owner, unit, [picture()])
         bench.end_run(self.owner, unit.runs.get())
-        intake.settle_finding(self.owner, finding, "resolved", "cells out, washed")
+        findings.settle_finding(self.owner, finding, "resolved", "cells out, washed")
         self.assertEqual(self.again(unit).state, "hold")
         self.assertIn("safety check failed", self.again(unit).stage_reason)
 
@@ -228,8 +230,8 @@ class SettlingALeak(PageTest):
 
     def test_can_be_opened_again(self):
         photographs.add_photos(self.owner, self.unit, [picture()])
-        intake.settle_finding(self.owner, self.finding, "resolved", "washed")
-        intake.settle_finding(self.owner, self.finding, "open")
+        findings.settle_finding(self.owner, self.finding, "resolved", "washed")
+        findings.settle_finding(self.owner, self.finding, "open")
         self.assertEqual((self.again(self.unit).state, self.again(self.finding).settled_words), ("hold", ""))
 
     def test_not_by_a_word_nor_as_patina_nor_on_the_old_way(self):

@@ -10,7 +10,6 @@ from core.selling.grade import Grade
 from stations.bench.models import TestRun
 from stations.books.selectors import complaints, units_earnings
 from stations.intake import capture
-from stations.intake.models import Unit
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
 from stations.people.clock import day_of
@@ -19,6 +18,7 @@ from stations.people.shop import settings
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.selling.models import Comparable, Listing
+from stations.units.models import Unit
 from stations.workshop import services as workshop
 from tests.stations.base import ShopTest
 

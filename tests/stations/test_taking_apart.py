@@ -9,7 +9,7 @@ from stations.intake import services as intake
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, balances
 from stations.people.refusals import NotAllowed, Refused
-from stations.workshop.models import StockItem
+from stations.stock.models import StockItem
 from stations.workshop.taking_apart import Kept, take_apart
 from tests.stations.test_pages import PageTest
 

@@ -6,11 +6,12 @@ from decimal import Decimal
 from django.urls import reverse
 from django.utils import timezone
 
-from stations.bench.models import Benchmark, FaultCase, Instrument, KnownGood, StartTrial, TestRun
+from stations.bench.models import Benchmark, FaultCase, Instrument, StartTrial, TestRun
 from stations.buying.models import BidPlan, Lot
-from stations.intake.models import Finding, Photo
 from stations.selling.models import Listing, Sale
-from stations.workshop.models import Job, LabourEntry, PartIssue, StockItem
+from stations.stock.models import KnownGood, StockItem
+from stations.units.models import Finding, Photo
+from stations.workshop.models import Job, LabourEntry, PartIssue
 from tests.stations.base import person
 from tests.stations.test_intake import picture
 from tests.stations.test_pages import PageTest
@@ -91,9 +92,9 @@ class Workshop(Through):
 
     def test_parts_come_into_the_drawer(self):
         sent = {"name": "Fuse 1 A", "condition": "new", "drawer": "C1", "quantity": "10", "paid": "4.00"}
-        self.done(self.post("workshop:stock", **sent))
+        self.done(self.post("stock:parts", **sent))
         self.assertEqual(StockItem.objects.get(name="Fuse 1 A").quantity, 10)
-        self.says(self.post("workshop:stock", **sent | {"paid": "-1", "name": "Fuse 2 A"}), "may not be below 0")
+        self.says(self.post("stock:parts", **sent | {"paid": "-1", "name": "Fuse 2 A"}), "may not be below 0")
 
 
 class Bench(Through):
@@ -142,11 +143,11 @@ class Bench(Through):
 
     def test_the_shelf_the_instruments_and_benchmarks(self):
         sent = {"name": "Grey keyboard", "kind": "part", "stands_in": "keyboard", "place": "K", "verified_on": ""}
-        self.done(self.post("bench:known-good", **sent))
+        self.done(self.post("stock:known-good", **sent))
         row = KnownGood.objects.get()
-        self.done(self.post("bench:verify", [row.pk]))
+        self.done(self.post("stock:verify", [row.pk]))
         self.assertEqual(self.again(row).verified_on, timezone.localdate())
-        self.says(self.post("bench:known-good", **sent | {"name": ""}), "required")
+        self.says(self.post("stock:known-good", **sent | {"name": ""}), "required")
         meter = {"name": "Meter", "role": "meter", "host": "127.0.0.1", "port": "1", "percent": "0.05"}
         meter |= {"digits": "3", "resolution": "0.001"}
         self.done(self.post("bench:instruments", **meter))

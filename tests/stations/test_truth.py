@@ -14,14 +14,17 @@ from stations.bench.models import BenchCheck
 from stations.bench.report import context_of
 from stations.buying import services as buying
 from stations.buying.models import LotLine
-from stations.intake import as_it_is, bank, facts, photographs, triage
+from stations.catalogue import bank
+from stations.catalogue.models import MachineModel, VariantRule
 from stations.intake import services as intake
-from stations.intake.models import MachineModel, Unit, VariantRule
+from stations.intake import triage
 from stations.people.refusals import Refused
 from stations.selling import selectors
 from stations.selling import services as selling
+from stations.stock.models import StockItem
+from stations.units import as_it_is, photographs, read_off
+from stations.units.models import Unit
 from stations.workshop import services as workshop
-from stations.workshop.models import StockItem
 from stations.workshop.taking_apart import Kept, take_apart
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
@@ -59,7 +62,7 @@ class Mains(PageTest):
     def test_a_plate_reading_that_is_kept_says_which(self):
         VariantRule.objects.create(maker="Halden", base=1500, at_base="v100_120", at_next="v220_240")
         (unit,) = self.receive()
-        facts.keep_fact(self.owner, self.again(unit), "variant", "1500", 0, "plate", False)
+        read_off.keep_fact(self.owner, self.again(unit), "variant", "1500", 0, "plate", False)
         self.assertEqual(self.again(unit).mains_words, "100–120 V")
 
 

@@ -14,14 +14,15 @@ from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from core.bench.suspects import UNVERIFIED
 from demo import pictures
-from stations.bench import evidence, faults, shelf
+from stations.bench import evidence, faults
 from stations.bench import services as bench
 from stations.bench.models import Try
 from stations.buying import services as buying
 from stations.intake import services as intake
-from stations.intake import sounds
-from stations.intake.models import Clip, Finding
 from stations.people.refusals import NotAllowed, Refused
+from stations.stock import shelf
+from stations.units import sounds
+from stations.units.models import Clip, Finding
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_bench_in_full import BenchTest
 

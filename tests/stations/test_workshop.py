@@ -8,14 +8,15 @@ from django.utils import timezone
 from core.bench.plan import Outcome
 from stations.bench import services as bench
 from stations.books.selectors import complaints
-from stations.intake.models import Unit
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
 from stations.people import clock
 from stations.people.models import ShopSettings
 from stations.people.refusals import NotAllowed, Refused
+from stations.stock.models import StockItem
+from stations.units.models import Unit
 from stations.workshop import services as workshop
-from stations.workshop.models import LabourEntry, StockItem
+from stations.workshop.models import LabourEntry
 from tests.stations.base import ShopTest
 
 D = Decimal

@@ -5,8 +5,9 @@ from django.db.models import Q
 
 from core.bench.codebook import FAMILIES
 from core.bench.fault_library import BY_CODE, SYMPTOMS
-from stations.intake.models import Unit
 from stations.people.models import Person
+from stations.stock.models import KnownGood
+from stations.units.models import Unit
 
 
 class StartTrial(models.Model):
@@ -26,32 +27,6 @@ class StartTrial(models.Model):
 
     def __str__(self) -> str:
         return f"{'clean' if self.passed else 'failed'} start of {self.unit}"
-
-
-class KnownGood(models.Model):
-    """A part, fixture or test machine that stands in for a suspected one; it must itself be shown to be good."""
-
-    class Kind(models.TextChoices):
-        PART = "part", "part"
-        FIXTURE = "fixture", "fixture"
-        MACHINE = "machine", "test machine"
-
-    name = models.CharField(max_length=60, unique=True)
-    kind = models.CharField(max_length=8, choices=Kind, default=Kind.PART)
-    stands_in = models.CharField("stands in for", max_length=30)
-    place = models.CharField(max_length=40, blank=True)
-    verified_on = models.DateField("last shown to be good", null=True, blank=True)
-    shows_colour = models.BooleanField("a screen: shows colour", null=True, blank=True)
-    signals = models.CharField("a screen: signals it shows, with semicolons", max_length=300, blank=True)
-    bad_since = models.DateTimeField("found bad", null=True, blank=True, editable=False)
-    bad_words = models.CharField(max_length=160, blank=True, editable=False)
-    uses = models.PositiveIntegerField("used since", default=0, editable=False)
-
-    class Meta:
-        ordering = ["stands_in", "name"]
-
-    def __str__(self) -> str:
-        return self.name
 
 
 class FaultCase(models.Model):

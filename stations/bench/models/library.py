@@ -8,7 +8,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.bench.checks import Group, Kind
-from stations.intake.models import MachineModel
+from stations.catalogue.models import MachineModel
 from stations.people.models import Versioned
 
 
@@ -29,7 +29,7 @@ class BenchCheck(Versioned):
     why = models.CharField(max_length=200, blank=True)
     caution = models.CharField(max_length=300, blank=True)
     when = models.CharField("for which machines", max_length=120, blank=True)
-    kind = models.CharField(max_length=8, choices=[(k.value, k.label) for k in Kind], default=Kind.DO)
+    kind = models.CharField(max_length=8, choices=[(k.value, k.label) for k in Kind], default=Kind.DO.value)
     low = models.DecimalField(max_digits=12, decimal_places=4, null=True, blank=True)
     nominal = models.DecimalField(max_digits=12, decimal_places=4, null=True, blank=True)
     high = models.DecimalField(max_digits=12, decimal_places=4, null=True, blank=True)

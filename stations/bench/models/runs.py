@@ -5,8 +5,8 @@ from django.db.models import Q
 
 from core.bench.plan import Outcome
 from core.bench.verdict import Verdict
-from stations.intake.models import Clip, Photo, Unit
 from stations.people.models import Person
+from stations.units.models import Clip, Photo, Unit
 
 
 class TestRun(models.Model):

@@ -100,7 +100,7 @@ class LotLine(models.Model):
     quantity = models.PositiveSmallIntegerField(default=1, validators=[MinValueValidator(1, "At least one.")])
     kind = models.CharField(max_length=12, choices=LineKind, default=LineKind.MACHINE)
     form_factor = models.CharField(
-        max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP
+        max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP.value
     )
     claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
     claim_words = models.CharField("claimant’s words", max_length=120, blank=True)

@@ -93,7 +93,7 @@ class PlanLine(models.Model):
     )
     kind = models.CharField(max_length=12, choices=LineKind, default=LineKind.MACHINE)
     form_factor = models.CharField(
-        "shape", max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP
+        "shape", max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP.value
     )
     claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
     claim_words = models.CharField("in their words", max_length=120, blank=True)

@@ -1,0 +1,76 @@
+"""Everything the stage of a unit rests on; each fact has one station that answers for it.
+
+Texts are words to show, empty for no.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from core.flow.stage import NextKind
+
+
+@dataclass(frozen=True)
+class Hold:
+    """Why a unit is not safe, and on what kind of page that is dealt with."""
+
+    words: str
+    kind: NextKind
+
+
+@dataclass(frozen=True)
+class IntakeFlow:
+    gaps: Sequence[str] = ()
+    assessed: bool = False
+    custody: bool = False
+    donor: bool = False
+    parked: str = ""
+    scrapped: bool = False
+    returned: bool = False
+    sell_as_is: bool = False
+    hold: Hold | None = None
+
+
+@dataclass(frozen=True)
+class BenchFlow:
+    """`failed` and `not_proven` hold what the newest run and the faults, fixes and starts since say."""
+
+    started: bool = False
+    complete: bool = False
+    next_step: str = ""
+    minutes: int = 0
+    failed: Sequence[str] = ()
+    not_proven: Sequence[str] = ()
+    hold: Hold | None = None
+
+
+@dataclass(frozen=True)
+class WorkshopFlow:
+    open_jobs: Sequence[str] = ()
+    waiting_for: str = ""
+    decision: str = ""
+    minutes: int = 0
+    retest_after: str = ""
+    not_proven: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
+class SellingFlow:
+    graded: bool = False
+    blocks: Sequence[str] = ()
+    listed: bool = False
+    sold: bool = False
+    sent: bool = False
+    closed: bool = False
+
+
+@dataclass(frozen=True)
+class FlowFacts:
+    intake: IntakeFlow = field(default_factory=IntakeFlow)
+    bench: BenchFlow = field(default_factory=BenchFlow)
+    workshop: WorkshopFlow = field(default_factory=WorkshopFlow)
+    selling: SellingFlow = field(default_factory=SellingFlow)
+
+    @property
+    def hold(self) -> Hold | None:
+        """What was found at intake comes before what a check or a stop at the bench says."""
+        return self.intake.hold or self.bench.hold

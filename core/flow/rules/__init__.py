@@ -1,0 +1,47 @@
+"""Where a unit stands: a pure function of what has been recorded about it, in rules a station."""
+
+from dataclasses import replace
+
+from core.flow.facts import FlowFacts
+from core.flow.rules import bench, intake, selling, workshop
+from core.flow.stage import NextKind, Stage, Standing, State
+
+# The first that holds decides; later facts outrank earlier ones.
+RULES = (
+    selling.gone,
+    selling.on_offer,
+    intake.parked,
+    intake.at_intake,
+    intake.donor,
+    workshop.in_hand,
+    intake.as_it_stands,
+    bench.after_the_bench,
+)
+
+
+def standing(facts: FlowFacts) -> Standing:
+    """Work out where the unit stands. The first rule that holds decides; later facts outrank earlier ones.
+
+    A safety hold outranks all of them while the unit is in the house: whatever else it is, parked, kept for parts,
+    waiting, on offer, sold and not yet packed, it is first of all not safe.
+    """
+    found = next(stands for rule in RULES if (stands := rule(facts)))
+    here = found.stage not in {Stage.RETURNED, Stage.SCRAPPED, Stage.CLOSED, Stage.SENT}
+    if facts.hold and here:
+        if facts.workshop.open_jobs:
+            step, kind = facts.workshop.open_jobs[0], NextKind.WORKSHOP
+        else:
+            step, kind = "make it safe, then go on", facts.hold.kind
+        return replace(
+            found,
+            state=State.HOLD,
+            reason=facts.hold.words if found.stage in _PLAIN else f"{facts.hold.words}; {found.stage.label}",
+            next_step=step,
+            next_kind=kind,
+            minutes=max(12, facts.workshop.minutes),
+        )
+    return found
+
+
+# Stages that a hold says nothing new about.
+_PLAIN = {Stage.RECEIVED, Stage.ASSESSED, Stage.ON_BENCH, Stage.IN_WORKSHOP}

@@ -1,0 +1,78 @@
+"""What the newest run says, and where it goes from there."""
+
+from core.flow.facts import FlowFacts
+from core.flow.rules.words import lower
+from core.flow.stage import NextKind, Stage, Standing, State, Station
+
+
+def after_the_bench(facts: FlowFacts) -> Standing:
+    if facts.selling.graded:
+        gaps = list(facts.selling.blocks)
+        if gaps:
+            return Standing(
+                Stage.GRADED,
+                Station.SELLING,
+                State.DECISION,
+                lower(gaps[0]),
+                "clear what blocks the listing",
+                NextKind.LISTING,
+                5 * len(gaps),
+            )
+        return Standing(
+            Stage.GRADED,
+            Station.SELLING,
+            State.MOVING,
+            "nothing blocks the listing",
+            "list it",
+            NextKind.LISTING,
+            5,
+        )
+    if facts.workshop.retest_after:
+        return Standing(
+            Stage.ON_BENCH,
+            Station.BENCH,
+            State.MOVING,
+            f"not tested since: {facts.workshop.retest_after}",
+            "run the test plan again",
+            NextKind.BENCH,
+            30,
+        )
+    if not facts.bench.started:
+        return Standing(
+            Stage.ASSESSED,
+            Station.BENCH,
+            State.MOVING,
+            "not tested yet",
+            "start the test plan",
+            NextKind.BENCH,
+            30,
+        )
+    if not facts.bench.complete:
+        return Standing(
+            Stage.ON_BENCH,
+            Station.BENCH,
+            State.MOVING,
+            "test plan going on",
+            facts.bench.next_step or "go on with the test plan",
+            NextKind.BENCH,
+            facts.bench.minutes,
+        )
+    if facts.intake.custody:
+        return Standing(
+            Stage.PROVEN,
+            Station.SELLING,
+            State.MOVING,
+            "proven, and not ours to sell",
+            "give it back to its owner",
+            NextKind.WORKSHOP,
+            10,
+        )
+    return Standing(
+        Stage.PROVEN,
+        Station.SELLING,
+        State.MOVING,
+        "test plan passed to its end",
+        "grade it",
+        NextKind.SELLING,
+        5,
+    )

@@ -1,0 +1,43 @@
+"""What is on offer, and what was sold."""
+
+from core.flow.facts import FlowFacts
+from core.flow.rules.words import lower
+from core.flow.stage import NextKind, Stage, Standing, State, Station
+
+
+def gone(facts: FlowFacts) -> Standing | None:
+    if facts.intake.returned:
+        return Standing(Stage.RETURNED, Station.BOOKS, State.SOLD, "given back to its owner", "", NextKind.NONE)
+    if facts.intake.scrapped:
+        return Standing(Stage.SCRAPPED, Station.BOOKS, State.SOLD, "written off", "", NextKind.NONE)
+    if facts.selling.closed:
+        return Standing(Stage.CLOSED, Station.BOOKS, State.SOLD, "sold, sent and settled", "", NextKind.NONE)
+    if facts.selling.sent:
+        return Standing(
+            Stage.SENT,
+            Station.BOOKS,
+            State.SOLD,
+            "sent to the buyer",
+            "close it when it has arrived",
+            NextKind.SALE,
+            2,
+        )
+    if facts.selling.sold:
+        return Standing(Stage.SOLD, Station.BOOKS, State.SOLD, "sold", "pack and send it", NextKind.SALE, 15)
+    return None
+
+
+def on_offer(facts: FlowFacts) -> Standing | None:
+    if not facts.selling.listed:
+        return None
+    if facts.selling.blocks:
+        return Standing(
+            Stage.LISTED,
+            Station.SELLING,
+            State.DECISION,
+            f"listed, but {lower(facts.selling.blocks[0])}",
+            "end the listing or put it right",
+            NextKind.LISTING,
+            5,
+        )
+    return Standing(Stage.LISTED, Station.SELLING, State.MOVING, "on offer", "sell it", NextKind.SALE, 5)

@@ -1,0 +1,58 @@
+"""What is in hand: jobs, what they wait for, and what failed at the bench and wants a decision."""
+
+from core.flow.facts import FlowFacts
+from core.flow.rules.words import lower
+from core.flow.stage import NextKind, Stage, Standing, State, Station
+
+
+def in_hand(facts: FlowFacts) -> Standing | None:
+    if facts.workshop.decision:
+        return Standing(
+            Stage.IN_WORKSHOP,
+            Station.WORKSHOP,
+            State.DECISION,
+            facts.workshop.decision,
+            "decide: go on, sell as it is, or stop",
+            NextKind.WORKSHOP,
+            5,
+        )
+    if facts.workshop.open_jobs:
+        count = len(facts.workshop.open_jobs)
+        reason = f"{count} {'job' if count == 1 else 'jobs'} open"
+        if facts.workshop.waiting_for:
+            return Standing(
+                Stage.IN_WORKSHOP,
+                Station.WORKSHOP,
+                State.WAITING,
+                f"{reason}; waiting for {facts.workshop.waiting_for}",
+                facts.workshop.open_jobs[0],
+                NextKind.WORKSHOP,
+                facts.workshop.minutes,
+            )
+        return Standing(
+            Stage.IN_WORKSHOP,
+            Station.WORKSHOP,
+            State.MOVING,
+            reason,
+            facts.workshop.open_jobs[0],
+            NextKind.WORKSHOP,
+            facts.workshop.minutes,
+        )
+    if facts.selling.graded and facts.intake.donor:
+        return None
+    if (
+        facts.bench.failed
+        and not facts.selling.graded
+        and not facts.workshop.retest_after
+        and not facts.intake.sell_as_is
+    ):
+        return Standing(
+            Stage.ON_BENCH,
+            Station.BENCH,
+            State.DECISION,
+            f"failed: {lower(facts.bench.failed[0])}",
+            "decide: repair, sell as it is, or part out",
+            NextKind.WORKSHOP,
+            5,
+        )
+    return None

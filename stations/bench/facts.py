@@ -1,0 +1,73 @@
+"""What the bench answers for: the newest run of each unit, what speaks against it since, and what was stopped."""
+
+from dataclasses import replace
+
+from core.bench.plan import OPENS, Outcome, complete, ladder
+from core.flow.facts import BenchFlow, Hold
+from core.flow.stage import NextKind
+from stations.bench.fixes import speaks_against
+from stations.bench.library import library
+from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
+from stations.bench.services import COMES_WITH, plan_of
+from stations.units import busy, dealt_with, stages
+from stations.units.models import Unit
+
+
+@stages.flow.add("bench")
+def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
+    """Of units that were tested, stopped or found faulty: seven queries for all of them."""
+    ids = [unit.pk for unit in units]
+    newest = {run.unit_id: run for run in TestRun.objects.filter(unit_id__in=ids).order_by("number")}
+    results: dict[int, dict[str, Outcome]] = {run.pk: {} for run in newest.values()}
+    for run_id, code, outcome in (
+        StepResult.objects.filter(run_id__in=list(results)).order_by("id").values_list("run_id", "code", "outcome")
+    ):
+        results[run_id][code] = Outcome(outcome)
+    flow = {unit_id: _of_run(run, results[run.pk]) for unit_id, run in newest.items()}
+    for unit_id, against in speaks_against(units).items():
+        before = flow.get(unit_id, BenchFlow())
+        flow[unit_id] = replace(before, failed=_once([*before.failed, *against]), not_proven=against)
+    for stop in PowerStop.objects.filter(unit_id__in=ids, ended_at=None):
+        hold = Hold(f"unplugged and stopped: {stop}", NextKind.BENCH)
+        flow[stop.unit_id] = replace(flow.get(stop.unit_id, BenchFlow()), hold=hold)
+    return flow
+
+
+def _once(words: list[str]) -> tuple[str, ...]:
+    return tuple(dict.fromkeys(words))
+
+
+def _of_run(run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
+    rungs = ladder(plan_of(run), outcomes)
+    shut = [rung.check for rung in rungs if rung.check.gate and outcomes.get(rung.check.code) is Outcome.FAIL]
+    failed = [rung.check.title for rung in rungs if outcomes.get(rung.check.code) is Outcome.FAIL]
+    left = [rung.check for rung in rungs if outcomes.get(rung.check.code) not in {*OPENS, Outcome.FAIL, Outcome.SKIP}]
+    unsafe = next((check for check in shut if check.safety), None)
+    return BenchFlow(
+        started=True,
+        complete=run.finished_at is not None and complete(rungs) and not failed,
+        next_step=left[0].title if left else "",
+        minutes=sum(check.minutes for check in left),
+        failed=failed if run.finished_at or shut else (),
+        hold=unsafe and Hold(f"safety check failed: {unsafe.title[:1].lower()}{unsafe.title[1:]}", NextKind.BENCH),
+    )
+
+
+@busy.kinds.add("run")
+def run_going_on(unit: Unit) -> str:
+    run = TestRun.objects.filter(open_for=unit).first()
+    return f"test run {run.number} is open" if run else ""
+
+
+@busy.kinds.add("fault")
+def fault_going_on(unit: Unit) -> str:
+    return "a fault is being looked for" if FaultCase.objects.filter(open_for=unit).exists() else ""
+
+
+@dealt_with.kinds.add("step")
+def steps_since(unit: Unit, since) -> list[dealt_with.Shown]:
+    """Steps that were passed without power since: looked at, discharged, measured."""
+    rows = StepResult.objects.filter(run__unit=unit, when__gt=since, outcome=Outcome.PASS, powered=False)
+    titles = {check.code: check.title for check in (*COMES_WITH.values(), *library())}
+    shown = rows.order_by("-id")[:5]
+    return [dealt_with.Shown(row.when, f"step passed: {titles.get(row.code, row.code)}") for row in shown]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class CatalogueConfig(AppConfig):
+    name = "stations.catalogue"
+    label = "catalogue"

@@ -1,0 +1,227 @@
+"""The model bank: what belongs with a model, and the bank out of and into a file."""
+
+import csv
+import io
+import json
+import re
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.core.exceptions import ValidationError
+from django.db import transaction
+
+from core.buying.manifest import ManifestError, decode
+from core.intake.mains import read_plate
+from core.intake.shots import read_shots
+from core.names import as_seen
+from stations.catalogue.models import ExpectedItem, MachineModel
+from stations.people.json_text import read_json
+from stations.people.models import Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+from stations.people.spreadsheet import harmless, unmarked
+
+FIELDS = (
+    "maker",
+    "name",
+    "form_factor",
+    "year_from",
+    "year_to",
+    "width_mm",
+    "height_mm",
+    "depth_mm",
+    "supply",
+    "battery",
+    "picture_tube",
+    "drives",
+    "keyboard",
+    "adapter",
+    "shots",
+    "offers",
+    "hazards",
+)
+MOST_MODELS = 2000
+LONGEST_NAME = 60
+DEAREST = 10**6
+
+
+@dataclass(frozen=True)
+class Expected:
+    """One thing that belongs with a model, how much it matters, and what a replacement costs about."""
+
+    name: str
+    weight: int = 1
+    estimate: Decimal = Decimal(0)
+
+    def __post_init__(self) -> None:
+        if not as_seen(self.name) or len(self.name) > LONGEST_NAME:
+            raise ValueError(f"a thing that belongs with it has a name of 1 to {LONGEST_NAME} characters")
+        if not 1 <= self.weight <= 9:
+            raise ValueError(f"{self.name}: a weight from 1 to 9, not {self.weight}")
+        if not (self.estimate.is_finite() and 0 <= self.estimate < DEAREST):
+            raise ValueError(f"{self.name}: a replacement costs from 0 to {DEAREST - 1:,}")
+
+    def __str__(self) -> str:
+        return f"{self.weight} {self.name}" + (f" {self.estimate.normalize():f}" if self.estimate else "")
+
+
+def read_expected(text: str, separator: str = "\n") -> list[Expected]:
+    """Things as people list them, with their weight first and the estimate last: "4 keyboard 25". ValueError names
+    the line that can't be read."""
+    found: list[Expected] = []
+    for number, line in enumerate(text.split(separator), 1):
+        words = line.split()
+        if not words:
+            continue
+        estimate = Decimal(0)
+        if len(words) > 2 and words[-1].replace(".", "", 1).isdecimal():
+            estimate = Decimal(words.pop())
+        weight, name = words[0], " ".join(words[1:])
+        if not re.fullmatch("[1-9]", weight) or not name:
+            raise ValueError(f"Line {number}: a weight from 1 to 9, then the thing, such as: 4 keyboard 25.")
+        try:
+            found.append(Expected(name, int(weight), estimate))
+        except ValueError as problem:
+            raise ValueError(f"Line {number}: {problem}.") from problem
+    return each_once(found)
+
+
+def each_once(things: list[Expected]) -> list[Expected]:
+    """The same, when no two have the same name as it is seen; ValueError names the one that stands there twice."""
+    seen: set[str] = set()
+    for thing in things:
+        if as_seen(thing.name) in seen:
+            raise ValueError(f"{thing.name} stands there twice.")
+        seen.add(as_seen(thing.name))
+    return things
+
+
+def expect(model: MachineModel, expected: Iterable[Expected]) -> None:
+    """Put these things in the place of what belonged with the model."""
+    model.expected.all().delete()
+    ExpectedItem.objects.bulk_create(
+        ExpectedItem(model=model, name=e.name, weight=e.weight, estimate=e.estimate) for e in expected
+    )
+
+
+@transaction.atomic
+def change_model(person: Person, model: MachineModel, data: dict, expected: Sequence[Expected]) -> None:
+    """Put a model right. Units that are here keep what was expected of them."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="change a model")
+    MachineModel.objects.filter(pk=model.pk).update(**data)
+    expect(model, expected)
+
+
+def rows() -> list[dict]:
+    """Every model as it is exported."""
+    models = MachineModel.objects.prefetch_related("expected")
+    return [
+        {name: getattr(model, name) for name in FIELDS}
+        | {
+            "expected": [
+                {"name": e.name, "weight": e.weight, "estimate": f"{e.estimate:.2f}"} for e in model.expected.all()
+            ]
+        }
+        for model in models
+    ]
+
+
+def as_json() -> str:
+    return json.dumps({"models": rows()}, ensure_ascii=False, indent=1)
+
+
+def as_csv() -> str:
+    """One row a model; what belongs with it in one cell, with bars between."""
+    out = io.StringIO()
+    writer = csv.DictWriter(out, [*FIELDS, "expected"])
+    writer.writeheader()
+    for row in rows():
+        things = [Expected(e["name"], e["weight"], Decimal(e["estimate"])) for e in row["expected"]]
+        cells = {**row, "expected": " | ".join(map(str, things))}
+        writer.writerow({name: harmless(cell) for name, cell in cells.items()})
+    return out.getvalue()
+
+
+@transaction.atomic
+def take_in(person: Person, data: bytes) -> tuple[int, int]:
+    """Models from a CSV or JSON file: all of them or none. Answers (new, put right).
+
+    A model that is in the bank already, by maker and name, is put right. Raises Refused naming the first
+    model that can't be taken, and what is wrong with it.
+    """
+    require(person, Role.TECHNICIAN, Role.BUYER, to="import models")
+    new = changed = 0
+    for number, row in enumerate(_read(data), 1):
+        try:
+            made = _take(row)
+        except (ValueError, TypeError, KeyError, ArithmeticError) as problem:
+            raise Refused(f"Model {number}: {problem}. Nothing was imported.", "file") from problem
+        except ValidationError as problem:
+            by_field = problem.message_dict if hasattr(problem, "error_dict") else {"": problem.messages}
+            words = "; ".join(f"{name}: {' '.join(texts)}".lstrip(": ") for name, texts in by_field.items())
+            raise Refused(f"Model {number}: {words} Nothing was imported.", "file") from problem
+        new, changed = new + made, changed + (not made)
+    if not new + changed:
+        raise Refused("There is no model in the file.", "file")
+    return new, changed
+
+
+def _read(data: bytes) -> list[dict]:
+    try:
+        text = decode(data)
+    except ManifestError as problem:
+        raise Refused(str(problem), "file") from problem
+    if text.lstrip()[:1] in {"{", "["}:
+        found = read_json(text)
+        found = found.get("models") if isinstance(found, dict) else found
+        if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
+            raise Refused("The file has no list of models.", "file")
+    else:
+        try:
+            found = [{name: _cell(cell) for name, cell in row.items()} for row in csv.DictReader(io.StringIO(text))]
+        except csv.Error as problem:
+            raise Refused(f"This CSV can’t be read: {problem}.", "file") from problem
+    if len(found) > MOST_MODELS:
+        raise Refused(f"More than {MOST_MODELS:,} models. Split the file.", "file")
+    return found
+
+
+def _cell(cell):
+    return unmarked(cell) if isinstance(cell, str) else cell
+
+
+def _take(row: dict) -> bool:
+    """Store one model; whether it is new."""
+    values = {name: _value(name, row[name]) for name in FIELDS if row.get(name) not in (None, "")}
+    things = row.get("expected") or []
+    if isinstance(things, str):
+        expected = read_expected(things, "|")
+    else:
+        expected = each_once([_expected(thing) for thing in things])
+    if not values.get("maker") or not values.get("name"):
+        raise ValueError("a model has a maker and a name")
+    if values.get("adapter"):
+        read_plate(values["adapter"])
+    values["shots"] = ", ".join(read_shots(values.get("shots", "")))
+    known = MachineModel.objects.filter(maker=values["maker"], name=values["name"]).first()
+    model = known or MachineModel()
+    for name, value in values.items():
+        setattr(model, name, value)
+    model.full_clean()
+    model.save()
+    expect(model, expected)
+    return known is None
+
+
+def _expected(thing: object) -> Expected:
+    if not isinstance(thing, dict):
+        raise ValueError("a thing that belongs with it has a name and a weight")
+    return Expected(str(thing["name"]).strip(), int(thing["weight"]), Decimal(str(thing.get("estimate") or 0)))
+
+
+def _value(name: str, value: object) -> object:
+    field = MachineModel._meta.get_field(name)
+    if field.get_internal_type() == "BooleanField":
+        return str(value).strip().lower() in {"true", "1", "yes"}
+    return field.to_python(str(value).strip())

@@ -1,0 +1,110 @@
+"""The shop's bank of models: what a machine of a kind is, and how its maker numbered."""
+
+from django.core.validators import MinValueValidator
+from django.db import models
+from django.db.models import Q
+
+from core.bench.checks import Battery, Supply
+from core.intake.casing import FormFactor
+from core.intake.mains import Mains
+
+SUPPLIES = [(s.value, s.label) for s in Supply]
+BATTERIES = [(b.value, b.label) for b in Battery]
+FORM_FACTORS = [(f.value, f.label) for f in FormFactor]
+MAINS = [(m.value, m.label) for m in Mains]
+
+
+class MachineModel(models.Model):
+    """A model in the shop's bank: what a machine of this kind is, and what should come with it."""
+
+    maker = models.CharField(max_length=40)
+    name = models.CharField(max_length=40)
+    form_factor = models.CharField(max_length=12, choices=FORM_FACTORS)
+    year_from = models.PositiveSmallIntegerField(null=True, blank=True)
+    year_to = models.PositiveSmallIntegerField(null=True, blank=True)
+    width_mm = models.PositiveSmallIntegerField(default=400)
+    height_mm = models.PositiveSmallIntegerField(default=150)
+    depth_mm = models.PositiveSmallIntegerField(default=380)
+    supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN.value)
+    battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.UNKNOWN.value)
+    picture_tube = models.BooleanField("picture tube inside", null=True, blank=True)
+    drives = models.PositiveSmallIntegerField(null=True, blank=True)
+    keyboard = models.BooleanField("keyboard to test", null=True, blank=True)
+    keeps_data = models.BooleanField("storage in it that keeps data", null=True, blank=True)
+    needs_cell = models.BooleanField("its switch needs a good cell", default=False)
+    photos_wanted = models.PositiveSmallIntegerField(default=3)
+    shots = models.CharField("photos it must have", max_length=200, blank=True)
+    offers = models.TextField("slots, sockets, limits", blank=True)
+    hazards = models.TextField("what to look out for", blank=True)
+    adapter = models.CharField("adapter it wants", max_length=40, blank=True)
+
+    class Meta:
+        ordering = ["maker", "name"]
+        constraints = [
+            models.UniqueConstraint(fields=["maker", "name"], name="model_once"),
+            models.CheckConstraint(
+                condition=Q(width_mm__gt=0) & Q(height_mm__gt=0) & Q(depth_mm__gt=0), name="model_has_a_size"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.maker} {self.name}"
+
+    @property
+    def years(self) -> str:
+        if not self.year_from:
+            return ""
+        return (
+            f"{self.year_from}"
+            if not self.year_to or self.year_to == self.year_from
+            else f"{self.year_from}–{self.year_to}"
+        )
+
+
+class ExpectedItem(models.Model):
+    """One thing that belongs with a model; `weight` says how much it matters."""
+
+    model = models.ForeignKey(MachineModel, on_delete=models.CASCADE, related_name="expected")
+    name = models.CharField(max_length=60)
+    weight = models.PositiveSmallIntegerField(default=1, validators=[MinValueValidator(1)])
+    estimate = models.DecimalField(
+        "a replacement costs about", max_digits=8, decimal_places=2, default=0, validators=[MinValueValidator(0)]
+    )
+
+    class Meta:
+        ordering = ["-weight", "id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SerialPattern(models.Model):
+    """How a maker numbered: fields of fixed length, see core/intake/serial.py. Without a model it holds for all."""
+
+    maker = models.CharField(max_length=40)
+    model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.CASCADE, related_name="patterns")
+    pattern = models.CharField(max_length=80)
+    note = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["maker", "id"]
+        constraints = [models.UniqueConstraint(fields=["maker", "pattern"], name="serial_pattern_once")]
+
+    def __str__(self) -> str:
+        return f"{self.maker}: {self.pattern}"
+
+
+class VariantRule(models.Model):
+    """A maker's base number and the one after it, and the mains each stands for."""
+
+    maker = models.CharField(max_length=40)
+    base = models.PositiveIntegerField("base number")
+    at_base = models.CharField("the base number means", max_length=12, choices=MAINS)
+    at_next = models.CharField("the next number means", max_length=12, choices=MAINS)
+
+    class Meta:
+        ordering = ["maker", "base"]
+        constraints = [models.UniqueConstraint(fields=["maker", "base"], name="variant_rule_once")]
+
+    def __str__(self) -> str:
+        return f"{self.maker} {self.base}"

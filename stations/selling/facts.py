@@ -1,0 +1,34 @@
+"""What selling answers for: grade, listing, sale, and what a model fetches elsewhere."""
+
+from core.flow.facts import SellingFlow
+from core.selling.listing import blocks
+from stations.catalogue.prices import price_sources
+from stations.selling import selectors
+from stations.selling.models import Listing, Sale, UnitGrade
+from stations.units import stages
+from stations.units.models import Unit
+
+price_sources.add("selling")(selectors.triage_prices)
+
+
+@stages.flow.add("selling")
+def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
+    """Of units that are graded, on offer or sold: a fixed number of queries for all of them."""
+    ids = [unit.pk for unit in units]
+    graded = set(UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True))
+    live = Listing.objects.filter(unit_id__in=ids, status=Listing.Status.LIVE)
+    listed = set(live.values_list("unit_id", flat=True))
+    sales = {sale.unit_id: sale for sale in Sale.objects.filter(unit_id__in=ids)}
+    offered = [unit for unit in units if unit.pk in graded | listed and unit.pk not in sales]
+    blocked = {unit_id: blocks(facts) for unit_id, facts in selectors.offer_facts(offered).items()} if offered else {}
+    return {
+        unit_id: SellingFlow(
+            graded=unit_id in graded,
+            blocks=[block.words for block in blocked.get(unit_id, ())],
+            listed=unit_id in listed,
+            sold=unit_id in sales,
+            sent=unit_id in sales and sales[unit_id].sent_at is not None,
+            closed=unit_id in sales and sales[unit_id].closed_at is not None,
+        )
+        for unit_id in graded | listed | set(sales)
+    }

@@ -1,0 +1,87 @@
+"""A unit as it is now: what its model says, less what is recorded as missing, with what was found on it."""
+
+from collections.abc import Iterable
+from datetime import datetime
+
+from core.bench.checks import MACHINES, Battery, BenchFacts, Supply
+from core.intake.completeness import Presence
+from core.intake.condition import FindingKind
+from core.intake.mains import Adapter, Polarity, read_plate
+from core.intake.storage import Storage, may_hold_data
+from stations.units.models import Content, Finding, Unit
+
+# What things are called on lists of contents, in small letters.
+KEYBOARDS = {"keyboard", "keyboard lead"}
+CELLS = {"battery", "battery pack", "cell", "backup battery", "clock battery"}
+TUBES = {"picture tube", "tube"}
+SUPPLIES = {"power supply", "supply", "psu"}
+DISKS = {"hard disk", "hard drive", "fixed disk", "solid-state disk", "disk module", "memory card", "storage"}
+DRIVES = DISKS | {"drive", "disk drive", "diskette drive", "floppy drive", "tape drive", "optical drive"}
+
+
+def wanted_adapter(unit: Unit) -> Adapter | None:
+    """What adapter it wants (or, for an adapter itself, what its plate says): recorded on it, or else by its model."""
+    alternating = {Supply.EXTERNAL_AC.value: True, Supply.EXTERNAL_DC.value: False}.get(unit.supply)
+    if unit.adapter_volts and unit.adapter_amps and alternating is not None:
+        polarity = Polarity.NONE if alternating else Polarity(unit.adapter_polarity)
+        return Adapter(unit.adapter_volts, unit.adapter_amps, alternating, polarity)
+    return read_plate(unit.model.adapter) if unit.model and unit.model.adapter else None
+
+
+def bench_facts(unit: Unit) -> BenchFacts:
+    """What the bench needs to know of this unit: two queries."""
+    kinds = set(unit.findings.filter(status=Finding.Status.OPEN).values_list("kind", flat=True))
+    gone = set(unit.contents.filter(presence=Presence.MISSING).values_list("name", flat=True))
+    return facts_with(unit, kinds, gone)
+
+
+def facts_with(unit: Unit, kinds: set[str], gone: Iterable[str]) -> BenchFacts:
+    """The same from what was read already: `kinds` of open findings, names of what is `gone`."""
+    missing = {name.strip().lower() for name in gone}
+    adapter = wanted_adapter(unit)
+    battery, supply, drives = Battery(unit.battery), Supply(unit.supply), unit.drives
+    if missing & CELLS and battery is not Battery.NONE:
+        battery = Battery.OUT
+    if missing & SUPPLIES and supply in {Supply.LINEAR, Supply.SWITCHING, Supply.UNKNOWN}:
+        supply = Supply.NONE
+    if drives is not None:
+        drives = max(0, drives - len(missing & DRIVES))
+    return BenchFacts(
+        supply=supply,
+        battery=battery,
+        picture_tube=False if missing & TUBES else unit.picture_tube,
+        drives=drives,
+        keyboard=False if missing & KEYBOARDS else unit.keyboard,
+        mains_known=unit.mains_known,
+        adapter_volts=unit.adapter_volts or (adapter.volts if adapter else None),
+        leak_found=FindingKind.LEAK in kinds,
+        rework_found=FindingKind.REWORK in kinds,
+        swollen_found=FindingKind.SWOLLEN in kinds,
+        cell_found=FindingKind.CELL in kinds,
+        form_factor=unit.form_factor,
+        approach=unit.approach,
+        model=str(unit.model) if unit.model else "",
+        needs_cell=bool(unit.model and unit.model.needs_cell),
+        missing=tuple(sorted(missing)),
+    )
+
+
+def data_left(units: list[Unit]) -> dict[int, str]:
+    """For each unit why it may still hold somebody's data, in words, empty when it does not: one query."""
+    gone: dict[int, set[str]] = {}
+    rows = Content.objects.filter(unit_id__in=[unit.pk for unit in units], presence=Presence.MISSING)
+    for unit_id, name in rows.values_list("unit_id", "name"):
+        gone.setdefault(unit_id, set()).add(name.strip().lower())
+    return {unit.pk: may_hold_data(storage_of(unit, gone.get(unit.pk, set()))) for unit in units}
+
+
+def storage_of(unit: Unit, missing: set[str]) -> Storage:
+    """The storage that is in a unit now."""
+    drives: int | None = unit.drives
+    if drives is None and unit.form_factor not in MACHINES | {"drive"}:
+        drives = 0
+    if drives is not None:
+        drives = max(0, drives - len(missing & DRIVES))
+    disk_gone = bool(missing & DISKS)
+    cleared: datetime | None = unit.data_cleared_at
+    return Storage(unit.data_on_board, drives, disk_gone, unit.storage_added_at, cleared)

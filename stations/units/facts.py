@@ -1,0 +1,14 @@
+"""What the units answer for: the cost of those that left, and the pictures of those that are here."""
+
+from stations.buying.sharing import keepers
+from stations.units import dealt_with
+from stations.units.costs import kept_of
+from stations.units.models import Unit
+
+keepers.add("units")(kept_of)
+
+
+@dealt_with.kinds.add("picture")
+def pictures_since(unit: Unit, moment) -> list[dealt_with.Shown]:
+    rows = unit.photos.filter(added_at__gt=moment).order_by("-id")[:5]
+    return [dealt_with.Shown(photo.added_at, f"picture: {photo.original_name}") for photo in rows]

@@ -1,0 +1,151 @@
+"""Labels: a tag as QR code and text, single or on sheets, as SVG and PDF; and the label printer."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from xml.sax.saxutils import escape
+
+import segno
+from django.conf import settings
+
+from stations.people.models import Person, Role
+from stations.people.permission import require
+from stations.people.refusals import Refused
+from stations.units.models import Unit
+
+
+@dataclass(frozen=True)
+class LabelSize:
+    """A label of `width` × `height` mm; on a sheet `across` × `down` of them within the margins, in mm."""
+
+    code: str
+    words: str
+    width: float
+    height: float
+    across: int = 1
+    down: int = 1
+    left: float = 0.0
+    top: float = 0.0
+
+    @property
+    def on_sheet(self) -> int:
+        return self.across * self.down
+
+
+A4 = (210.0, 297.0)
+SIZES = {
+    size.code: size
+    for size in (
+        LabelSize("small", "single, 40 × 20 mm", 40, 20),
+        LabelSize("tie-on", "single, 62 × 29 mm", 62, 29),
+        LabelSize("large", "single, 100 × 50 mm", 100, 50),
+        LabelSize("sheet-24", "A4 sheet, 24 of 70 × 36 mm", 70, 36, 3, 8, 0, 4.5),
+        LabelSize("sheet-65", "A4 sheet, 65 of 38.1 × 21.2 mm", 38.1, 21.2, 5, 13, 9.75, 10.7),
+    )
+}
+MOST = 650
+QUIET = 2  # modules of white around the code; ISO/IEC 18004 asks for four, the label's own margin gives the rest
+
+
+def size_of(code: str) -> LabelSize:
+    if code not in SIZES:
+        raise Refused("There is no such label size.")
+    return SIZES[code]
+
+
+def svg(unit: Unit, size: LabelSize) -> str:
+    """One label as a picture of its own, in mm."""
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}mm" height="{size.height}mm" '
+        f'viewBox="0 0 {size.width} {size.height}" role="img" aria-label="Label {unit.tag}">{_drawn(unit, size)}</svg>'
+    )
+
+
+def _drawn(unit: Unit, size: LabelSize) -> str:
+    """Code at the left, tag large beside it, below it what the thing is, cut to what fits."""
+    margin = min(2.0, size.height * 0.08)
+    side = size.height - 2 * margin
+    left, room = margin + side + 1.2, size.width - side - 2 * margin - 1.4
+    tag = min(side * 0.3, room / 5.6)
+    small = max(1.7, min(side * 0.14, 3.4))
+    fits = int(room / (small * 0.52))
+    room_down = int((size.height - 2 * margin - side * 0.42) / (small * 1.35))
+    rows = [row for row in (unit.title, unit.serial, unit.lot.code) if row][: max(1, room_down)]
+    lines = "".join(
+        f'<text x="{left:.2f}" y="{margin + side * 0.42 + (i + 1) * small * 1.35:.2f}" font-size="{small:.2f}" '
+        f'font-family="sans-serif">{escape(_cut(row, fits))}</text>'
+        for i, row in enumerate(rows)
+    )
+    return (
+        f'<rect width="{size.width}" height="{size.height}" fill="#fff"/>{_code(unit, margin, side)}'
+        f'<text x="{left:.2f}" y="{margin + side * 0.34:.2f}" font-size="{tag:.2f}" font-weight="700" '
+        f'font-family="monospace">{unit.tag}</text>{lines}'
+    )
+
+
+def _cut(words: str, most: int) -> str:
+    return words if len(words) <= most else words[: max(1, most - 1)] + "…"
+
+
+def _code(unit: Unit, margin: float, side: float) -> str:
+    """The tag as a QR code: any scanner types it into the scan box, which opens the unit."""
+    rows = [list(row) for row in segno.make(str(unit.tag), error="m", micro=False).matrix_iter(border=QUIET)]
+    one = side / len(rows)
+    dark = "".join(f"M{x} {y}h1v1h-1z" for y, row in enumerate(rows) for x, module in enumerate(row) if module)
+    return f'<path transform="translate({margin:.2f} {margin:.2f}) scale({one:.4f})" fill="#000" d="{dark}"/>'
+
+
+def pages(units: Sequence[Unit], size: LabelSize, first: int = 1) -> list[str]:
+    """Labels as pages: one each for a single size, else A4 sheets that begin at place `first` (1 up)."""
+    if not units:
+        raise Refused("No units to print labels for.")
+    if len(units) > MOST:
+        raise Refused(f"{MOST} labels at a time at most.")
+    if size.on_sheet == 1:
+        return [svg(unit, size) for unit in units]
+    if not 1 <= first <= size.on_sheet:
+        raise Refused(f"The sheet has places 1 to {size.on_sheet}.", "first")
+    places = [None] * (first - 1) + list(units)
+    sheets = []
+    for start in range(0, len(places), size.on_sheet):
+        drawn = ""
+        for place, unit in enumerate(places[start : start + size.on_sheet]):
+            if unit:
+                x = size.left + place % size.across * size.width
+                y = size.top + place // size.across * size.height
+                drawn += f'<g transform="translate({x:.2f} {y:.2f})">{_drawn(unit, size)}</g>'
+        sheets.append(
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{A4[0]}mm" height="{A4[1]}mm" '
+            f'viewBox="0 0 {A4[0]} {A4[1]}">{drawn}</svg>'
+        )
+    return sheets
+
+
+def pdf(units: Sequence[Unit], size: LabelSize, first: int = 1) -> bytes:
+    """The pages as one PDF, cut to the label for single sizes."""
+    from weasyprint import HTML  # slow to load, and only wanted here
+
+    wide, high = A4 if size.on_sheet > 1 else (size.width, size.height)
+    drawn = "".join(f'<div class="page">{page}</div>' for page in pages(units, size, first))
+    style = (
+        f"@page {{ size: {wide}mm {high}mm; margin: 0 }} body {{ margin: 0 }} svg {{ display: block }}"
+        f".page {{ height: {high}mm; break-after: page }} .page:last-child {{ break-after: auto }}"
+    )
+    return HTML(string=f"<style>{style}</style>{drawn}").write_pdf()
+
+
+def print_out(person: Person, units: Sequence[Unit], size: LabelSize) -> int:
+    """Hand each label to the label printer: a folder that it watches. Answers how many."""
+    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="print labels")
+    if not settings.LABEL_PRINTER:
+        raise Refused("No label printer is set up. Print the PDF instead.")
+    folder = Path(settings.LABEL_PRINTER)
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for unit in units[:MOST]:
+            unfinished = folder / f".{unit.tag}.part"
+            unfinished.write_text(svg(unit, size), encoding="utf-8")
+            unfinished.replace(folder / f"{unit.tag}-{size.code}.svg")
+    except OSError as problem:
+        raise Refused("The label printer does not answer. Print the PDF instead.") from problem
+    return len(units)

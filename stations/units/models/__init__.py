@@ -1,0 +1,4 @@
+from stations.units.models.condition import PRESENCES, Clip, ColourSample, Content, Finding, Photo, UnitFact
+from stations.units.models.unit import APPROACHES, Unit
+
+__all__ = ["APPROACHES", "PRESENCES", "Clip", "ColourSample", "Content", "Finding", "Photo", "Unit", "UnitFact"]

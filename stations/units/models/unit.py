@@ -1,0 +1,149 @@
+"""Units: one machine or part with a tag of its own."""
+
+from decimal import Decimal
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.db.models import Q
+
+from core.bench.checks import Battery, Supply
+from core.flow.stage import Stage, State, Station
+from core.intake.approach import Approach
+from core.intake.casing import FormFactor
+from core.intake.mains import Mains, Polarity, mains_known, mains_words
+from core.intake.triage import Path
+from core.tags import Tag
+from stations.buying.models import Lot, LotLine
+from stations.catalogue.models import BATTERIES, FORM_FACTORS, MAINS, SUPPLIES, MachineModel
+from stations.ledger.models import Posting
+from stations.people.models import Person, Versioned
+
+APPROACHES = [(a.value, a.label) for a in Approach]
+POLARITIES = [(p.value, p.label) for p in Polarity]
+ABOVE_0 = MinValueValidator(Decimal("0.001"), "Above 0.")
+PATHS = [(p.value, p.label) for p in Path]
+
+
+class Unit(Versioned):
+    """One machine or part with a tag of its own."""
+
+    class Holding(models.TextChoices):
+        OWNED = "owned", "ours"
+        CONSIGNED = "consigned", "on commission"
+        CUSTODY = "custody", "in custody"
+
+    number = models.PositiveIntegerField(unique=True)
+    lot = models.ForeignKey(Lot, on_delete=models.PROTECT, related_name="units")
+    line = models.ForeignKey(LotLine, on_delete=models.PROTECT, related_name="units")
+    line_index = models.PositiveSmallIntegerField()
+    model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.PROTECT, related_name="units")
+    title = models.CharField("what it is", max_length=80)
+    form_factor = models.CharField("shape", max_length=12, choices=FORM_FACTORS, default=FormFactor.DESKTOP.value)
+    serial = models.CharField(max_length=40, blank=True)
+    mains = models.CharField("mains, as its plate says", max_length=40, blank=True)
+    mains_variant = models.CharField("plugs into", max_length=12, choices=MAINS, default=Mains.UNKNOWN.value)
+    adapter_volts = models.DecimalField(
+        "adapter, V", max_digits=6, decimal_places=3, null=True, blank=True, validators=[ABOVE_0]
+    )
+    adapter_amps = models.DecimalField(
+        "adapter, A", max_digits=6, decimal_places=3, null=True, blank=True, validators=[ABOVE_0]
+    )
+    adapter_polarity = models.CharField("plug", max_length=12, choices=POLARITIES, default=Polarity.UNKNOWN.value)
+    supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN.value)
+    battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.UNKNOWN.value)
+    picture_tube = models.BooleanField("picture tube inside", null=True, blank=True)
+    drives = models.PositiveSmallIntegerField(
+        null=True, blank=True, validators=[MaxValueValidator(9, "Nine drives at most.")]
+    )
+    keyboard = models.BooleanField("keyboard to test", null=True, blank=True)
+    place = models.CharField(max_length=40, blank=True)
+    approach = models.CharField(max_length=10, choices=APPROACHES, blank=True)
+    approach_reason = models.CharField(max_length=200, blank=True)
+    holding = models.CharField("whose is it", max_length=10, choices=Holding, default=Holding.OWNED)
+    owner_name = models.CharField("owner, if not us", max_length=80, blank=True)
+    agreement = models.CharField("what was agreed", max_length=300, blank=True)
+    refused_work = models.CharField("what must not be done", max_length=300, blank=True)
+    commission_percent = models.DecimalField(
+        "our commission, %",
+        max_digits=5,
+        decimal_places=2,
+        default=0,
+        validators=[MinValueValidator(0), MaxValueValidator(100)],
+    )
+    data_on_board = models.BooleanField("storage in it that keeps data", null=True, blank=True)
+    data_note = models.CharField("what storage, what may be on it", max_length=160, blank=True)
+    data_keep = models.BooleanField("to be imaged before it is cleared", default=False)
+    path = models.CharField(max_length=10, choices=PATHS, blank=True, editable=False)
+    path_reason = models.CharField(max_length=200, blank=True, editable=False)
+    data_cleared_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # When storage from elsewhere was last fitted: it has to be sanitised after that.
+    storage_added_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # When every face was looked over: before that nothing is known of its looks.
+    looked_over_at = models.DateTimeField(null=True, blank=True, editable=False)
+    identified_at = models.DateTimeField(null=True, blank=True, editable=False)
+    assessed_at = models.DateTimeField(null=True, blank=True, editable=False)
+    taken_apart_at = models.DateTimeField(null=True, blank=True, editable=False)
+    parked = models.CharField(max_length=120, blank=True)
+    scrapped_at = models.DateTimeField(null=True, blank=True, editable=False)
+    returned_at = models.DateTimeField(null=True, blank=True, editable=False)
+    received_at = models.DateTimeField()
+    received_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    scrap_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    share_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+
+    stage = models.CharField(max_length=12, choices=[(s.value, s.label) for s in Stage], default=Stage.RECEIVED.value)
+    station = models.CharField(
+        max_length=10, choices=[(s.value, s.label) for s in Station], default=Station.INTAKE.value
+    )
+    state = models.CharField(max_length=6, choices=[(s.value, s.label) for s in State], default=State.MOVING.value)
+    stage_reason = models.CharField(max_length=200, blank=True)
+    next_step = models.CharField(max_length=120, blank=True)
+    next_kind = models.CharField(max_length=10, blank=True)
+    next_minutes = models.PositiveSmallIntegerField(default=0)
+    stage_since = models.DateTimeField()
+
+    class Meta:
+        ordering = ["number"]
+        indexes = [
+            models.Index(fields=["station", "state"], name="unit_station_state"),
+            models.Index(fields=["lot", "station"], name="unit_lot_station"),
+            models.Index(fields=["stage"], name="unit_stage"),
+            models.Index(fields=["serial"], name="unit_serial"),
+            models.Index(fields=["title"], name="unit_title"),
+            models.Index(fields=["place"], name="unit_place"),
+        ]
+        constraints = [
+            models.CheckConstraint(condition=Q(number__gte=1), name="tag_numbers_begin_at_1"),
+            models.UniqueConstraint(fields=["line", "line_index"], name="one_unit_a_piece_of_a_line"),
+            models.CheckConstraint(
+                condition=Q(holding="owned") | ~Q(owner_name=""), name="what_is_not_ours_names_its_owner"
+            ),
+            models.CheckConstraint(
+                condition=Q(assessed_at__isnull=True) | ~Q(approach=""), name="assessed_has_an_approach"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.tag} {self.title}"
+
+    @property
+    def tag(self) -> Tag:
+        return Tag(self.number)
+
+    @property
+    def mains_words(self) -> str:
+        """What is known of the mains it wants: the one source for every page, report and listing."""
+        return mains_words(Mains(self.mains_variant), self.mains)
+
+    @property
+    def mains_known(self) -> bool:
+        return mains_known(Mains(self.mains_variant), self.mains)
+
+    @property
+    def custody(self) -> bool:
+        """Somebody else's and never sold by us; what is on commission is sold for its owner."""
+        return self.holding == self.Holding.CUSTODY
+
+    @property
+    def expected_worth(self) -> Decimal:
+        return self.line.worth_likely

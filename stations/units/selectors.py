@@ -1,0 +1,147 @@
+"""What intake pages read. Query counts don't grow with units."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, fields
+from decimal import Decimal
+from urllib.parse import urlencode
+
+from django.db.models import Case, Count, Q, Sum, When
+
+from core.flow.stage import GONE, Station
+from core.intake.approach import Approach
+from core.intake.casing import Face
+from core.intake.completeness import Completeness, Presence, completeness
+from core.intake.completeness import Content as Ticked
+from core.intake.condition import CosmeticScore, FindingKind, Mark, Term, cosmetic_score
+from core.quantities import QuantityError, TwoMeanings, read_number
+from stations.people.refusals import Refused
+from stations.units.models import Content, Finding, Unit
+
+
+def units():
+    """All units with what their rows show.
+
+    The lot comes in a query of its own: joined, the database reads every unit to sort a page of them.
+    """
+    return Unit.objects.prefetch_related("lot")
+
+
+def units_at(station: Station):
+    """Units at a station: safety holds first, then what wants a decision, then what can go on, then what waits."""
+    rank = Case(When(state="hold", then=0), When(state="stuck", then=1), When(state="move", then=2), default=3)
+    return units().filter(station=station).order_by(rank, "stage_since", "number")
+
+
+def find_units(words: str):
+    """Units whose serial, name, place or owner holds the words."""
+    return units().filter(
+        Q(serial__icontains=words)
+        | Q(title__icontains=words)
+        | Q(place__icontains=words)
+        | Q(owner_name__icontains=words)
+    )
+
+
+# What a unit may be picked out by besides where it stands.
+FLAGS = {
+    "held": ("held up", Q(state__in=["hold", "stuck"])),
+    "open": ("intake not finished", Q(assessed_at=None)),
+    "data": ("may hold data", Q(data_cleared_at=None) & (Q(data_on_board=True) | Q(data_on_board=None, drives__gt=0))),
+    "not_ours": ("not ours", ~Q(holding="owned")),
+    "undecided": ("no path chosen", Q(path="", assessed_at=None)),
+    "parked": ("parked", ~Q(parked="")),
+}
+
+
+@dataclass(frozen=True)
+class UnitFilter:
+    """What the list of units is narrowed to; unknown values narrow nothing."""
+
+    q: str = ""
+    station: str = ""
+    lot: str = ""
+    model: str = ""
+    approach: str = ""
+    place: str = ""
+    flag: str = ""
+
+    @classmethod
+    def read(cls, asked: Mapping[str, str]) -> "UnitFilter":
+        return cls(**{field.name: asked.get(field.name, "").strip()[:80] for field in fields(cls)})
+
+    @property
+    def query(self) -> str:
+        """The filter as it goes on in an address."""
+        return "&" + urlencode({name: value for name, value in asdict(self).items() if value})
+
+    def units(self):
+        """The units it lets through, newest first."""
+        found = find_units(self.q) if self.q else units()
+        if self.station in set(Station):
+            found = found.filter(station=self.station)
+        lot = self.lot.upper().removeprefix("L-")
+        if lot.isascii() and lot.isdecimal():
+            found = found.filter(lot__number=int(lot))
+        if self.model.isascii() and self.model.isdecimal():
+            found = found.filter(model_id=int(self.model))
+        if self.approach in set(Approach):
+            found = found.filter(approach=self.approach)
+        if self.place:
+            found = found.filter(place=self.place)
+        if self.flag in FLAGS:
+            found = found.filter(FLAGS[self.flag][1])
+        return found.order_by("-number")
+
+
+def wanted():
+    """Things missing or wrong on units that are here and don't do without them, the weightiest first."""
+    return (
+        Content.objects.filter(presence__in=[Presence.MISSING, Presence.WRONG], done_without=False)
+        .exclude(unit__stage__in=GONE)
+        .select_related("unit__lot")
+        .order_by("-weight", "unit__number", "id")
+    )
+
+
+def wanted_total() -> Decimal:
+    return wanted().order_by().aggregate(total=Sum("estimate"))["total"] or Decimal(0)
+
+
+def places():
+    """Every place with how many units stand there, and how many of them are held up."""
+    here = Unit.objects.exclude(stage__in=GONE).exclude(place="")
+    held = Count("id", filter=Q(state__in=["hold", "stuck"]))
+    return here.values("place").annotate(count=Count("id"), held=held).order_by("place")
+
+
+def amount_in(text: str) -> Decimal:
+    """An amount as typed; Refused when it is none."""
+    try:
+        amount = read_number(text.strip() or "0")
+    except TwoMeanings as problem:
+        raise Refused(str(problem), "estimate") from problem
+    except QuantityError as problem:
+        raise Refused("Type an amount, for example 12.50.", "estimate") from problem
+    if not 0 <= amount < 10**6:
+        raise Refused("Type an amount from 0 to under 1,000,000.", "estimate")
+    return round(amount, 2)
+
+
+def completeness_of(contents) -> Completeness:
+    return completeness([Ticked(c.name, c.weight, Presence(c.presence)) for c in contents])
+
+
+def cosmetics_of(findings: list[Finding]) -> CosmeticScore:
+    """The score of the findings still open; resolved ones and patina take nothing off."""
+    return cosmetic_score(
+        [Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100) for f in _open(findings)]
+    )
+
+
+def terms_by_finding(findings: list[Finding], score: CosmeticScore) -> dict[int, Term]:
+    """What each open finding takes off, before a face saturates."""
+    return {finding.pk: term for finding, term in zip(_open(findings), score.terms, strict=True)}
+
+
+def _open(findings: list[Finding]) -> list[Finding]:
+    return [finding for finding in findings if finding.status == Finding.Status.OPEN]

@@ -1,0 +1,59 @@
+"""The stage column: worked out in core/flow from what every station has recorded."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import fields
+from typing import Any
+
+from core.flow.facts import FlowFacts
+from core.flow.rules import standing
+from core.flow.stage import Standing
+from stations.people import clock
+from stations.people.refusals import shortened
+from stations.people.registry import Registry
+from stations.units.models import Unit
+
+# Who answers for which part of FlowFacts: for a list of units, by unit id, in a number of queries that does not grow
+# with the list; nothing for a unit it knows nothing of.
+flow: Registry[Callable[[list[Unit]], Mapping[int, Any]]] = Registry("facts of flow")
+
+
+def facts_of(units: list[Unit]) -> dict[int, FlowFacts]:
+    """Everything the stages of these units rest on."""
+    told = {part.name: flow[part.name](units) for part in fields(FlowFacts)}
+    return {
+        unit.pk: FlowFacts(**{name: known[unit.pk] for name, known in told.items() if unit.pk in known})
+        for unit in units
+    }
+
+
+def standings(units: list[Unit]) -> dict[int, Standing]:
+    return {unit_id: standing(facts) for unit_id, facts in facts_of(units).items()}
+
+
+def refresh(*units: Unit) -> None:
+    """Bring the stage columns up to date; called by every service that changed a fact, in its transaction."""
+    fresh = list(Unit.objects.filter(pk__in=[unit.pk for unit in units]).select_related("lot", "line", "model"))
+    for unit_id, stands in standings(fresh).items():
+        unit = next(u for u in fresh if u.pk == unit_id)
+        changed = apply(unit, stands)
+        if changed:
+            Unit.objects.filter(pk=unit.pk).update(**changed)
+    for unit in units:
+        unit.refresh_from_db()
+
+
+def apply(unit: Unit, stands: Standing) -> dict:
+    """The columns in which the unit differs from where it stands."""
+    wanted = {
+        "stage": stands.stage.value,
+        "station": stands.station.value,
+        "state": stands.state.value,
+        "stage_reason": shortened(stands.reason, 200),
+        "next_step": shortened(stands.next_step, 120),
+        "next_kind": stands.next_kind.value,
+        "next_minutes": stands.minutes,
+    }
+    changed = {name: value for name, value in wanted.items() if getattr(unit, name) != value}
+    if changed.keys() & {"stage", "state"}:
+        changed["stage_since"] = clock.now()
+    return changed

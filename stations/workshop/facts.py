@@ -1,0 +1,68 @@
+"""What the workshop answers for: open jobs, what they wait for, and what was worked on since the last test."""
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from core.flow.facts import WorkshopFlow
+from core.workshop.jobs import NEEDS_RETEST, JobKind
+from stations.bench.models import TestRun
+from stations.units import busy, dealt_with, stages
+from stations.units.models import Unit
+from stations.workshop.models import Job, PartIssue
+
+
+@dataclass
+class _Found:
+    open_jobs: list[str] = field(default_factory=list)
+    not_proven: list[str] = field(default_factory=list)
+    waiting_for: str = ""
+    decision: str = ""
+    retest_after: str = ""
+    minutes: int = 0
+
+
+@stages.flow.add("workshop")
+def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
+    """Of units with jobs: three queries for all.
+
+    A repair, an upgrade or a part exchanged since the last test takes away what was proven: the machine is another
+    one.
+    """
+    ids = [unit.pk for unit in units]
+    runs = TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "started_at")
+    tested: dict[int, datetime] = dict(runs)
+    found: dict[int, _Found] = defaultdict(_Found)
+    for job in Job.objects.filter(unit_id__in=ids):
+        _add_job(found[job.unit_id], job, tested.get(job.unit_id))
+    parts = PartIssue.objects.filter(job__unit_id__in=ids, job__kind__in=NEEDS_RETEST).order_by("id")
+    for unit_id, name, fitted, back in parts.values_list("job__unit_id", "item__name", "when", "returned_at"):
+        moved = max(fitted, back) if back else fitted
+        if unit_id in tested and moved > tested[unit_id]:
+            found[unit_id].not_proven.append(f"part {'taken out' if back else 'exchanged'} since: {name}")
+    return {unit_id: WorkshopFlow(**vars(of_unit)) for unit_id, of_unit in found.items()}
+
+
+def _add_job(found: _Found, job: Job, tested: datetime | None) -> None:
+    if job.is_open:
+        until = f", {job.waiting_until:%d %b}" if job.waiting_until else ""
+        found.open_jobs.append(job.title)
+        found.minutes += job.estimate_minutes
+        found.decision = found.decision or job.decision
+        found.waiting_for = found.waiting_for or (job.waiting_for and f"{job.waiting_for}{until}")
+    elif tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at > tested:
+        found.retest_after = job.title
+        found.not_proven.append(f"worked on since: {job.title}")
+
+
+@busy.kinds.add("job")
+def jobs_going_on(unit: Unit) -> str:
+    count = unit.jobs.filter(done_at=None).count()
+    return f"{count} {'job is' if count == 1 else 'jobs are'} open" if count else ""
+
+
+@dealt_with.kinds.add("job")
+def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
+    """Jobs that were finished since, for good."""
+    rows = unit.jobs.filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
+    return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows]
