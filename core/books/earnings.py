@@ -39,10 +39,16 @@ class Earnings:
         return self.margin + self.labour
 
 
-# Ledger kinds that belong to one bar, in the order in which the money goes.
+# Kinds of ledger entry, grouped once: a unit’s part of its lot, what went into it, what selling took, what came in.
+LOT_SHARE = ("purchase", "charge", "allocation", "transfer")
+PARTS = ("part_issued", "part_returned", "part_recovered")
+TAKEN_BY_SELLING = ("fee", "postage", "tax")
+INCOME = ("sale", "refund")
+
+# Those that belong to one bar, in the order in which the money goes.
 STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
-    ("lot share", ("purchase", "charge", "allocation", "transfer")),
-    ("parts", ("part_issued", "part_returned", "part_recovered")),
+    ("lot share", LOT_SHARE),
+    ("parts", PARTS),
     ("labour", ("labour",)),
     ("fees", ("fee",)),
     ("postage", ("postage",)),
@@ -50,7 +56,6 @@ STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("written off", ("write_off",)),
     ("to its owner", ("payout",)),
 )
-INCOME = ("sale", "refund")
 
 
 def earnings(by_kind: Mapping[str, Decimal]) -> Earnings:

@@ -7,19 +7,18 @@ from decimal import Decimal
 from django.db.models import Count, F, Q, Sum
 from django.db.models.functions import Coalesce
 
-from core.books.earnings import Earnings, earnings
+from core.books.earnings import LOT_SHARE, PARTS, TAKEN_BY_SELLING, Earnings, earnings
 from core.books.forecast import Difference, Piece, PlannedCase, difference
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.money import ZERO
 from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, TurnedOut
+from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
 from stations.people import shop
-from stations.selling.models import Sale
 from stations.stock.models import StockItem
 from stations.units.models import Unit
-from stations.workshop.models import LabourEntry, PartIssue, RecoveredPart
 
 
 def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
@@ -100,7 +99,7 @@ def against_plan(lot: Lot) -> Difference | None:
     pieces = []
     for unit in units:
         money = sums[unit.pk]
-        taken = sum((money.get(kind, ZERO) for kind in TAKEN), ZERO)
+        taken = sum((money.get(kind, ZERO) for kind in PARTS + TAKEN_BY_SELLING), ZERO)
         case = order.index(known[unit.number]) if unit.number in known else None
         sale = -money.get("sale", ZERO) - money.get("refund", ZERO)
         pieces.append(Piece(planned[unit.line.position], case, sale, taken, money.get("labour", ZERO)))
@@ -109,31 +108,22 @@ def against_plan(lot: Lot) -> Difference | None:
     return difference(pieces, plan.forecast_landed or ZERO, lot.landed_total)
 
 
-TAKEN = ("part_issued", "part_returned", "part_recovered", "fee", "postage", "tax")
-
-
 def _planned(case: PlanCase, fee: Decimal, rate: Decimal) -> PlannedCase:
     price = (case.low + 4 * case.likely + case.high) / 6
     return PlannedCase(case.odds, price, case.cost + price * fee, case.minutes * rate / 60)
-
-
-@dataclass(frozen=True)
-class Complaint:
-    what: str
-    words: str
 
 
 def complaints() -> list[Complaint]:
     """Everything in the books that does not add up; empty when every cent paid stands somewhere.
 
     Checked: every posting sums to nothing; what was paid for a lot equals what its charges say, what the
-    lot caches, and what stands on the lot, its lines, units and losses; a sale, a labour entry and an
-    issue of parts agree with what they posted; stock holds no value without pieces.
+    lot caches, and what stands on the lot, its lines, units and losses; every document agrees with what it
+    posted; stock holds no value without pieces.
     """
     found: list[Complaint] = []
     odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
     found += [Complaint(f"posting {p.pk}", f"“{p.document}” is off by {p.total}") for p in odd[:100]]
-    found += _lots_off() + _documents_off() + _stock_off()
+    found += _lots_off() + disagreements() + _stock_off()
     return found
 
 
@@ -142,9 +132,7 @@ def _lots_off() -> list[Complaint]:
     held = Q(charges__replaced_at=None)
     paid = dict(Lot.objects.values_list("pk").annotate(total=Sum("charges__base", filter=held)))
     moved = defaultdict(lambda: ZERO)
-    rows = LedgerEntry.objects.filter(
-        lot_id__isnull=False, kind__in=["purchase", "charge", "allocation", "transfer"]
-    ).exclude(account=Account.CASH)
+    rows = LedgerEntry.objects.filter(lot_id__isnull=False, kind__in=LOT_SHARE).exclude(account=Account.CASH)
     for lot_id, total in rows.values_list("lot_id").annotate(total=Sum("amount")):
         moved[lot_id] = total
     for lot in Lot.objects.all():
@@ -154,32 +142,6 @@ def _lots_off() -> list[Complaint]:
         if moved[lot.pk] != billed:
             found.append(Complaint(lot.code, f"{billed} was paid, {moved[lot.pk]} stands in the books"))
     return found
-
-
-def _documents_off() -> list[Complaint]:
-    """Sales, labour and issued parts against the unit entries of their postings: two queries a kind of document."""
-    documents: list[tuple[str, int | None, dict[str, Decimal]]] = []
-    for sale in Sale.objects.select_related("unit"):
-        amounts = {"sale": -sale.price, "fee": sale.fee, "postage": sale.postage, "tax": sale.tax}
-        documents.append((f"sale of {sale.unit.tag}", sale.posting_id, amounts))
-    for entry in LabourEntry.objects.filter(ended_at__isnull=False):
-        documents.append((f"labour {entry.pk}", entry.posting_id, {"labour": entry.cost}))
-    for issue in PartIssue.objects.all():
-        documents.append((f"parts {issue.pk}", issue.posting_id, {"part_issued": issue.cost}))
-    for part in RecoveredPart.objects.all():
-        documents.append((f"recovered {part.pk}", part.posting_id, {"part_recovered": -part.cost}))
-    posted: dict[tuple[int, str], Decimal] = {}
-    rows = LedgerEntry.objects.filter(
-        account=Account.UNIT, kind__in=["sale", "fee", "postage", "tax", "labour", "part_issued", "part_recovered"]
-    )
-    for posting_id, kind, total in rows.values_list("posting_id", "kind").annotate(total=Sum("amount")):
-        posted[posting_id, kind] = total
-    return [
-        Complaint(what, f"{kind} is {amount} on the document, {posted.get((posting_id, kind), ZERO)} in the books")
-        for what, posting_id, amounts in documents
-        for kind, amount in amounts.items()
-        if amount != posted.get((posting_id, kind), ZERO)
-    ]
 
 
 def _stock_off() -> list[Complaint]:

@@ -7,5 +7,5 @@ class PeopleConfig(AppConfig):
     label = "people"
 
     def ready(self):
-        # What each room answers for, so that earlier rooms hear of later ones.
-        autodiscover_modules("facts")
+        # What each room answers for and posts, so that earlier rooms hear of later ones.
+        autodiscover_modules("facts", "documents")

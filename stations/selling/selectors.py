@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from core.bench.checks import Group, Supply
 from core.bench.plan import Outcome, complete
+from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
 from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
 from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
@@ -39,7 +40,6 @@ from stations.workshop.models import Job
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
 # A supply that reads right says nothing of whether the machine works.
 WORKS = TOLD - {Group.SUPPLY}
-PURCHASE_KINDS = ("purchase", "charge", "allocation", "transfer")
 
 
 def listing_of(unit: Unit) -> Listing:
@@ -165,8 +165,8 @@ def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
     settings = shop.settings()
     terms = terms_of(channel, settings)
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
-    purchase = sum((sums.get(kind, Decimal(0)) for kind in PURCHASE_KINDS), Decimal(0))
-    cost = sum((amount for kind, amount in sums.items() if kind not in {"sale", "fee", "postage", "tax"}), Decimal(0))
+    purchase = sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
+    cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
     return floor_price(Decimal(0), purchase, terms), floor_price(cost + settings.target_margin, purchase, terms)
 
 

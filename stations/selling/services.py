@@ -4,6 +4,7 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from core.books.earnings import LOT_SHARE
 from core.buying.odds import Outcome
 from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
@@ -177,7 +178,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         raise Refused("This may not be below 0.", "postage")
     terms = selectors.terms_of(listing.channel, shop.settings())
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
-    purchase = sum((sums.get(kind, ZERO) for kind in selectors.PURCHASE_KINDS), ZERO)
+    purchase = sum((sums.get(kind, ZERO) for kind in LOT_SHARE), ZERO)
     owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
     # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
     fee, tax = fee_on(price, terms), tax_within(price - owed, purchase, terms)

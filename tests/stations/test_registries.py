@@ -1,0 +1,91 @@
+"""How rooms hear of each other: every name has one owner, every part of the flow somebody who answers for it."""
+
+import ast
+from dataclasses import fields
+from io import StringIO
+from pathlib import Path
+
+from django.core.management import CommandError, call_command
+from django.db import connection
+from django.db.migrations.recorder import MigrationRecorder
+from django.test import SimpleTestCase, TestCase
+from django.test.utils import CaptureQueriesContext
+
+from core.books.earnings import STEPS
+from core.flow.facts import FlowFacts
+from core.flow.stage import GONE, Stage
+from stations.ledger.documents import disagreements, documents
+from stations.ledger.models import Kind
+from stations.people.registry import Registry
+from stations.units import busy, dealt_with, stages
+from stations.units.models import Unit
+from stations.workshop import services as workshop
+from stations.workshop.models import LabourEntry
+from tests.stations.base import ShopTest
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+class Owners(SimpleTestCase):
+    def test_a_second_owner_is_an_error(self):
+        kinds = Registry("kinds of work")
+        kinds.add("run")(len)
+        with self.assertRaisesRegex(ValueError, "kinds of work: “run” has an owner already"):
+            kinds.add("run")(max)
+
+    def test_every_part_of_the_flow_has_its_owner_and_no_more(self):
+        self.assertEqual(set(stages.flow), {part.name for part in fields(FlowFacts)})
+
+    def test_what_was_registered_was_found_without_being_imported_by_chance(self):
+        self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
+        self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
+        self.assertEqual(set(documents), {"charge", "labour", "part issue", "recovered part", "sale"})
+
+    def test_what_is_gone_is_said_in_one_place(self):
+        self.assertEqual(GONE, {Stage.SOLD, Stage.SENT, Stage.CLOSED, Stage.SCRAPPED, Stage.RETURNED})
+        again = []
+        for path in (ROOT / "stations").rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text())):
+                if isinstance(node, ast.Set | ast.List | ast.Tuple):
+                    words = {getattr(each, "value", None) for each in node.elts}
+                    if {"sold", "scrapped", "returned"} <= words:
+                        again.append(f"{path}:{node.lineno}")
+        self.assertEqual(again, [])
+
+    def test_every_kind_of_entry_is_in_one_bar(self):
+        grouped = [kind for _, kinds in STEPS for kind in kinds]
+        self.assertEqual(len(grouped), len(set(grouped)))
+        self.assertEqual({*grouped, "sale", "refund"}, set(Kind.values))
+
+
+class Flow(ShopTest):
+    def test_the_facts_of_many_units_take_as_many_queries_as_of_one(self):
+        units = [self.listed(), self.listed(), self.assessed()]
+        counts = []
+        for some in (units[:1], units):
+            with CaptureQueriesContext(connection) as asked:
+                stages.facts_of(list(Unit.objects.filter(pk__in=[unit.pk for unit in some])))
+            counts.append(len(asked))
+        self.assertEqual(counts[0], counts[1])
+
+
+class Proof(ShopTest):
+    def test_a_document_that_disagrees_with_the_book_is_named(self):
+        unit = self.assessed()
+        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair"})
+        entry = workshop.log_labour(self.technician, job, 50)
+        self.assertEqual(disagreements(), [])
+        LabourEntry.objects.filter(pk=entry.pk).update(cost=21)
+        (complaint,) = disagreements()
+        self.assertEqual(complaint.what, f"labour {entry.pk}")
+        self.assertEqual(complaint.words, "labour is 21.00 on the document, 20.00 in the books")
+        self.lot.charges.update(base=1)
+        self.assertIn(f"charges of {self.lot.code}", {each.what for each in disagreements()})
+
+
+class MadeBefore(TestCase):
+    def test_a_database_of_an_earlier_version_is_recognised(self):
+        call_command("recognise_database", stdout=StringIO())
+        MigrationRecorder(connection).record_applied("intake", "0005_what_nobody_recorded")
+        with self.assertRaisesRegex(CommandError, "made by an earlier version"):
+            call_command("recognise_database", stdout=StringIO())
