@@ -20,7 +20,9 @@ def shell(request):
     person = getattr(request, "user", None)
     if person is None or not person.is_authenticated or request.headers.get("HX-Request"):
         return {}
-    here = getattr(request.resolver_match, "app_name", "")
+    # The pages of units, catalogue and stock stand at the station where they are used.
+    first = request.path.split("/")[1]
+    here = first if first in HOME else getattr(request.resolver_match, "app_name", "")
     return {
         "stops": [(stop, reverse(HOME[stop.station])) for stop in selectors.line()],
         "here": here,

@@ -1,9 +1,7 @@
 """What was not recorded is not known: at no station is it shown, judged, priced or listed as known."""
 
 from decimal import Decimal
-from importlib import import_module
 
-from django.apps import apps
 from django.urls import reverse
 
 from core.bench.plan import Outcome, compose
@@ -308,33 +306,6 @@ class DataFollowTheStorage(PageTest):
         self.assertIn("moved in from elsewhere", as_it_is.data_left([unit])[unit.pk])
         with self.assertRaisesRegex(Refused, "moved in from elsewhere"):
             selling.publish(self.seller, unit)
-
-
-class WhatWasFilledInBefore(PageTest):
-    def carry_over(self, migration: str, act: str) -> None:
-        getattr(import_module(migration), act)(apps, None)
-
-    def test_what_nobody_recorded_is_taken_back(self):
-        filled = {"mains": "230 V, 50 Hz", "supply": "switching", "battery": "none", "drives": 0, "keyboard": True}
-        new, old = intake.receive(self.owner, self.line, 2)
-        old = self.hand().assess(old)
-        Unit.objects.filter(pk__in=[new.pk, old.pk]).update(**filled, model=None, looked_over_at=None)
-        self.carry_over("stations.intake.migrations.0005_what_nobody_recorded", "take_back")
-        new, old = self.again(new), self.again(old)
-        self.assertEqual((new.mains, new.supply, new.battery, new.drives), ("", "unknown", "unknown", None))
-        self.assertIsNone(new.keyboard)
-        self.assertIsNone(new.looked_over_at)
-        self.assertEqual((old.mains, old.supply, old.drives), ("", "switching", 0))
-        self.assertEqual(old.looked_over_at, old.assessed_at)
-
-    def test_which_steps_had_power_and_what_was_taken_apart(self):
-        run = self.hand().test(self.assessed(), stop_at="run-5v")
-        run.results.update(powered=False)
-        self.carry_over("stations.bench.migrations.0008_steps_that_had_power", "say_so")
-        powered = set(run.results.filter(powered=True).values_list("code", flat=True))
-        self.assertEqual(powered, {"supply-5v", "supply-load", "power-first"})
-        self.carry_over("stations.workshop.migrations.0004_taken_apart", "say_so")
-        self.assertIsNone(self.again(run.unit).taken_apart_at)
 
 
 class AsTyped(PageTest):
