@@ -30,8 +30,8 @@ from stations.bench.models import StepResult  # noqa: E402
 from stations.bench.services import plan_of, start_run  # noqa: E402
 from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
 from stations.catalogue.models import MachineModel  # noqa: E402
+from stations.common import clock  # noqa: E402
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting  # noqa: E402
-from stations.people import clock  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
 from stations.people.shop import settings  # noqa: E402
 from stations.selling.models import Channel  # noqa: E402

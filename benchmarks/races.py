@@ -14,7 +14,7 @@ PEOPLE = ("runa", "tobin", "runa", "tobin", "runa", "tobin", "runa", "tobin")
 
 
 class Races:
-    def __init__(self, url: str, seed: int, each: int = 6) -> None:
+    def __init__(self, url: str, seed: int, each: int = 3) -> None:
         self.each = each
         self.chance = random.Random(seed)
         self.visitors = [Visitor(url).sign_in(name) for name in PEOPLE]
@@ -76,7 +76,7 @@ def run(count: int, port: int, seed: int = 1) -> None:
         races = Races(shop.url, seed)
         for number in range(count):
             races.one(KINDS[number % len(KINDS)])
-            if number % 500 == 499:
+            if number % 1000 == 999:
                 races.look()
         for words in races.broken:
             print(words)

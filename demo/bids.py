@@ -7,7 +7,7 @@ from demo.bank import MODELS
 from demo.days import Telling
 from stations.buying import plans
 from stations.buying.models import BidPlan
-from stations.people import clock
+from stations.common import clock
 
 
 class Bids(Telling):

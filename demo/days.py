@@ -8,14 +8,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from core.bench.checks import Kind
 from core.bench.plan import Outcome, Standing
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from demo import pictures
 from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.catalogue.models import MachineModel
+from stations.common import clock
 from stations.intake import services as intake
-from stations.people import clock
 from stations.people.models import Person
 from stations.selling import services as selling
 from stations.selling.models import Channel, Listing

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, read_bands, usual_charges
 from core.buying.share import Basis
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from demo.bank import MODELS
 from demo.bench import BenchStories
 from demo.bids import Bids
@@ -14,9 +14,9 @@ from stations.bench import stops, timers
 from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.models import Lot
+from stations.common import clock
 from stations.intake import capture, settling
 from stations.intake import services as intake
-from stations.people import clock
 from stations.units import read_off, sounds
 from stations.units.models import Unit
 

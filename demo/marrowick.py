@@ -17,7 +17,7 @@ from simulators import rates as source
 from stations.buying import rates
 from stations.buying.models import Supplier
 from stations.catalogue.models import ExpectedItem, MachineModel, SerialPattern, VariantRule
-from stations.people import clock
+from stations.common import clock
 from stations.people.models import Person, PersonRole, Role
 from stations.people.shop import settings
 from stations.selling.models import Channel, Comparable

@@ -39,7 +39,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "csp.middleware.CSPMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "stations.people.saving.Saving",
+    "stations.common.saving.Saving",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
@@ -91,7 +91,7 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "stations.floor.context.shell",
             ],
-            "builtins": ["stations.people.templatetags.shell"],
+            "builtins": ["stations.common.templatetags.shell"],
         },
     }
 ]

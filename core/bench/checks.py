@@ -7,50 +7,8 @@ from enum import StrEnum
 from typing import Any
 
 from core.bench.conditions import holds
+from core.machine.supply import Battery, Supply
 from core.safety import HEAVY, Hazard, said
-
-
-class Supply(StrEnum):
-    UNKNOWN = "unknown"
-    LINEAR = "linear"
-    SWITCHING = "switching"
-    EXTERNAL_DC = "external_dc"
-    EXTERNAL_AC = "external_ac"
-    NONE = "none"
-
-    @property
-    def label(self) -> str:
-        return _SUPPLY_LABELS[self]
-
-
-_SUPPLY_LABELS = {
-    Supply.UNKNOWN: "not known",
-    Supply.LINEAR: "linear, inside",
-    Supply.SWITCHING: "switching, inside",
-    Supply.EXTERNAL_DC: "external adapter, DC out",
-    Supply.EXTERNAL_AC: "external adapter, AC out",
-    Supply.NONE: "none: part of another machine",
-}
-
-
-class Battery(StrEnum):
-    UNKNOWN = "unknown"
-    NONE = "none"
-    OUT = "out"
-    NICD = "nicd"
-    LITHIUM = "lithium"
-    ALKALINE = "alkaline"
-
-    @property
-    def label(self) -> str:
-        return {
-            "unknown": "not known",
-            "none": "none",
-            "out": "taken out",
-            "nicd": "rechargeable (NiCd or NiMH)",
-            "lithium": "lithium cell",
-            "alkaline": "alkaline",
-        }[self.value]
 
 
 class Group(StrEnum):

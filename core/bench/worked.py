@@ -8,7 +8,7 @@ from core.bench.checks import Kind
 from core.bench.electrics import Cell, discharge_seconds, make_up
 from core.bench.markings import Suspicion, engineering, read_part, screen
 from core.bench.verdict import Verdict
-from core.quantities import parse_reading
+from core.machine.quantities import parse_reading
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
 
-from core.quantities import Mark, QuantityError, TwoMeanings, read_number
+from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
 
 MOST_LINES = 5000
 MOST_COLUMNS = 60

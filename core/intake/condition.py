@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from core.intake.casing import Face
+from core.machine.casing import Face
 
 
 class FindingKind(StrEnum):

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from enum import StrEnum
 
-from core.intake.casing import FormFactor
+from core.machine.casing import FormFactor
 
 
 class Shot(StrEnum):

@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 
 
 class JobKind(StrEnum):

@@ -7,7 +7,7 @@ from decimal import Decimal
 from core.bench.assurance import Sureness, clean_runs_needed
 from core.bench.checks import Limits
 from core.bench.electrics import LoadLine, load_line
-from core.scales import round_marks
+from core.machine.scales import round_marks
 
 WIDTH = 580.0
 EDGE = 14.0

@@ -9,10 +9,11 @@ from django.db import transaction
 from core.bench.assurance import Sureness, how_sure
 from core.bench.comparison import Compared, compare
 from stations.bench.models import Benchmark
-from stations.people import clock, history
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units.models import Unit
 
 MOST_RUNS = 30

@@ -8,8 +8,8 @@ from django.views.decorators.http import require_POST
 from stations.bench import faults, instruments, power, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
 from stations.bench.models import FaultCase, Instrument
+from stations.common.refusals import Refused
 from stations.people.editing import attempt, kept_words, press
-from stations.people.refusals import Refused
 from stations.stock.models import KnownGood
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit

@@ -30,17 +30,18 @@ from core.bench.suspects import (
     verdict,
 )
 from core.flow.stage import GONE
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from stations.bench import fixes
 from stations.bench.evidence import benchmarks_of
 from stations.bench.library import COMES_WITH
 from stations.bench.models import FaultCase, StepResult, Try
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
 from stations.intake.triage import weigh, with_facts
-from stations.people import clock, history, shop
-from stations.people.locking import lock_row
+from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.stock import shelf
 from stations.stock.models import KnownGood as Stocked
 from stations.units import stages

@@ -6,7 +6,7 @@ from datetime import datetime
 from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
 from core.bench.proof import Since, proof
 from stations.bench.models import FaultCase, StartTrial, TestRun
-from stations.people import clock
+from stations.common import clock
 from stations.units.models import Unit
 
 

@@ -5,8 +5,8 @@ from core.bench.codebook import FAMILIES
 from core.bench.fault_library import symptoms_for
 from core.bench.plan import Outcome
 from stations.bench.models import BenchCheck, Benchmark, Instrument
-from stations.people.forms import VersionedForm
-from stations.people.typed import as_typed
+from stations.common.forms import VersionedForm
+from stations.common.typed import as_typed
 
 
 class StepForm(forms.Form):

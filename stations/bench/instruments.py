@@ -9,9 +9,9 @@ from django.db import transaction
 from core.bench.verdict import Accuracy
 from stations.bench import services
 from stations.bench.models import Instrument, TestRun
+from stations.common.refusals import Refused
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units.models import Unit
 
 PATIENCE = 2000  # milliseconds

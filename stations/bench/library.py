@@ -5,16 +5,17 @@ from dataclasses import replace
 from django.db import transaction
 
 from core.bench.check_library import LIBRARY
-from core.bench.checks import Battery, BenchFacts, Check, Group, Kind, Limits, Supply
+from core.bench.checks import BenchFacts, Check, Group, Kind, Limits
 from core.bench.conditions import ConditionError, holds
 from core.bench.more_checks import AT_HAND
-from core.intake.approach import Approach
-from core.intake.casing import FormFactor
+from core.machine.approach import Approach
+from core.machine.casing import FormFactor
+from core.machine.supply import Battery, Supply
 from stations.bench.models import BenchCheck
+from stations.common.refusals import Refused
 from stations.people.editing import save_versioned
 from stations.people.models import Person
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 COMES_WITH = {check.code: check for check in (*LIBRARY, *AT_HAND)}
 RESTS = {check.code for check in AT_HAND}

@@ -4,10 +4,10 @@ from django.db import transaction
 
 from stations.bench import services
 from stations.bench.models import StepNote, TestRun
-from stations.people import clock
+from stations.common import clock
+from stations.common.refusals import Refused, within
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units import photographs, sounds, stages
 from stations.units.photos import BadPicture
 

@@ -4,11 +4,12 @@ from datetime import datetime
 
 from django.db.models import Max
 
-from core.bench.checks import DISCHARGES, BenchFacts, Supply
+from core.bench.checks import DISCHARGES, BenchFacts
 from core.bench.plan import Outcome
 from core.bench.power import Charge, Temperature, charged, temperature
+from core.machine.supply import Supply
 from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult, StepTimer
-from stations.people import clock
+from stations.common import clock
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
 

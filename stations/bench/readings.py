@@ -16,8 +16,8 @@ from core.bench.verdict import (
     typed_instrument,
 )
 from core.bench.worked import SUMS
-from core.quantities import QuantityError, parse_reading
-from stations.people.refusals import Refused
+from core.machine.quantities import QuantityError, parse_reading
+from stations.common.refusals import Refused
 
 
 @dataclass(frozen=True)

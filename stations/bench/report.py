@@ -3,7 +3,8 @@
 from django.template.loader import render_to_string
 
 from stations.bench import evidence, fixes, services
-from stations.people import clock, shop
+from stations.common import clock
+from stations.people import shop
 from stations.units.models import Unit
 
 

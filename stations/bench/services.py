@@ -13,11 +13,12 @@ from stations.bench.library import COMES_WITH, library
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
 from stations.bench.readings import Taken, read_step
 from stations.buying.plans import turned_out
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, wanted_adapter
 from stations.units.models import Unit

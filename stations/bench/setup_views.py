@@ -11,15 +11,15 @@ from core.bench.assurance import clean_runs_needed, failure_bounds
 from core.bench.checks import Group
 from core.bench.electrics import CONTACT_OHMS, Cell, contact_ohms, discharge_seconds, load_line, make_up
 from core.bench.markings import Marked, engineering, nearest_preferred, read_capacitor, read_resistor, screen
-from core.quantities import QuantityError, parse_reading
+from core.machine.quantities import QuantityError, parse_reading
 from stations.bench import evidence, instruments, library
 from stations.bench.forms import BenchmarkForm, CheckForm, InstrumentForm, NewCheckForm
 from stations.bench.models import BenchCheck, Instrument
 from stations.bench.readings import load_points
+from stations.common.refusals import Refused
 from stations.people.editing import attempt, press
 from stations.people.models import Role
 from stations.people.permission import may
-from stations.people.refusals import Refused
 from stations.units.models import Unit
 
 

@@ -6,14 +6,15 @@ from core.bench.checks import check_limits
 from core.bench.plan import Outcome
 from core.bench.verdict import HAND_METER, Verdict, judge
 from core.flow.stage import GONE, Stage
-from core.quantities import QuantityError, parse_reading
+from core.machine.quantities import QuantityError, parse_reading
 from stations.bench import services
 from stations.bench.models import Discharge, PowerStop, StepResult, TestRun
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
-from stations.people.refusals import Refused, within
 from stations.units import dealt_with, stages
 from stations.units.models import Unit
 

@@ -6,11 +6,11 @@ from django.db import transaction
 
 from stations.bench import services
 from stations.bench.models import StepTimer, TestRun
-from stations.people import clock
-from stations.people.locking import lock_row
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 
 @transaction.atomic

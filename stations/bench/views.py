@@ -20,10 +20,10 @@ from stations.bench.library import library
 from stations.bench.models import Instrument, PowerStop, TestRun
 from stations.bench.readings import Taken, instrument_of, judged, load_points
 from stations.bench.report import pdf
-from stations.people import clock
+from stations.common import clock
+from stations.common.refusals import Refused
 from stations.people.editing import attempt, kept_words, once, press
 from stations.people.permission import may
-from stations.people.refusals import Refused
 from stations.units import dealt_with
 from stations.units.as_it_is import bench_facts, wanted_adapter
 from stations.units.models import Unit

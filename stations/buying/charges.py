@@ -6,8 +6,9 @@ from decimal import Decimal
 from core.buying.landed import Charge, ChargeError, ChargeKind, LandedCost, WorkedCharge, landed_cost, read_bands
 from core.buying.share import Basis
 from stations.buying.models import Lot, LotCharge
-from stations.people import clock, shop
-from stations.people.refusals import Refused
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people import shop
 
 # Far beyond any lot, and within what the columns of the books hold.
 MOST_LANDED = 10**9

@@ -7,7 +7,7 @@ from decimal import Decimal
 import numpy as np
 
 from core.buying.bid import AtBid, Forecast, Limit, Question
-from core.scales import round_marks, round_step
+from core.machine.scales import round_marks, round_step
 
 WIDTH, BASE = 500.0, 170.0
 BINS = 24

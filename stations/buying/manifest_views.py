@@ -9,13 +9,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from core.buying.manifest import Column
-from core.quantities import Mark
+from core.machine.quantities import Mark
 from stations.buying import manifests, selectors
 from stations.buying.forms import UploadForm
 from stations.buying.models import BidPlan, Lot, Manifest
 from stations.buying.sharing import current_sharing
+from stations.common.spreadsheet import harmless
 from stations.people.editing import attempt, press
-from stations.people.spreadsheet import harmless
 
 SHOWN = 25
 

@@ -6,14 +6,15 @@ from django.db import transaction
 from django.db.models import Max
 
 from core.buying.manifest import Column, ManifestError, ManifestLine, decode, guess_columns, read_lines, read_table
-from core.quantities import Mark
+from core.machine.quantities import Mark
 from stations.buying import plans
 from stations.buying.models import BidPlan, Lot, LotLine, Manifest
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 # A plan is drawn anew at every change; one longer than this belongs on several plans.
 MOST_PLAN_LINES = 200

@@ -15,8 +15,8 @@ from stations.buying.drawing import distribution, moves, stop_line
 from stations.buying.forms import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm
 from stations.buying.models import BidPlan, Claim, LineKind, PlanLine, StartingOdds, Supplier
 from stations.buying.record import Record, odds_for, starting_odds, starting_table
+from stations.common.refusals import Refused
 from stations.people.editing import attempt, press
-from stations.people.refusals import Refused
 
 WORDS = {"margin": "profit wanted", "loss": "chance of a loss", "hourly": "profit an hour"}
 

@@ -25,12 +25,13 @@ from stations.buying.models import (
 )
 from stations.buying.record import Record
 from stations.buying.services import record_lot
-from stations.people import clock, history, shop
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people import history, shop
 from stations.people.editing import save_versioned
-from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 
 @transaction.atomic

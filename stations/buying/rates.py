@@ -12,10 +12,10 @@ from django.db import transaction
 
 from core.buying.rates import MOST_BYTES, SERVES_FOR, DayRates, RatesError, cross_rate, read_rates
 from stations.buying.models import ExchangeRate
+from stations.common.refusals import Refused
 from stations.people import shop
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 PATIENCE = 5  # seconds
 

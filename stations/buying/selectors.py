@@ -14,9 +14,9 @@ from core.money import to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
 from stations.buying.record import Record
 from stations.buying.sharing import kept_pieces, share_line
+from stations.common import clock
 from stations.ledger.models import LedgerEntry
 from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
-from stations.people import clock
 
 
 @dataclass(frozen=True)

@@ -10,14 +10,14 @@ from core.buying.share import Basis
 from stations.buying import charges as lot_charges
 from stations.buying.models import Lot, LotLine, Sharing, Supplier
 from stations.buying.sharing import current_sharing, share_lot
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
 from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
 from stations.people import history, shop
 from stations.people.editing import save_versioned
-from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 HEADER = ("title", "source_kind", "bought_on", "paid_on", "arrived_on", "currency", "rate", "owner_name", "note")
 

@@ -14,14 +14,15 @@ from core.buying.share import Sharing as SharedCost
 from core.money import allocate
 from stations.buying import charges as lot_charges
 from stations.buying.models import ChargeShare, LineShare, Lot, LotCharge, LotLine, Sharing
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.common.registry import Registry
 from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post, reverse
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
-from stations.people.registry import Registry
 
 # Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
 shared = Signal()

@@ -13,9 +13,10 @@ from stations.buying.forms import LotForm, OneLineForm, ShareForm, charges_form,
 from stations.buying.models import BidPlan, ExchangeRate, Lot, LotLine, Supplier
 from stations.buying.money_bar import money_bars
 from stations.buying.sharing import charge_table, current_sharing, share_lot, shares_on
-from stations.people import clock, history, shop
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people import history, shop
 from stations.people.editing import attempt, press
-from stations.people.refusals import Refused
 
 LINES_A_PAGE = 50
 # A lot longer than this came by a manifest; its lines are not edited on one form.

@@ -12,15 +12,15 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 
 from core.buying.manifest import ManifestError, decode
-from core.intake.mains import read_plate
 from core.intake.shots import read_shots
-from core.names import as_seen
+from core.machine.mains import read_plate
+from core.machine.names import as_seen
 from stations.catalogue.models import ExpectedItem, MachineModel
-from stations.people.json_text import read_json
+from stations.common.json_text import read_json
+from stations.common.refusals import Refused
+from stations.common.spreadsheet import harmless, unmarked
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
-from stations.people.spreadsheet import harmless, unmarked
 
 FIELDS = (
     "maker",

@@ -1,11 +1,11 @@
 from django import forms
 
-from core.intake.mains import read_plate
 from core.intake.serial import PatternError, compile_pattern
 from core.intake.shots import read_shots
+from core.machine.mains import read_plate
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
-from stations.people.typed import as_typed
+from stations.common.typed import as_typed
 
 
 class ModelForm(forms.ModelForm):

@@ -4,9 +4,9 @@ from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.bench.checks import Battery, Supply
-from core.intake.casing import FormFactor
-from core.intake.mains import Mains
+from core.machine.casing import FormFactor
+from core.machine.mains import Mains
+from core.machine.supply import Battery, Supply
 
 SUPPLIES = [(s.value, s.label) for s in Supply]
 BATTERIES = [(b.value, b.label) for b in Battery]

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 
 from core.intake.triage import Prices
 from stations.catalogue.models import MachineModel
-from stations.people.registry import Registry
+from stations.common.registry import Registry
 
 # Prices by model, of those models that the source knows.
 price_sources: Registry[Callable[[set[int]], Mapping[int, Prices]]] = Registry("what models fetch")

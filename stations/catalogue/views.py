@@ -11,8 +11,8 @@ from stations.catalogue import services as catalogue
 from stations.catalogue.forms import ModelForm, PatternForm, RuleForm
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
 from stations.catalogue.prices import prices_of
+from stations.common.forms import FileForm
 from stations.people.editing import attempt
-from stations.people.forms import FileForm
 
 PER_PAGE = 25
 

@@ -12,8 +12,8 @@ from core.flow.stage import Stage, State, Station
 from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
+from stations.common import clock
 from stations.floor.rails import MOST, Rail, lay_out
-from stations.people import clock
 from stations.units.models import Unit
 
 # Stations at which a unit is still worked on; what is done for good stands at Books and only ever grows.

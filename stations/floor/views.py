@@ -4,13 +4,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from core.flow.stage import GONE
-from core.tags import TagError, parse_tag
+from core.machine.tags import TagError, parse_tag
 from stations.books.drawing import waterfall
 from stations.books.selectors import units_earnings
 from stations.buying.models import Lot
+from stations.common import clock
 from stations.floor import selectors
 from stations.intake import settling
-from stations.people import clock, history
+from stations.people import history
 from stations.selling.selectors import blocks_with_pages, grade_set
 from stations.units import read_off
 from stations.units.drawing import condition_map

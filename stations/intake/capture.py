@@ -2,14 +2,15 @@
 
 from django.db import transaction
 
-from core.intake.approach import Approach
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from core.machine.approach import Approach
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units import findings, stages
 from stations.units.models import Content, Unit
 

@@ -6,15 +6,15 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from core.intake.approach import Approach
-from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
+from core.machine.approach import Approach
+from core.machine.casing import FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
+from stations.common.refusals import Refused
 from stations.intake import capture, services, triage
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
 from stations.people.editing import attempt, press
-from stations.people.refusals import Refused
 from stations.units import findings, photographs, read_off, selectors
 from stations.units.as_it_is import data_left
 from stations.units.drawing import condition_map

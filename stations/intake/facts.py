@@ -2,10 +2,10 @@
 
 from core.flow.facts import Hold, IntakeFlow
 from core.flow.stage import NextKind
-from core.intake.approach import Approach
 from core.intake.completeness import Presence
 from core.intake.condition import HAZARDOUS, FindingKind
 from core.intake.triage import Path
+from core.machine.approach import Approach
 from stations.units import stages
 from stations.units.models import Content, Finding, Unit
 

@@ -1,14 +1,14 @@
 from django import forms
 
-from core.bench.checks import Supply
-from core.intake.approach import Approach
-from core.intake.casing import FormFactor, face_label, faces_of
 from core.intake.condition import FindingKind
-from core.intake.mains import Mains
+from core.machine.approach import Approach
+from core.machine.casing import FormFactor, face_label, faces_of
+from core.machine.mains import Mains
+from core.machine.supply import Supply
 from stations.catalogue.models import MachineModel
+from stations.common.forms import VersionedForm
+from stations.common.typed import CountField, as_typed
 from stations.intake.settling import HOW
-from stations.people.forms import VersionedForm
-from stations.people.typed import CountField, as_typed
 from stations.units.models import APPROACHES, PRESENCES, Finding, Unit
 
 

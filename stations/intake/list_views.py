@@ -8,9 +8,9 @@ from django.urls import reverse
 from core.flow.stage import GONE
 from core.intake.triage import Path
 from stations.buying.models import Lot, LotLine
+from stations.common.forms import FileForm
 from stations.intake import records, triage
 from stations.people.editing import attempt, press
-from stations.people.forms import FileForm
 from stations.units.models import Unit
 
 PER_PAGE = 25

@@ -11,18 +11,19 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.db.models import Model
 
-from core.intake.approach import Approach
-from core.intake.casing import FormFactor, faces_of
-from core.names import as_seen
-from core.tags import Tag
+from core.machine.approach import Approach
+from core.machine.casing import FormFactor, faces_of
+from core.machine.names import as_seen
+from core.machine.tags import Tag
 from stations.buying.models import LotLine
 from stations.catalogue.models import MachineModel
+from stations.common import clock
+from stations.common.json_text import read_json
+from stations.common.refusals import Refused
 from stations.intake import services
-from stations.people import clock, history
-from stations.people.json_text import read_json
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units import stages
 from stations.units.models import Content, Finding, Unit, UnitFact
 

@@ -5,19 +5,20 @@ from django.db.models import F, Max
 
 from core.bench.checks import MACHINES
 from core.buying.odds import Outcome
-from core.intake.approach import Approach
-from core.intake.casing import FormFactor
 from core.intake.completeness import USUAL_CONTENTS, Presence
-from core.intake.mains import Mains
+from core.machine.approach import Approach
+from core.machine.casing import FormFactor
+from core.machine.mains import Mains
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import turned_out
 from stations.catalogue.models import MachineModel
-from stations.people import clock, history, shop
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people import history, shop
 from stations.people.editing import save_versioned
-from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units import costs, stages
 from stations.units.models import Content, Finding, Unit
 

@@ -10,14 +10,15 @@ from core.buying.odds import Outcome
 from core.flow.stage import GONE, Stage
 from stations.buying.models import TurnedOut
 from stations.buying.plans import turned_out
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
-from stations.people.refusals import Refused, within
 from stations.units import as_it_is, busy, stages
 from stations.units.models import Unit
 

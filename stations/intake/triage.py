@@ -12,10 +12,10 @@ from core.intake.triage import Path, Prices, Triage, TriageFacts, seen_odds, tri
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
 from stations.catalogue.prices import prices_by_model
+from stations.common.refusals import Refused, within
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units import stages
 from stations.units.models import Finding, Unit
 from stations.units.selectors import completeness_of, cosmetics_of

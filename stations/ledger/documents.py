@@ -7,8 +7,8 @@ from decimal import Decimal
 from django.db.models import Sum
 
 from core.money import ZERO
+from stations.common.registry import Registry
 from stations.ledger.models import Account, Kind, LedgerEntry
-from stations.people.registry import Registry
 
 
 @dataclass(frozen=True)

@@ -6,10 +6,10 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from stations.common import clock
+from stations.common.refusals import Refused, shortened
 from stations.ledger.models import Account, Kind, LedgerEntry, Posting
-from stations.people import clock
 from stations.people.models import Person
-from stations.people.refusals import Refused, shortened
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,6 @@
 import hashlib
 import random
 import time
-import uuid
 from collections.abc import Callable
 from datetime import timedelta
 
@@ -14,13 +13,10 @@ from django.http import HttpRequest
 from django.shortcuts import redirect
 from django.utils import timezone
 
-from stations.people.models import Person, Versioned, WriteKey
-from stations.people.refusals import Refused, StaleEdit
-
-
-def new_key() -> str:
-    return uuid.uuid4().hex
-
+from stations.common.keys import new_key
+from stations.common.models import Versioned
+from stations.common.refusals import Refused, StaleEdit
+from stations.people.models import Person, WriteKey
 
 # What MariaDB says when two transactions stood in each other's way and this one was undone, or waited too long.
 _IN_THE_WAY = {1213, 1205, 1020}

@@ -2,26 +2,8 @@ from django import forms
 from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
 from django.core.validators import MaxLengthValidator
 
+from stations.common.forms import VersionedForm
 from stations.people.models import Person, Role, ShopSettings
-
-
-class VersionedForm(forms.ModelForm):
-    """A form on a row that several people edit; it carries the version it was filled from."""
-
-    version = forms.IntegerField(widget=forms.HiddenInput)
-
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        self.fields["version"].initial = self.instance.version
-
-    @property
-    def changes(self) -> dict:
-        return {name: value for name, value in self.cleaned_data.items() if name != "version"}
-
-
-def date_input() -> forms.DateInput:
-    """The browser's own date picker; it only takes ISO dates."""
-    return forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})
 
 
 class SettingsForm(VersionedForm):
@@ -90,15 +72,3 @@ class BeginForm(SetPasswordForm):
             if name in self.cleaned_data:
                 setattr(self.user, name, self.cleaned_data[name])
         return super().save(commit)
-
-
-class FileForm(forms.Form):
-    file = forms.FileField(
-        max_length=200, error_messages={"required": "Choose a file first.", "empty": "The file is empty."}
-    )
-
-    def clean_file(self):
-        file = self.cleaned_data["file"]
-        if file.size > 4 * 1024 * 1024:
-            raise forms.ValidationError("The file is larger than 4 MB.")
-        return file

@@ -1,8 +1,8 @@
 """What was done, in words, beside the thing it was done to."""
 
-from stations.people import clock
+from stations.common import clock
+from stations.common.refusals import shortened
 from stations.people.models import HistoryEntry, Person
-from stations.people.refusals import shortened
 
 
 def record(person: Person, subject: str, subject_id: int, words: str) -> HistoryEntry:

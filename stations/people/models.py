@@ -6,6 +6,8 @@ from django.contrib.auth.models import AbstractUser
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from stations.common.models import Versioned
+
 
 class Role(models.TextChoices):
     OWNER = "owner", "owner"
@@ -48,15 +50,6 @@ class PersonRole(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person}: {self.role}"
-
-
-class Versioned(models.Model):
-    """A row that people edit: a save must name the version it was made from (see editing.save_versioned)."""
-
-    version = models.PositiveIntegerField(default=1, editable=False)
-
-    class Meta:
-        abstract = True
 
 
 class TaxScheme(models.TextChoices):

@@ -1,7 +1,7 @@
 """Who may do what: asked at the start of every service that writes."""
 
+from stations.common.refusals import NotAllowed
 from stations.people.models import Person, Role
-from stations.people.refusals import NotAllowed
 
 
 def may(person: Person, *roles: str) -> bool:

@@ -7,10 +7,10 @@ from django.urls import reverse
 from django.utils.encoding import force_bytes
 from django.utils.http import urlsafe_base64_encode
 
+from stations.common.refusals import Refused
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, PersonRole, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 
 ABOUT = HistoryEntry.Subject.PERSON
 

@@ -3,8 +3,8 @@ from decimal import Decimal
 from django import forms
 
 from stations.buying.forms.fields import CurrencyAndRate
-from stations.people.forms import VersionedForm, date_input
-from stations.people.typed import NumberField, as_typed
+from stations.common.forms import VersionedForm, date_input
+from stations.common.typed import NumberField, as_typed
 from stations.selling.models import Channel, Comparable, Listing
 
 

@@ -8,8 +8,9 @@ from django.db.models import Q
 
 from core.selling.grade import Grade
 from stations.catalogue.models import MachineModel
+from stations.common.models import Versioned
 from stations.ledger.models import Posting
-from stations.people.models import Person, Versioned
+from stations.people.models import Person
 from stations.units.models import Unit
 
 GRADES = [(g.value, g.label) for g in Grade]

@@ -8,12 +8,13 @@ from decimal import Decimal
 from django.db.models import Count
 from django.urls import reverse
 
-from core.bench.checks import Group, Supply
+from core.bench.checks import Group
 from core.bench.plan import Outcome, complete
 from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
 from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
 from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
+from core.machine.supply import Supply
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, ListingFacts, blocks
@@ -25,10 +26,11 @@ from stations.bench.fixes import unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
 from stations.bench.services import latest, rungs_of
 from stations.catalogue.models import MachineModel
+from stations.common import clock
 from stations.intake.facts import intake_flow
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
-from stations.people import clock, shop
+from stations.people import shop
 from stations.people.models import ShopSettings
 from stations.selling.models import Channel, Comparable, Listing, UnitGrade
 from stations.units.as_it_is import bench_facts, data_left

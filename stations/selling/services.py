@@ -13,15 +13,16 @@ from core.selling.listing import write_listing
 from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import turned_out
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
-from stations.people import clock, history, shop
+from stations.people import history, shop
 from stations.people.editing import save_versioned
-from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.selling import selectors
 from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, stages

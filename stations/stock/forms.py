@@ -4,8 +4,8 @@ from django import forms
 
 from core.bench.fault_library import SYMPTOMS
 from core.intake.signal import SIGNALS
-from stations.people.forms import date_input
-from stations.people.typed import CountField, NumberField, as_typed
+from stations.common.forms import date_input
+from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import KnownGood, StockItem
 
 

@@ -3,7 +3,7 @@
 from django.db import models
 from django.db.models import Q
 
-from stations.people.models import Versioned
+from stations.common.models import Versioned
 
 
 class StockItem(Versioned):

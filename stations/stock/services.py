@@ -4,12 +4,12 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
 from stations.ledger.models import Account, Kind
 from stations.ledger.services import Leg, post
-from stations.people.locking import lock_row
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.stock.models import StockItem
 
 

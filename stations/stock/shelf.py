@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from core.bench.suspects import UNVERIFIED, KnownGood
-from stations.people import clock
+from stations.common import clock
 from stations.people.models import Person, Role
 from stations.people.permission import require
 from stations.stock.models import KnownGood as Stocked

@@ -3,11 +3,12 @@
 from collections.abc import Iterable
 from datetime import datetime
 
-from core.bench.checks import MACHINES, Battery, BenchFacts, Supply
+from core.bench.checks import MACHINES, BenchFacts
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
-from core.intake.mains import Adapter, Polarity, read_plate
 from core.intake.storage import Storage, may_hold_data
+from core.machine.mains import Adapter, Polarity, read_plate
+from core.machine.supply import Battery, Supply
 from stations.units.models import Content, Finding, Unit
 
 # What things are called on lists of contents, in small letters.

@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from stations.people.refusals import Refused
-from stations.people.registry import Registry
+from stations.common.refusals import Refused
+from stations.common.registry import Registry
 from stations.units.models import Unit
 
 Source = Callable[[Unit], str]

@@ -6,8 +6,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.refusals import Refused
 from stations.people.editing import press
-from stations.people.refusals import Refused
 from stations.units import colours, selectors
 from stations.units.models import ColourSample, Photo
 

@@ -5,10 +5,11 @@ from decimal import Decimal
 from django.db import transaction
 
 from core.intake.colour import Plastic, delta_e, lab_of, measure
-from stations.people import clock, history
+from stations.common import clock
+from stations.common.refusals import Refused, within
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units.models import ColourSample, Photo, Unit
 
 MOST_SPOTS = 12

@@ -2,9 +2,9 @@
 
 from django.db import transaction
 
+from stations.common.refusals import Refused
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units.models import Content
 
 UNIT = HistoryEntry.Subject.UNIT

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 
-from stations.people.registry import Registry
+from stations.common.registry import Registry
 from stations.units.models import Unit
 
 

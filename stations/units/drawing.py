@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from core.intake.casing import Casing, Face, FormFactor, Panel, lay_out
+from core.machine.casing import Casing, Face, FormFactor, Panel, lay_out
 from stations.units.models import Finding, Unit
 
 # Outer measures in mm for a unit whose model is not known yet.

@@ -2,12 +2,13 @@
 
 from django.db import transaction
 
-from core.intake.casing import FormFactor, faces_of
 from core.intake.condition import HAZARDOUS
-from stations.people import clock, history
+from core.machine.casing import FormFactor, faces_of
+from stations.common import clock
+from stations.common.refusals import Refused, within
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Finding, Unit
 

@@ -8,9 +8,9 @@ from xml.sax.saxutils import escape
 import segno
 from django.conf import settings
 
+from stations.common.refusals import Refused
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units.models import Unit
 
 

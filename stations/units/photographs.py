@@ -5,12 +5,13 @@ from pathlib import PurePath
 
 from django.db import transaction
 
-from core.intake.casing import FormFactor
 from core.intake.shots import Shot, shots_wanted
-from stations.people import clock, history
+from core.machine.casing import FormFactor
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.units import photos, stages
 from stations.units.models import Finding, Photo, Unit
 

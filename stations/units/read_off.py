@@ -10,14 +10,15 @@ from django.db.models import F
 from core.intake.approval import ApprovalError, read_approval
 from core.intake.chips import ChipsError, display_modes, memory_of, read_chips, read_modules, size_words
 from core.intake.datecode import DateCodeError, OutOfPlace, PartDate, board_date, out_of_place, read_date_code
-from core.intake.mains import Mains, SuffixRule, compare_adapters, read_plate, variant_by_number
 from core.intake.serial import read_serial
 from core.intake.signal import nearest_signals
+from core.machine.mains import Mains, SuffixRule, compare_adapters, read_plate, variant_by_number
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
-from stations.people import clock, history
+from stations.common import clock
+from stations.common.refusals import Refused, within
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units import stages
 from stations.units.models import Unit, UnitFact
 

@@ -8,13 +8,13 @@ from urllib.parse import urlencode
 from django.db.models import Case, Count, Q, Sum, When
 
 from core.flow.stage import GONE, Station
-from core.intake.approach import Approach
-from core.intake.casing import Face
 from core.intake.completeness import Completeness, Presence, completeness
 from core.intake.completeness import Content as Ticked
 from core.intake.condition import CosmeticScore, FindingKind, Mark, Term, cosmetic_score
-from core.quantities import QuantityError, TwoMeanings, read_number
-from stations.people.refusals import Refused
+from core.machine.approach import Approach
+from core.machine.casing import Face
+from core.machine.quantities import QuantityError, TwoMeanings, read_number
+from stations.common.refusals import Refused
 from stations.units.models import Content, Finding, Unit
 
 

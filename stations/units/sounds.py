@@ -9,12 +9,13 @@ from django.conf import settings
 from django.db import transaction
 from tinytag import TinyTag, TinyTagException
 
-from core.intake.casing import Face, FormFactor, faces_of
 from core.intake.condition import FindingKind
-from stations.people import clock, history
+from core.machine.casing import Face, FormFactor, faces_of
+from stations.common import clock
+from stations.common.refusals import Refused, within
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused, within
 from stations.units import findings, stages
 from stations.units.models import Clip, Finding, Unit
 

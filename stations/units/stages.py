@@ -7,9 +7,9 @@ from typing import Any
 from core.flow.facts import FlowFacts
 from core.flow.rules import standing
 from core.flow.stage import Standing
-from stations.people import clock
-from stations.people.refusals import shortened
-from stations.people.registry import Registry
+from stations.common import clock
+from stations.common.refusals import shortened
+from stations.common.registry import Registry
 from stations.units.models import Unit
 
 # Who answers for which part of FlowFacts: for a list of units, by unit id, in a number of queries that does not grow

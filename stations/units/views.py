@@ -13,12 +13,12 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
 from core.flow.stage import Station
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from stations.buying.models import Lot
 from stations.catalogue.models import MachineModel
+from stations.common.refusals import Refused
+from stations.common.spreadsheet import harmless
 from stations.people.editing import press
-from stations.people.refusals import Refused
-from stations.people.spreadsheet import harmless
 from stations.units import contents, labels, photos, selectors, sounds
 from stations.units.models import Clip, Content, Photo
 from stations.units.selectors import FLAGS, UnitFilter

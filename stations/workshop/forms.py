@@ -5,8 +5,8 @@ from django.forms import BaseFormSet, formset_factory
 
 from core.safety import Hazard
 from core.workshop.costing import LONGEST_ENTRY
-from stations.people.forms import VersionedForm, date_input
-from stations.people.typed import CountField, NumberField, as_typed
+from stations.common.forms import VersionedForm, date_input
+from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop.models import Job
 from stations.workshop.taking_apart import Kept

@@ -5,8 +5,9 @@ from django.db import models
 from django.db.models import Q
 
 from core.workshop.jobs import JobKind
+from stations.common.models import Versioned
 from stations.ledger.models import Posting
-from stations.people.models import Person, Versioned
+from stations.people.models import Person
 from stations.stock.models import StockItem
 from stations.units.models import Finding, Unit
 

@@ -5,19 +5,20 @@ from decimal import Decimal
 from django.db import transaction
 
 from core.flow.stage import GONE
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from core.workshop import jobs as rules
 from core.workshop.costing import LONGEST_ENTRY, LONGEST_STRETCH, issue_cost, labour_cost
 from core.workshop.jobs import JobKind
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse
-from stations.people import clock, history, shop
+from stations.people import history, shop
 from stations.people.editing import save_versioned
-from stations.people.locking import lock_row
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
-from stations.people.refusals import Refused, within
 from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.findings import settle_finding

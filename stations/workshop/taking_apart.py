@@ -10,14 +10,15 @@ from core.buying.odds import Outcome
 from core.buying.share import Basis, ShareLine, share_cost
 from core.flow.stage import GONE, Stage
 from stations.buying.plans import turned_out
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post
-from stations.people import clock, history
-from stations.people.locking import lock_row
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
-from stations.people.refusals import Refused
 from stations.stock.models import StockItem
 from stations.units import busy, stages
 from stations.units.models import Unit

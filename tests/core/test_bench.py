@@ -5,9 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.bench.check_library import LIBRARY
-from core.bench.checks import Battery, BenchFacts, Limits, Supply
+from core.bench.checks import BenchFacts, Limits
 from core.bench.plan import OPENS, Outcome, Standing, complete, compose, ladder, refusal
 from core.bench.verdict import Accuracy, Verdict, judge, suspicious_scale
+from core.machine.supply import Battery, Supply
 
 D = Decimal
 FACTS = st.builds(

@@ -19,13 +19,14 @@ from core.bench.assurance import (
     how_sure,
 )
 from core.bench.check_library import LIBRARY
-from core.bench.checks import Battery, BenchFacts, Supply, as_data, from_data
+from core.bench.checks import BenchFacts, as_data, from_data
 from core.bench.comparison import compare
 from core.bench.conditions import ConditionError, holds
 from core.bench.electrics import Cell, contact_ohms, discharge_seconds, load_line, make_up
 from core.bench.fault_library import LOADS, SHORT, SYMPTOMS, off_load
 from core.bench.markings import MarkingError, Suspicion, nearest_preferred, read_bands, read_capacitor, screen
 from core.bench.suspects import Action, KnownGood, Suspect, after, entropy, halving, next_actions, priors, verdict
+from core.machine.supply import Battery, Supply
 from core.safety import Hazard
 
 D = Decimal

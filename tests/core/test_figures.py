@@ -12,9 +12,9 @@ from core.buying.manifest import Column, Table, read_claim, read_lines
 from core.buying.rates import cross_rate
 from core.intake.chips import GIB, KIB, MIB, memory_of, read_chips, read_modules, size_words
 from core.intake.datecode import DateCodeError, read_date_code
-from core.intake.mains import Polarity, compare_adapters, read_plate
+from core.machine.mains import Polarity, compare_adapters, read_plate
+from core.machine.quantities import Mark, QuantityError, TwoMeanings, parse_reading, read_number
 from core.money import convert
-from core.quantities import Mark, QuantityError, TwoMeanings, parse_reading, read_number
 
 D = Decimal
 

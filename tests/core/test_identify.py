@@ -8,13 +8,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.intake.approval import ApprovalError, read_approval
-from core.intake.casing import FormFactor
 from core.intake.chips import MIB, Chips, ChipsError, display_bytes, memory_of, read_chips, read_modules, size_words
 from core.intake.datecode import DateCodeError, PartDate, Place, board_date, out_of_place, read_date_code
-from core.intake.mains import Adapter, Mains, Polarity, SuffixRule, compare_adapters, read_plate, variant_by_number
 from core.intake.serial import PatternError, compile_pattern, read_serial
 from core.intake.shots import Shot, read_shots, shots_wanted
 from core.intake.signal import SIGNALS, nearest_signals
+from core.machine.casing import FormFactor
+from core.machine.mains import Adapter, Mains, Polarity, SuffixRule, compare_adapters, read_plate, variant_by_number
 
 D = Decimal
 

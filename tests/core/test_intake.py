@@ -3,9 +3,9 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.intake.casing import Face, FormFactor, face_label, faces_of, lay_out
 from core.intake.completeness import Content, Presence, completeness
 from core.intake.condition import MOST_PER_FACE, FindingKind, Mark, cosmetic_score
+from core.machine.casing import Face, FormFactor, face_label, faces_of, lay_out
 
 MARKS = st.lists(
     st.builds(Mark, st.sampled_from(FindingKind), st.sampled_from(Face), st.integers(1, 4), st.floats(0, 1)),

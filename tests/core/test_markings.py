@@ -19,7 +19,7 @@ from core.bench.markings import (
     screen,
     series,
 )
-from core.quantities import QuantityError, parse_reading
+from core.machine.quantities import QuantityError, parse_reading
 
 D = Decimal
 DIGITS = list(Colour)[:10]

@@ -7,13 +7,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.bench.check_library import LIBRARY
-from core.bench.checks import BenchFacts, Group, Kind, Limits, Plate, Supply, as_data, from_data, plate_limits
+from core.bench.checks import BenchFacts, Group, Kind, Limits, Plate, as_data, from_data, plate_limits
 from core.bench.fault_library import BY_CODE, SYMPTOMS, symptoms_for
 from core.bench.more_checks import AT_HAND
 from core.bench.plan import Outcome, compose, ladder, refusal, time_refusal
 from core.bench.verdict import HAND_METER, SCOPE, Verdict, judge, reversed_leads, typed_instrument
 from core.bench.worked import SUMS
-from core.quantities import QuantityError, parse_reading
+from core.machine.quantities import QuantityError, parse_reading
+from core.machine.supply import Supply
 from core.safety import Hazard, said
 
 D = Decimal

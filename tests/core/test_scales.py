@@ -5,7 +5,7 @@ from itertools import pairwise
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from core.scales import round_marks, round_step
+from core.machine.scales import round_marks, round_step
 
 
 class RoundScales(unittest.TestCase):

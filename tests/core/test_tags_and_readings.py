@@ -4,8 +4,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.quantities import QuantityError, parse_reading
-from core.tags import Tag, TagError, parse_tag
+from core.machine.quantities import QuantityError, parse_reading
+from core.machine.tags import Tag, TagError, parse_tag
 
 NUMBERS = st.integers(1, 999_999)
 ALPHABET = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ"

@@ -4,7 +4,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from core.workshop.costing import issue_cost, labour_cost
 from core.workshop.jobs import JobKind, refusal
 

@@ -6,7 +6,7 @@ from unittest import TestCase
 from stdnum import grid
 from stdnum.iso7064 import mod_37_36
 
-from core.tags import Tag
+from core.machine.tags import Tag
 
 ALPHABET = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 

@@ -14,10 +14,10 @@ from demo.days import Hand
 from stations.buying import services as buying
 from stations.buying.models import Lot
 from stations.catalogue.models import ExpectedItem, MachineModel
+from stations.common.refusals import Refused
 from stations.intake import services as intake
 from stations.intake import settling
 from stations.people.models import Person, PersonRole, Role
-from stations.people.refusals import Refused
 from stations.selling.models import Channel
 from stations.stock import services as stock
 from stations.stock.models import StockItem

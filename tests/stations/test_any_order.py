@@ -17,7 +17,7 @@ from hypothesis.extra.django import TestCase
 
 from core.bench.plan import OPENS, Outcome
 from core.buying.share import Basis
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from demo.days import Hand
 from stations.bench import faults, fixes, timers
 from stations.bench import services as bench
@@ -25,11 +25,11 @@ from stations.bench.evidence import sureness_of
 from stations.bench.models import StepResult, TestRun
 from stations.books.selectors import complaints
 from stations.buying.sharing import share_lot
+from stations.common import clock
+from stations.common.refusals import Refused
 from stations.intake import services as intake
 from stations.intake import settling
 from stations.ledger.models import LedgerEntry
-from stations.people import clock
-from stations.people.refusals import Refused
 from stations.selling import services as selling
 from stations.stock import services as stock
 from stations.stock.models import StockItem

@@ -21,16 +21,16 @@ from PIL import Image
 from pyzbar.pyzbar import decode
 
 from core.buying.manifest import ManifestError, read_table
-from core.tags import parse_tag
+from core.machine.tags import parse_tag
 from simulators import label_printer
 from stations.buying import services as buying
 from stations.buying.forms.charges import Charges
 from stations.buying.forms.lots import Lines
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel
+from stations.common.refusals import NotAllowed, Refused
 from stations.intake import capture, records, triage
 from stations.intake import services as intake
-from stations.people.refusals import NotAllowed, Refused
 from stations.selling.models import Comparable
 from stations.units import labels, photographs, photos
 from stations.units.models import ColourSample, Unit

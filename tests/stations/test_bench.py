@@ -6,7 +6,7 @@ from django.test.utils import CaptureQueriesContext
 from core.bench.plan import Outcome
 from stations.bench import services as bench
 from stations.bench.models import StepResult, TestRun
-from stations.people.refusals import NotAllowed, Refused
+from stations.common.refusals import NotAllowed, Refused
 from tests.stations.base import ShopTest
 
 

@@ -17,9 +17,9 @@ from stations.bench import evidence, instruments, library, report, stops, timers
 from stations.bench import services as bench
 from stations.bench.forms import InstrumentForm
 from stations.bench.models import BenchCheck, Benchmark, Instrument, StepResult, StepTimer, TestRun
-from stations.people import clock
+from stations.common import clock
+from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import Role
-from stations.people.refusals import NotAllowed, Refused
 from stations.stock.models import KnownGood
 from tests.stations.base import person
 from tests.stations.test_intake import picture

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from stations.books.selectors import complaints, lot_results, units_earnings
+from stations.common.refusals import Refused
 from stations.ledger.models import Account, Kind, LedgerEntry
 from stations.ledger.services import Leg, post, reverse
 from stations.people.models import Person
-from stations.people.refusals import Refused
 from stations.selling import services as selling
 from stations.units.models import Unit
 from tests.stations.base import ShopTest

@@ -10,10 +10,10 @@ from stations.books.selectors import complaints
 from stations.buying import charges, rates, sharing
 from stations.buying import services as buying
 from stations.buying.models import ChargeShare, ExchangeRate, Lot
+from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import settling
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance, balances, by_kind
-from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from stations.selling import services as selling
 from tests.stations.base import ShopTest, line_data, lot_data
 

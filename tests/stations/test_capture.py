@@ -4,11 +4,11 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
+from stations.common.refusals import NotAllowed, Refused
 from stations.intake import capture
 from stations.intake import services as intake
-from stations.people.refusals import NotAllowed, Refused
 from stations.units import read_off
 from stations.units.models import Content, Finding, Unit, UnitFact
 from tests.stations.test_pages import PageTest

@@ -9,8 +9,8 @@ from core.bench.fault_library import BY_CODE
 from stations.bench import faults, fixes
 from stations.bench import services as bench
 from stations.bench.models import FaultCase, StartTrial
-from stations.people import clock
-from stations.people.refusals import Refused
+from stations.common import clock
+from stations.common.refusals import Refused
 from stations.selling.selectors import evidence_of
 from stations.stock import shelf
 from tests.stations.test_bench_in_full import BenchTest

@@ -6,13 +6,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from PIL import Image, ImageFile
 
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from stations.buying import services as buying
+from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
 from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
-from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from stations.units import findings, photographs, photos
 from stations.units.models import Finding, Photo
 from tests.stations.base import ShopTest, line_data, lot_data

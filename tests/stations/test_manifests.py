@@ -10,7 +10,7 @@ from core.buying.manifest import Column
 from stations.buying import manifests, plans
 from stations.buying import services as buying
 from stations.buying.models import LotLine, Manifest
-from stations.people.refusals import NotAllowed, Refused
+from stations.common.refusals import NotAllowed, Refused
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
 from tests.stations.test_plans import TERMS

@@ -7,9 +7,9 @@ from django.urls import reverse
 from django.utils import timezone
 
 from stations.buying import services as buying
+from stations.common.refusals import Refused
 from stations.people.editing import once
 from stations.people.models import Person, WriteKey
-from stations.people.refusals import Refused
 from stations.selling.models import Channel
 from stations.stock.models import StockItem
 from stations.workshop import services as workshop

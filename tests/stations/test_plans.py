@@ -8,9 +8,9 @@ from stations.buying import plans, selectors
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
 from stations.buying.record import Record, odds_for
+from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
 from stations.intake import settling
-from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_pages import PageTest
 

@@ -16,10 +16,10 @@ from core.selling.listing import write_listing
 from stations.bench import faults, fixes, power, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import StartTrial
+from stations.common import clock
+from stations.common.refusals import NotAllowed, Refused
 from stations.intake import settling, triage
 from stations.ledger.models import LedgerEntry
-from stations.people import clock
-from stations.people.refusals import NotAllowed, Refused
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.units.models import Unit

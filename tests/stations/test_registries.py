@@ -14,9 +14,9 @@ from django.test.utils import CaptureQueriesContext
 from core.books.earnings import STEPS
 from core.flow.facts import FlowFacts
 from core.flow.stage import GONE, Stage
+from stations.common.registry import Registry
 from stations.ledger.documents import disagreements, documents
 from stations.ledger.models import Kind
-from stations.people.registry import Registry
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
 from stations.workshop import services as workshop

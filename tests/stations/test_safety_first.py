@@ -12,13 +12,13 @@ from core.safety import Hazard
 from stations.bench import power, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult
+from stations.common import clock
+from stations.common.refusals import NotAllowed, Refused
 from stations.floor.selectors import next_steps
 from stations.intake import services as intake
 from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
-from stations.people import clock
-from stations.people.refusals import NotAllowed, Refused
 from stations.selling import services as selling
 from stations.units import findings, photographs
 from stations.units.models import Finding, Unit

@@ -9,11 +9,11 @@ from django.db import IntegrityError, transaction
 from core.selling.grade import Grade
 from stations.bench.models import TestRun
 from stations.books.selectors import complaints, units_earnings
+from stations.common.clock import day_of
+from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import capture
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
-from stations.people.clock import day_of
-from stations.people.refusals import NotAllowed, Refused, StaleEdit
 from stations.people.shop import settings
 from stations.selling import selectors
 from stations.selling import services as selling

@@ -2,13 +2,13 @@
 
 from decimal import Decimal
 
-from core.intake.approach import Approach
+from core.machine.approach import Approach
 from stations.books.selectors import complaints
 from stations.buying.models import TurnedOut
+from stations.common.refusals import NotAllowed, Refused
 from stations.intake import services as intake
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, balances
-from stations.people.refusals import NotAllowed, Refused
 from stations.stock.models import StockItem
 from stations.workshop.taking_apart import Kept, take_apart
 from tests.stations.test_pages import PageTest

@@ -14,9 +14,9 @@ from stations.buying import services as buying
 from stations.buying.models import LotLine
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, VariantRule
+from stations.common.refusals import Refused
 from stations.intake import services as intake
 from stations.intake import triage
-from stations.people.refusals import Refused
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.stock.models import StockItem

@@ -18,8 +18,8 @@ from stations.bench import evidence, faults
 from stations.bench import services as bench
 from stations.bench.models import Try
 from stations.buying import services as buying
+from stations.common.refusals import NotAllowed, Refused
 from stations.intake import services as intake
-from stations.people.refusals import NotAllowed, Refused
 from stations.stock import shelf
 from stations.units import sounds
 from stations.units.models import Clip, Finding

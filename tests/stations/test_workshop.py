@@ -8,11 +8,11 @@ from django.utils import timezone
 from core.bench.plan import Outcome
 from stations.bench import services as bench
 from stations.books.selectors import complaints
+from stations.common import clock
+from stations.common.refusals import NotAllowed, Refused
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
-from stations.people import clock
 from stations.people.models import ShopSettings
-from stations.people.refusals import NotAllowed, Refused
 from stations.stock.models import StockItem
 from stations.units.models import Unit
 from stations.workshop import services as workshop

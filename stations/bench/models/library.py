@@ -9,7 +9,7 @@ from django.db.models import Q
 
 from core.bench.checks import Group, Kind
 from stations.catalogue.models import MachineModel
-from stations.people.models import Versioned
+from stations.common.models import Versioned
 
 
 class BenchCheck(Versioned):

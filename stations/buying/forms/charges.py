@@ -8,13 +8,13 @@ from django.forms import BaseFormSet, formset_factory
 
 from core.buying.landed import Charge, ChargeError, ChargeKind, landed_cost, read_bands
 from core.buying.share import Basis
-from core.quantities import QuantityError, TwoMeanings, read_number
+from core.machine.quantities import QuantityError, TwoMeanings, read_number
 from stations.buying.charges import bands_text, charges_of
 from stations.buying.forms.fields import currency_code
 from stations.buying.models import Lot
 from stations.buying.rates import known_rate
+from stations.common.typed import NumberField
 from stations.people import shop
-from stations.people.typed import NumberField
 
 USUAL = (ChargeKind.PRICE, ChargeKind.PREMIUM, ChargeKind.PREMIUM_TAX, ChargeKind.FREIGHT)
 LARGEST = 10**9

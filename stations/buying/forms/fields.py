@@ -7,8 +7,8 @@ from babel import numbers
 from django import forms
 
 from stations.buying.rates import known_rate
-from stations.people import clock
-from stations.people.typed import NumberField
+from stations.common import clock
+from stations.common.typed import NumberField
 
 
 def amount(label: str, **options) -> NumberField:

@@ -7,9 +7,9 @@ from django.forms import BaseFormSet, formset_factory
 from core.buying.share import Basis
 from stations.buying.forms.fields import CurrencyAndRate, amount
 from stations.buying.models import Lot, LotLine
-from stations.people import clock
-from stations.people.forms import VersionedForm, date_input
-from stations.people.typed import as_typed
+from stations.common import clock
+from stations.common.forms import VersionedForm, date_input
+from stations.common.typed import as_typed
 
 
 class LotForm(CurrencyAndRate, VersionedForm):

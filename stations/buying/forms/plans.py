@@ -6,8 +6,8 @@ from core.buying.landed import read_bands
 from core.buying.odds import OUTCOMES, Outcome
 from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
 from stations.buying.models import BidPlan, PlanLine, StartingOdds
-from stations.people.forms import VersionedForm
-from stations.people.typed import CountField, NumberField, as_typed
+from stations.common.forms import VersionedForm
+from stations.common.typed import CountField, NumberField, as_typed
 
 
 class PlanForm(CurrencyAndRate, VersionedForm):

@@ -8,9 +8,10 @@ from django.db.models import Q
 
 from core.buying.landed import ChargeKind
 from core.buying.share import Basis
-from core.intake.casing import FormFactor
+from core.machine.casing import FormFactor
+from stations.common.models import Versioned
 from stations.ledger.models import Posting
-from stations.people.models import Person, Versioned
+from stations.people.models import Person
 
 POSITIVE = [MinValueValidator(Decimal(0), "This may not be below 0.")]
 

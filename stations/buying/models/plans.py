@@ -7,9 +7,10 @@ from django.db import models
 from django.db.models import Q
 
 from core.buying.odds import Outcome
-from core.intake.casing import FormFactor
+from core.machine.casing import FormFactor
 from stations.buying.models.lots import POSITIVE, Claim, LineKind, Lot, LotLine, Supplier
-from stations.people.models import Person, Versioned
+from stations.common.models import Versioned
+from stations.people.models import Person
 
 PERCENT = [
     MinValueValidator(Decimal(0), "A percentage from 0 to 100."),

@@ -4,10 +4,10 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.intake.casing import Face
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
+from core.machine.casing import Face
 from stations.people.models import Person
 from stations.units.models.unit import Unit
 

@@ -6,17 +6,18 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.bench.checks import Battery, Supply
 from core.flow.stage import Stage, State, Station
-from core.intake.approach import Approach
-from core.intake.casing import FormFactor
-from core.intake.mains import Mains, Polarity, mains_known, mains_words
 from core.intake.triage import Path
-from core.tags import Tag
+from core.machine.approach import Approach
+from core.machine.casing import FormFactor
+from core.machine.mains import Mains, Polarity, mains_known, mains_words
+from core.machine.supply import Battery, Supply
+from core.machine.tags import Tag
 from stations.buying.models import Lot, LotLine
 from stations.catalogue.models import BATTERIES, FORM_FACTORS, MAINS, SUPPLIES, MachineModel
+from stations.common.models import Versioned
 from stations.ledger.models import Posting
-from stations.people.models import Person, Versioned
+from stations.people.models import Person
 
 APPROACHES = [(a.value, a.label) for a in Approach]
 POLARITIES = [(p.value, p.label) for p in Polarity]

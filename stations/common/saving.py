@@ -1,8 +1,8 @@
 """What the scripts of a page are told when they send a form for it (static/js/saving.js)."""
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
-from django.urls import reverse
 
 
 class Saving:
@@ -16,7 +16,7 @@ class Saving:
         answer = self.get_response(request)
         if answer.status_code != 302:
             return answer
-        leads_to, door = answer["Location"], reverse("people:sign-in")
+        leads_to, door = answer["Location"], resolve_url(settings.LOGIN_URL)
         signed_out = leads_to.partition("?")[0] == door and request.path != door
         scripted = "X-Saving" in request.headers
         if signed_out and (scripted or request.headers.get("HX-Request")):
@@ -25,7 +25,7 @@ class Saving:
             return _told(answer, 204, "X-Leads-To", leads_to)
         if signed_out and request.method != "GET":
             # Without scripts: what was posted to can seldom be looked at.
-            answer["Location"] = resolve_url(door)
+            answer["Location"] = door
         return answer
 
 

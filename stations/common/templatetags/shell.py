@@ -7,10 +7,10 @@ from django import template
 from django.utils.html import format_html
 
 from core.buying.odds import OUTCOMES
-from core.intake.casing import Face, FormFactor, face_label
+from core.machine.casing import Face, FormFactor, face_label
+from core.machine.tags import Tag
 from core.safety import Hazard, said
-from core.tags import Tag
-from stations.people.editing import new_key
+from stations.common.keys import new_key
 
 register = template.Library()
 

@@ -2,7 +2,7 @@
 
 import json
 
-from stations.people.refusals import Refused
+from stations.common.refusals import Refused
 
 
 def read_json(text: str):

@@ -5,7 +5,7 @@ from decimal import Decimal
 from django import forms
 from django.db import models
 
-from core.quantities import Mark, QuantityError, TwoMeanings, read_number
+from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
 
 
 class _AsTyped(forms.Field):
