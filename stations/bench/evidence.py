@@ -41,7 +41,13 @@ def record_benchmark(person: Person, unit: Unit, data: dict) -> Benchmark:
     require(person, Role.TECHNICIAN, to="record benchmarks")
     runs = read_runs(data["values"])
     made = Benchmark.objects.create(unit=unit, when=clock.now(), who=person, **{**data, "values": runs})
-    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Benchmark {made}: {', '.join(f'{r:g}' for r in runs)}")
+    history.record(
+        person,
+        "bench.record_benchmark",
+        HistoryEntry.Subject.UNIT,
+        unit.pk,
+        f"Benchmark {made}: {', '.join(f'{r:g}' for r in runs)}",
+    )
     return made
 
 

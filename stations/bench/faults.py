@@ -95,7 +95,9 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
         opened_by=person,
         open_for=unit,
     )
-    history.record(person, UNIT, unit.pk, f"Looking for a fault: {known.words}{'; ' + words if words else ''}")
+    history.record(
+        person, "bench.open_case", UNIT, unit.pk, f"Looking for a fault: {known.words}{'; ' + words if words else ''}"
+    )
     stages.refresh(unit)
     return case
 
@@ -396,7 +398,7 @@ def _log(person: Person, case: FaultCase, **data) -> Try:
     tried = Try.objects.create(case=case, after=[], when=clock.now(), who=person, **data)
     _replay(case)
     tried.refresh_from_db()
-    history.record(person, UNIT, case.unit_id, f"Tried: {tried.words}: {tried.answer}")
+    history.record(person, "bench.log", UNIT, case.unit_id, f"Tried: {tried.words}: {tried.answer}")
     return tried
 
 
@@ -450,7 +452,16 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
         open_for=None,
     )
     was = words.get(cause, "") or cause_words
-    history.record(person, UNIT, case.unit_id, f"Fault found: {was}{'; ' + fix if fix else '; not repaired'}")
+    history.record(
+        person,
+        "bench.close_case",
+        UNIT,
+        case.unit_id,
+        f"Fault found: {was}{'; ' + fix if fix else '; not repaired'}",
+        case=case.pk,
+        cause=cause,
+        fix=fix,
+    )
     stages.refresh(case.unit)
 
 
@@ -475,5 +486,11 @@ def found_bad(person: Person, row: Stocked, words: str) -> int:
     for case in cases.values():
         if case.closed_at is None:
             _replay(case)
-        history.record(person, UNIT, case.unit_id, f"{row.name} was found bad: what was tried with it is withdrawn")
+        history.record(
+            person,
+            "bench.found_bad",
+            UNIT,
+            case.unit_id,
+            f"{row.name} was found bad: what was tried with it is withdrawn",
+        )
     return count

@@ -91,9 +91,12 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
     )
     history.record(
         person,
+        "bench.start_run",
         HistoryEntry.Subject.UNIT,
         unit.pk,
         f"Test run {run.number} started, {len(plan)} steps, {how_cold(cold)}",
+        run=run.pk,
+        steps=len(plan),
     )
     stages.refresh(unit)
     return run
@@ -120,7 +123,7 @@ def take_over(person: Person, run: TestRun) -> None:
         return
     TestRun.objects.filter(pk=run.pk).update(holder=person)
     words = f"Took over test run {run.number} from {run.holder.name if run.holder else 'nobody'}"
-    history.record(person, HistoryEntry.Subject.UNIT, run.unit_id, words)
+    history.record(person, "bench.take_over", HistoryEntry.Subject.UNIT, run.unit_id, words)
 
 
 def locked(run: TestRun, code: str) -> str:
@@ -290,7 +293,11 @@ def note_start(
     )
     how = f"{how_cold(cold)}{', closed up' if closed else ''}"
     history.record(
-        person, HistoryEntry.Subject.UNIT, unit.pk, f"Start {how}: {'clean' if passed else 'failed, ' + words}"
+        person,
+        "bench.note_start",
+        HistoryEntry.Subject.UNIT,
+        unit.pk,
+        f"Start {how}: {'clean' if passed else 'failed, ' + words}",
     )
     stages.refresh(unit)
     return trial
@@ -319,4 +326,14 @@ def _finish(person: Person, run: TestRun) -> None:
     words = f"Test run {run.number}: {passed} passed, {failed} failed, {skipped} skipped"
     if outcomes.count("waived"):
         words += f", {outcomes.count('waived')} waived"
-    history.record(person, HistoryEntry.Subject.UNIT, run.unit_id, words)
+    history.record(
+        person,
+        "bench.finish",
+        HistoryEntry.Subject.UNIT,
+        run.unit_id,
+        words,
+        run=run.pk,
+        passed=passed,
+        failed=failed,
+        skipped=skipped,
+    )

@@ -55,7 +55,7 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
         # Without power nothing runs by itself any more, whichever step it was.
         run.timers.filter(stopped_at=None).update(stopped_at=made.when)
         _fail_step(person, run, code, made)
-    history.record(person, UNIT, unit.pk, f"Unplugged and stopped: {made}")
+    history.record(person, "bench.stop", UNIT, unit.pk, f"Unplugged and stopped: {made}", stop=made.pk, what=what)
     stages.refresh(unit)
     return made
 
@@ -94,7 +94,7 @@ def end(person: Person, held: PowerStop, words: str) -> None:
             "words",
         )
     PowerStop.objects.filter(pk=held.pk).update(ended_at=clock.now(), ended_by=person, ended_words=within(words, 200))
-    history.record(person, UNIT, held.unit_id, f"Hold ended: {held}; {words}")
+    history.record(person, "bench.end", UNIT, held.unit_id, f"Hold ended: {held}; {words}")
     stages.refresh(held.unit)
 
 
@@ -120,5 +120,5 @@ def discharge(person: Person, unit: Unit, what: str, typed: str = "", silent: bo
             raise Refused(f"{abs(volts):f} V are left: not safe. Discharge further, then measure again.", "volts")
     made = Discharge.objects.create(unit=unit, what=what, volts=volts, when=clock.now(), who=person)
     left = f", {volts:f} V left" if volts is not None else ", second time silent"
-    history.record(person, UNIT, unit.pk, f"{made}{left}")
+    history.record(person, "bench.discharge", UNIT, unit.pk, f"{made}{left}")
     return made

@@ -105,7 +105,9 @@ def _into_lot(person: Person, manifest: Manifest, lines: list[ManifestLine]) -> 
         ],
         batch_size=1000,
     )
-    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Imported {len(lines)} lines from {manifest.name}")
+    history.record(
+        person, "buying.into_lot", HistoryEntry.Subject.LOT, lot.pk, f"Imported {len(lines)} lines from {manifest.name}"
+    )
 
 
 def _into_plan(person: Person, plan: BidPlan, lines: list[ManifestLine]) -> None:

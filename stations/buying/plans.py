@@ -212,7 +212,11 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
         forecast_hours=to_cent(Decimal(str(drawn.hours))),
     )
     history.record(
-        person, HistoryEntry.Subject.LOT, lot.pk, f"Bought as planned in {plan.code}, at {price} {plan.currency}"
+        person,
+        "buying.buy",
+        HistoryEntry.Subject.LOT,
+        lot.pk,
+        f"Bought as planned in {plan.code}, at {price} {plan.currency}",
     )
     return lot
 

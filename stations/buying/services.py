@@ -39,7 +39,13 @@ def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
         LotLine.objects.create(lot=lot, position=position, **line)
     _post_purchase(person, lot, landed)
     history.record(
-        person, HistoryEntry.Subject.LOT, lot.pk, f"Recorded {lot.code}: {len(lines)} lines, {landed.total} landed"
+        person,
+        "buying.record_lot",
+        HistoryEntry.Subject.LOT,
+        lot.pk,
+        f"Recorded {lot.code}: {len(lines)} lines, {landed.total} landed",
+        lines=len(lines),
+        landed=landed.total,
     )
     return lot
 
@@ -68,7 +74,9 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
         if last:
             Sharing.objects.filter(pk=last.pk).update(posting=None)
             share_lot(person, lot, Basis(last.basis))
-    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Corrected {lot.code}: {landed.total} landed")
+    history.record(
+        person, "buying.correct_lot", HistoryEntry.Subject.LOT, lot.pk, f"Corrected {lot.code}: {landed.total} landed"
+    )
     return lot
 
 
@@ -83,7 +91,7 @@ def correct_line(person: Person, line: LotLine, data: dict) -> None:
         raise Refused("The cost is shared over these pieces already; the number stays.", "quantity")
     LotLine.objects.filter(pk=line.pk).update(**data)
     words = f"Corrected line {line.position}: {data['description']}"
-    history.record(person, HistoryEntry.Subject.LOT, line.lot_id, words)
+    history.record(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, words)
 
 
 def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:

@@ -69,7 +69,15 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     )
     _keep_table(sharing, lines, held, result)
     again = "again " if last else ""
-    history.record(person, HistoryEntry.Subject.LOT, lot.pk, f"Shared {lot.landed_total} {again}by {basis}")
+    history.record(
+        person,
+        "buying.share_lot",
+        HistoryEntry.Subject.LOT,
+        lot.pk,
+        f"Shared {lot.landed_total} {again}by {basis}",
+        amount=lot.landed_total,
+        basis=str(basis),
+    )
     shared.send(sender=Lot, lot=lot, person=person)
     return sharing
 

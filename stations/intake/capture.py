@@ -53,7 +53,7 @@ def hold(person: Person, unit: Unit, data: dict) -> None:
     Unit.objects.filter(pk=unit.pk).update(**data)
     words = f"{holding.label}{': ' + data['owner_name'] if data['owner_name'] else ''}"
     if (unit.holding, unit.owner_name) != (data["holding"], data["owner_name"]):
-        history.record(person, UNIT, unit.pk, f"Whose it is: {words}")
+        history.record(person, "intake.hold", UNIT, unit.pk, f"Whose it is: {words}")
     stages.refresh(unit)
 
 
@@ -64,7 +64,9 @@ def note_data(person: Person, unit: Unit, data: dict) -> None:
     before = unit.data_on_board
     Unit.objects.filter(pk=unit.pk).update(**data)
     if data["data_on_board"] != before:
-        history.record(person, UNIT, unit.pk, "May hold data" if data["data_on_board"] else "Holds no data")
+        history.record(
+            person, "intake.note_data", UNIT, unit.pk, "May hold data" if data["data_on_board"] else "Holds no data"
+        )
     stages.refresh(unit)
 
 
@@ -74,7 +76,7 @@ def all_there(person: Person, unit: Unit) -> int:
     require(person, Role.TECHNICIAN, Role.BUYER, to="tick off contents")
     count = unit.contents.filter(presence=Presence.UNSEEN).update(presence=Presence.PRESENT)
     if count:
-        history.record(person, UNIT, unit.pk, "Everything that belongs with it is there")
+        history.record(person, "intake.all_there", UNIT, unit.pk, "Everything that belongs with it is there")
     stages.refresh(unit)
     return count
 
@@ -125,6 +127,6 @@ def like_the_last(person: Person, unit: Unit) -> Unit:
             unit.contents.filter(name=content.name).update(presence=content.presence)
     if other.approach and not unit.approach and not (unit.custody and other.approach != Approach.CONSERVE):
         Unit.objects.filter(pk=unit.pk).update(approach=other.approach)
-    history.record(person, UNIT, unit.pk, f"Recorded like {other.tag}")
+    history.record(person, "intake.like_the_last", UNIT, unit.pk, f"Recorded like {other.tag}")
     stages.refresh(unit)
     return other

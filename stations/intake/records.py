@@ -163,7 +163,7 @@ def take_in(person: Person, line: LotLine, record: dict) -> Unit:
         _check(fact, f"facts/{number}")
     UnitFact.objects.bulk_create(facts)
     was = f", there {record['tag']}" if record["tag"] != str(Tag(unit.number)) else ""
-    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
+    history.record(person, "intake.take_in", HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
     stages.refresh(unit)
     return unit
 

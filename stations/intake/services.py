@@ -62,7 +62,9 @@ def receive(
     if line.lot.arrived_on is None:
         Lot.objects.filter(pk=line.lot_id).update(arrived_on=clock.today())
     for unit in units:
-        history.record(person, UNIT, unit.pk, f"Received from {line.lot.code}, claim: {line.get_claim_display()}")
+        history.record(
+            person, "intake.receive", UNIT, unit.pk, f"Received from {line.lot.code}, claim: {line.get_claim_display()}"
+        )
     costs.carry_cost(person, line)
     stages.refresh(*units)
     return units
@@ -85,7 +87,15 @@ def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> No
     # Saved field by field, so only what names the machine goes into its story.
     if before[3] is None or before[:3] != (unit.model_id, unit.title, unit.serial):
         serial = f", serial {unit.serial}" if unit.serial else ""
-        history.record(person, UNIT, unit.pk, f"Identified: {unit.title}{serial}")
+        history.record(
+            person,
+            "intake.identify",
+            UNIT,
+            unit.pk,
+            f"Identified: {unit.title}{serial}",
+            title=unit.title,
+            serial=unit.serial,
+        )
     stages.refresh(unit)
 
 
@@ -103,7 +113,7 @@ def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: 
         if unit.contents.filter(name=name).exists():
             raise Refused(f"“{name}” is on the list already.", "extra" if presence is Presence.EXTRA else "missing")
         Content.objects.create(unit=unit, name=name, presence=presence)
-    history.record(person, UNIT, unit.pk, "Ticked off what came with it")
+    history.record(person, "intake.tick_contents", UNIT, unit.pk, "Ticked off what came with it")
     stages.refresh(unit)
 
 
@@ -119,7 +129,15 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
     if approach is Approach.DONOR:
         turned_out(unit.line, unit.number, Outcome.PARTS)
-    history.record(person, UNIT, unit.pk, f"Approach: {approach.label}{'; ' + reason if reason else ''}")
+    history.record(
+        person,
+        "intake.choose_approach",
+        UNIT,
+        unit.pk,
+        f"Approach: {approach.label}{'; ' + reason if reason else ''}",
+        approach=approach.value,
+        reason=reason,
+    )
     stages.refresh(unit)
 
 
@@ -132,7 +150,7 @@ def finish_intake(person: Person, unit: Unit) -> None:
     if gaps:
         raise Refused(f"Still to record: {', '.join(gaps)}.")
     Unit.objects.filter(pk=unit.pk, assessed_at=None).update(assessed_at=clock.now())
-    history.record(person, UNIT, unit.pk, "Intake finished")
+    history.record(person, "intake.finish_intake", UNIT, unit.pk, "Intake finished")
     stages.refresh(unit)
 
 
@@ -142,7 +160,7 @@ def looked_over(person: Person, unit: Unit) -> None:
     require(person, Role.TECHNICIAN, Role.BUYER, to="look a unit over")
     if Unit.objects.filter(pk=unit.pk, looked_over_at=None).update(looked_over_at=clock.now()):
         count = unit.findings.filter(status=Finding.Status.OPEN).count()
-        history.record(person, UNIT, unit.pk, f"Looked all over, {count} findings")
+        history.record(person, "intake.looked_over", UNIT, unit.pk, f"Looked all over, {count} findings")
     stages.refresh(unit)
 
 

@@ -76,7 +76,7 @@ def park(person: Person, unit: Unit, reason: str) -> None:
         raise Refused("Say why it is put aside.", "reason")
     unit = _go(person, "park", unit)
     Unit.objects.filter(pk=unit.pk).update(parked=within(reason, 120, "reason"))
-    history.record(person, UNIT, unit.pk, f"Parked: {reason}")
+    history.record(person, "intake.park", UNIT, unit.pk, f"Parked: {reason}", reason=reason)
     stages.refresh(unit)
 
 
@@ -85,7 +85,7 @@ def take_up(person: Person, unit: Unit) -> None:
     """Take a parked unit up again."""
     require(person, Role.TECHNICIAN, to="take a unit up again")
     if Unit.objects.filter(pk=unit.pk).exclude(parked="").update(parked=""):
-        history.record(person, UNIT, unit.pk, "Taken up again")
+        history.record(person, "intake.take_up", UNIT, unit.pk, "Taken up again")
     stages.refresh(unit)
 
 
@@ -104,7 +104,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     posting = post(person, f"{unit.tag} written off: {reason}", legs)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), scrap_posting=posting)
     turned_out(unit.line, unit.number, Outcome.WORTHLESS)
-    history.record(person, UNIT, unit.pk, f"Written off: {reason}")
+    history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}", reason=reason)
     stages.refresh(unit)
 
 
@@ -119,7 +119,7 @@ def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
         reverse(person, unit.scrap_posting, reason)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=None, scrap_posting=None)
     TurnedOut.objects.filter(unit_number=unit.number, outcome=Outcome.WORTHLESS.value).delete()
-    history.record(person, UNIT, unit.pk, f"Write-off taken back: {reason}")
+    history.record(person, "intake.take_back_write_off", UNIT, unit.pk, f"Write-off taken back: {reason}")
     stages.refresh(unit)
 
 
@@ -130,7 +130,7 @@ def give_back(person: Person, unit: Unit, to_whom: str = "") -> None:
     unit = _go(person, "give-back", unit)
     Unit.objects.filter(pk=unit.pk).update(returned_at=clock.now())
     taken = f", taken by {to_whom}" if to_whom else ""
-    history.record(person, UNIT, unit.pk, f"Given back to {unit.owner_name}{taken}")
+    history.record(person, "intake.give_back", UNIT, unit.pk, f"Given back to {unit.owner_name}{taken}")
     stages.refresh(unit)
 
 
@@ -142,7 +142,7 @@ def came_back(person: Person, unit: Unit, reason: str) -> None:
         raise Refused("Say why it is here again.", "reason")
     unit = _go(person, "came-back", unit)
     Unit.objects.filter(pk=unit.pk).update(returned_at=None)
-    history.record(person, UNIT, unit.pk, f"Here again: {reason}")
+    history.record(person, "intake.came_back", UNIT, unit.pk, f"Here again: {reason}")
     stages.refresh(unit)
 
 
@@ -161,7 +161,7 @@ def clear_data(person: Person, unit: Unit, how: str, verified: str = "", imaged:
         raise Refused("It is to be imaged first. Tick that the image is kept, or say at intake that none is wanted.")
     unit = _go(person, "sanitise", unit)
     Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
-    history.record(person, UNIT, unit.pk, f"Storage sanitised: {how}; verified: {verified}")
+    history.record(person, "intake.clear_data", UNIT, unit.pk, f"Storage sanitised: {how}; verified: {verified}")
     stages.refresh(unit)
 
 
@@ -173,7 +173,7 @@ def data_still_there(person: Person, unit: Unit, reason: str) -> None:
         raise Refused("Say what was found.", "reason")
     unit = _go(person, "data-still-there", unit)
     Unit.objects.filter(pk=unit.pk).update(data_cleared_at=None)
-    history.record(person, UNIT, unit.pk, f"Sanitising does not hold: {reason}")
+    history.record(person, "intake.data_still_there", UNIT, unit.pk, f"Sanitising does not hold: {reason}")
     stages.refresh(unit)
 
 

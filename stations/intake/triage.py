@@ -105,7 +105,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
         raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")
     Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=within(reason, 200, "reason"))
     words = f"To become of it: {Path(path).label}{'; ' + reason if reason else ''}"
-    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, words)
+    history.record(person, "intake.choose_path", HistoryEntry.Subject.UNIT, unit.pk, words)
     stages.refresh(unit)
 
 

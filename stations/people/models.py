@@ -115,7 +115,9 @@ class HistoryEntry(models.Model):
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     subject = models.CharField(max_length=8, choices=Subject)
     subject_id = models.BigIntegerField()
+    action = models.CharField("what was done: room.function", max_length=60)
     words = models.CharField(max_length=400)
+    data = models.JSONField(default=dict)
 
     class Meta:
         indexes = [models.Index(fields=["subject", "subject_id", "when"])]

@@ -22,7 +22,7 @@ def add_person(owner: Person, username: str, first_name: str, last_name: str, ro
     person.set_unusable_password()
     person.save()
     PersonRole.objects.bulk_create(PersonRole(person=person, role=role) for role in sorted(set(roles)))
-    history.record(owner, ABOUT, person.pk, f"Added: {may_act_as(roles)}")
+    history.record(owner, "people.add_person", ABOUT, person.pk, f"Added: {may_act_as(roles)}")
     return person
 
 
@@ -40,7 +40,15 @@ def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterab
         _refuse_last_owner(person, "roles")
     person.roles.exclude(role__in=wanted).delete()
     PersonRole.objects.bulk_create(PersonRole(person=person, role=role) for role in sorted(wanted - held))
-    history.record(owner, ABOUT, person.pk, f"Now: {may_act_as(wanted)}; before: {may_act_as(held)}")
+    history.record(
+        owner,
+        "people.give_roles",
+        ABOUT,
+        person.pk,
+        f"Now: {may_act_as(wanted)}; before: {may_act_as(held)}",
+        before=sorted(held),
+        after=sorted(wanted),
+    )
 
 
 def retire(owner: Person, person: Person) -> None:
@@ -52,13 +60,13 @@ def retire(owner: Person, person: Person) -> None:
         raise Refused(f"{person.name} is retired already.")
     _refuse_last_owner(person)
     _set_active(person, False)
-    history.record(owner, ABOUT, person.pk, "Retired: signs in no longer")
+    history.record(owner, "people.retire", ABOUT, person.pk, "Retired: signs in no longer")
 
 
 def bring_back(owner: Person, person: Person) -> None:
     require(owner, Role.OWNER, to="bring somebody back")
     _set_active(person, True)
-    history.record(owner, ABOUT, person.pk, "Brought back: may sign in again")
+    history.record(owner, "people.bring_back", ABOUT, person.pk, "Brought back: may sign in again")
 
 
 def new_address(owner: Person, person: Person) -> str:
@@ -66,7 +74,7 @@ def new_address(owner: Person, person: Person) -> str:
     require(owner, Role.OWNER, to="make a one-time address")
     if not person.is_active:
         raise Refused(f"{person.name} is retired. Bring them back first.")
-    history.record(owner, ABOUT, person.pk, "Given a one-time address to choose a password")
+    history.record(owner, "people.new_address", ABOUT, person.pk, "Given a one-time address to choose a password")
     return one_time_address(person)
 
 

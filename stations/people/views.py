@@ -54,7 +54,9 @@ class OneTime(PasswordResetConfirmView):
         except IntegrityError:  # somebody took the name in this very moment
             form.add_error("username", "Somebody signs in with that name already.")
             return self.form_invalid(form)
-        history.record(form.user, services.ABOUT, form.user.pk, "Chose a password at a one-time address")
+        history.record(
+            form.user, "people.choose_password", services.ABOUT, form.user.pk, "Chose a password at a one-time address"
+        )
         return answer
 
 
@@ -63,7 +65,13 @@ class OwnPassword(PasswordChangeView):
     success_url = reverse_lazy("people:me")
 
     def form_valid(self, form):
-        history.record(self.request.user, services.ABOUT, self.request.user.pk, "Changed the own password")
+        history.record(
+            self.request.user,
+            "people.change_password",
+            services.ABOUT,
+            self.request.user.pk,
+            "Changed the own password",
+        )
         messages.success(self.request, "Your password is changed. Other devices are signed out.")
         return super().form_valid(form)
 

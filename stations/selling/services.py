@@ -55,7 +55,15 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         who=person,
     )
     caps = f"; capped by: {', '.join(cap.reason for cap in result.caps)}" if result.caps else ""
-    history.record(person, UNIT, unit.pk, f"Graded {result.grade.label}, {result.total} of 100{caps}")
+    history.record(
+        person,
+        "selling.grade_unit",
+        UNIT,
+        unit.pk,
+        f"Graded {result.grade.label}, {result.total} of 100{caps}",
+        grade=result.grade.value,
+        total=result.total,
+    )
     stages.refresh(unit)
     return given
 
@@ -105,7 +113,9 @@ def set_price(
     save_versioned(
         listing, seen_version, {"asking": asking, "channel": channel, "floor": floor, "below_floor_reason": reason}
     )
-    history.record(person, UNIT, unit.pk, f"Priced at {asking}, floor {floor}")
+    history.record(
+        person, "selling.set_price", UNIT, unit.pk, f"Priced at {asking}, floor {floor}", asking=asking, floor=floor
+    )
     stages.refresh(unit)
     return listing
 
@@ -144,7 +154,7 @@ def publish(person: Person, unit: Unit) -> Listing:
     if not listing.text:
         listing = write_from_facts(person, unit)
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.LIVE, published_at=clock.now())
-    history.record(person, UNIT, unit.pk, f"Listed at {listing.asking} on {listing.channel}")
+    history.record(person, "selling.publish", UNIT, unit.pk, f"Listed at {listing.asking} on {listing.channel}")
     stages.refresh(unit)
     return listing
 
@@ -157,7 +167,7 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
     if not ended:
         raise Refused("It is not on offer.")
     reason = within(reason, 300, "reason")
-    history.record(person, UNIT, unit.pk, f"Listing ended{': ' + reason if reason else ''}")
+    history.record(person, "selling.end_listing", UNIT, unit.pk, f"Listing ended{': ' + reason if reason else ''}")
     stages.refresh(unit)
 
 
@@ -195,7 +205,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         legs.append(Leg(account, 0, kind, -amount, None))
     posting = post(person, f"{unit.tag} sold to {buyer}", legs)
     if owed:
-        history.record(person, UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
+        history.record(person, "selling.sell", UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
     sale = Sale.objects.create(
         unit=unit,
         channel=listing.channel,
@@ -220,7 +230,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
             channel=listing.channel.name,
             own=True,
         )
-    history.record(person, UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
+    history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
     stages.refresh(unit)
     return sale
 
@@ -231,7 +241,7 @@ def send(person: Person, unit: Unit, tracking: str) -> None:
     told = within(tracking, 60, "tracking")
     if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=told):
         raise Refused("There is nothing to send: it is not sold, or was sent already.")
-    history.record(person, UNIT, unit.pk, f"Sent{', ' + tracking if tracking else ''}")
+    history.record(person, "selling.send", UNIT, unit.pk, f"Sent{', ' + tracking if tracking else ''}")
     stages.refresh(unit)
 
 
@@ -240,5 +250,5 @@ def close_sale(person: Person, unit: Unit) -> None:
     require(person, Role.SELLER, to="close a sale")
     if not Sale.objects.filter(unit=unit, sent_at__isnull=False, closed_at=None).update(closed_at=clock.now()):
         raise Refused("It is not sent yet, or closed already.")
-    history.record(person, UNIT, unit.pk, "Arrived; sale closed")
+    history.record(person, "selling.close_sale", UNIT, unit.pk, "Arrived; sale closed")
     stages.refresh(unit)

@@ -63,7 +63,11 @@ def keep(person: Person, photo: Photo, part: str, moment: str, neutral, sheltere
         who=person,
     )
     history.record(
-        person, HistoryEntry.Subject.UNIT, photo.unit_id, f"Colour of {sample}, ΔE00 {Decimal(str(sample.yellowing))}"
+        person,
+        "units.keep",
+        HistoryEntry.Subject.UNIT,
+        photo.unit_id,
+        f"Colour of {sample}, ΔE00 {Decimal(str(sample.yellowing))}",
     )
     return sample
 

@@ -22,7 +22,7 @@ def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
     if data["face"] not in set(faces_of(FormFactor(unit.form_factor))):
         raise Refused(f"It has no {data['face'] or 'such face'}: it is a {unit.get_form_factor_display()}.", "face")
     finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
-    history.record(person, UNIT, unit.pk, f"Found: {finding}")
+    history.record(person, "units.add_finding", UNIT, unit.pk, f"Found: {finding}", finding=finding.pk)
     stages.refresh(unit)
     return finding
 
@@ -35,7 +35,7 @@ def change_finding(person: Person, finding: Finding, data: dict) -> None:
         raise Refused(f"A {finding.unit.get_form_factor_display()} has no {data['face']}.", "face")
     Finding.objects.filter(pk=finding.pk).update(**data)
     finding.refresh_from_db()
-    history.record(person, UNIT, finding.unit_id, f"Finding put right: {finding}")
+    history.record(person, "units.change_finding", UNIT, finding.unit_id, f"Finding put right: {finding}")
     stages.refresh(finding.unit)
 
 
@@ -72,10 +72,13 @@ def settle_finding(person: Person, finding: Finding, status: str, words: str = "
     )
     history.record(
         person,
+        "units.settle_finding",
         UNIT,
         finding.unit_id,
         f"{finding.get_kind_display().capitalize()} on the {finding.face}: {status.label}"
         f"{'; ' + words if words and settled else ''}",
+        finding=finding.pk,
+        status=status.value,
     )
     stages.refresh(finding.unit)
 

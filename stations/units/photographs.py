@@ -47,7 +47,7 @@ def add_photos(person: Person, unit: Unit, files: Iterable, shot: str = "") -> t
             complaints.append(f"{name} was kept, but looks like {twin}")
         here.append((photo.looks, name))
     if kept:
-        history.record(person, UNIT, unit.pk, f"Added {kept} {'photo' if kept == 1 else 'photos'}")
+        history.record(person, "units.add_photos", UNIT, unit.pk, f"Added {kept} {'photo' if kept == 1 else 'photos'}")
         stages.refresh(unit)
     return kept, complaints
 

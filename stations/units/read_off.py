@@ -177,7 +177,13 @@ def keep_fact(person: Person, unit: Unit, kind: str, typed: str, choice: int, on
         when=clock.now(),
         who=person,
     )
-    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Read off{' ' + on_what if on_what else ''}: {fact}")
+    history.record(
+        person,
+        "units.keep_fact",
+        HistoryEntry.Subject.UNIT,
+        unit.pk,
+        f"Read off{' ' + on_what if on_what else ''}: {fact}",
+    )
     if reading.mains and Unit.objects.filter(pk=unit.pk, mains_variant=Mains.UNKNOWN).update(
         mains_variant=reading.mains, version=F("version") + 1
     ):
@@ -188,7 +194,7 @@ def keep_fact(person: Person, unit: Unit, kind: str, typed: str, choice: int, on
 @transaction.atomic
 def drop_fact(person: Person, fact: UnitFact) -> None:
     require(person, Role.TECHNICIAN, Role.BUYER, to="record facts")
-    history.record(person, HistoryEntry.Subject.UNIT, fact.unit_id, f"No longer holds: {fact}")
+    history.record(person, "units.drop_fact", HistoryEntry.Subject.UNIT, fact.unit_id, f"No longer holds: {fact}")
     fact.delete()
 
 

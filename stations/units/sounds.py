@@ -100,6 +100,6 @@ def attach(person: Person, finding: Finding, file, words: str = "") -> Clip:
     """One more sound to a finding that is there."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
     clip = keep(person, finding.unit, file, words, finding)
-    history.record(person, HistoryEntry.Subject.UNIT, finding.unit_id, f"Sound kept: {clip}")
+    history.record(person, "units.attach", HistoryEntry.Subject.UNIT, finding.unit_id, f"Sound kept: {clip}")
     stages.refresh(finding.unit)
     return clip

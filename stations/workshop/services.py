@@ -49,7 +49,7 @@ def open_job(person: Person, unit: Unit, data: dict) -> Job:
     _check_temporary(data)
     job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **data)
     override = f" (against the approach: {job.override_reason})" if job.override_reason else ""
-    history.record(person, UNIT, unit.pk, f"Job opened: {job.title}{override}")
+    history.record(person, "workshop.open_job", UNIT, unit.pk, f"Job opened: {job.title}{override}", job=job.pk)
     stages.refresh(unit)
     return job
 
@@ -89,7 +89,14 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
     if job.finding and job.finding.status == Finding.Status.OPEN and not job.temporary:
         settle_finding(person, job.finding, Finding.Status.RESOLVED, result, by_job=True)
     kind = "Temporary fix" if job.temporary else "Job done"
-    history.record(person, UNIT, job.unit_id, f"{kind}: {job.title}{'; ' + result if result else ''}")
+    history.record(
+        person,
+        "workshop.finish_job",
+        UNIT,
+        job.unit_id,
+        f"{kind}: {job.title}{'; ' + result if result else ''}",
+        job=job.pk,
+    )
     stages.refresh(job.unit)
 
 
@@ -102,7 +109,7 @@ def make_good(person: Person, job: Job, how: str) -> None:
     if not how:
         raise Refused("Say what made it good.")
     Job.objects.filter(pk=job.pk).update(made_good_at=clock.now())
-    history.record(person, UNIT, job.unit_id, f"Made good: {job.title}; {how}")
+    history.record(person, "workshop.make_good", UNIT, job.unit_id, f"Made good: {job.title}; {how}")
     stages.refresh(job.unit)
 
 
@@ -142,7 +149,17 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
     if item.keeps_data:
         # Whatever was sanitised before: this storage was not, and it may hold somebody’s data.
         Unit.objects.filter(pk=job.unit_id).update(storage_added_at=clock.now())
-    history.record(person, UNIT, job.unit_id, f"Fitted {quantity} × {item.name}, {cost}")
+    history.record(
+        person,
+        "workshop.issue_part",
+        UNIT,
+        job.unit_id,
+        f"Fitted {quantity} × {item.name}, {cost}",
+        issue=issue.pk,
+        part=item.name,
+        quantity=quantity,
+        cost=cost,
+    )
     stages.refresh(job.unit)
     return issue
 
@@ -160,7 +177,16 @@ def return_part(person: Person, issue: PartIssue) -> None:
     if issue.posting:
         reverse(person, issue.posting, "returned to the drawer")
     PartIssue.objects.filter(pk=issue.pk).update(returned_at=clock.now())
-    history.record(person, UNIT, issue.job.unit_id, f"Put back {issue.quantity} × {item.name}")
+    history.record(
+        person,
+        "workshop.return_part",
+        UNIT,
+        issue.job.unit_id,
+        f"Put back {issue.quantity} × {item.name}",
+        issue=issue.pk,
+        part=item.name,
+        quantity=issue.quantity,
+    )
     stages.refresh(issue.job.unit)
 
 
@@ -227,7 +253,17 @@ def _correct(person: Person, entry: LabourEntry, minutes: int, why: str) -> None
         reverse(person, entry.posting, within(why, 120, "why"))
     LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes)
     words = f"Labour corrected from {entry.minutes} to {minutes} min: {why}"
-    history.record(person, UNIT, entry.job.unit_id, words)
+    history.record(
+        person,
+        "workshop.correct",
+        UNIT,
+        entry.job.unit_id,
+        words,
+        entry=entry.pk,
+        before=entry.minutes,
+        after=minutes,
+        why=why,
+    )
     entry.refresh_from_db()
     _cost(entry, rate)
 

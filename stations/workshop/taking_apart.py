@@ -63,7 +63,7 @@ def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[Recove
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), taken_apart_at=clock.now())
     turned_out(unit.line, unit.number, Outcome.PARTS)
     words = ", ".join(str(part) for part in kept)
-    history.record(person, HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
+    history.record(person, "workshop.take_apart", HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
     stages.refresh(unit)
     return kept
 

@@ -17,6 +17,7 @@ from core.flow.stage import GONE, Stage
 from stations.common.registry import Registry
 from stations.ledger.documents import disagreements, documents
 from stations.ledger.models import Kind
+from stations.people.models import HistoryEntry
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
 from stations.workshop import services as workshop
@@ -52,6 +53,17 @@ class Owners(SimpleTestCase):
                         again.append(f"{path}:{node.lineno}")
         self.assertEqual(again, [])
 
+    def test_what_the_story_says_was_done_is_named_after_what_did_it(self):
+        for path in (ROOT / "stations").rglob("*.py"):
+            for function in ast.walk(ast.parse(path.read_text())):
+                if not isinstance(function, ast.FunctionDef) or function.name == "form_valid":
+                    continue
+                for call in ast.walk(function):
+                    if isinstance(call, ast.Call) and ast.unparse(call.func) == "history.record":
+                        self.assertEqual(
+                            ast.unparse(call.args[1]), f"'{path.parent.name}.{function.name.lstrip('_')}'", path
+                        )
+
     def test_every_kind_of_entry_is_in_one_bar(self):
         grouped = [kind for _, kinds in STEPS for kind in kinds]
         self.assertEqual(len(grouped), len(set(grouped)))
@@ -67,6 +79,15 @@ class Flow(ShopTest):
                 stages.facts_of(list(Unit.objects.filter(pk__in=[unit.pk for unit in some])))
             counts.append(len(asked))
         self.assertEqual(counts[0], counts[1])
+
+
+class Story(ShopTest):
+    def test_an_entry_keeps_what_was_done_with_its_figures_beside_the_words(self):
+        job = workshop.open_job(self.owner, self.assessed(), {"title": "Belt", "kind": "repair"})
+        issue = workshop.issue_part(self.owner, job, self.part, 2)
+        entry = HistoryEntry.objects.filter(action="workshop.issue_part").get()
+        self.assertEqual(entry.data, {"issue": issue.pk, "part": "Belt", "quantity": 2, "cost": "6.67"})
+        self.assertEqual(entry.words, "Fitted 2 × Belt, 6.67")
 
 
 class Proof(ShopTest):
