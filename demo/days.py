@@ -102,7 +102,7 @@ class Hand:
         """A measurement with a grey card in the picture; spots are given by their colour."""
         spots = [[0.3 + 0.1 * i, 0.4, *rgb] for i, rgb in enumerate(exposed)]
         photo = unit.photos.first()
-        self.do(colours.keep, photo, part, moment, [0.1, 0.1, 200, 200, 200], [0.2, 0.8, *sheltered], spots)
+        self.do(colours.keep_sample, photo, part, moment, [0.1, 0.1, 200, 200, 200], [0.2, 0.8, *sheltered], spots)
 
     def test(
         self,

@@ -132,7 +132,7 @@ class Shop(BenchStories, Bids):
             hand.wait(days=1)
             hand.test(unit)
             if unit.drives:
-                hand.do(settling.clear_data, unit, "clear", VERIFIED)
+                hand.do(settling.record_sanitisation, unit, "clear", VERIFIED)
             hand.offer(unit, prices[index], reason="small model, quick sale" if index < 3 else "")
             hand.wait(days=3)
             hand.sell(unit, prices[index], buyers[index])
@@ -166,7 +166,7 @@ class Shop(BenchStories, Bids):
                 continue
             hand.test(unit)
             if unit.drives:
-                hand.do(settling.clear_data, unit, "clear", VERIFIED)
+                hand.do(settling.record_sanitisation, unit, "clear", VERIFIED)
             owner.moment = hand.moment + timedelta(days=1)
             owner.sell_anyhow(
                 unit, ("88", "79", "0", "52")[index], ("a dealer at the fair", "T. Holm", "", "a stage company")[index]
@@ -207,7 +207,7 @@ class Shop(BenchStories, Bids):
             )
             hand.wait(days=1)
             hand.test(unit)
-            hand.do(settling.clear_data, unit, "clear", VERIFIED)
+            hand.do(settling.record_sanitisation, unit, "clear", VERIFIED)
             owner.moment = max(owner.moment, hand.moment)
             owner.offer(unit, asking)
             if sold:
@@ -216,7 +216,7 @@ class Shop(BenchStories, Bids):
         # A temporary fix is open: the listing is blocked.
         m3 = hand.assess(m3, "period")
         hand.test(m3, skip={"fn-drives": "no scrap disk at hand"})
-        hand.do(settling.clear_data, m3, "clear", VERIFIED)
+        hand.do(settling.record_sanitisation, m3, "clear", VERIFIED)
         hand.work(
             m3,
             "Bridge the worn power switch",
@@ -282,7 +282,7 @@ class Shop(BenchStories, Bids):
         )
         hand.wait(days=1)
         hand.test(d1)
-        hand.do(settling.clear_data, d1, "destroy", "platters drilled, in the scrap box")
+        hand.do(settling.record_sanitisation, d1, "destroy", "platters drilled, in the scrap box")
         owner.moment = max(owner.moment, hand.moment)
         owner.offer(d1, "229")
         # Proven, to be graded.
@@ -444,4 +444,8 @@ class Shop(BenchStories, Bids):
             "owner_name": "E. Norr, Norrvik",
             "agreement": "sold for her, paid at month’s end",
         }
-        hand.do(capture.hold, boards[1], owned | {"refused_work": "no soldering", "commission_percent": Decimal(25)})
+        hand.do(
+            capture.set_ownership,
+            boards[1],
+            owned | {"refused_work": "no soldering", "commission_percent": Decimal(25)},
+        )

@@ -38,7 +38,7 @@ from stations.bench.models import FaultCase, StepResult, Try
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.intake.triage import weigh, with_facts
+from stations.intake.triage import weigh_paths, with_facts
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -276,7 +276,7 @@ def actions_of(case: FaultCase) -> tuple[Action, ...]:
 
 def worth_of_repair(unit: Unit) -> float:
     """What a repair gains: a working one's price less that of one sold as it is; 0 when it is not ours to sell."""
-    weighed = weigh(list(with_facts(Unit.objects.filter(pk=unit.pk))))
+    weighed = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
     if not weighed:
         return 0.0 if unit.stage in GONE else float("inf")
     prices = weighed[0].facts.prices

@@ -30,7 +30,7 @@ def add(person: Person, run: TestRun, code: str, words: str, picture=None, sound
     photo = None
     if picture:
         try:
-            photo, _ = photographs.keep(run.unit, picture)
+            photo, _ = photographs.keep_photo(run.unit, picture)
         except BadPicture as problem:
             raise Refused(f"The picture was not taken: {problem}.", "words") from problem
         stages.refresh(run.unit)

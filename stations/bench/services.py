@@ -12,7 +12,7 @@ from stations.bench import power
 from stations.bench.library import COMES_WITH, library
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
 from stations.bench.readings import Taken, read_step
-from stations.buying.plans import turned_out
+from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -321,7 +321,7 @@ def _finish(person: Person, run: TestRun) -> None:
     if complete(rungs_of(run)) and "fail" not in outcomes:
         # Whole at the first try, it worked as it came; after a failure, it could be repaired.
         failed_before = StepResult.objects.filter(run__unit=run.unit, outcome=Outcome.FAIL).exists()
-        turned_out(run.unit.line, run.unit.number, TurnsOut.REPAIRABLE if failed_before else TurnsOut.WORKS)
+        record_outcome(run.unit.line, run.unit.number, TurnsOut.REPAIRABLE if failed_before else TurnsOut.WORKS)
     passed, failed, skipped = (outcomes.count(outcome) for outcome in ("pass", "fail", "skip"))
     words = f"Test run {run.number}: {passed} passed, {failed} failed, {skipped} skipped"
     if outcomes.count("waived"):

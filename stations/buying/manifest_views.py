@@ -55,7 +55,7 @@ def look(request, pk):
     if request.method == "POST":
 
         def act():
-            manifests.take_in(request.user, manifest, chosen or {}, bool(request.POST.get("again")), mark)
+            manifests.import_manifest(request.user, manifest, chosen or {}, bool(request.POST.get("again")), mark)
             return there
 
         back = reverse("buying:manifest", args=[pk]) + "?" + request.POST.get("columns", "")

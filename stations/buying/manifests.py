@@ -57,7 +57,7 @@ def preview(manifest: Manifest, chosen: dict[Column, int] | None = None, mark: M
 
 
 @transaction.atomic
-def take_in(
+def import_manifest(
     person: Person, manifest: Manifest, columns: dict[Column, int], again: bool = False, mark: Mark = Mark.ASK
 ) -> int:
     """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were."""

@@ -222,7 +222,7 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
 
 
 @transaction.atomic
-def turned_out(line: LotLine, unit_number: int, outcome: Outcome) -> None:
+def record_outcome(line: LotLine, unit_number: int, outcome: Outcome) -> None:
     """Told by a later station: this unit of the line turned out so. The latest word counts."""
     if line.lot.in_custody:
         return

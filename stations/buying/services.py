@@ -13,7 +13,7 @@ from stations.buying.sharing import current_sharing, share_lot
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, Kind
-from stations.ledger.services import Leg, post, reverse
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
@@ -67,9 +67,9 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
     if before != [(worked.charge, worked.base) for worked in landed.charges]:
         last = current_sharing(lot)
         if last and last.posting:
-            reverse(person, last.posting, "charges corrected")
+            reverse_posting(person, last.posting, "charges corrected")
         if lot.posting:
-            reverse(person, lot.posting, "charges corrected")
+            reverse_posting(person, lot.posting, "charges corrected")
         _post_purchase(person, lot, landed)
         if last:
             Sharing.objects.filter(pk=last.pk).update(posting=None)

@@ -19,7 +19,7 @@ from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
 from stations.ledger.models import Account, Kind
-from stations.ledger.services import Leg, post, reverse
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -57,7 +57,7 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     result = shares_on(lot, lines, held, basis)
     last = current_sharing(lot)
     if last and last.posting:
-        reverse(person, last.posting, "shared again")
+        reverse_posting(person, last.posting, "shared again")
     legs = [Leg(Account.LOT, lot.pk, Kind.ALLOCATION, -lot.landed_total, lot.pk)]
     legs += [
         Leg(Account.LINE, line.pk, Kind.ALLOCATION, amount, lot.pk)

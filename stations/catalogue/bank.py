@@ -144,7 +144,7 @@ def as_csv() -> str:
 
 
 @transaction.atomic
-def take_in(person: Person, data: bytes) -> tuple[int, int]:
+def import_models(person: Person, data: bytes) -> tuple[int, int]:
     """Models from a CSV or JSON file: all of them or none. Answers (new, put right).
 
     A model that is in the bank already, by maker and name, is put right. Raises Refused naming the first

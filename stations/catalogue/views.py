@@ -84,7 +84,7 @@ def take_in(request):
     if request.method == "POST":
 
         def act(data):
-            new, changed = bank.take_in(request.user, data["file"].read())
+            new, changed = bank.import_models(request.user, data["file"].read())
             messages.success(request, f"{new} new, {changed} put right.")
             return reverse("catalogue:models")
 

@@ -37,7 +37,7 @@ IN_COMMON = (
 
 
 @transaction.atomic
-def hold(person: Person, unit: Unit, data: dict) -> None:
+def set_ownership(person: Person, unit: Unit, data: dict) -> None:
     """Record whose it is and what was agreed. What is not ours names its owner; custody allows conserving only."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="record whose it is")
     unit = lock_row(Unit.objects.select_related("lot"), unit)
@@ -53,7 +53,7 @@ def hold(person: Person, unit: Unit, data: dict) -> None:
     Unit.objects.filter(pk=unit.pk).update(**data)
     words = f"{holding.label}{': ' + data['owner_name'] if data['owner_name'] else ''}"
     if (unit.holding, unit.owner_name) != (data["holding"], data["owner_name"]):
-        history.record(person, "intake.hold", UNIT, unit.pk, f"Whose it is: {words}")
+        history.record(person, "intake.set_ownership", UNIT, unit.pk, f"Whose it is: {words}")
     stages.refresh(unit)
 
 
@@ -71,12 +71,12 @@ def note_data(person: Person, unit: Unit, data: dict) -> None:
 
 
 @transaction.atomic
-def all_there(person: Person, unit: Unit) -> int:
+def mark_all_present(person: Person, unit: Unit) -> int:
     """Everything that nobody has looked for yet is there. Answers how many things that were."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="tick off contents")
     count = unit.contents.filter(presence=Presence.UNSEEN).update(presence=Presence.PRESENT)
     if count:
-        history.record(person, "intake.all_there", UNIT, unit.pk, "Everything that belongs with it is there")
+        history.record(person, "intake.mark_all_present", UNIT, unit.pk, "Everything that belongs with it is there")
     stages.refresh(unit)
     return count
 
@@ -102,7 +102,7 @@ def last_like(unit: Unit) -> Unit | None:
 
 
 @transaction.atomic
-def like_the_last(person: Person, unit: Unit) -> Unit:
+def copy_from_previous(person: Person, unit: Unit) -> Unit:
     """Take over what like machines have in common, what came with it, and the approach. Answers which it was like."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="identify a unit")
     other = last_like(unit)
@@ -127,6 +127,6 @@ def like_the_last(person: Person, unit: Unit) -> Unit:
             unit.contents.filter(name=content.name).update(presence=content.presence)
     if other.approach and not unit.approach and not (unit.custody and other.approach != Approach.CONSERVE):
         Unit.objects.filter(pk=unit.pk).update(approach=other.approach)
-    history.record(person, "intake.like_the_last", UNIT, unit.pk, f"Recorded like {other.tag}")
+    history.record(person, "intake.copy_from_previous", UNIT, unit.pk, f"Recorded like {other.tag}")
     stages.refresh(unit)
     return other

@@ -53,7 +53,7 @@ def _screen(request, row, **given):
 def _context(row, **given):
     contents, findings = list(row.contents.all()), list(row.findings.select_related("photo").prefetch_related("clips"))
     kept = list(row.facts.all())
-    weighed = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=row.pk))))
+    weighed = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=row.pk))))
     form = FormFactor(row.form_factor)
     cosmetics = selectors.cosmetics_of(findings)
     return {
@@ -132,7 +132,7 @@ def identify(request, number):
 @require_POST
 def hold(request, number):
     def act(row, data, form):
-        capture.hold(request.user, row, data)
+        capture.set_ownership(request.user, row, data)
 
     return _posted(request, number, lambda row: HoldingForm(request.POST, instance=row), act, "holding")
 
@@ -167,7 +167,7 @@ def all_there(request, number):
     back = reverse("intake:unit", args=[number]) + "#ticks"
 
     def act():
-        capture.all_there(request.user, row)
+        capture.mark_all_present(request.user, row)
         return back
 
     return press(request, act, back)
@@ -179,7 +179,7 @@ def like_the_last(request, number):
     back = reverse("intake:unit", args=[number])
 
     def act():
-        other = capture.like_the_last(request.user, row)
+        other = capture.copy_from_previous(request.user, row)
         messages.success(request, f"Recorded like {other.tag}. Its serial and what is wrong with it are its own.")
         return back
 

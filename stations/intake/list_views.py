@@ -31,7 +31,7 @@ def lot_triage(request, number):
             return back
 
         return press(request, act, back)
-    weighed = sorted(triage.weigh(rows), key=lambda row: (bool(row.unit.path), -row.found.matters))
+    weighed = sorted(triage.weigh_paths(rows), key=lambda row: (bool(row.unit.path), -row.found.matters))
     return render(request, "intake/lot_triage.html", {"lot": lot, "rows": weighed, "paths": list(Path)})
 
 
@@ -50,7 +50,7 @@ def take_in_record(request, pk):
     if request.method == "POST":
 
         def act(data):
-            made = records.take_in(request.user, line, records.read(data["file"].read()))
+            made = records.import_record(request.user, line, records.read(data["file"].read()))
             return reverse("intake:unit", args=[made.number])
 
         if leads_to := attempt(request, form, act):

@@ -136,7 +136,7 @@ def read(data: bytes) -> dict:
 
 
 @transaction.atomic
-def take_in(person: Person, line: LotLine, record: dict) -> Unit:
+def import_record(person: Person, line: LotLine, record: dict) -> Unit:
     """Receive one more piece of a lot's line as the record says; its tag is a new one. Photos are not carried."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="import a unit")
     model = None
@@ -163,7 +163,7 @@ def take_in(person: Person, line: LotLine, record: dict) -> Unit:
         _check(fact, f"facts/{number}")
     UnitFact.objects.bulk_create(facts)
     was = f", there {record['tag']}" if record["tag"] != str(Tag(unit.number)) else ""
-    history.record(person, "intake.take_in", HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
+    history.record(person, "intake.import_record", HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
     stages.refresh(unit)
     return unit
 

@@ -10,7 +10,7 @@ from core.machine.approach import Approach
 from core.machine.casing import FormFactor
 from core.machine.mains import Mains
 from stations.buying.models import Lot, LotLine
-from stations.buying.plans import turned_out
+from stations.buying.plans import record_outcome
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -128,7 +128,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
         raise Refused("Intake is finished: say why the approach changes.", "reason")
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
     if approach is Approach.DONOR:
-        turned_out(unit.line, unit.number, Outcome.PARTS)
+        record_outcome(unit.line, unit.number, Outcome.PARTS)
     history.record(
         person,
         "intake.choose_approach",

@@ -9,13 +9,13 @@ from django.db import transaction
 from core.buying.odds import Outcome
 from core.flow.stage import GONE, Stage
 from stations.buying.models import TurnedOut
-from stations.buying.plans import turned_out
+from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
-from stations.ledger.services import Leg, post, reverse
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
@@ -103,7 +103,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     ]
     posting = post(person, f"{unit.tag} written off: {reason}", legs)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), scrap_posting=posting)
-    turned_out(unit.line, unit.number, Outcome.WORTHLESS)
+    record_outcome(unit.line, unit.number, Outcome.WORTHLESS)
     history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}", reason=reason)
     stages.refresh(unit)
 
@@ -116,7 +116,7 @@ def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
         raise Refused("Say why: the reason stays in the record.", "reason")
     unit = _go(person, "take-back-write-off", unit)
     if unit.scrap_posting:
-        reverse(person, unit.scrap_posting, reason)
+        reverse_posting(person, unit.scrap_posting, reason)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=None, scrap_posting=None)
     TurnedOut.objects.filter(unit_number=unit.number, outcome=Outcome.WORTHLESS.value).delete()
     history.record(person, "intake.take_back_write_off", UNIT, unit.pk, f"Write-off taken back: {reason}")
@@ -147,7 +147,7 @@ def came_back(person: Person, unit: Unit, reason: str) -> None:
 
 
 @transaction.atomic
-def clear_data(person: Person, unit: Unit, how: str, verified: str = "", imaged: bool = False) -> None:
+def record_sanitisation(person: Person, unit: Unit, how: str, verified: str = "", imaged: bool = False) -> None:
     """Record that storage was sanitised, how (NIST SP 800-88: clear, purge or destroy), and how that was verified.
 
     What is to be imaged first is not cleared before somebody says that the image is kept.
@@ -161,7 +161,9 @@ def clear_data(person: Person, unit: Unit, how: str, verified: str = "", imaged:
         raise Refused("It is to be imaged first. Tick that the image is kept, or say at intake that none is wanted.")
     unit = _go(person, "sanitise", unit)
     Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
-    history.record(person, "intake.clear_data", UNIT, unit.pk, f"Storage sanitised: {how}; verified: {verified}")
+    history.record(
+        person, "intake.record_sanitisation", UNIT, unit.pk, f"Storage sanitised: {how}; verified: {verified}"
+    )
     stages.refresh(unit)
 
 

@@ -28,7 +28,7 @@ DOES = {
     "take-back-write-off": lambda person, unit, data: settling.take_back_write_off(person, unit, data["reason"]),
     "give-back": lambda person, unit, data: settling.give_back(person, unit, data["to_whom"]),
     "came-back": lambda person, unit, data: settling.came_back(person, unit, data["reason"]),
-    "sanitise": lambda person, unit, data: settling.clear_data(
+    "sanitise": lambda person, unit, data: settling.record_sanitisation(
         person, unit, data["how"], data["verified"], data["imaged"]
     ),
     "data-still-there": lambda person, unit, data: settling.data_still_there(person, unit, data["reason"]),

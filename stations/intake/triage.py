@@ -38,7 +38,7 @@ class Weighed:
         return self.unit.path
 
 
-def weigh(units: list[Unit]) -> list[Weighed]:
+def weigh_paths(units: list[Unit]) -> list[Weighed]:
     """Weigh the paths of these units, in a number of queries that does not grow with them (two a supplier).
 
     What is in custody is not weighed: it is not ours to choose.
@@ -97,7 +97,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
     if path not in set(Path):
         raise Refused("Choose one of the paths.", "path")
     unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
-    found = weigh([unit])
+    found = weigh_paths([unit])
     if not found:
         raise Refused("It is not ours to decide on, or it is gone.")
     best = found[0].found.best.path
@@ -113,7 +113,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
 def choose_best(person: Person, units: list[Unit]) -> int:
     """For each unit take the path that should leave most. Answers how many."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="decide what becomes of a unit")
-    weighed = weigh(units)
+    weighed = weigh_paths(units)
     for row in weighed:
         choose_path(person, row.unit, row.found.best.path.value)
     return len(weighed)

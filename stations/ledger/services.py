@@ -40,7 +40,7 @@ def post(person: Person, document: str, legs: Sequence[Leg]) -> Posting | None:
 
 
 @transaction.atomic
-def reverse(person: Person, posting: Posting, why: str) -> Posting:
+def reverse_posting(person: Person, posting: Posting, why: str) -> Posting:
     """Undo a posting by its mirror image. Raises Refused when it was reversed before."""
     if Posting.objects.select_for_update().filter(reverses=posting).exists():
         raise Refused("This was reversed already. Load the page again.")

@@ -12,7 +12,7 @@ from core.selling.grade import Grade
 from core.selling.listing import write_listing
 from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
-from stations.buying.plans import turned_out
+from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -45,7 +45,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         raise Refused("A job is open. Finish it first.")
     result = selectors.graded_now(unit)
     if result.grade is Grade.PARTS:
-        turned_out(unit.line, unit.number, Outcome.PARTS)
+        record_outcome(unit.line, unit.number, Outcome.PARTS)
     given = UnitGrade.objects.create(
         unit=unit,
         grade=result.grade.value,

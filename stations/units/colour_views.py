@@ -62,7 +62,7 @@ def keep(request, pk):
 
     def act():
         spots = _spots(request)
-        colours.keep(
+        colours.keep_sample(
             request.user,
             photo,
             request.POST.get("part", "").strip(),

@@ -39,7 +39,7 @@ def worked_out(neutral: object, sheltered: object, exposed: object) -> Plastic:
 
 
 @transaction.atomic
-def keep(person: Person, photo: Photo, part: str, moment: str, neutral, sheltered, exposed) -> ColourSample:
+def keep_sample(person: Person, photo: Photo, part: str, moment: str, neutral, sheltered, exposed) -> ColourSample:
     """Keep a measurement with its spots, so that it can be looked at again and set against one after treatment."""
     require(person, Role.TECHNICIAN, Role.BUYER, to="measure colour")
     if not part:
@@ -64,7 +64,7 @@ def keep(person: Person, photo: Photo, part: str, moment: str, neutral, sheltere
     )
     history.record(
         person,
-        "units.keep",
+        "units.keep_sample",
         HistoryEntry.Subject.UNIT,
         photo.unit_id,
         f"Colour of {sample}, ΔE00 {Decimal(str(sample.yellowing))}",

@@ -8,7 +8,7 @@ from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.sharing import Kept, current_sharing, shared
 from stations.ledger.models import Account, Kind
-from stations.ledger.services import Leg, post, reverse
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person
 from stations.units.models import Unit
 
@@ -35,7 +35,7 @@ def carry_cost(person: Person, line: LotLine) -> None:
         if unit.share_posting:
             if _carried(unit) == amount:
                 continue
-            reverse(person, unit.share_posting, "lot shared again")
+            reverse_posting(person, unit.share_posting, "lot shared again")
         legs = [
             Leg(Account.LINE, line.pk, Kind.TRANSFER, -amount, line.lot_id),
             Leg(Account.UNIT, unit.pk, Kind.TRANSFER, amount, line.lot_id),

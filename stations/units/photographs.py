@@ -34,7 +34,7 @@ def add_photos(person: Person, unit: Unit, files: Iterable, shot: str = "") -> t
     for file in files:
         name = _name(file)
         try:
-            photo, new = keep(unit, file, shot)
+            photo, new = keep_photo(unit, file, shot)
         except photos.BadPicture as problem:
             complaints.append(f"{name} was not taken: {problem}")
             continue
@@ -52,7 +52,7 @@ def add_photos(person: Person, unit: Unit, files: Iterable, shot: str = "") -> t
     return kept, complaints
 
 
-def keep(unit: Unit, file, shot: str = "") -> tuple[Photo, bool]:
+def keep_photo(unit: Unit, file, shot: str = "") -> tuple[Photo, bool]:
     """Keep one picture, and say whether it is new to the unit. Raises BadPicture."""
     if file.size > photos.MOST_BYTES:
         raise photos.BadPicture("larger than 25 MB")

@@ -14,7 +14,7 @@ from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, Kind
 from stations.ledger.selectors import balance
-from stations.ledger.services import Leg, post, reverse
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
@@ -101,7 +101,7 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
 
 
 @transaction.atomic
-def make_good(person: Person, job: Job, how: str) -> None:
+def resolve_temporary_fix(person: Person, job: Job, how: str) -> None:
     """A temporary fix is one no longer."""
     require(person, Role.TECHNICIAN, to="make a fix good")
     if not job.temporary_open:
@@ -109,7 +109,7 @@ def make_good(person: Person, job: Job, how: str) -> None:
     if not how:
         raise Refused("Say what made it good.")
     Job.objects.filter(pk=job.pk).update(made_good_at=clock.now())
-    history.record(person, "workshop.make_good", UNIT, job.unit_id, f"Made good: {job.title}; {how}")
+    history.record(person, "workshop.resolve_temporary_fix", UNIT, job.unit_id, f"Made good: {job.title}; {how}")
     stages.refresh(job.unit)
 
 
@@ -175,7 +175,7 @@ def return_part(person: Person, issue: PartIssue) -> None:
     item = lock_row(StockItem.objects.all(), issue.item)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + issue.quantity)
     if issue.posting:
-        reverse(person, issue.posting, "returned to the drawer")
+        reverse_posting(person, issue.posting, "returned to the drawer")
     PartIssue.objects.filter(pk=issue.pk).update(returned_at=clock.now())
     history.record(
         person,
@@ -250,7 +250,7 @@ def _correct(person: Person, entry: LabourEntry, minutes: int, why: str) -> None
         require(person, to=f"correct labour on what is {entry.job.unit.get_stage_display()}")
     rate = entry.cost * 60 / entry.minutes if entry.minutes else shop.settings().labour_rate
     if entry.posting:
-        reverse(person, entry.posting, within(why, 120, "why"))
+        reverse_posting(person, entry.posting, within(why, 120, "why"))
     LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes)
     words = f"Labour corrected from {entry.minutes} to {minutes} min: {why}"
     history.record(

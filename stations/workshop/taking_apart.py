@@ -9,7 +9,7 @@ from django.db import transaction
 from core.buying.odds import Outcome
 from core.buying.share import Basis, ShareLine, share_cost
 from core.flow.stage import GONE, Stage
-from stations.buying.plans import turned_out
+from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
@@ -61,7 +61,7 @@ def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[Recove
     _, amounts = shares(unit, parts)
     kept = [_keep(person, unit, part, amount) for part, amount in zip(parts, amounts, strict=True)]
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), taken_apart_at=clock.now())
-    turned_out(unit.line, unit.number, Outcome.PARTS)
+    record_outcome(unit.line, unit.number, Outcome.PARTS)
     words = ", ".join(str(part) for part in kept)
     history.record(person, "workshop.take_apart", HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
     stages.refresh(unit)

@@ -186,7 +186,7 @@ def make_good(request, pk):
     there = reverse("workshop:job", args=[pk])
 
     def act():
-        services.make_good(request.user, _job(pk), request.POST.get("how", "").strip())
+        services.resolve_temporary_fix(request.user, _job(pk), request.POST.get("how", "").strip())
         return there
 
     return press(request, act, there)

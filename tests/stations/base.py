@@ -117,7 +117,7 @@ class ShopTest(TestCase):
     def proven(self) -> Unit:
         unit = self.assessed()
         self.hand().test(unit)
-        settling.clear_data(self.owner, unit, "clear", "read back, all noughts")
+        settling.record_sanitisation(self.owner, unit, "clear", "read back, all noughts")
         return Unit.objects.get(pk=unit.pk)
 
     def listed(self, asking: str = "150") -> Unit:

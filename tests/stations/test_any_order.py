@@ -103,7 +103,7 @@ class AnyOrderOfWork(Shop):
             ),
             "sell": lambda: selling.sell(self.owner, unit, D(20 + pick % 200), "A. Ruhl", D(9)),
             "prove": lambda: self.hand().test(unit),
-            "clear": lambda: settling.clear_data(self.owner, unit, "clear", "read back"),
+            "clear": lambda: settling.record_sanitisation(self.owner, unit, "clear", "read back"),
             "offer": lambda: self.hand().offer(unit, "150", photos=1),
         }
         if name in acts:

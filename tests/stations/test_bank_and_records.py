@@ -48,13 +48,13 @@ class Bank(PageTest):
         MachineModel.objects.filter(pk=self.model.pk).update(offers="=1+1")
         out = bank.as_csv()
         self.assertIn("'=1+1", out)
-        bank.take_in(self.owner, out.encode())
+        bank.import_models(self.owner, out.encode())
         self.assertEqual(self.again(self.model).offers, "=1+1")
 
     def test_nesting_numbers_and_cells_without_end_are_refused_in_words(self):
         for data in (b"[" * 100_000, b'{"models": [' + b"9" * 5000 + b"]}", b"maker,name\n" + b"x" * 200_000 + b",y\n"):
             with self.assertRaises(Refused) as caught:
-                bank.take_in(self.owner, data)
+                bank.import_models(self.owner, data)
             self.assertEqual(caught.exception.field, "file")
 
     def test_every_figure_and_name_is_checked_before_it_is_stored(self):
@@ -75,10 +75,12 @@ class Bank(PageTest):
             ({"name": "\ud800"}, "half a character"),
         ):
             with self.subTest(change), self.assertRaisesRegex(Refused, words):
-                bank.take_in(self.owner, json.dumps({"models": [row | change]}).encode())
+                bank.import_models(self.owner, json.dumps({"models": [row | change]}).encode())
         for number in ("1e400", "NaN", "-Infinity"):
             with self.subTest(number), self.assertRaises(Refused):
-                bank.take_in(self.owner, f'{{"models": [{{"maker": "A", "name": "B", "drives": {number}}}]}}'.encode())
+                bank.import_models(
+                    self.owner, f'{{"models": [{{"maker": "A", "name": "B", "drives": {number}}}]}}'.encode()
+                )
         for wrong in ("0 keyboard", "10 keyboard", "4", "4 keyboard\n3 Keyboard", "4 " + "x" * 61, "4 a 1000000"):
             with self.subTest(wrong), self.assertRaises(ValueError):
                 bank.read_expected(wrong)
@@ -92,10 +94,10 @@ class Bank(PageTest):
             before = bank.rows()
             MachineModel.objects.filter(pk=self.model.pk).update(year_from=None, hazards="")
             self.model.expected.all().delete()
-            self.assertEqual(bank.take_in(self.owner, text.encode()), (0, 1))
+            self.assertEqual(bank.import_models(self.owner, text.encode()), (0, 1))
             self.assertEqual(bank.rows(), before)
         renamed = bank.as_json().replace('"M2"', '"M3"')
-        self.assertEqual(bank.take_in(self.owner, renamed.encode()), (1, 0))
+        self.assertEqual(bank.import_models(self.owner, renamed.encode()), (1, 0))
 
     def test_all_or_nothing_and_the_model_that_is_wrong_is_named(self):
         head = "maker,name,form_factor,width_mm,expected\n"
@@ -108,7 +110,7 @@ class Bank(PageTest):
             ("Corvane,X,desktop,400,keyboard", "a weight from 1 to 9"),
         ):
             with self.subTest(row), self.assertRaisesRegex(Refused, words):
-                bank.take_in(self.owner, (head + good + row).encode())
+                bank.import_models(self.owner, (head + good + row).encode())
         for data, words in (
             (b"{", "no JSON"),
             (b"[3]", "no list"),
@@ -116,7 +118,7 @@ class Bank(PageTest):
             (b"\x00", "text file"),
         ):
             with self.subTest(data), self.assertRaisesRegex(Refused, words):
-                bank.take_in(self.owner, data)
+                bank.import_models(self.owner, data)
         self.assertEqual(MachineModel.objects.count(), 1)
 
     def test_through_the_pages(self):
@@ -198,7 +200,7 @@ class Records(PageTest):
             ({"holding": "custody", "owner_name": "Museum", "approach": "donor"}, "only conserving"),
         ):
             with self.subTest(change), self.assertRaisesRegex(Refused, words):
-                records.take_in(self.owner, self.line, records.read(json.dumps(record | change).encode()))
+                records.import_record(self.owner, self.line, records.read(json.dumps(record | change).encode()))
         self.assertEqual(Unit.objects.count(), 1)
         text = json.dumps(record)
         for spoiled in (text.replace('"x": 0.', '"x": NaN, "y": 0.'), text.replace("corner", "\\ud800")):
@@ -208,7 +210,7 @@ class Records(PageTest):
             with self.subTest(data[:2]), self.assertRaises(Refused):
                 records.read(data)
         with self.assertRaises(NotAllowed):
-            records.take_in(self.viewer, self.line, record)
+            records.import_record(self.viewer, self.line, record)
 
 
 class Labels(PageTest):
@@ -309,7 +311,7 @@ class WhatBecomesOfIt(PageTest):
     def test_a_whole_lot_on_one_page_in_a_fixed_number_of_queries(self):
         def queries():
             units = list(triage.with_facts(self.lot.units.all()))
-            triage.weigh(units)
+            triage.weigh_paths(units)
 
         self.receive()
         with self.assertNumQueries(8):
@@ -343,16 +345,16 @@ class WhatBecomesOfIt(PageTest):
                 price=D(price),
                 channel="fair",
             )
-        (weighed,) = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
+        (weighed,) = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
         self.assertTrue(290 <= weighed.facts.prices.working <= 310)
         self.assertIn("5 sales", weighed.facts.prices.source)
 
     def test_what_is_known_and_what_is_not_ours(self):
         unit = self.proven()
-        (weighed,) = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
+        (weighed,) = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
         self.assertEqual(weighed.facts.odds, (1.0, 0.0, 0.0, 0.0))
         Unit.objects.filter(pk=unit.pk).update(holding="custody", owner_name="Museum")
-        self.assertEqual(triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
+        self.assertEqual(triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
 
 
 class Lists(PageTest):
@@ -384,8 +386,8 @@ class Lists(PageTest):
         lot = buying.record_lot(self.owner, data, [line_data()])
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1)
         with self.assertRaisesRegex(Refused, "lot is in custody"):
-            capture.hold(self.owner, unit, {"holding": "owned", "owner_name": ""})
-        self.assertEqual(triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
+            capture.set_ownership(self.owner, unit, {"holding": "owned", "owner_name": ""})
+        self.assertEqual(triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
 
 
 class ManyAtOnce(SimpleTestCase):

@@ -11,7 +11,7 @@ from hypothesis.extra.django import TestCase as HypothesisTestCase
 from stations.books.selectors import complaints, lot_results, units_earnings
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, Kind, LedgerEntry
-from stations.ledger.services import Leg, post, reverse
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person
 from stations.selling import services as selling
 from stations.units.models import Unit
@@ -40,9 +40,9 @@ class TheLedger(ShopTest):
 
     def test_a_posting_is_reversed_once(self):
         posting = LedgerEntry.objects.first().posting
-        reverse(self.owner, posting, "test")
+        reverse_posting(self.owner, posting, "test")
         with self.assertRaisesRegex(Refused, "already"):
-            reverse(self.owner, posting, "test")
+            reverse_posting(self.owner, posting, "test")
 
 
 class LedgerBalances(HypothesisTestCase):
@@ -54,7 +54,7 @@ class LedgerBalances(HypothesisTestCase):
         legs.append(Leg(Account.CASH, 0, Kind.FEE, -sum(leg.amount for leg in legs)))
         posting = post(who, "generated", legs)
         if posting and undo:
-            reverse(who, posting, "undone")
+            reverse_posting(who, posting, "undone")
             self.assertEqual({d["account_id"]: d["amount"] for d in _sums() if d["amount"]}, {})
         self.assertEqual(complaints(), [])
 

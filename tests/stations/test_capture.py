@@ -116,7 +116,7 @@ class LikeTheLast(PageTest):
     def test_the_second_of_a_line_takes_over_what_like_machines_share(self):
         first, second = self.receive(2)
         with self.assertRaisesRegex(Refused, "none like it yet"):
-            capture.like_the_last(self.owner, first)
+            capture.copy_from_previous(self.owner, first)
         first = self.hand().assess(first, missing=("mouse",), place="shelf B")
         self.hand().find(first, "front", "crack", 2, "corner")
         self.post("intake:like-the-last", [second.number])
@@ -134,7 +134,10 @@ class LikeTheLast(PageTest):
     def test_viewers_only_look(self):
         first, second = self.receive(2)
         self.hand().assess(first)
-        for act in (lambda: capture.like_the_last(self.viewer, second), lambda: capture.all_there(self.viewer, second)):
+        for act in (
+            lambda: capture.copy_from_previous(self.viewer, second),
+            lambda: capture.mark_all_present(self.viewer, second),
+        ):
             with self.assertRaises(NotAllowed):
                 act()
 

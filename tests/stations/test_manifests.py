@@ -31,13 +31,13 @@ class TakingIn(PageTest):
     def test_nothing_is_stored_on_the_lot_until_it_is_confirmed(self):
         manifest = self.upload()
         self.assertEqual(self.bare.lines.count(), 1)
-        self.assertEqual(manifests.take_in(self.owner, manifest, COLUMNS), 2)
+        self.assertEqual(manifests.import_manifest(self.owner, manifest, COLUMNS), 2)
         self.assertEqual(
             list(self.bare.lines.values_list("description", "quantity", "worth_likely"))[1:],
             [("Tower", 3, 80), ("Screen", 1, Decimal("45.50"))],
         )
         with self.assertRaisesRegex(Refused, "already"):
-            manifests.take_in(self.owner, manifest, COLUMNS)
+            manifests.import_manifest(self.owner, manifest, COLUMNS)
 
     def test_one_bad_line_and_nothing_is_imported(self):
         manifest = self.upload(MESSY.read_bytes())
@@ -45,26 +45,26 @@ class TakingIn(PageTest):
         self.assertEqual([line.number for line in bad], [3, 5, 7])
         self.assertEqual(len(good), 4)
         with self.assertRaisesRegex(Refused, "3 lines are bad; nothing was imported. The first: line 3"):
-            manifests.take_in(self.owner, manifest, columns)
+            manifests.import_manifest(self.owner, manifest, columns)
         self.assertEqual(self.bare.lines.count(), 1)
 
     def test_the_same_file_twice_is_noticed(self):
-        manifests.take_in(self.owner, self.upload(), COLUMNS)
+        manifests.import_manifest(self.owner, self.upload(), COLUMNS)
         second = self.upload()
         with self.assertRaisesRegex(Refused, "imported into L-002"):
-            manifests.take_in(self.owner, second, COLUMNS)
-        self.assertEqual(manifests.take_in(self.owner, second, COLUMNS, again=True), 2)
+            manifests.import_manifest(self.owner, second, COLUMNS)
+        self.assertEqual(manifests.import_manifest(self.owner, second, COLUMNS, again=True), 2)
 
     def test_not_into_a_lot_that_is_shared_and_not_by_anybody(self):
         manifest = manifests.upload(self.owner, self.lot, "list.csv", GOOD)
         with self.assertRaisesRegex(Refused, "shared already"):
-            manifests.take_in(self.owner, manifest, COLUMNS)
+            manifests.import_manifest(self.owner, manifest, COLUMNS)
         with self.assertRaises(NotAllowed):
             manifests.upload(self.technician, self.bare, "list.csv", GOOD)
 
     def test_five_thousand_lines_by_the_page(self):
         data = b"item;qty;value\n" + b"".join(b"Tower %d;1;%d\n" % (n, n) for n in range(5000))
-        manifests.take_in(self.owner, self.upload(data), COLUMNS)
+        manifests.import_manifest(self.owner, self.upload(data), COLUMNS)
         self.assertEqual(self.bare.lines.count(), 5001)
         page = self.client.get(reverse("buying:lot", args=[self.bare.number]))
         self.assertContains(page, "5001 in all")
@@ -108,18 +108,18 @@ class IntoAPlan(PageTest):
         self.assertEqual(tower.cases.get(outcome="works").likely, 80)
         second = manifests.upload(self.owner, plan, "list.csv", GOOD)
         with self.assertRaisesRegex(Refused, "imported into P-001"):
-            manifests.take_in(self.owner, second, COLUMNS)
+            manifests.import_manifest(self.owner, second, COLUMNS)
         # What was planned from a file may be imported into the lot once it is bought.
         bare = buying.record_lot(self.owner, lot_data(), [line_data()])
         self.assertEqual(
-            manifests.take_in(self.owner, manifests.upload(self.owner, bare, "list.csv", GOOD), COLUMNS), 2
+            manifests.import_manifest(self.owner, manifests.upload(self.owner, bare, "list.csv", GOOD), COLUMNS), 2
         )
 
     def test_a_plan_holds_two_hundred_lines(self):
         plan = plans.plan_bid(self.owner, TERMS)
         data = b"item;qty;value\n" + b"Tower;1;5\n" * 201
         with self.assertRaisesRegex(Refused, "200 lines at most"):
-            manifests.take_in(self.owner, manifests.upload(self.owner, plan, "long.csv", data), COLUMNS)
+            manifests.import_manifest(self.owner, manifests.upload(self.owner, plan, "long.csv", data), COLUMNS)
         self.assertFalse(plan.lines.exists())
 
 

@@ -191,7 +191,7 @@ class Learning(ShopTest):
     def test_custody_teaches_nothing_about_sellers(self):
         data = lot_data(source_kind="custody", owner_name="Museum", price=None, premium_percent=None, freight=None)
         lot = buying.record_lot(self.owner, data, [line_data()])
-        plans.turned_out(lot.lines.get(), 999, Outcome.WORKS)
+        plans.record_outcome(lot.lines.get(), 999, Outcome.WORKS)
         self.assertFalse(TurnedOut.objects.exists())
 
 

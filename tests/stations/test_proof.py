@@ -90,7 +90,7 @@ class AfterProven(ProofTest):
         case = hand.do(faults.open_case, unit, "dead")
         hand.do(faults.close_case, case, "fuse", "", "fuse replaced; Pell Head owes us")
         hand.test(unit)
-        settling.clear_data(self.owner, unit, "clear", "read back, all noughts")
+        settling.record_sanitisation(self.owner, unit, "clear", "read back, all noughts")
         hand.offer(unit, "150", photos=1)
         with self.after(1):
             bench.note_start(self.owner, unit, False, False, "dead again")
@@ -264,7 +264,7 @@ class WhatIsPublished(ProofTest):
         triage.choose_path(self.owner, unit, "sell", "no time for it")
         unit = self.again(unit)
         self.assertEqual((unit.station, unit.stage_reason), ("selling", "to be sold as it stands"))
-        settling.clear_data(self.owner, unit, "destroy", "platters drilled")
+        settling.record_sanitisation(self.owner, unit, "destroy", "platters drilled")
         self.hand().offer(unit, "90", photos=1)
         self.assertEqual(self.again(unit).stage, "listed")
         self.assertIn("Sold as it stands", self.text(unit))

@@ -118,7 +118,7 @@ class Adapters(PageTest):
     def test_a_plate_that_cannot_be_read_is_refused_at_the_bank_door(self):
         row = b'{"models": [{"maker": "Orrin", "name": "Slate 31", "form_factor": "laptop", "adapter": "some volts"}]}'
         with self.assertRaisesRegex(Refused, "Type what the plate says"):
-            bank.take_in(self.owner, row)
+            bank.import_models(self.owner, row)
 
     def test_three_decimals_are_taken_by_the_form(self):
         (unit,) = self.receive()
@@ -133,14 +133,14 @@ class Adapters(PageTest):
 class GoneThroughOrNot(PageTest):
     def test_nothing_is_a_hundred_before_it_was_looked_at(self):
         (unit,) = self.receive()
-        weighed = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
+        weighed = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
         self.assertEqual((weighed.facts.completeness, weighed.facts.cosmetics), (None, None))
         page = self.client.get(f"/intake/W-{unit.number}/")
         self.assertContains(page, "completeness not gone through, 80 % taken")
         self.assertContains(page, "not looked all over yet")
         self.assertContains(self.client.get(f"/W-{unit.number}/"), "not looked all over")
         self.hand().assess(unit)
-        weighed = triage.weigh(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
+        weighed = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
         self.assertEqual((weighed.facts.completeness, weighed.facts.cosmetics), (100, 100))
 
     def test_one_of_two_hundred_missing_is_not_complete(self):

@@ -141,7 +141,7 @@ class Jobs(ShopTest):
         job = self.job(unit, temporary=True, temporary_reason="clip lead", made_good_by="a new switch")
         workshop.finish_job(self.technician, job, "works")
         self.assertTrue(self.again(job).temporary_open)
-        workshop.make_good(self.technician, self.again(job), "switch fitted")
+        workshop.resolve_temporary_fix(self.technician, self.again(job), "switch fitted")
         self.assertFalse(self.again(job).temporary_open)
 
     def test_a_finished_job_resolves_its_finding_and_asks_for_a_test(self):
