@@ -60,6 +60,16 @@ ensure_python() {
   echo "$now" >"$stamp"
 }
 
+# What formats styles and scripts, from npm at a pinned version; for bin/test only.
+ensure_formatter() {
+  local home=$ROOT/tests/format now
+  now=$(sha256sum "$home/package-lock.json" | cut -d' ' -f1)
+  [ -f "$home/node_modules/.installed" ] && [ "$(cat "$home/node_modules/.installed")" = "$now" ] && return
+  echo "Installing the formatter of styles and scripts"
+  (cd "$home" && npm ci --no-audit --no-fund --ignore-scripts) >"$VAR/npm.log" 2>&1 || fail "npm could not install the formatter; see var/npm.log"
+  echo "$now" >"$home/node_modules/.installed"
+}
+
 free_port() { "$VENV/bin/python" -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])'; }
 
 # The process that serves the data in $1, known by what it is and not by a number that was written down.

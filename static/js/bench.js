@@ -17,14 +17,28 @@
     reason.focus();
   });
   reason.addEventListener("keydown", (event) => {
-    if (event.key === "Enter") { event.preventDefault(); document.getElementById("why-go").click(); }
-    if (event.key === "Escape") { why.hidden = true; form.querySelector("[data-key=p]")?.focus(); }
+    if (event.key === "Enter") {
+      event.preventDefault();
+      document.getElementById("why-go").click();
+    }
+    if (event.key === "Escape") {
+      why.hidden = true;
+      form.querySelector("[data-key=p]")?.focus();
+    }
   });
-  form.querySelectorAll("[data-say]").forEach((b) => b.addEventListener("click", () => { reason.value = b.dataset.say; reason.focus(); }));
+  form.querySelectorAll("[data-say]").forEach((b) =>
+    b.addEventListener("click", () => {
+      reason.value = b.dataset.say;
+      reason.focus();
+    }),
+  );
   /* The reading may be put anew by an instrument, so its keys are heard at the form. */
   form.addEventListener("keydown", (event) => {
     if (event.target.id !== "reading") return;
-    if (event.key === "Enter" && event.target.tagName === "INPUT") { event.preventDefault(); form.querySelector("[data-key=p]").click(); }
+    if (event.key === "Enter" && event.target.tagName === "INPUT") {
+      event.preventDefault();
+      form.querySelector("[data-key=p]").click();
+    }
     if (event.key === "Escape") event.target.blur();
   });
   const reading = form.elements.reading;

@@ -3,14 +3,16 @@
 (() => {
   /* Two drawings stand on the page, one for a desk and one for a phone; only one is shown. */
   const map = [...document.querySelectorAll(".casing")].find((drawing) => drawing.getClientRects().length);
-  const quick = document.getElementById("quick-form"), form = document.getElementById("finding-form");
+  const quick = document.getElementById("quick-form"),
+    form = document.getElementById("finding-form");
   if (!map || !quick) return;
   const more = document.getElementById("finding-more");
   const at = (event) => {
     const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(map.getScreenCTM().inverse());
     for (const face of map.querySelectorAll("[data-face]")) {
       const box = face.getBBox();
-      const x = (point.x - box.x) / box.width, y = (point.y - box.y) / box.height;
+      const x = (point.x - box.x) / box.width,
+        y = (point.y - box.y) / box.height;
       if (x >= 0 && x <= 1 && y >= 0 && y <= 1) return { face, x, y, box };
     }
     return null;
@@ -48,14 +50,24 @@
     }).length;
     return [(0.3 + 0.37 * taken) % 0.9, taken % 2 ? 0.68 : 0.42];
   };
-  quick.addEventListener("change", (event) => { if (event.target.name === "face") { const face = faceOf(event.target.value); show(face, ...free(face)); } });
-  form.elements.face.addEventListener("change", () => { const face = faceOf(form.elements.face.value); if (face) show(face, ...free(face)); });
-  form.querySelectorAll("[data-nudge]").forEach((button) => button.addEventListener("click", () => {
-    const [dx, dy] = button.dataset.nudge.split(",").map(Number);
-    const near = (name, d) => Math.min(1, Math.max(0, Number(form.elements[name].value || 0.5) + d));
+  quick.addEventListener("change", (event) => {
+    if (event.target.name === "face") {
+      const face = faceOf(event.target.value);
+      show(face, ...free(face));
+    }
+  });
+  form.elements.face.addEventListener("change", () => {
     const face = faceOf(form.elements.face.value);
-    if (face) show(face, near("x", dx), near("y", dy));
-  }));
+    if (face) show(face, ...free(face));
+  });
+  form.querySelectorAll("[data-nudge]").forEach((button) =>
+    button.addEventListener("click", () => {
+      const [dx, dy] = button.dataset.nudge.split(",").map(Number);
+      const near = (name, d) => Math.min(1, Math.max(0, Number(form.elements[name].value || 0.5) + d));
+      const face = faceOf(form.elements.face.value);
+      if (face) show(face, near("x", dx), near("y", dy));
+    }),
+  );
   const chosen = faceOf(quick.elements.face.value);
   if (chosen) [quick.elements.x.value, quick.elements.y.value] = free(chosen).map((n) => n.toFixed(3));
 
@@ -67,11 +79,15 @@
     move.elements.y.value = y.toFixed(3);
     move.submit();
   };
-  let dragged = null, moved = false;
+  let dragged = null,
+    moved = false;
   map.addEventListener("pointerdown", (event) => {
     dragged = event.target.closest("[data-pin]");
     moved = false;
-    if (dragged) { event.preventDefault(); map.setPointerCapture(event.pointerId); }
+    if (dragged) {
+      event.preventDefault();
+      map.setPointerCapture(event.pointerId);
+    }
   });
   map.addEventListener("pointermove", (event) => {
     if (!dragged) return;
@@ -84,7 +100,8 @@
     dragged = null;
     if (!pin || !moved) return;
     const hit = at(event);
-    if (hit) send(pin, hit.face.dataset.face, hit.x, hit.y); else window.location.reload();
+    if (hit) send(pin, hit.face.dataset.face, hit.x, hit.y);
+    else window.location.reload();
   });
   map.addEventListener("keydown", (event) => {
     const pin = event.target.closest("[data-pin]");
@@ -94,10 +111,13 @@
     const group = pin.querySelector("g").transform.baseVal.consolidate().matrix;
     for (const face of map.querySelectorAll("[data-face]")) {
       const box = face.getBBox();
-      const x = (group.e - box.x) / box.width, y = (group.f - box.y) / box.height;
+      const x = (group.e - box.x) / box.width,
+        y = (group.f - box.y) / box.height;
       if (x < -0.001 || x > 1.001 || y < -0.001 || y > 1.001) continue;
       const to = [Math.min(1, Math.max(0, x + step[0])), Math.min(1, Math.max(0, y + step[1]))];
-      pin.querySelector("g").setAttribute("transform", `translate(${box.x + to[0] * box.width} ${box.y + to[1] * box.height})`);
+      pin
+        .querySelector("g")
+        .setAttribute("transform", `translate(${box.x + to[0] * box.width} ${box.y + to[1] * box.height})`);
       clearTimeout(pin.wait);
       pin.wait = setTimeout(() => send(pin, face.dataset.face, to[0], to[1]), 700);
       return;

@@ -2,25 +2,35 @@
    it is going on; who was signed out meanwhile comes back to what was typed. */
 "use strict";
 (() => {
-  const SLOW = 800, PATIENCE = 60000, WAITS = [2, 4, 8, 15, 30];
+  const SLOW = 800,
+    PATIENCE = 60000,
+    WAITS = [2, 4, 8, 15, 30];
   const bar = document.getElementById("saving");
   const who = document.body.dataset.who;
   if (!bar || !who) return;
   const KEPT = "typed and not saved";
   const unsent = new Map();
-  let tries = 0, timer = null;
+  let tries = 0,
+    timer = null;
 
   const say = (words, kind, ...buttons) => {
     bar.replaceChildren(Object.assign(document.createElement("span"), { textContent: words }));
     for (const [label, act] of buttons) {
-      const button = Object.assign(document.createElement("button"), { type: "button", className: "btn btn-line", textContent: label });
+      const button = Object.assign(document.createElement("button"), {
+        type: "button",
+        className: "btn btn-line",
+        textContent: label,
+      });
       button.addEventListener("click", act);
       bar.append(button);
     }
     bar.className = `saving saving--${kind}`;
     bar.hidden = false;
   };
-  const quiet = () => { bar.hidden = true; bar.replaceChildren(); };
+  const quiet = () => {
+    bar.hidden = true;
+    bar.replaceChildren();
+  };
 
   /* Beside the form itself too: on a long page the top may be out of sight. */
   const mark = (form, words) => {
@@ -61,7 +71,12 @@
     clearTimeout(timer);
     if ([...unsent.values()].some(({ again }) => again)) {
       const seconds = WAITS[Math.min(tries++, WAITS.length - 1)];
-      say(`${what}: ${why}. What you typed stays here and is sent again in ${seconds} s.`, "failed", ["Send now", sendAll], ["Don’t send it", leaveAll]);
+      say(
+        `${what}: ${why}. What you typed stays here and is sent again in ${seconds} s.`,
+        "failed",
+        ["Send now", sendAll],
+        ["Don’t send it", leaveAll],
+      );
       timer = setTimeout(sendAll, seconds * 1000);
     } else {
       say(`${what}: ${why}. What you typed stays here.`, "failed", ["Send again", sendAll], ["Leave it", leaveAll]);
@@ -76,15 +91,24 @@
     quiet();
   };
 
-  window.addEventListener("online", () => { if (unsent.size) sendAll(); });
-  window.addEventListener("beforeunload", (event) => { if (unsent.size) event.preventDefault(); });
+  window.addEventListener("online", () => {
+    if (unsent.size) sendAll();
+  });
+  window.addEventListener("beforeunload", (event) => {
+    if (unsent.size) event.preventDefault();
+  });
 
   /* Signed out meanwhile: what was typed waits in this tab, for the same person only. */
   const toTheDoor = (form, door) => {
-    const typed = [...new FormData(form)].filter(([name, value]) => typeof value === "string" && !["csrfmiddlewaretoken", "write_key"].includes(name));
+    const typed = [...new FormData(form)].filter(
+      ([name, value]) => typeof value === "string" && !["csrfmiddlewaretoken", "write_key"].includes(name),
+    );
     const files = [...form.elements].some((field) => field.type === "file" && field.files.length);
     const here = location.pathname + location.search;
-    sessionStorage.setItem(KEPT, JSON.stringify({ who, here, action: form.getAttribute("action") || "", typed, files }));
+    sessionStorage.setItem(
+      KEPT,
+      JSON.stringify({ who, here, action: form.getAttribute("action") || "", typed, files }),
+    );
     unsent.clear();
     location.assign(`${door}?next=${encodeURIComponent(here)}`);
   };
@@ -92,17 +116,28 @@
     const kept = JSON.parse(sessionStorage.getItem(KEPT) || "null");
     if (!kept || kept.here !== location.pathname + location.search) return;
     sessionStorage.removeItem(KEPT);
-    const form = [...document.forms].find((each) => each.method === "post" && (each.getAttribute("action") || "") === kept.action && !each.classList.contains("clock-form"));
+    const form = [...document.forms].find(
+      (each) =>
+        each.method === "post" &&
+        (each.getAttribute("action") || "") === kept.action &&
+        !each.classList.contains("clock-form"),
+    );
     if (kept.who !== who || !form) return;
     const values = new Map();
     kept.typed.forEach(([name, value]) => values.set(name, [...(values.get(name) ?? []), value]));
     for (const field of form.elements) {
       if (!field.name || field.type === "file" || ["csrfmiddlewaretoken", "write_key"].includes(field.name)) continue;
-      if (field.type === "checkbox" || field.type === "radio") field.checked = (values.get(field.name) ?? []).includes(field.value);
+      if (field.type === "checkbox" || field.type === "radio")
+        field.checked = (values.get(field.name) ?? []).includes(field.value);
       else if (values.get(field.name)?.length && field.type !== "submit") field.value = values.get(field.name).shift();
     }
-    for (let around = form.closest("details"); around; around = around.parentElement.closest("details")) around.open = true;
-    say(`You had been signed out. What you typed stands here again, but is not saved yet${kept.files ? "; choose the files once more" : ""}.`, "failed", ["All right", quiet]);
+    for (let around = form.closest("details"); around; around = around.parentElement.closest("details"))
+      around.open = true;
+    say(
+      `You had been signed out. What you typed stands here again, but is not saved yet${kept.files ? "; choose the files once more" : ""}.`,
+      "failed",
+      ["All right", quiet],
+    );
     mark(form, "Not saved yet.");
     form.scrollIntoView({ block: "center" });
   };
@@ -111,13 +146,19 @@
   const freshToken = async () => {
     const page = new DOMParser().parseFromString(await (await fetch(location.href)).text(), "text/html");
     const token = page.querySelector("[name=csrfmiddlewaretoken]")?.value;
-    if (token) document.querySelectorAll("[name=csrfmiddlewaretoken]").forEach((field) => { field.value = token; });
+    if (token)
+      document.querySelectorAll("[name=csrfmiddlewaretoken]").forEach((field) => {
+        field.value = token;
+      });
     return Boolean(token);
   };
 
   const goTo = (address) => {
     const there = new URL(address, location.href);
-    if (there.pathname + there.search !== location.pathname + location.search) { location.assign(there.href); return; }
+    if (there.pathname + there.search !== location.pathname + location.search) {
+      location.assign(there.href);
+      return;
+    }
     if (there.hash) history.replaceState(null, "", there.href);
     location.reload();
   };
@@ -126,29 +167,64 @@
   const answered = (answer) => answer !== null && (answer.ok || answer.status === 422);
 
   const save = async (form, submitter, second = false) => {
-    const slow = setTimeout(() => { say("Saving…", "going"); submitter?.setAttribute("aria-busy", "true"); }, SLOW);
-    const slower = setTimeout(() => say("Still saving: the answer is slow. Nothing is lost if you wait.", "going"), 8000);
+    const slow = setTimeout(() => {
+      say("Saving…", "going");
+      submitter?.setAttribute("aria-busy", "true");
+    }, SLOW);
+    const slower = setTimeout(
+      () => say("Still saving: the answer is slow. Nothing is lost if you wait.", "going"),
+      8000,
+    );
     const giveUp = new AbortController();
     const tooLong = setTimeout(() => giveUp.abort(), PATIENCE);
-    let answer = null, page = "";
+    let answer = null,
+      page = "";
     try {
-      answer = await fetch(form.getAttribute("action") || location.href, { method: "POST", body: new FormData(form, submitter), headers: { "X-Saving": "yes" }, signal: giveUp.signal });
+      answer = await fetch(form.getAttribute("action") || location.href, {
+        method: "POST",
+        body: new FormData(form, submitter),
+        headers: { "X-Saving": "yes" },
+        signal: giveUp.signal,
+      });
       if (answered(answer)) page = await answer.text();
-    } catch { answer = null; }
+    } catch {
+      answer = null;
+    }
     [slow, slower, tooLong].forEach(clearTimeout);
     submitter?.removeAttribute("aria-busy");
     const status = answer?.status ?? 0;
-    if (status === 401) { toTheDoor(form, answer.headers.get("X-Sign-In")); return; }
-    if (status === 403 && !second && await freshToken().catch(() => false)) { save(form, submitter, true); return; }
+    if (status === 401) {
+      toTheDoor(form, answer.headers.get("X-Sign-In"));
+      return;
+    }
+    if (status === 403 && !second && (await freshToken().catch(() => false))) {
+      save(form, submitter, true);
+      return;
+    }
     if (!answered(answer)) {
       delete form.dataset.saving; // until it is sent, or the page goes
-      failed(form, status, () => { form.dataset.saving = "yes"; save(form, submitter); }, true);
+      failed(
+        form,
+        status,
+        () => {
+          form.dataset.saving = "yes";
+          save(form, submitter);
+        },
+        true,
+      );
       return;
     }
     done(form);
     const leadsTo = answer.headers.get("X-Leads-To");
-    if (leadsTo) { goTo(leadsTo); return; }
-    if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) { delete form.dataset.saving; form.submit(); return; }
+    if (leadsTo) {
+      goTo(leadsTo);
+      return;
+    }
+    if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) {
+      delete form.dataset.saving;
+      form.submit();
+      return;
+    }
     /* Not saved, and the page says why: it stands in the place of this one. */
     document.open();
     document.write(page);
@@ -171,14 +247,19 @@
     const element = sentBy(event);
     if (!element) return;
     const form = element.closest("form");
-    if (status === 401) { if (form) toTheDoor(form, event.detail.xhr.getResponseHeader("X-Sign-In")); return; }
+    if (status === 401) {
+      if (form) toTheDoor(form, event.detail.xhr.getResponseHeader("X-Sign-In"));
+      return;
+    }
     const began = event.detail.requestConfig.triggeringEvent;
     const target = began?.target?.isConnected ? began.target : element;
     const send = () => target.dispatchEvent(new Event(began?.type ?? "click", { bubbles: true, cancelable: true }));
     failed(form ?? element, status, send, element === form);
   };
   let slowly = null;
-  document.addEventListener("htmx:beforeRequest", (event) => { if (sentBy(event)) slowly ??= setTimeout(() => say("Sending…", "going"), SLOW); });
+  document.addEventListener("htmx:beforeRequest", (event) => {
+    if (sentBy(event)) slowly ??= setTimeout(() => say("Sending…", "going"), SLOW);
+  });
   document.addEventListener("htmx:afterRequest", (event) => {
     clearTimeout(slowly);
     slowly = null;
@@ -187,9 +268,15 @@
   });
   document.addEventListener("htmx:sendError", (event) => lost(event, 0));
   document.addEventListener("htmx:timeout", (event) => lost(event, 0));
-  document.addEventListener("htmx:responseError", (event) => { if (event.detail.xhr.status !== 422) lost(event, event.detail.xhr.status); });
+  document.addEventListener("htmx:responseError", (event) => {
+    if (event.detail.xhr.status !== 422) lost(event, event.detail.xhr.status);
+  });
 
-  window.addEventListener("pageshow", () => document.querySelectorAll("form[data-saving]").forEach((form) => { delete form.dataset.saving; }));
+  window.addEventListener("pageshow", () =>
+    document.querySelectorAll("form[data-saving]").forEach((form) => {
+      delete form.dataset.saving;
+    }),
+  );
 
   comeBack();
 })();

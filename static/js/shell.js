@@ -2,25 +2,53 @@
 "use strict";
 (() => {
   /* Nothing is typed into a choice, so keys go on working there. */
-  const typing = (target) => target.closest("input:not([type=radio], [type=checkbox]), select, textarea, [contenteditable]") !== null;
+  const typing = (target) =>
+    target.closest("input:not([type=radio], [type=checkbox]), select, textarea, [contenteditable]") !== null;
   const stations = { b: "buying", i: "intake", t: "bench", w: "workshop", s: "selling", k: "books" };
   let going = false;
 
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.altKey || event.metaKey) return;
-    if (event.key === "Escape" && event.target.id === "scan") { event.target.blur(); return; }
+    if (event.key === "Escape" && event.target.id === "scan") {
+      event.target.blur();
+      return;
+    }
     if (typing(event.target)) return;
-    if (event.key === "/") { event.preventDefault(); document.getElementById("scan")?.focus(); return; }
-    if (event.key === "?") { window.location = "/keys/"; return; }
+    if (event.key === "/") {
+      event.preventDefault();
+      document.getElementById("scan")?.focus();
+      return;
+    }
+    if (event.key === "?") {
+      window.location = "/keys/";
+      return;
+    }
     if (going) {
       going = false;
-      if (event.key === "f") { window.location = "/"; return; }
+      if (event.key === "f") {
+        window.location = "/";
+        return;
+      }
       const stop = document.querySelector(`[data-go="${stations[event.key]}"]`);
-      if (stop) { event.preventDefault(); window.location = stop.href; return; }
+      if (stop) {
+        event.preventDefault();
+        window.location = stop.href;
+        return;
+      }
     }
-    if (event.key === "g") { going = true; setTimeout(() => { going = false; }, 1500); return; }
+    if (event.key === "g") {
+      going = true;
+      setTimeout(() => {
+        going = false;
+      }, 1500);
+      return;
+    }
     const pressed = document.querySelector(`[data-key="${CSS.escape(event.key.toLowerCase())}"]`);
-    if (pressed) { event.preventDefault(); pressed.focus(); pressed.click(); }
+    if (pressed) {
+      event.preventDefault();
+      pressed.focus();
+      pressed.click();
+    }
   });
 
   const clock = document.querySelector("[data-since]");
@@ -28,26 +56,41 @@
     const since = new Date(clock.dataset.since);
     const show = () => {
       const minutes = Math.max(0, Math.floor((Date.now() - since) / 60000));
-      clock.querySelector("b").textContent = `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
+      clock.querySelector("b").textContent =
+        `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
     };
     show();
     setInterval(show, 10000);
   }
 
   /* Timers go on by themselves; the page only shows what is left. */
-  const left = () => document.querySelectorAll("[data-until]").forEach((place) => {
-    const minutes = Math.ceil((new Date(place.dataset.until) - Date.now()) / 60000);
-    place.textContent = minutes <= 0 ? "over" : minutes >= 60 ? `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}` : `${minutes} min`;
-  });
-  if (document.querySelector("[data-until]")) { left(); setInterval(left, 10000); }
+  const left = () =>
+    document.querySelectorAll("[data-until]").forEach((place) => {
+      const minutes = Math.ceil((new Date(place.dataset.until) - Date.now()) / 60000);
+      place.textContent =
+        minutes <= 0
+          ? "over"
+          : minutes >= 60
+            ? `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`
+            : `${minutes} min`;
+    });
+  if (document.querySelector("[data-until]")) {
+    left();
+    setInterval(left, 10000);
+  }
 
   /* In a hurry: the first thing it can have been is under the finger as soon as it opens. */
   const stop = document.querySelector("[data-stop]");
-  if (stop) stop.addEventListener("toggle", () => { if (stop.open) stop.querySelector("button").focus(); });
+  if (stop)
+    stop.addEventListener("toggle", () => {
+      if (stop.open) stop.querySelector("button").focus();
+    });
 
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong) wrong.focus();
-  document.querySelectorAll("form[data-submits] select").forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));
+  document
+    .querySelectorAll("form[data-submits] select")
+    .forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));
   document.querySelectorAll("[data-whole]").forEach((i) => i.addEventListener("focus", () => i.select()));
   document.querySelectorAll("[data-print]").forEach((b) => b.addEventListener("click", () => window.print()));
 })();

@@ -42,14 +42,14 @@ def _of_run(run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
     shut = [rung.check for rung in rungs if rung.check.gate and outcomes.get(rung.check.code) is Outcome.FAIL]
     failed = [rung.check.title for rung in rungs if outcomes.get(rung.check.code) is Outcome.FAIL]
     left = [rung.check for rung in rungs if outcomes.get(rung.check.code) not in {*OPENS, Outcome.FAIL, Outcome.SKIP}]
-    unsafe = next((check for check in shut if check.safety), None)
+    unsafe = next((check.title for check in shut if check.safety), "")
     return BenchFlow(
         started=True,
         complete=run.finished_at is not None and complete(rungs) and not failed,
         next_step=left[0].title if left else "",
         minutes=sum(check.minutes for check in left),
         failed=failed if run.finished_at or shut else (),
-        hold=unsafe and Hold(f"safety check failed: {unsafe.title[:1].lower()}{unsafe.title[1:]}", NextKind.BENCH),
+        hold=Hold(f"safety check failed: {unsafe[:1].lower()}{unsafe[1:]}", NextKind.BENCH) if unsafe else None,
     )
 
 
