@@ -24,7 +24,6 @@ from stations.units.models import Clip, Content, Photo
 from stations.units.selectors import FLAGS, UnitFilter
 
 PER_PAGE = 25
-MOST_TRIAGED = 200
 
 
 def units(request):
