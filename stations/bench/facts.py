@@ -6,9 +6,9 @@ from core.bench.plan import OPENS, Outcome, complete, ladder
 from core.flow.facts import BenchFlow, Hold
 from core.flow.stage import NextKind
 from stations.bench.fixes import speaks_against
-from stations.bench.library import library
+from stations.bench.library import COMES_WITH, library
 from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
-from stations.bench.services import COMES_WITH, plan_of
+from stations.bench.services import plan_of
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
 

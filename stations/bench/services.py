@@ -108,7 +108,7 @@ def how_cold(cold: bool | None) -> str:
 
 def holds_it(person: Person, run: TestRun) -> None:
     """Raise Refused unless the person works on this run: two people never record into one another's hands."""
-    if run.holder_id not in {None, person.pk}:
+    if run.holder and run.holder_id != person.pk:
         raise Refused(f"{run.holder.name} has this run in hand. Take it over first.")
 
 

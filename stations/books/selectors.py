@@ -103,8 +103,8 @@ def against_plan(lot: Lot) -> Difference | None:
         case = order.index(known[unit.number]) if unit.number in known else None
         sale = -money.get("sale", ZERO) - money.get("refund", ZERO)
         pieces.append(Piece(planned[unit.line.position], case, sale, taken, money.get("labour", ZERO)))
-    for line in lot.lines.filter(received__lt=F("quantity"), position__in=planned):
-        pieces += [Piece(planned[line.position], None, ZERO, ZERO, ZERO)] * line.outstanding
+    for open_line in lot.lines.filter(received__lt=F("quantity"), position__in=planned):
+        pieces += [Piece(planned[open_line.position], None, ZERO, ZERO, ZERO)] * open_line.outstanding
     return difference(pieces, plan.forecast_landed or ZERO, lot.landed_total)
 
 

@@ -66,7 +66,8 @@ def add_lines(person: Person, plan: BidPlan, lines: Sequence[tuple[dict, Decimal
     _still_open(plan)
     last = plan.lines.aggregate(last=Max("position"))["last"] or 0
     record, labour_rate = Record(plan.supplier), float(shop.settings().labour_rate)
-    made, cases = [], []
+    made: list[PlanLine] = []
+    cases: list[PlanCase] = []
     for position, (data, worth) in enumerate(lines, last + 1):
         line = PlanLine.objects.create(plan=plan, position=position, **data)
         made.append(line)

@@ -214,7 +214,7 @@ def dating_of(unit: Unit, facts: list[UnitFact]) -> Dating:
     """
     machine = next((f.dated for f in facts if f.kind == Kind.SERIAL and f.dated), None)
     codes = [f for f in facts if f.kind == Kind.DATE_CODE and f.dated]
-    parts = [PartDate(f.on_what or f.typed, f.dated, f.repair) for f in codes]
+    parts = [PartDate(f.on_what or f.typed, f.dated, f.repair) for f in codes if f.dated]
     last = (unit.model.year_to or unit.model.year_from) if unit.model else None
     board = board_date([part for part in parts if last is None or part.monday.isocalendar().year <= last])
     against = machine or board

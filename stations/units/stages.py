@@ -44,7 +44,7 @@ def refresh(*units: Unit) -> None:
 
 def apply(unit: Unit, stands: Standing) -> dict:
     """The columns in which the unit differs from where it stands."""
-    wanted = {
+    wanted: dict[str, object] = {
         "stage": stands.stage.value,
         "station": stands.station.value,
         "state": stands.state.value,

@@ -50,7 +50,7 @@ def _add_job(found: _Found, job: Job, tested: datetime | None) -> None:
         found.minutes += job.estimate_minutes
         found.decision = found.decision or job.decision
         found.waiting_for = found.waiting_for or (job.waiting_for and f"{job.waiting_for}{until}")
-    elif tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at > tested:
+    elif tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at and job.done_at > tested:
         found.retest_after = job.title
         found.not_proven.append(f"worked on since: {job.title}")
 
@@ -65,4 +65,4 @@ def jobs_going_on(unit: Unit) -> str:
 def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
     """Jobs that were finished since, for good."""
     rows = unit.jobs.filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
-    return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows]
+    return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows if job.done_at]

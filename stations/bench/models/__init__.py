@@ -1,4 +1,4 @@
-from stations.bench.models.evidence import Benchmark, FaultCase, KnownGood, StartTrial, Try
+from stations.bench.models.evidence import Benchmark, FaultCase, StartTrial, Try
 from stations.bench.models.library import BenchCheck, Instrument
 from stations.bench.models.runs import Discharge, PowerStop, StepNote, StepResult, StepTimer, TestRun
 
@@ -8,7 +8,6 @@ __all__ = [
     "Discharge",
     "FaultCase",
     "Instrument",
-    "KnownGood",
     "PowerStop",
     "StartTrial",
     "StepNote",
