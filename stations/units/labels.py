@@ -8,6 +8,7 @@ from xml.sax.saxutils import escape
 import segno
 from django.conf import settings
 
+from stations.common.files import write_whole
 from stations.common.refusals import Refused
 from stations.people.models import Person, Role
 from stations.people.permission import require
@@ -141,11 +142,8 @@ def print_out(person: Person, units: Sequence[Unit], size: LabelSize) -> int:
         raise Refused("No label printer is set up. Print the PDF instead.")
     folder = Path(settings.LABEL_PRINTER)
     try:
-        folder.mkdir(parents=True, exist_ok=True)
         for unit in units[:MOST]:
-            unfinished = folder / f".{unit.tag}.part"
-            unfinished.write_text(svg(unit, size), encoding="utf-8")
-            unfinished.replace(folder / f"{unit.tag}-{size.code}.svg")
+            write_whole(folder / f"{unit.tag}-{size.code}.svg", svg(unit, size).encode())
     except OSError as problem:
         raise Refused("The label printer does not answer. Print the PDF instead.") from problem
     return len(units)

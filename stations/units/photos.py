@@ -13,6 +13,8 @@ from django.conf import settings
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 from pillow_heif import register_heif_opener
 
+from stations.common.files import write_whole
+
 register_heif_opener()
 
 MOST_BYTES = 25 * 1024 * 1024
@@ -99,9 +101,5 @@ def _jpeg(picture: Image.Image, quality: int) -> bytes:
 
 
 def _write(path: Path, data: bytes) -> None:
-    if path.exists():
-        return
-    path.parent.mkdir(parents=True, exist_ok=True)
-    unfinished = path.with_suffix(".part")
-    unfinished.write_bytes(data)
-    unfinished.replace(path)
+    if not path.exists():
+        write_whole(path, data)

@@ -12,6 +12,7 @@ from tinytag import TinyTag, TinyTagException
 from core.intake.condition import FindingKind
 from core.machine.casing import Face, FormFactor, faces_of
 from stations.common import clock
+from stations.common.files import write_whole
 from stations.common.refusals import Refused, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
@@ -59,10 +60,7 @@ def store(data: bytes) -> Heard:
     digest = hashlib.sha256(data).hexdigest()
     path = path_of(digest, kind)
     if not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True)
-        unfinished = path.with_suffix(".part")
-        unfinished.write_bytes(data)
-        unfinished.replace(path)
+        write_whole(path, data)
     return Heard(digest, kind, round(float(seconds), 2))
 
 

@@ -28,6 +28,7 @@ from stations.buying.forms.charges import Charges
 from stations.buying.forms.lots import Lines
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel
+from stations.common.files import write_whole
 from stations.common.refusals import NotAllowed, Refused
 from stations.intake import capture, records, triage
 from stations.intake import services as intake
@@ -414,6 +415,17 @@ class ManyAtOnce(SimpleTestCase):
             for thread in threads:
                 thread.join()
         self.assertEqual(most, 1)
+
+    def test_the_same_picture_twice_at_the_same_moment(self):
+        with TemporaryDirectory() as folder:
+            there = Path(folder) / "ab" / "same.jpg"
+            threads = [threading.Thread(target=write_whole, args=[there, b"x" * 100_000]) for _ in range(16)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+            self.assertEqual([path.name for path in there.parent.iterdir()], ["same.jpg"])
+            self.assertEqual(there.stat().st_size, 100_000)
 
     def test_forms_and_columns_without_end_are_refused_at_once(self):
         for made in (Lines, Charges, KeptParts):
