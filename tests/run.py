@@ -20,7 +20,9 @@ def main(labels: list[str]) -> int:
     # Playwright's own event loop runs in the thread that asks the database.
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
     django.setup()
-    runner = CountingRunner(interactive=False, verbosity=1, parallel=int(os.environ.get("WENDOPOLIS_TESTS_AT_ONCE", "1")))
+    runner = CountingRunner(
+        interactive=False, verbosity=1, parallel=int(os.environ.get("WENDOPOLIS_TESTS_AT_ONCE", "1"))
+    )
     try:
         runner.run_tests(labels or ["tests"])
     finally:

@@ -38,7 +38,6 @@ from stations.bench.models import FaultCase, StepResult, Try
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.intake.triage import weigh_paths, with_facts
 from stations.people import history, shop
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -47,6 +46,7 @@ from stations.stock.models import KnownGood as Stocked
 from stations.units import stages
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Finding, Unit, UnitFact
+from stations.units.paths import weigh_paths, with_facts
 
 BY_ITSELF = "went away by itself"
 MOST_OFFERED = 5

@@ -15,7 +15,7 @@ from stations.common.refusals import Refused
 from stations.intake import capture, services, triage
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
 from stations.people.editing import attempt, press
-from stations.units import findings, photographs, read_off, selectors
+from stations.units import findings, paths, photographs, read_off, selectors
 from stations.units.as_it_is import data_left
 from stations.units.drawing import condition_map
 from stations.units.models import Finding, Photo, Unit, UnitFact
@@ -53,7 +53,7 @@ def _screen(request, row, **given):
 def _context(row, **given):
     contents, findings = list(row.contents.all()), list(row.findings.select_related("photo").prefetch_related("clips"))
     kept = list(row.facts.all())
-    weighed = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=row.pk))))
+    weighed = paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=row.pk))))
     form = FormFactor(row.form_factor)
     cosmetics = selectors.cosmetics_of(findings)
     return {

@@ -11,6 +11,7 @@ from stations.buying.models import Lot, LotLine
 from stations.common.forms import FileForm
 from stations.intake import records, triage
 from stations.people.editing import attempt, press
+from stations.units import paths
 from stations.units.models import Unit
 
 PER_PAGE = 25
@@ -20,7 +21,7 @@ MOST_TRIAGED = 200
 def lot_triage(request, number):
     """Every unit of a lot with its paths, where a decision matters most first; chosen one by one or all at once."""
     lot = get_object_or_404(Lot, number=number)
-    rows = list(triage.with_facts(lot.units.exclude(stage__in=GONE)).order_by("number")[:MOST_TRIAGED])
+    rows = list(paths.with_facts(lot.units.exclude(stage__in=GONE)).order_by("number")[:MOST_TRIAGED])
     if request.method == "POST":
         back = reverse("intake:lot-triage", args=[number])
 
@@ -31,7 +32,7 @@ def lot_triage(request, number):
             return back
 
         return press(request, act, back)
-    weighed = sorted(triage.weigh_paths(rows), key=lambda row: (bool(row.unit.path), -row.found.matters))
+    weighed = sorted(paths.weigh_paths(rows), key=lambda row: (bool(row.unit.path), -row.found.matters))
     return render(request, "intake/lot_triage.html", {"lot": lot, "rows": weighed, "paths": list(Path)})
 
 

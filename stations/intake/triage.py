@@ -1,93 +1,15 @@
-"""What shall become of units: every path weighed, for one unit or a whole lot, and the choice that was made."""
-
-from collections import Counter
-from dataclasses import dataclass
+"""What shall become of units: the choice that is made among their paths."""
 
 from django.db import transaction
 
-from core.buying.odds import OUTCOMES
-from core.flow.stage import GONE
-from core.intake.completeness import Presence
-from core.intake.triage import Path, Prices, Triage, TriageFacts, seen_odds, triage
-from stations.buying.models import TurnedOut
-from stations.buying.record import Record
-from stations.catalogue.prices import prices_by_model
+from core.intake.triage import Path
 from stations.common.refusals import Refused, within
-from stations.people import history, shop
+from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.units import stages
-from stations.units.models import Finding, Unit
-from stations.units.selectors import completeness_of, cosmetics_of
-
-# A usual selling fee while nothing is known of the channel, as a share (common practice, no source).
-USUAL_FEE = 0.1
-
-
-@dataclass(frozen=True)
-class Weighed:
-    """A unit with its paths. `asked_for` is the path somebody chose, if any."""
-
-    unit: Unit
-    facts: TriageFacts
-    found: Triage
-    seen: int
-
-    @property
-    def asked_for(self) -> str:
-        return self.unit.path
-
-
-def weigh_paths(units: list[Unit]) -> list[Weighed]:
-    """Weigh the paths of these units, in a number of queries that does not grow with them (two a supplier).
-
-    What is in custody is not weighed: it is not ours to choose.
-    """
-    ours = [unit for unit in units if not unit.custody and unit.stage not in GONE]
-    prices = prices_by_model({unit.model_id for unit in ours if unit.model_id})
-    records = {supplier.pk: Record(supplier) for supplier in {unit.lot.supplier for unit in ours}}
-    known = dict(
-        TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours]).values_list("unit_number", "outcome")
-    )
-    rate = float(shop.settings().labour_rate)
-    weighed = []
-    for unit in ours:
-        findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
-        learned = records[unit.lot.supplier_id].odds(unit.line)
-        if unit.number in known:
-            odds = tuple(float(outcome.value == known[unit.number]) for outcome in OUTCOMES)
-        else:
-            odds = seen_odds(learned.odds, Counter(f.kind for f in findings))
-        facts = TriageFacts(
-            odds,
-            prices.get(unit.model_id or 0) or _estimate(unit),
-            _percent(unit),
-            cosmetics_of(findings).score if unit.looked_over_at else None,
-            float(sum(c.estimate for c in unit.contents.all() if c.presence in _TO_BUY and not c.done_without)),
-            rate,
-            USUAL_FEE,
-            len(findings),
-        )
-        weighed.append(Weighed(unit, facts, triage(facts), learned.seen))
-    return weighed
-
-
-_TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
-
-
-def _percent(unit: Unit) -> int | None:
-    return completeness_of(unit.contents.all()).percent
-
-
-def _estimate(unit: Unit) -> Prices:
-    """Without sales elsewhere: what the lot's line was thought worth (common practice for the rest, no source)."""
-    worth = float(unit.line.worth_likely)
-    return Prices(worth, 0.55 * worth, 0.22 * worth)
-
-
-def with_facts(units):
-    """A queryset of units with all that weighing reads."""
-    return units.select_related("line", "lot__supplier", "model").prefetch_related("contents", "findings")
+from stations.units.models import Unit
+from stations.units.paths import weigh_paths, with_facts
 
 
 @transaction.atomic

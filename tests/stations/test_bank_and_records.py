@@ -33,7 +33,7 @@ from stations.common.refusals import NotAllowed, Refused
 from stations.intake import capture, records, triage
 from stations.intake import services as intake
 from stations.selling.models import Comparable
-from stations.units import labels, photographs, photos
+from stations.units import labels, paths, photographs, photos
 from stations.units.models import ColourSample, Unit
 from stations.workshop.forms import KeptParts
 from tests.stations.base import line_data, lot_data
@@ -311,8 +311,8 @@ class Colours(PageTest):
 class WhatBecomesOfIt(PageTest):
     def test_a_whole_lot_on_one_page_in_a_fixed_number_of_queries(self):
         def queries():
-            units = list(triage.with_facts(self.lot.units.all()))
-            triage.weigh_paths(units)
+            units = list(paths.with_facts(self.lot.units.all()))
+            paths.weigh_paths(units)
 
         self.receive()
         with self.assertNumQueries(8):
@@ -346,16 +346,16 @@ class WhatBecomesOfIt(PageTest):
                 price=D(price),
                 channel="fair",
             )
-        (weighed,) = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
+        (weighed,) = paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk))))
         self.assertTrue(290 <= weighed.facts.prices.working <= 310)
         self.assertIn("5 sales", weighed.facts.prices.source)
 
     def test_what_is_known_and_what_is_not_ours(self):
         unit = self.proven()
-        (weighed,) = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))
+        (weighed,) = paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk))))
         self.assertEqual(weighed.facts.odds, (1.0, 0.0, 0.0, 0.0))
         Unit.objects.filter(pk=unit.pk).update(holding="custody", owner_name="Museum")
-        self.assertEqual(triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
+        self.assertEqual(paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
 
 
 class Lists(PageTest):
@@ -388,7 +388,7 @@ class Lists(PageTest):
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1)
         with self.assertRaisesRegex(Refused, "lot is in custody"):
             capture.set_ownership(self.owner, unit, {"holding": "owned", "owner_name": ""})
-        self.assertEqual(triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
+        self.assertEqual(paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
 
 
 class ManyAtOnce(SimpleTestCase):

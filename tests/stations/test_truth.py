@@ -16,11 +16,10 @@ from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, VariantRule
 from stations.common.refusals import Refused
 from stations.intake import services as intake
-from stations.intake import triage
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.stock.models import StockItem
-from stations.units import as_it_is, photographs, read_off
+from stations.units import as_it_is, paths, photographs, read_off
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.taking_apart import Kept, take_apart
@@ -133,14 +132,14 @@ class Adapters(PageTest):
 class GoneThroughOrNot(PageTest):
     def test_nothing_is_a_hundred_before_it_was_looked_at(self):
         (unit,) = self.receive()
-        weighed = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
+        weighed = paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
         self.assertEqual((weighed.facts.completeness, weighed.facts.cosmetics), (None, None))
         page = self.client.get(f"/intake/W-{unit.number}/")
         self.assertContains(page, "completeness not gone through, 80 % taken")
         self.assertContains(page, "not looked all over yet")
         self.assertContains(self.client.get(f"/W-{unit.number}/"), "not looked all over")
         self.hand().assess(unit)
-        weighed = triage.weigh_paths(list(triage.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
+        weighed = paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk))))[0]
         self.assertEqual((weighed.facts.completeness, weighed.facts.cosmetics), (100, 100))
 
     def test_one_of_two_hundred_missing_is_not_complete(self):
