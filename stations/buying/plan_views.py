@@ -16,6 +16,7 @@ from stations.buying.forms import BidForm, PlanForm, PlanLineForm, QuickLineForm
 from stations.buying.models import BidPlan, Claim, LineKind, PlanLine, StartingOdds, Supplier
 from stations.buying.record import Record, odds_for, starting_odds, starting_table
 from stations.common.refusals import Refused
+from stations.common.snapshot import one_moment
 from stations.people.editing import attempt, press
 
 WORDS = {"margin": "profit wanted", "loss": "chance of a loss", "hourly": "profit an hour"}
@@ -52,18 +53,25 @@ def _plan_form(request, plan):
 
 def plan(request, number):
     """One plan: what is in it, what to bid, what to find out. The form adds a line."""
-    row = get_object_or_404(BidPlan.objects.select_related("supplier", "lot"), number=number)
     form = QuickLineForm(request.POST or None)
     if request.method == "POST":
+        planned = get_object_or_404(BidPlan, number=number)
 
         def act(data):
-            plans.add_line(request.user, row, {k: v for k, v in data.items() if k != "worth"}, data["worth"])
+            plans.add_line(request.user, planned, {k: v for k, v in data.items() if k != "worth"}, data["worth"])
             return reverse("buying:plan", args=[number])
 
         if leads_to := attempt(request, form, act):
             return redirect(leads_to)
+    with one_moment():
+        row = get_object_or_404(BidPlan.objects.select_related("supplier", "lot"), number=number)
+        return render(request, "buying/plan.html", {"form": form, **_standing(row)})
+
+
+def _standing(row):
+    """The plan's lines, and what to bid for them."""
     lines = list(row.lines.prefetch_related("cases", "answers"))
-    context = {"plan": row, "form": form, "lines": []}
+    context = {"plan": row, "lines": []}
     if lines:
         drawn, targets = plans.forecast_of(row), plans.targets_of(row)
         most = drawn.most(targets)
@@ -75,7 +83,7 @@ def plan(request, number):
             "learned": _learned(row, lines),
             **_at(row, bid),
         }
-    return render(request, "buying/plan.html", context)
+    return context
 
 
 def _heard(line):
@@ -131,11 +139,12 @@ def _at(row, bid):
 
 def at_bid(request, number):
     """What a bid would mean: the partial that is swapped while the bid is moved."""
-    row = get_object_or_404(BidPlan, number=number)
     form = BidForm(request.GET)
     if not form.is_valid():
         return render(request, "buying/_bid_wrong.html", {"form": form})
-    return render(request, "buying/_bid.html", _at(row, form.cleaned_data["bid"]))
+    with one_moment():
+        row = get_object_or_404(BidPlan, number=number)
+        return render(request, "buying/_bid.html", _at(row, form.cleaned_data["bid"]))
 
 
 def line(request, number, pk):

@@ -3,6 +3,7 @@
 from decimal import Decimal
 
 from django.db import OperationalError, transaction
+from django.test import Client
 
 from core.bench.plan import Outcome
 from core.buying.share import Basis
@@ -51,6 +52,23 @@ class AtTheSameMoment(AtOnce):
         self.one_of(self.together(*[lambda: plans.buy(self.owner, plan, D(300))] * 2), "is bought")
         self.assertEqual(Lot.objects.count(), 2)
         self.assertEqual(complaints(), [])
+
+    def test_a_plan_is_looked_at_while_lines_are_added(self):
+        """The page reads the lines more than once; what is added in between is on the next look."""
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_line(self.owner, plan, LINE, D(240))
+
+        def look():
+            client = Client()
+            client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+            return [client.get(f"/buying/plans/P-{plan.number}/").status_code for _ in range(4)]
+
+        def add():
+            return [plans.add_line(self.owner, plan, LINE, D(240)).position for _ in range(4)]
+
+        ends = self.together(look, add, look, add)
+        self.assertEqual([end for end in ends if end[0] == 200], [[200] * 4] * 2)
+        self.assertEqual(sorted(plan.lines.values_list("position", flat=True)), list(range(1, 10)))
 
     def test_a_lot_shared_twice_still_adds_up(self):
         self.together(
