@@ -86,6 +86,13 @@ class Throttled(TestCase):
         AccessAttempt.objects.update(attempt_time=timezone.now() - timedelta(minutes=5, seconds=1))
         self.assertEqual(self.try_(password="olga-sesame").status_code, 302)
 
+    def test_a_form_that_cannot_be_read_is_said_so(self):
+        kind = "application/x-www-form-urlencoded; charset=utf-16"
+        for client in (self.client, self.client_class(enforce_csrf_checks=True)):
+            client.get(reverse("people:sign-in"))
+            answer = client.generic("POST", reverse("people:sign-in"), b"username=olga", content_type=kind)
+            self.assertContains(answer, "What was sent could not be read", status_code=400)
+
     def test_a_name_too_long_to_be_one_is_said_so(self):
         answer = self.try_("u" * 256)
         self.assertContains(answer, "150 characters")
