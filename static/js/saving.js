@@ -99,47 +99,58 @@
   });
 
   /* Signed out meanwhile: what was typed waits in this tab, for the same person only. */
+  const OF_THE_PAGE = ["csrfmiddlewaretoken", "write_key"];
+  const sameAction = (action) =>
+    [...document.forms].filter((form) => form.method === "post" && (form.getAttribute("action") || "") === action);
+  const typedInto = (form) => {
+    const action = form.getAttribute("action") || "";
+    return {
+      action,
+      place: sameAction(action).indexOf(form),
+      typed: [...new FormData(form)].filter(
+        ([name, value]) => typeof value === "string" && !OF_THE_PAGE.includes(name),
+      ),
+      files: [...form.elements].some((field) => field.type === "file" && field.files.length),
+    };
+  };
+  const onTheWay = new Set(); // two answers may send us to the door at once; neither forgets the other's form
   const toTheDoor = (form, door) => {
-    const typed = [...new FormData(form)].filter(
-      ([name, value]) => typeof value === "string" && !["csrfmiddlewaretoken", "write_key"].includes(name),
-    );
-    const files = [...form.elements].some((field) => field.type === "file" && field.files.length);
+    const forms = [form, ...unsent.keys()].reduce((all, each) => all.add(each), onTheWay);
+    const kept = [...forms].filter((each) => each instanceof HTMLFormElement).map(typedInto);
     const here = location.pathname + location.search;
-    sessionStorage.setItem(
-      KEPT,
-      JSON.stringify({ who, here, action: form.getAttribute("action") || "", typed, files }),
-    );
+    sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept }));
     unsent.clear();
     location.assign(`${door}?next=${encodeURIComponent(here)}`);
   };
-  const comeBack = () => {
-    const kept = JSON.parse(sessionStorage.getItem(KEPT) || "null");
-    if (!kept || kept.here !== location.pathname + location.search) return;
-    sessionStorage.removeItem(KEPT);
-    const form = [...document.forms].find(
-      (each) =>
-        each.method === "post" &&
-        (each.getAttribute("action") || "") === kept.action &&
-        !each.classList.contains("clock-form"),
-    );
-    if (kept.who !== who || !form) return;
+  const putBack = ({ action, place, typed }) => {
+    const form = sameAction(action)[place];
+    if (!form) return null;
     const values = new Map();
-    kept.typed.forEach(([name, value]) => values.set(name, [...(values.get(name) ?? []), value]));
+    typed.forEach(([name, value]) => values.set(name, [...(values.get(name) ?? []), value]));
     for (const field of form.elements) {
-      if (!field.name || field.type === "file" || ["csrfmiddlewaretoken", "write_key"].includes(field.name)) continue;
-      if (field.type === "checkbox" || field.type === "radio")
+      if (!field.name || ["file", "submit"].includes(field.type) || OF_THE_PAGE.includes(field.name)) continue;
+      if (["checkbox", "radio"].includes(field.type))
         field.checked = (values.get(field.name) ?? []).includes(field.value);
-      else if (values.get(field.name)?.length && field.type !== "submit") field.value = values.get(field.name).shift();
+      else if (values.get(field.name)?.length) field.value = values.get(field.name).shift();
     }
     for (let around = form.closest("details"); around; around = around.parentElement.closest("details"))
       around.open = true;
-    say(
-      `You had been signed out. What you typed stands here again, but is not saved yet${kept.files ? "; choose the files once more" : ""}.`,
-      "failed",
-      ["All right", quiet],
-    );
     mark(form, "Not saved yet.");
-    form.scrollIntoView({ block: "center" });
+    return form;
+  };
+  const comeBack = () => {
+    const waiting = JSON.parse(sessionStorage.getItem(KEPT) || "null");
+    if (!waiting || waiting.here !== location.pathname + location.search) return;
+    sessionStorage.removeItem(KEPT);
+    if (waiting.who !== who) return;
+    const forms = waiting.kept.map(putBack).filter(Boolean);
+    if (!forms.length) return;
+    const files = waiting.kept.some((each) => each.files) ? "; choose the files once more" : "";
+    say(`You had been signed out. What you typed stands here again, but is not saved yet${files}.`, "failed", [
+      "All right",
+      quiet,
+    ]);
+    forms[0].scrollIntoView({ block: "center" });
   };
 
   /* A token that has grown old, since somebody signed in anew in another tab. */
@@ -248,7 +259,7 @@
     if (!element) return;
     const form = element.closest("form");
     if (status === 401) {
-      if (form) toTheDoor(form, event.detail.xhr.getResponseHeader("X-Sign-In"));
+      toTheDoor(form, event.detail.xhr.getResponseHeader("X-Sign-In"));
       return;
     }
     const began = event.detail.requestConfig.triggeringEvent;
@@ -264,7 +275,8 @@
     clearTimeout(slowly);
     slowly = null;
     if (!sentBy(event)) return;
-    if (event.detail.successful) done(event.detail.elt.closest("form") ?? event.detail.elt);
+    const refused = event.detail.xhr.status === 422; // our answer too: it says at the field what is wrong
+    if (event.detail.successful || refused) done(event.detail.elt.closest("form") ?? event.detail.elt);
   });
   document.addEventListener("htmx:sendError", (event) => lost(event, 0));
   document.addEventListener("htmx:timeout", (event) => lost(event, 0));

@@ -65,6 +65,9 @@ def retire(owner: Person, person: Person) -> None:
 
 def bring_back(owner: Person, person: Person) -> None:
     require(owner, Role.OWNER, to="bring somebody back")
+    person.refresh_from_db()
+    if person.is_active:
+        raise Refused(f"{person.name} is not retired.")
     _set_active(person, True)
     history.record(owner, "people.bring_back", ABOUT, person.pk, "Brought back: may sign in again")
 
@@ -78,13 +81,23 @@ def new_address(owner: Person, person: Person) -> str:
     return one_time_address(person)
 
 
+def choose_password(person: Person) -> None:
+    """That somebody does so at a one-time address; the password itself is Django's to keep."""
+    history.record(person, "people.choose_password", ABOUT, person.pk, "Chose a password at a one-time address")
+
+
+def change_password(person: Person) -> None:
+    """That somebody does so, knowing the old one."""
+    history.record(person, "people.change_password", ABOUT, person.pk, "Changed the own password")
+
+
 def one_time_address(person: Person) -> str:
     who = urlsafe_base64_encode(force_bytes(person.pk))
     return reverse("people:one-time", args=[who, default_token_generator.make_token(person)])
 
 
 def may_act_as(roles: Iterable[str]) -> str:
-    """ "technician, seller", in the order of the roles; "may only look" for none."""
+    """In the order of the roles, such as "technician, seller"; "may only look" for none."""
     held = set(roles)
     return ", ".join(role.label for role in Role if role in held) or "may only look"
 

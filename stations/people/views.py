@@ -50,14 +50,11 @@ class OneTime(PasswordResetConfirmView):
     def form_valid(self, form):
         try:
             with transaction.atomic():
-                answer = super().form_valid(form)
+                services.choose_password(form.user)
+                return super().form_valid(form)
         except IntegrityError:  # somebody took the name in this very moment
             form.add_error("username", "Somebody signs in with that name already.")
             return self.form_invalid(form)
-        history.record(
-            form.user, "people.choose_password", services.ABOUT, form.user.pk, "Chose a password at a one-time address"
-        )
-        return answer
 
 
 class OwnPassword(PasswordChangeView):
@@ -65,15 +62,11 @@ class OwnPassword(PasswordChangeView):
     success_url = reverse_lazy("people:me")
 
     def form_valid(self, form):
-        history.record(
-            self.request.user,
-            "people.change_password",
-            services.ABOUT,
-            self.request.user.pk,
-            "Changed the own password",
-        )
+        with transaction.atomic():
+            services.change_password(self.request.user)
+            answer = super().form_valid(form)
         messages.success(self.request, "Your password is changed. Other devices are signed out.")
-        return super().form_valid(form)
+        return answer
 
 
 def me(request):

@@ -114,7 +114,7 @@ def resolve_temporary_fix(person: Person, job: Job, how: str) -> None:
 
 
 def _still_here(unit: Unit) -> None:
-    """What left the house gets no parts and no minutes, and gives none back."""
+    """What left the house gets no parts and no minutes, and gives none back; the unit is held meanwhile."""
     unit = lock_row(Unit.objects.all(), unit)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
@@ -168,10 +168,10 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
 def return_part(person: Person, issue: PartIssue) -> None:
     """Put issued parts back in the drawer, at the cost they left with."""
     require(person, Role.TECHNICIAN, to="return parts")
-    issue = lock_row(PartIssue.objects.select_related("job__unit", "item", "posting"), issue, issue.job.unit)
+    _still_here(issue.job.unit)
+    issue = lock_row(PartIssue.objects.select_related("job__unit", "item", "posting"), issue)
     if issue.returned_at:
         raise Refused("These parts are back in the drawer already.")
-    _still_here(issue.job.unit)
     item = lock_row(StockItem.objects.all(), issue.item)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + issue.quantity)
     if issue.posting:
@@ -242,10 +242,10 @@ def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> N
     elif minutes != entry.minutes:
         if not why:
             raise Refused("Say why: it stands beside the correction.", "why")
-        _correct(person, entry, minutes, why)
+        _correct_labour(person, entry, minutes, why)
 
 
-def _correct(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
+def _correct_labour(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
     if entry.job.unit.stage in GONE:
         require(person, to=f"correct labour on what is {entry.job.unit.get_stage_display()}")
     rate = entry.cost * 60 / entry.minutes if entry.minutes else shop.settings().labour_rate
@@ -255,7 +255,7 @@ def _correct(person: Person, entry: LabourEntry, minutes: int, why: str) -> None
     words = f"Labour corrected from {entry.minutes} to {minutes} min: {why}"
     history.record(
         person,
-        "workshop.correct",
+        "workshop.correct_labour",
         UNIT,
         entry.job.unit_id,
         words,

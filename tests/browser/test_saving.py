@@ -188,6 +188,26 @@ class SavingByItself(BrowserTest):
         expect(self.page.locator("#saving")).to_be_hidden()
         self.assertEqual(type(unit).objects.get(pk=unit.pk).serial, "HM7")
 
+    def test_signed_out_while_two_parts_wait_both_come_back(self):
+        (unit,) = self.receive()
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(f"/intake/W-{unit.number}/")
+        self.page.context.set_offline(True)
+        self.page.get_by_label("Serial").fill("HM7")
+        self.page.get_by_label("Serial").press("Tab")
+        self.page.locator("summary", has_text="Ours").click()
+        self.page.get_by_label("What was agreed").fill("sold within a year")
+        self.page.get_by_label("What was agreed").press("Tab")
+        expect(self.page.locator("#saving")).to_contain_text("2 things")
+        Session.objects.all().delete()
+        self.page.context.set_offline(False)
+        self.page.wait_for_url("**/people/sign-in/**")
+        self.page.get_by_label("Username").fill("olga")
+        self.page.get_by_label("Password").fill("olga-sesame")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_label("Serial")).to_have_value("HM7")
+        expect(self.page.get_by_label("What was agreed")).to_have_value("sold within a year")
+
     def test_signed_out_meanwhile_no_sign_in_page_stands_in_a_panel(self):
         (unit,) = self.receive()
         self.sign_in("olga", "olga-sesame")

@@ -161,6 +161,7 @@ class PeopleOfTheShop(TestCase):
         self.assertContains(self.client_class().get(address), "used up")
         self.assertContains(self.post("change", self.tom.pk, "address"), "is retired")
         self.post("change", self.tom.pk, "bring-back")
+        self.assertContains(self.post("change", self.tom.pk, "bring-back"), "is not retired")
         self.assertEqual(his.get("/").status_code, 200)
         told = HistoryEntry.objects.filter(subject="person", subject_id=self.tom.pk).values_list("words", flat=True)
         self.assertEqual([words.split(":")[0] for words in told], ["Retired", "Brought back"])

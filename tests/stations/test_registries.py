@@ -56,7 +56,7 @@ class Owners(SimpleTestCase):
     def test_what_the_story_says_was_done_is_named_after_what_did_it(self):
         for path in (ROOT / "stations").rglob("*.py"):
             for function in ast.walk(ast.parse(path.read_text())):
-                if not isinstance(function, ast.FunctionDef) or function.name == "form_valid":
+                if not isinstance(function, ast.FunctionDef):
                     continue
                 for call in ast.walk(function):
                     if isinstance(call, ast.Call) and ast.unparse(call.func) == "history.record":
