@@ -192,7 +192,8 @@ class ByKeyboardAlone(BrowserTest):
             page.goto(f"/bench/W-{self.unit.number}/")
         second.keyboard.press("p")
         expect(second.get_by_text("Tom has this run in hand. Take it over first.")).to_be_visible()
-        second.get_by_role("button", name="Take it over from Tom").click()
+        with second.expect_navigation():  # loaded, with its keys, not only begun
+            second.get_by_role("button", name="Take it over from Tom").click()
         expect(second.get_by_role("button", name="Take it over")).to_have_count(0)
         second.keyboard.press("p")
         expect(second.locator(".step-title")).to_have_text("It stands where two can turn it")
