@@ -25,6 +25,7 @@ from django.utils import timezone  # noqa: E402
 from core.bench.checks import Kind as Does  # noqa: E402
 from core.flow.facts import BenchFlow, FlowFacts, IntakeFlow, SellingFlow, WorkshopFlow  # noqa: E402
 from core.flow.rules import standing  # noqa: E402
+from core.flow.task import Task  # noqa: E402
 from stations.bench import timers  # noqa: E402
 from stations.bench.models import StepResult  # noqa: E402
 from stations.bench.services import plan_of, start_run  # noqa: E402
@@ -43,7 +44,7 @@ FACTS = (
     FlowFacts(IntakeFlow(gaps=["approach"])),
     FlowFacts(ASSESSED),
     FlowFacts(ASSESSED, BenchFlow(started=True, failed=["Picture"])),
-    FlowFacts(ASSESSED, BenchFlow(started=True), WorkshopFlow(open_jobs=["Belt"], waiting_for="a belt")),
+    FlowFacts(ASSESSED, BenchFlow(started=True), WorkshopFlow([Task(1, "job:1", "Belt")], waiting_for="a belt")),
     FlowFacts(ASSESSED, COMPLETE),
     FlowFacts(ASSESSED, COMPLETE, selling=SellingFlow(graded=True, blocks=["No price set"])),
     FlowFacts(selling=SellingFlow(sold=True, sent=True, closed=True)),

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from core.flow.stage import NextKind
+from core.flow.task import Task
 
 
 @dataclass(frozen=True)
@@ -32,12 +33,12 @@ class IntakeFlow:
 
 @dataclass(frozen=True)
 class BenchFlow:
-    """`failed` and `not_proven` hold what the newest run and the faults, fixes and starts since say."""
+    """`tasks` are the steps of the run still to do; `failed` and `not_proven` hold what the newest run and the faults,
+    fixes and starts since say."""
 
     started: bool = False
     complete: bool = False
-    next_step: str = ""
-    minutes: int = 0
+    tasks: Sequence[Task] = ()
     failed: Sequence[str] = ()
     not_proven: Sequence[str] = ()
     hold: Hold | None = None
@@ -45,10 +46,11 @@ class BenchFlow:
 
 @dataclass(frozen=True)
 class WorkshopFlow:
-    open_jobs: Sequence[str] = ()
+    """`tasks` are the jobs that are open."""
+
+    tasks: Sequence[Task] = ()
     waiting_for: str = ""
     decision: str = ""
-    minutes: int = 0
     retest_after: str = ""
     not_proven: Sequence[str] = ()
 

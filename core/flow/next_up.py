@@ -5,16 +5,15 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from core.flow.stage import State
+from core.flow.task import Task
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """One unit's next step. `unlocks` is what the unit should sell for; `minutes` hands-on; `waited_days` idle."""
+    """One unit's next task, how the unit stands, and the whole days it has stood so."""
 
-    key: int
+    task: Task
     state: State
-    unlocks: Decimal
-    minutes: int
     waited_days: int
 
 
@@ -27,22 +26,22 @@ class Ranked:
 def next_up(candidates: Iterable[Candidate], most: int = 4) -> tuple[Ranked, ...]:
     """Safety holds first, then by euro per hands-on minute, raised by a hundredth for each day waited.
 
-    Waiting and finished units are left out: nothing can be done about them now. Ties go to the lower key.
+    Waiting and finished units are left out: nothing can be done about them now. Ties go to the lower unit.
     """
-    doable = [c for c in candidates if c.state not in {State.WAITING, State.SOLD} and c.minutes > 0]
-    doable.sort(key=lambda c: (c.state is not State.HOLD, -_pull(c), c.key))
+    doable = [c for c in candidates if c.state not in {State.WAITING, State.SOLD} and c.task.minutes > 0]
+    doable.sort(key=lambda c: (c.state is not State.HOLD, -_pull(c), c.task.unit))
     return tuple(Ranked(c, _why(c)) for c in doable[:most])
 
 
 def _pull(candidate: Candidate) -> Decimal:
-    return candidate.unlocks / candidate.minutes * (1 + Decimal(candidate.waited_days) / 100)
+    return candidate.task.unlocks / candidate.task.minutes * (1 + Decimal(candidate.waited_days) / 100)
 
 
 def _why(candidate: Candidate) -> str:
     days = f"{candidate.waited_days} {'day' if candidate.waited_days == 1 else 'days'}"
     if candidate.state is State.HOLD:
         return f"Safety: on hold {days}" if candidate.waited_days else "Safety: on hold since today"
-    rate = f"€{candidate.unlocks / candidate.minutes:.0f} per hands-on minute"
+    rate = f"€{candidate.task.unlocks / candidate.task.minutes:.0f} per hands-on minute"
     return (
         f"{rate}; waiting {days} for a decision"
         if candidate.state is State.DECISION and candidate.waited_days

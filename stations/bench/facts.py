@@ -5,6 +5,7 @@ from dataclasses import replace
 from core.bench.plan import OPENS, Outcome, complete, ladder
 from core.flow.facts import BenchFlow, Hold
 from core.flow.stage import NextKind
+from core.flow.task import Task, one_after_another
 from stations.bench.fixes import speaks_against
 from stations.bench.library import COMES_WITH, library
 from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
@@ -23,7 +24,7 @@ def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
         StepResult.objects.filter(run_id__in=list(results)).order_by("id").values_list("run_id", "code", "outcome")
     ):
         results[run_id][code] = Outcome(outcome)
-    flow = {unit_id: _of_run(run, results[run.pk]) for unit_id, run in newest.items()}
+    flow = {unit.pk: _of_run(unit, run, results[run.pk]) for unit in units if (run := newest.get(unit.pk)) is not None}
     for unit_id, against in speaks_against(units).items():
         before = flow.get(unit_id, BenchFlow())
         flow[unit_id] = replace(before, failed=_once([*before.failed, *against]), not_proven=against)
@@ -37,7 +38,7 @@ def _once(words: list[str]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(words))
 
 
-def _of_run(run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
+def _of_run(unit: Unit, run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
     rungs = ladder(plan_of(run), outcomes)
     shut = [rung.check for rung in rungs if rung.check.gate and outcomes.get(rung.check.code) is Outcome.FAIL]
     failed = [rung.check.title for rung in rungs if outcomes.get(rung.check.code) is Outcome.FAIL]
@@ -46,8 +47,9 @@ def _of_run(run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
     return BenchFlow(
         started=True,
         complete=run.finished_at is not None and complete(rungs) and not failed,
-        next_step=left[0].title if left else "",
-        minutes=sum(check.minutes for check in left),
+        tasks=one_after_another(
+            Task(unit.number, f"step:{check.code}", check.title, check.minutes, check.alone_minutes) for check in left
+        ),
         failed=failed if run.finished_at or shut else (),
         hold=Hold(f"safety check failed: {unsafe[:1].lower()}{unsafe[1:]}", NextKind.BENCH) if unsafe else None,
     )

@@ -9,6 +9,7 @@ from django.db.models.functions import Coalesce, RowNumber
 
 from core.flow.next_up import Candidate, Ranked, next_up
 from core.flow.stage import Stage, State, Station
+from core.flow.task import Task
 from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
@@ -87,10 +88,14 @@ def next_steps(most: int = 4) -> list[NextUp]:
     units = {unit.number: unit for unit in found}
     now = clock.now()
     candidates = [
-        Candidate(u.number, State(u.state), Decimal(u.worth), u.next_minutes, max(0, (now - u.stage_since).days))
+        Candidate(
+            Task(u.number, u.next_kind, u.next_step, u.next_minutes, unlocks=Decimal(u.worth)),
+            State(u.state),
+            max(0, (now - u.stage_since).days),
+        )
         for u in units.values()
     ]
-    return [NextUp(ranked, units[ranked.candidate.key]) for ranked in next_up(candidates, most)]
+    return [NextUp(ranked, units[ranked.candidate.task.unit]) for ranked in next_up(candidates, most)]
 
 
 @dataclass(frozen=True)

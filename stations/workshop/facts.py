@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from core.flow.facts import WorkshopFlow
+from core.flow.task import Task
 from core.workshop.jobs import NEEDS_RETEST, JobKind
 from stations.bench.models import TestRun
 from stations.units import busy, dealt_with, stages
@@ -14,12 +15,11 @@ from stations.workshop.models import Job, PartIssue
 
 @dataclass
 class _Found:
-    open_jobs: list[str] = field(default_factory=list)
+    tasks: list[Task] = field(default_factory=list)
     not_proven: list[str] = field(default_factory=list)
     waiting_for: str = ""
     decision: str = ""
     retest_after: str = ""
-    minutes: int = 0
 
 
 @stages.flow.add("workshop")
@@ -33,8 +33,9 @@ def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
     runs = TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "started_at")
     tested: dict[int, datetime] = dict(runs)
     found: dict[int, _Found] = defaultdict(_Found)
+    numbers = {unit.pk: unit.number for unit in units}
     for job in Job.objects.filter(unit_id__in=ids):
-        _add_job(found[job.unit_id], job, tested.get(job.unit_id))
+        _add_job(found[job.unit_id], numbers[job.unit_id], job, tested.get(job.unit_id))
     parts = PartIssue.objects.filter(job__unit_id__in=ids, job__kind__in=NEEDS_RETEST).order_by("id")
     for unit_id, name, fitted, back in parts.values_list("job__unit_id", "item__name", "when", "returned_at"):
         moved = max(fitted, back) if back else fitted
@@ -43,11 +44,10 @@ def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
     return {unit_id: WorkshopFlow(**vars(of_unit)) for unit_id, of_unit in found.items()}
 
 
-def _add_job(found: _Found, job: Job, tested: datetime | None) -> None:
+def _add_job(found: _Found, number: int, job: Job, tested: datetime | None) -> None:
     if job.is_open:
         until = f", {job.waiting_until:%d %b}" if job.waiting_until else ""
-        found.open_jobs.append(job.title)
-        found.minutes += job.estimate_minutes
+        found.tasks.append(Task(number, f"job:{job.pk}", job.title, job.estimate_minutes))
         found.decision = found.decision or job.decision
         found.waiting_for = found.waiting_for or (job.waiting_for and f"{job.waiting_for}{until}")
     elif tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at and job.done_at > tested:

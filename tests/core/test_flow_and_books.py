@@ -1,3 +1,4 @@
+from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
@@ -9,10 +10,13 @@ from core.flow.facts import BenchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow,
 from core.flow.next_up import Candidate, next_up
 from core.flow.rules import standing
 from core.flow.stage import NextKind, Stage, State, Station
+from core.flow.task import Task, doable, hands_on, one_after_another
 
 D = Decimal
 WORDS = st.sampled_from(["", "something"])
 LISTS = st.sampled_from([(), ("one",), ("one", "two")])
+FIX = Task(1, "job:1", "fix it", 20)
+TASKS = st.sampled_from([(), (FIX,), (FIX, Task(1, "job:2", "clean it", 10))])
 HOLDS = st.sampled_from([None, Hold("leak", NextKind.INTAKE), Hold("tube", NextKind.BENCH)])
 FACTS = st.builds(
     FlowFacts,
@@ -28,8 +32,16 @@ FACTS = st.builds(
         sell_as_is=st.booleans(),
         hold=HOLDS,
     ),
-    st.builds(BenchFlow, started=st.booleans(), complete=st.booleans(), failed=LISTS, not_proven=LISTS, hold=HOLDS),
-    st.builds(WorkshopFlow, open_jobs=LISTS, waiting_for=WORDS, decision=WORDS, retest_after=WORDS, not_proven=LISTS),
+    st.builds(
+        BenchFlow,
+        started=st.booleans(),
+        complete=st.booleans(),
+        tasks=TASKS,
+        failed=LISTS,
+        not_proven=LISTS,
+        hold=HOLDS,
+    ),
+    st.builds(WorkshopFlow, tasks=TASKS, waiting_for=WORDS, decision=WORDS, retest_after=WORDS, not_proven=LISTS),
     st.builds(
         SellingFlow,
         graded=st.booleans(),
@@ -60,8 +72,8 @@ class Standings(TestCase):
         started, complete = BenchFlow(started=True), BenchFlow(started=True, complete=True)
         failed = BenchFlow(started=True, failed=["Picture"])
         unsafe = BenchFlow(started=True, hold=Hold("tube", NextKind.BENCH))
-        fixing = WorkshopFlow(open_jobs=["fix it"])
-        waiting = WorkshopFlow(open_jobs=["fix it"], waiting_for="a part")
+        fixing = WorkshopFlow([FIX])
+        waiting = WorkshopFlow([FIX], waiting_for="a part")
         fixed = WorkshopFlow(retest_after="fix it")
         blocked = SellingFlow(graded=True, blocks=["no price"])
         for facts, stage, state in (
@@ -106,23 +118,47 @@ class Standings(TestCase):
         self.assertEqual((stands.stage, stands.next_step), (Stage.ON_BENCH, "run the test plan again"))
 
 
+class Tasks(TestCase):
+    TASKS = st.lists(st.builds(Task, st.just(1), WORDS, st.just("do it"), st.integers(0, 240)), max_size=8).map(
+        lambda tasks: [replace(task, code=str(n)) for n, task in enumerate(tasks)]
+    )
+
+    @given(TASKS)
+    def test_one_after_another_is_done_in_that_order_and_to_the_end(self, tasks):
+        left, done = one_after_another(tasks), []
+        while left:
+            (first,) = doable(left)
+            done.append(first.code)
+            left = left[1:]
+        self.assertEqual(done, [task.code for task in tasks])
+
+    @given(TASKS)
+    def test_what_needs_nothing_can_all_be_begun(self, tasks):
+        self.assertEqual(list(doable(tasks)), tasks)
+        self.assertEqual(hands_on(tasks), sum(task.minutes for task in tasks))
+
+
+def candidate(unit, state, unlocks, minutes, waited_days):
+    return Candidate(Task(unit, "next", "do it", minutes, unlocks=unlocks), state, waited_days)
+
+
 class NextUp(TestCase):
     def test_safety_first_then_euro_a_minute(self):
         ranked = next_up(
             [
-                Candidate(1, State.MOVING, D(100), 10, 0),
-                Candidate(2, State.MOVING, D(100), 5, 0),
-                Candidate(3, State.HOLD, D(10), 60, 3),
-                Candidate(4, State.WAITING, D(999), 1, 0),
-                Candidate(5, State.SOLD, D(999), 1, 0),
+                candidate(1, State.MOVING, D(100), 10, 0),
+                candidate(2, State.MOVING, D(100), 5, 0),
+                candidate(3, State.HOLD, D(10), 60, 3),
+                candidate(4, State.WAITING, D(999), 1, 0),
+                candidate(5, State.SOLD, D(999), 1, 0),
             ]
         )
-        self.assertEqual([r.candidate.key for r in ranked], [3, 2, 1])
+        self.assertEqual([r.candidate.task.unit for r in ranked], [3, 2, 1])
         self.assertEqual(ranked[1].why, "€20 per hands-on minute")
 
     def test_waiting_breaks_a_near_tie(self):
-        ranked = next_up([Candidate(1, State.MOVING, D(100), 10, 0), Candidate(2, State.MOVING, D(99), 10, 30)])
-        self.assertEqual(ranked[0].candidate.key, 2)
+        ranked = next_up([candidate(1, State.MOVING, D(100), 10, 0), candidate(2, State.MOVING, D(99), 10, 30)])
+        self.assertEqual(ranked[0].candidate.task.unit, 2)
 
 
 class Earned(TestCase):

@@ -5,6 +5,7 @@ from dataclasses import replace
 from core.flow.facts import FlowFacts
 from core.flow.rules import bench, intake, selling, workshop
 from core.flow.stage import NextKind, Stage, Standing, State
+from core.flow.task import hands_on
 
 # The first that holds decides; later facts outrank earlier ones.
 RULES = (
@@ -28,8 +29,8 @@ def standing(facts: FlowFacts) -> Standing:
     found = next(stands for rule in RULES if (stands := rule(facts)))
     here = found.stage not in {Stage.RETURNED, Stage.SCRAPPED, Stage.CLOSED, Stage.SENT}
     if facts.hold and here:
-        if facts.workshop.open_jobs:
-            step, kind = facts.workshop.open_jobs[0], NextKind.WORKSHOP
+        if facts.workshop.tasks:
+            step, kind = facts.workshop.tasks[0].title, NextKind.WORKSHOP
         else:
             step, kind = "make it safe, then go on", facts.hold.kind
         return replace(
@@ -38,7 +39,7 @@ def standing(facts: FlowFacts) -> Standing:
             reason=facts.hold.words if found.stage in _PLAIN else f"{facts.hold.words}; {found.stage.label}",
             next_step=step,
             next_kind=kind,
-            minutes=max(12, facts.workshop.minutes),
+            minutes=max(12, hands_on(facts.workshop.tasks)),
         )
     return found
 

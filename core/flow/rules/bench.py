@@ -3,6 +3,7 @@
 from core.flow.facts import FlowFacts
 from core.flow.rules.words import lower
 from core.flow.stage import NextKind, Stage, Standing, State, Station
+from core.flow.task import hands_on
 
 
 def after_the_bench(facts: FlowFacts) -> Standing:
@@ -53,9 +54,9 @@ def after_the_bench(facts: FlowFacts) -> Standing:
             Station.BENCH,
             State.MOVING,
             "test plan going on",
-            facts.bench.next_step or "go on with the test plan",
+            facts.bench.tasks[0].title if facts.bench.tasks else "go on with the test plan",
             NextKind.BENCH,
-            facts.bench.minutes,
+            hands_on(facts.bench.tasks),
         )
     if facts.intake.custody:
         return Standing(

@@ -3,6 +3,7 @@
 from core.flow.facts import FlowFacts
 from core.flow.rules.words import lower
 from core.flow.stage import NextKind, Stage, Standing, State, Station
+from core.flow.task import hands_on
 
 
 def in_hand(facts: FlowFacts) -> Standing | None:
@@ -16,8 +17,8 @@ def in_hand(facts: FlowFacts) -> Standing | None:
             NextKind.WORKSHOP,
             5,
         )
-    if facts.workshop.open_jobs:
-        count = len(facts.workshop.open_jobs)
+    if jobs := facts.workshop.tasks:
+        count = len(jobs)
         reason = f"{count} {'job' if count == 1 else 'jobs'} open"
         if facts.workshop.waiting_for:
             return Standing(
@@ -25,18 +26,18 @@ def in_hand(facts: FlowFacts) -> Standing | None:
                 Station.WORKSHOP,
                 State.WAITING,
                 f"{reason}; waiting for {facts.workshop.waiting_for}",
-                facts.workshop.open_jobs[0],
+                jobs[0].title,
                 NextKind.WORKSHOP,
-                facts.workshop.minutes,
+                hands_on(jobs),
             )
         return Standing(
             Stage.IN_WORKSHOP,
             Station.WORKSHOP,
             State.MOVING,
             reason,
-            facts.workshop.open_jobs[0],
+            jobs[0].title,
             NextKind.WORKSHOP,
-            facts.workshop.minutes,
+            hands_on(jobs),
         )
     if facts.selling.graded and facts.intake.donor:
         return None
