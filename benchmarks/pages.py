@@ -22,9 +22,9 @@ from django.test import Client  # noqa: E402
 from django.test.runner import DiscoverRunner  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
-from core.bench.checks import Kind as Does  # noqa: E402
+from core.bench.checks import EntryKind as Does  # noqa: E402
 from core.flow.facts import BenchFlow, FlowFacts, IntakeFlow, SellingFlow, WorkshopFlow  # noqa: E402
-from core.flow.rules import standing  # noqa: E402
+from core.flow.rules import unit_status  # noqa: E402
 from core.flow.task import Task  # noqa: E402
 from stations.bench import timers  # noqa: E402
 from stations.bench.models import StepResult  # noqa: E402
@@ -32,9 +32,9 @@ from stations.bench.services import plan_of, start_run  # noqa: E402
 from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
 from stations.catalogue.models import MachineModel  # noqa: E402
 from stations.common import clock  # noqa: E402
-from stations.ledger.models import Account, Kind, LedgerEntry, Posting  # noqa: E402
+from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
-from stations.people.shop import settings  # noqa: E402
+from stations.people.shop_settings import settings  # noqa: E402
 from stations.selling.models import Channel  # noqa: E402
 from stations.units.models import Unit  # noqa: E402
 
@@ -68,7 +68,7 @@ PAGES = (
 def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> None:
     """Add lots until the shop has `count` units."""
     have, now = Unit.objects.count(), timezone.now()
-    stands = [standing(facts) for facts in FACTS]
+    stands = [unit_status(facts) for facts in FACTS]
     for number in range(have // A_LOT + 1, count // A_LOT + 1):
         # Most lots of a shop of this size are closed; every tenth is open.
         finished = number % 10 != 1
@@ -116,7 +116,7 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
         posting = Posting.objects.create(when=now, who=who, document=f"lot {number}")
         entries = []
         for unit in Unit.objects.filter(lot=lot):
-            for kind, amount in ((Kind.TRANSFER, 10), (Kind.PART_ISSUED, 4), (Kind.LABOUR, 12)):
+            for kind, amount in ((EntryKind.TRANSFER, 10), (EntryKind.PART_ISSUED, 4), (EntryKind.LABOUR, 12)):
                 for account, sign in ((Account.UNIT, 1), (Account.CASH, -1)):
                     entries.append(
                         LedgerEntry(

@@ -102,3 +102,14 @@ def when_taken_apart(tube: bool) -> tuple[Hazard, ...]:
 def said(hazards: Iterable[Hazard]) -> tuple[str, ...]:
     """The cautions of these hazards, each once, in the order given."""
     return tuple(hazard.words for hazard in dict.fromkeys(hazards))
+
+
+# What is said where machines come in and nobody knows yet what is in them.
+UNPOWERED = (
+    "Don’t power it yet.",
+    "Leaked cells are corrosive: gloves and goggles.",
+    "Picture tubes and supplies hold charge with the plug out.",
+    "Old dust and finishes may hold lead, old insulation asbestos.",
+    "Lift with two.",
+    "Your local rules come first.",
+)

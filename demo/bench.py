@@ -3,7 +3,7 @@
 from datetime import timedelta
 
 from demo.days import Hand, Telling
-from stations.bench import evidence, faults, instruments
+from stations.bench import benchmarks, faults, instruments
 from stations.bench import services as bench
 from stations.bench.models import Instrument
 from stations.stock import shelf
@@ -77,4 +77,4 @@ class BenchStories(Telling):
         unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
         for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
             data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}
-            hand.do(evidence.record_benchmark, unit, data | {"values": runs})
+            hand.do(benchmarks.record_benchmark, unit, data | {"values": runs})

@@ -6,8 +6,8 @@ from decimal import Decimal
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from core.bench.checks import Kind
-from core.bench.plan import Outcome, Standing
+from core.bench.checks import CheckKind
+from core.bench.plan import Outcome, StepState
 from core.machine.approach import Approach
 from demo import pictures
 from stations.bench import notes, timers
@@ -20,7 +20,7 @@ from stations.people.models import Person
 from stations.selling import services as selling
 from stations.selling.models import Channel, Listing
 from stations.stock.models import StockItem
-from stations.units import colours, findings, photographs
+from stations.units import colours, findings, photos
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
@@ -96,7 +96,7 @@ class Hand:
             )
             for view in pictures.VIEWS[:count]
         ]
-        self.do(photographs.add_photos, unit, files)
+        self.do(photos.add_photos, unit, files)
 
     def measure_colour(self, unit: Unit, part: str, moment: str, sheltered, exposed) -> None:
         """A measurement with a grey card in the picture; spots are given by their colour."""
@@ -122,8 +122,8 @@ class Hand:
         for check in bench.plan_of(run):
             if check.code == stop_at:
                 return run
-            rung = next(r for r in bench.rungs_of(run) if r.check.code == check.code)
-            if rung.standing is Standing.LOCKED:
+            step = next(r for r in bench.steps_of(run) if r.check.code == check.code)
+            if step.state is StepState.LOCKED:
                 break
             if check.code in skip and not check.gate:
                 self.do(bench.record_result, run, check.code, Outcome.SKIP, "", skip[check.code])
@@ -135,7 +135,7 @@ class Hand:
                 if check.alone_minutes:
                     self.do(timers.start, run, check.code)
                     self.wait(minutes=check.alone_minutes)
-                if check.does is Kind.LISTEN:
+                if check.does is CheckKind.LISTEN:
                     self.do(notes.add, run, check.code, "whines up and settles", None, self.sound())
                 self.do(bench.record_result, run, check.code, Outcome.PASS, self.reading(check))
             self.wait(minutes=check.minutes)
@@ -152,7 +152,7 @@ class Hand:
         """A believable reading, well inside the limits, or well outside them."""
         if check.limits is None:
             return ""
-        if check.does is Kind.LOAD:
+        if check.does is CheckKind.LOAD:
             return "0 5.04; 1.5 4.66; 3 4.21" if bad else "0 5.09; 0.75 5.08; 1.5 5.06; 3 5.03"
         low, high = float(check.limits.low), float(check.limits.high)
         nominal = float(check.limits.nominal or (low + high) / 2)

@@ -19,7 +19,7 @@ from stations.buying.models import Supplier
 from stations.catalogue.models import ExpectedItem, MachineModel, SerialPattern, VariantRule
 from stations.common import clock
 from stations.people.models import Person, PersonRole, Role
-from stations.people.shop import settings
+from stations.people.shop_settings import settings
 from stations.selling.models import Channel, Comparable
 from stations.stock import services as stock
 from stations.stock.models import StockItem

@@ -89,9 +89,14 @@ TEMPLATES = [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
+                "stations.common.currency.in_templates",
                 "stations.floor.context.shell",
             ],
             "builtins": ["stations.common.templatetags.shell"],
+            "libraries": {
+                "figures": "stations.common.templatetags.figures",
+                "words": "stations.common.templatetags.words",
+            },
         },
     }
 ]
@@ -113,6 +118,8 @@ DATABASES["default"]["TEST"] = {"CHARSET": "utf8mb4", "COLLATION": "utf8mb4_unic
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 LANGUAGE_CODE = "en-gb"
+# The currency of the books, by its code (ISO 4217); it is never changed once there is an entry in them.
+BASE_CURRENCY = os.environ.get("WENDOPOLIS_CURRENCY", "EUR")
 TIME_ZONE = os.environ.get("WENDOPOLIS_TIME_ZONE", "Europe/Berlin")
 USE_TZ = True
 USE_I18N = False

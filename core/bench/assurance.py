@@ -95,21 +95,21 @@ class Fix(StrEnum):
 
 
 @dataclass(frozen=True)
-class FixStanding:
+class FixStatus:
     """Where a fix stands, and in words what is still wanted before it may be trusted."""
 
     fix: Fix
     wanted: tuple[str, ...]
 
 
-def fix_standing(fixed_at: datetime, trials: Sequence[Trial]) -> FixStanding:
+def fix_status(fixed_at: datetime, trials: Sequence[Trial]) -> FixStatus:
     """A fix is confirmed once the failing step passed from cold, off for 12 hours or more after the fix, and closed up.
 
     Only trials after the fix count; one that fails ends its trust. Trials in the order of time.
     """
     after = [t for t in trials if t.when > fixed_at]
     if any(not t.passed for t in after):
-        return FixStanding(Fix.FAILED, ("it failed again since: the cause is not found",))
+        return FixStatus(Fix.FAILED, ("it failed again since: the cause is not found",))
     cold = any(Condition.COLD in t.conditions and t.when - fixed_at >= COLD_AFTER for t in after)
     closed = any(Condition.CLOSED in t.conditions for t in after)
     wanted = []
@@ -117,7 +117,7 @@ def fix_standing(fixed_at: datetime, trials: Sequence[Trial]) -> FixStanding:
         wanted.append("a pass from cold, off for twelve hours or more, on another day")
     if not closed:
         wanted.append("a pass closed up, with shields and covers on")
-    return FixStanding(Fix.PROVISIONAL if wanted else Fix.CONFIRMED, tuple(wanted))
+    return FixStatus(Fix.PROVISIONAL if wanted else Fix.CONFIRMED, tuple(wanted))
 
 
 def depends_on(trials: Sequence[Trial]) -> str:

@@ -7,7 +7,7 @@ Limits: switching supplies +-5 % on +5 V and +12 V, +-10 % on -12 V (ATX12V desi
 
 from decimal import Decimal
 
-from core.bench.checks import Check, Group, Kind, Known, Limits, Plate, check_limits
+from core.bench.checks import Check, CheckKind, Group, Known, Limits, Plate, check_limits
 from core.safety import Hazard
 
 LIBRARY: tuple[Check, ...] = (
@@ -94,6 +94,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "Discharge the picture tube",
         "Two people. Earth lead of the probe to the tube’s own earth strap first. Tip under the anode cap, hold for ten seconds; wait five minutes; do it again. It is discharged when the second time stays silent. Do this again before every reach to the neck or the anode.",
+        discharges="tube",
         when="tube",
         caution="A tube holds thousands of volts with the plug out, and implodes when knocked. A hand meter on the anode is destroyed, and its holder hurt.",
         hazards=(Hazard.TUBE,),
@@ -106,6 +107,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "Discharge the supply",
         "Unplugged. Wait for the bleeder, then measure the large capacitor with the meter on its highest DC range. Go on only below 60 V, whichever way round the leads are.",
+        discharges="supply",
         when="supply=switching|unknown & form!=adapter|cabinet",
         caution="The large capacitor of a switching supply stands at over 300 V and keeps it.",
         hazards=(Hazard.CHARGE,),
@@ -119,6 +121,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.SAFE,
         "Discharge the linear supply",
         "Unplugged. Wait two minutes, then measure each large smoothing capacitor on DC volts. What is left goes through a proper resistor. Go on only below 60 V, and with sums of rails in mind.",
+        discharges="supply",
         when="supply=linear & form!=adapter|cabinet",
         caution="Smoothing capacitors without a load keep their charge for hours; the mains side of the transformer bites when it is plugged in.",
         hazards=(Hazard.CHARGE,),
@@ -237,7 +240,7 @@ LIBRARY: tuple[Check, ...] = (
         hazards=(Hazard.LIVE,),
         why="A supply that is right unloaded may sag when the drives start.",
         limits=check_limits("4.75", "5.00", "5.25"),
-        kind=Kind.LOAD,
+        kind=CheckKind.LOAD,
         needs="electronic load",
         minutes=8,
     ),
@@ -268,6 +271,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.POWER,
         "First power of the whole",
         "Only what is needed: board, supply, screen. Finger on the switch. Listen for the fan, smell, look for smoke. Off at once if anything is wrong.",
+        first_power=True,
         when="machine",
         caution="Stand clear of the screen and the supply: capacitors can vent. Extinguisher for electrical fires in reach, nobody alone.",
         gate=True,
@@ -279,6 +283,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.POWER,
         "First power of it alone",
         "Finger on the switch. Smell, listen, look for smoke; a screen must come up without crackle. Off at once if anything is wrong.",
+        first_power=True,
         when="form=monitor|adapter",
         caution="Stand clear: capacitors can vent. Extinguisher for electrical fires in reach, nobody alone.",
         gate=True,
@@ -290,6 +295,7 @@ LIBRARY: tuple[Check, ...] = (
         Group.POWER,
         "First power in the test machine",
         "Power off to plug in. A test machine or frame that is known to be good, current limited at the first try. Smell, look for smoke, feel for a part that gets hot.",
+        first_power=True,
         when="form=board|card|drive",
         hazards=(Hazard.STATIC,),
         needs="test machine",
@@ -357,7 +363,7 @@ LIBRARY: tuple[Check, ...] = (
         "How the drive sounds",
         "Spin it up and listen: a rising whine that settles, no scraping, no knocking again and again. Keep the sound with the step.",
         when="form=drive",
-        kind=Kind.LISTEN,
+        kind=CheckKind.LISTEN,
         hazards=(Hazard.MOVING,),
         minutes=3,
     ),

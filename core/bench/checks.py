@@ -35,7 +35,7 @@ class Group(StrEnum):
         }[self.value]
 
 
-class Kind(StrEnum):
+class CheckKind(StrEnum):
     """What is done at a step, and so what it takes to record it."""
 
     LOOK = "look"
@@ -97,6 +97,19 @@ class BenchFacts:
     model: str = ""
     needs_cell: bool = False
     missing: tuple[str, ...] = ()
+
+    @property
+    def has_drives(self) -> bool:
+        """Whether it has a drive, or is one."""
+        return bool(self.drives) or self.form_factor == "drive"
+
+    @property
+    def lithium_here(self) -> bool:
+        return self.battery_here is Battery.LITHIUM
+
+    @property
+    def is_adapter(self) -> bool:
+        return self.form_factor == "adapter"
 
     @property
     def machine(self) -> bool:
@@ -206,7 +219,8 @@ class Check:
     `when` says for which machines it is wanted (see core/bench/conditions.py), `for_model` binds it to one model
     by its name. Minutes are hands-on, `alone_minutes` those in which it runs by itself. `hazards` bring their
     cautions along, `caution` is its own. `known` and `plate`: what must be recorded first, and limits that follow
-    from it. `alternating`: volts are read as AC. `starts`: it is a start of the machine too, `cold` or `closed` up.
+    from it. `alternating`: volts are read as AC. `starts`: it is a start of the machine too, `cold` or `closed` up;
+    `first_power`: its very first. `discharges`: what has no charge left once it passed, "supply" or "tube".
     """
 
     code: str
@@ -222,12 +236,14 @@ class Check:
     alone_minutes: int = 0
     why: str = ""
     needs: str = ""
-    kind: Kind | None = None
+    kind: CheckKind | None = None
     hazards: tuple[Hazard, ...] = ()
     known: Known | None = None
     plate: Plate | None = None
     alternating: bool = False
     starts: bool = False
+    first_power: bool = False
+    discharges: str = ""
     cold: bool = False
     closed: bool = False
     for_model: str = ""
@@ -238,18 +254,32 @@ class Check:
         return (*filter(None, [self.caution]), *said(self.hazards))
 
     @property
-    def does(self) -> Kind:
+    def does(self) -> CheckKind:
         """The kind of step, by what it has when nothing is said."""
         if self.kind:
             return self.kind
         if self.limits or self.plate:
-            return Kind.MEASURE
-        return Kind.TIMED if self.alone_minutes else Kind.LOOK if self.group is Group.LOOK else Kind.DO
+            return CheckKind.MEASURE
+        return CheckKind.TIMED if self.alone_minutes else CheckKind.LOOK if self.group is Group.LOOK else CheckKind.DO
 
     @property
     def asks(self) -> bool:
         """Whether something is to be typed: a reading, or what an answer is worked out from."""
-        return self.limits is not None or self.does in {Kind.PART, Kind.CELLS, Kind.BLEED}
+        return self.limits is not None or self.does in {CheckKind.PART, CheckKind.CELLS, CheckKind.BLEED}
+
+    @property
+    def about_adapter(self) -> bool:
+        """Whether what the plate of an adapter says must be known first."""
+        return self.known in {Known.ADAPTER, Known.ADAPTER_WHOLE}
+
+    @property
+    def about_mains(self) -> bool:
+        return self.known is Known.MAINS
+
+    @property
+    def under_load(self) -> bool:
+        """Whether what is typed are pairs of amperes and volts."""
+        return self.does is CheckKind.LOAD
 
     @property
     def powered(self) -> bool:
@@ -269,10 +299,6 @@ class Check:
         if self.plate is None or facts.adapter_volts is None:
             return self
         return replace(self, limits=plate_limits(self.plate, facts.adapter_volts))
-
-
-# The steps that discharge: what they are about, by code.
-DISCHARGES: Mapping[str, str] = {"safe-tube": "tube", "safe-supply": "supply", "safe-linear": "supply"}
 
 
 def as_data(check: Check) -> dict[str, object]:
@@ -300,6 +326,8 @@ def as_data(check: Check) -> dict[str, object]:
         "plate": check.plate.value if check.plate else None,
         "alternating": check.alternating,
         "starts": check.starts,
+        "first_power": check.first_power,
+        "discharges": check.discharges,
         "cold": check.cold,
         "closed": check.closed,
         "for_model": check.for_model,
@@ -313,7 +341,7 @@ def from_data(data: Mapping[str, Any]) -> Check:
         **{
             **data,
             "group": Group(data["group"]),
-            "kind": Kind(data["kind"]),
+            "kind": CheckKind(data["kind"]),
             "limits": None
             if limits is None
             else Limits(

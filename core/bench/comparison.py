@@ -25,6 +25,10 @@ class Compared:
     high: float
 
     @property
+    def is_faster(self) -> bool:
+        return self.verdict == "faster"
+
+    @property
     def verdict(self) -> str:
         if self.low <= 1 <= self.high:
             return "no real difference"

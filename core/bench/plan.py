@@ -18,12 +18,26 @@ class Outcome(StrEnum):
     def label(self) -> str:
         return {"pass": "passed", "fail": "failed", "skip": "skipped", "waived": "waived by the owner"}[self.value]
 
+    @property
+    def question(self) -> str:
+        """What a person who presses this is asked for the reason."""
+        return {
+            "pass": "Why does it pass?",
+            "fail": "What failed?",
+            "skip": "Why is it skipped?",
+            "waived": "Why may it be waived?",
+        }[self.value]
+
+    @property
+    def verb(self) -> str:
+        return {"pass": "Pass it", "fail": "Fail it", "skip": "Skip it", "waived": "Waive it"}[self.value]
+
 
 # A gate opens when it is passed, or when an owner has waived it with a reason.
 OPENS = {Outcome.PASS, Outcome.WAIVED}
 
 
-class Standing(StrEnum):
+class StepState(StrEnum):
     PASSED = "passed"
     FAILED = "failed"
     SKIPPED = "skipped"
@@ -32,75 +46,88 @@ class Standing(StrEnum):
     TO_DO = "to_do"
     LOCKED = "locked"
 
+    @property
+    def label(self) -> str:
+        return "to do" if self is StepState.TO_DO else self.value
 
-_STANDINGS = {
-    Outcome.PASS: Standing.PASSED,
-    Outcome.FAIL: Standing.FAILED,
-    Outcome.SKIP: Standing.SKIPPED,
-    Outcome.WAIVED: Standing.WAIVED,
+
+_STATES = {
+    Outcome.PASS: StepState.PASSED,
+    Outcome.FAIL: StepState.FAILED,
+    Outcome.SKIP: StepState.SKIPPED,
+    Outcome.WAIVED: StepState.WAIVED,
 }
 
 
 @dataclass(frozen=True)
-class Rung:
+class PlanStep:
     """One step on the ladder. `locked_by` names the gate that must open first."""
 
     check: Check
-    standing: Standing
+    state: StepState
     locked_by: str = ""
 
+    @property
+    def locked(self) -> bool:
+        return self.state is StepState.LOCKED
 
-def compose(facts: BenchFacts, library: Sequence[Check] = LIBRARY) -> tuple[Check, ...]:
+    @property
+    def shuts(self) -> bool:
+        """A gate that is open to be done and has not opened yet: what follows is locked behind it."""
+        return self.check.gate and self.state not in {StepState.PASSED, StepState.WAIVED, StepState.LOCKED}
+
+
+def make_plan(facts: BenchFacts, library: Sequence[Check] = LIBRARY) -> tuple[Check, ...]:
     """The checks this machine needs, in the order of the gates; limits that follow from its adapter filled in."""
     groups = list(Group)
     wanted = [check.filled(facts) for check in library if check.wanted(facts)]
     return tuple(sorted(wanted, key=lambda check: groups.index(check.group)))
 
 
-def ladder(plan: Sequence[Check], latest: Mapping[str, Outcome]) -> tuple[Rung, ...]:
+def plan_steps(plan: Sequence[Check], latest: Mapping[str, Outcome]) -> tuple[PlanStep, ...]:
     """Where every step stands, given the latest outcome of each by code.
 
     A step behind a gate that has not opened is locked, even if it was passed before the gate failed. The
     first step that is neither locked nor settled is NOW.
     """
-    rungs: list[Rung] = []
+    steps: list[PlanStep] = []
     shut = ""
     now_found = False
     for check in plan:
         outcome = latest.get(check.code)
         if shut:
-            rungs.append(Rung(check, Standing.LOCKED, shut))
+            steps.append(PlanStep(check, StepState.LOCKED, shut))
             continue
         if outcome is not None:
-            rungs.append(Rung(check, _STANDINGS[outcome]))
+            steps.append(PlanStep(check, _STATES[outcome]))
         else:
-            rungs.append(Rung(check, Standing.TO_DO if now_found else Standing.NOW))
+            steps.append(PlanStep(check, StepState.TO_DO if now_found else StepState.NOW))
             now_found = True
         if check.gate and outcome not in OPENS:
             shut = check.title
-    return tuple(rungs)
+    return tuple(steps)
 
 
-def complete(rungs: Sequence[Rung]) -> bool:
+def complete(steps: Sequence[PlanStep]) -> bool:
     """Nothing is left to do: no step is now, to do or locked."""
-    return not any(rung.standing in {Standing.NOW, Standing.TO_DO, Standing.LOCKED} for rung in rungs)
+    return not any(step.state in {StepState.NOW, StepState.TO_DO, StepState.LOCKED} for step in steps)
 
 
-def refusal(rungs: Sequence[Rung], code: str, outcome: Outcome, charged: str = "") -> str:
+def refusal(steps: Sequence[PlanStep], code: str, outcome: Outcome, charged: str = "") -> str:
     """Why `outcome` may not be recorded for the step `code`; empty when it may.
 
     `charged` says why charge may be left in it (see core/bench/power.py): then hands don't go in.
     """
-    rung = next((rung for rung in rungs if rung.check.code == code), None)
-    if rung is None:
+    step = next((step for step in steps if step.check.code == code), None)
+    if step is None:
         return "This step is not on the plan of this machine."
-    if rung.standing is Standing.LOCKED:
-        return f"Locked until “{rung.locked_by}” is passed."
-    if charged and rung.check.hands_in and outcome in {Outcome.PASS, Outcome.FAIL}:
+    if step.state is StepState.LOCKED:
+        return f"Locked until “{step.locked_by}” is passed."
+    if charged and step.check.hands_in and outcome in {Outcome.PASS, Outcome.FAIL}:
         return charged
-    if outcome is Outcome.WAIVED and not (rung.check.gate or rung.check.alone_minutes):
+    if outcome is Outcome.WAIVED and not (step.check.gate or step.check.alone_minutes):
         return "Only a gate or a time can be waived. Skip this step with a reason."
-    if rung.check.gate and outcome is Outcome.SKIP:
+    if step.check.gate and outcome is Outcome.SKIP:
         return "A gate can’t be skipped. Pass it, fail it, or have an owner waive it with a reason."
     return ""
 

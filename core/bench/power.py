@@ -35,6 +35,10 @@ class Charge:
     what: str
     discharged_at: datetime | None
 
+    @property
+    def is_supply(self) -> bool:
+        return self.what == "supply"
+
     def gone(self, last_power: datetime | None) -> bool:
         """Counts as discharged only if that was done since the unit last had power."""
         return self.discharged_at is not None and (last_power is None or self.discharged_at > last_power)

@@ -38,6 +38,16 @@ class Typed:
     name: str
     accuracy: Mapping[str, Accuracy]
 
+    @property
+    def words(self) -> str:
+        """Its figures by unit: "0.5 % of reading + 2 digits on V"."""
+        return ", ".join(
+            f"{figures.percent} %{' of reading' if first else ''} + {figures.digits} digits on {unit}"
+            for first, (unit, figures) in zip(
+                (True, *[False] * len(self.accuracy)), self.accuracy.items(), strict=False
+            )
+        )
+
 
 # An ordinary hand-held meter: 0.5 % of reading + 2 digits (common practice, no source).
 HAND_METER = Typed(

@@ -7,7 +7,7 @@ from enum import StrEnum
 from scipy.special import betaincinv
 
 
-class Outcome(StrEnum):
+class LineOutcome(StrEnum):
     """From best to worst: the order matters where one bad day pulls a whole lot down."""
 
     WORKS = "works"
@@ -20,7 +20,7 @@ class Outcome(StrEnum):
         return {"parts": "parts only"}.get(self.value, self.value)
 
 
-OUTCOMES = tuple(Outcome)
+OUTCOMES = tuple(LineOutcome)
 
 # Starting odds by claim, in the order of OUTCOMES (common practice, no source). The shop's record corrects them.
 STARTING: Mapping[str, tuple[float, float, float, float]] = {
@@ -95,16 +95,16 @@ class UsualCase:
 
 
 # Common practice, no source: what a repair, a sale for parts and a clearance usually bring and take.
-USUAL: Mapping[Outcome, UsualCase] = {
-    Outcome.WORKS: UsualCase(1.0, 0.05, 75),
-    Outcome.REPAIRABLE: UsualCase(0.85, 0.15, 180),
-    Outcome.PARTS: UsualCase(0.22, 0.0, 25),
-    Outcome.WORTHLESS: UsualCase(0.0, 0.02, 10),
+USUAL: Mapping[LineOutcome, UsualCase] = {
+    LineOutcome.WORKS: UsualCase(1.0, 0.05, 75),
+    LineOutcome.REPAIRABLE: UsualCase(0.85, 0.15, 180),
+    LineOutcome.PARTS: UsualCase(0.22, 0.0, 25),
+    LineOutcome.WORTHLESS: UsualCase(0.0, 0.02, 10),
 }
 USUAL_LOW, USUAL_HIGH = 0.75, 1.25
 
 
-def usual_minutes(outcome: Outcome, worth: float, labour_rate: float) -> int:
+def usual_minutes(outcome: LineOutcome, worth: float, labour_rate: float) -> int:
     """Hands-on minutes to plan with: as usual, but for no more labour than three tenths of what it is worth.
 
     Nobody spends an afternoon on a drive worth 30 (common practice, no source).

@@ -23,25 +23,26 @@ class Ranked:
     why: str
 
 
-def next_up(candidates: Iterable[Candidate], most: int = 4) -> tuple[Ranked, ...]:
+def next_up(candidates: Iterable[Candidate], most: int = 4, *, currency: str = "") -> tuple[Ranked, ...]:
     """Safety holds first, then by euro per hands-on minute, raised by a hundredth for each day waited.
 
-    Waiting and finished units are left out: nothing can be done about them now. Ties go to the lower unit.
+    Waiting and finished units are left out: nothing can be done about them now. Ties go to the lower unit. `currency`
+    is how the base currency is written before an amount.
     """
     doable = [c for c in candidates if c.state not in {State.WAITING, State.SOLD} and c.task.minutes > 0]
     doable.sort(key=lambda c: (c.state is not State.HOLD, -_pull(c), c.task.unit))
-    return tuple(Ranked(c, _why(c)) for c in doable[:most])
+    return tuple(Ranked(c, _why(c, currency)) for c in doable[:most])
 
 
 def _pull(candidate: Candidate) -> Decimal:
     return candidate.task.unlocks / candidate.task.minutes * (1 + Decimal(candidate.waited_days) / 100)
 
 
-def _why(candidate: Candidate) -> str:
+def _why(candidate: Candidate, currency: str) -> str:
     days = f"{candidate.waited_days} {'day' if candidate.waited_days == 1 else 'days'}"
     if candidate.state is State.HOLD:
         return f"Safety: on hold {days}" if candidate.waited_days else "Safety: on hold since today"
-    rate = f"€{candidate.task.unlocks / candidate.task.minutes:.0f} per hands-on minute"
+    rate = f"{currency}{candidate.task.unlocks / candidate.task.minutes:.0f} per hands-on minute"
     return (
         f"{rate}; waiting {days} for a decision"
         if candidate.state is State.DECISION and candidate.waited_days

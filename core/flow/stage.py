@@ -84,7 +84,7 @@ class NextKind(StrEnum):
 
 
 @dataclass(frozen=True)
-class Standing:
+class UnitStatus:
     """Stage, station and state, with the reason and the next step in words and in hands-on minutes."""
 
     stage: Stage

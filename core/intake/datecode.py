@@ -137,6 +137,10 @@ class OutOfPlace:
     place: Place
     why: str
 
+    @property
+    def doubtful(self) -> bool:
+        return self.place is not Place.FITS
+
 
 # A part this much older than its machine is old stock or a swap (the design's rule; common practice, no source).
 OLD_DAYS = 2 * 365

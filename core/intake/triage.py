@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from core.buying.odds import OUTCOMES, Outcome
+from core.buying.odds import OUTCOMES, LineOutcome
 
 
 class Path(StrEnum):
@@ -100,12 +100,16 @@ class Way:
     hours: float
     by_outcome: tuple[float, ...]
 
+    @property
+    def if_it_is(self) -> tuple[tuple[LineOutcome, float], ...]:
+        return tuple(zip(OUTCOMES, self.by_outcome, strict=True))
+
 
 @dataclass(frozen=True)
 class Turn:
     """The fact that would change the decision most: if the machine turns out so, another path is better by `gain`."""
 
-    outcome: Outcome
+    outcome: LineOutcome
     path: Path
     gain: float
 
@@ -168,35 +172,35 @@ def _mean(odds: tuple[float, ...], values: tuple[float, ...]) -> float:
     return sum(p * value for p, value in zip(odds, values, strict=True))
 
 
-def _at(path: Path, outcome: Outcome, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
+def _at(path: Path, outcome: LineOutcome, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
     """(what it leaves before labour, minutes) on this path if the machine turns out so."""
     prices, keep = facts.prices, 1 - facts.fee
     as_is = _state(facts.completeness, facts.cosmetics)
     faulty = max(FAULTY * prices.untested * as_is, prices.parts)
-    dead = prices.parts if outcome is Outcome.PARTS else 0.3 * prices.parts
+    dead = prices.parts if outcome is LineOutcome.PARTS else 0.3 * prices.parts
     if path is Path.SELL:
         # Sold untested it fetches the same however it would have turned out.
         return prices.untested * as_is * keep, effort.offer
     if path is Path.TEST:
-        price = {Outcome.WORKS: prices.working * as_is, Outcome.REPAIRABLE: faulty}.get(outcome, dead)
+        price = {LineOutcome.WORKS: prices.working * as_is, LineOutcome.REPAIRABLE: faulty}.get(outcome, dead)
         return price * keep, effort.test + effort.offer
     if path is Path.REFURBISH:
         return _refurbished(outcome, dead, facts, effort)
     if path is Path.PART_OUT:
-        share = {Outcome.WORTHLESS: 0.4, Outcome.PARTS: 1.0}.get(outcome, 1.25)
+        share = {LineOutcome.WORTHLESS: 0.4, LineOutcome.PARTS: 1.0}.get(outcome, 1.25)
         return prices.parts * share * keep, effort.strip + effort.offer
     return -effort.disposal, effort.scrap
 
 
-def _refurbished(outcome: Outcome, dead: float, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
+def _refurbished(outcome: LineOutcome, dead: float, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
     keep, work = 1 - facts.fee, effort.test + effort.clean + effort.a_fault * facts.faults + effort.offer
     finished = (
         facts.prices.working * _state(100, max(_or_usual(facts.cosmetics, USUAL_COSMETICS), 85)) * keep
         - facts.missing_cost
     )
-    if outcome is Outcome.WORKS:
+    if outcome is LineOutcome.WORKS:
         return finished, work
-    if outcome is Outcome.REPAIRABLE:
+    if outcome is LineOutcome.REPAIRABLE:
         return finished - effort.repair_parts * facts.prices.working, work + effort.repair
     return dead * keep, effort.test + effort.offer
 

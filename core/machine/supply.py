@@ -15,6 +15,10 @@ class Supply(StrEnum):
     def label(self) -> str:
         return _SUPPLY_LABELS[self]
 
+    @property
+    def external(self) -> bool:
+        return self in {Supply.EXTERNAL_DC, Supply.EXTERNAL_AC}
+
 
 _SUPPLY_LABELS = {
     Supply.UNKNOWN: "not known",

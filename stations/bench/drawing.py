@@ -31,6 +31,21 @@ class Band:
     earlier: tuple[float, ...]
     one_sided: bool
 
+    @property
+    def start(self) -> float:
+        """Where the allowed part begins."""
+        return EDGE if self.one_sided else self.low.x
+
+    @property
+    def inside(self) -> float:
+        """How wide the allowed part is."""
+        return self.high.x - self.start
+
+    @property
+    def beyond(self) -> float:
+        """From the high limit to the right end of the band."""
+        return WIDTH - EDGE - self.high.x
+
 
 def limit_band(limits: Limits, value: Decimal | None, uncertainty: Decimal | None, earlier: list[Decimal]) -> Band:
     """Lay the band out: the limits take the middle three fifths; what lies beyond the edge stands at the edge."""

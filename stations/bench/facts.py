@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from core.bench.plan import OPENS, Outcome, complete, ladder
+from core.bench.plan import OPENS, Outcome, complete, plan_steps
 from core.flow.facts import BenchFlow, Hold
 from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
@@ -39,14 +39,14 @@ def _once(words: list[str]) -> tuple[str, ...]:
 
 
 def _of_run(unit: Unit, run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
-    rungs = ladder(plan_of(run), outcomes)
-    shut = [rung.check for rung in rungs if rung.check.gate and outcomes.get(rung.check.code) is Outcome.FAIL]
-    failed = [rung.check.title for rung in rungs if outcomes.get(rung.check.code) is Outcome.FAIL]
-    left = [rung.check for rung in rungs if outcomes.get(rung.check.code) not in {*OPENS, Outcome.FAIL, Outcome.SKIP}]
+    steps = plan_steps(plan_of(run), outcomes)
+    shut = [step.check for step in steps if step.check.gate and outcomes.get(step.check.code) is Outcome.FAIL]
+    failed = [step.check.title for step in steps if outcomes.get(step.check.code) is Outcome.FAIL]
+    left = [step.check for step in steps if outcomes.get(step.check.code) not in {*OPENS, Outcome.FAIL, Outcome.SKIP}]
     unsafe = next((check.title for check in shut if check.safety), "")
     return BenchFlow(
         started=True,
-        complete=run.finished_at is not None and complete(rungs) and not failed,
+        complete=run.finished_at is not None and complete(steps) and not failed,
         tasks=one_after_another(
             Task(unit.number, f"step:{check.code}", check.title, check.minutes, check.alone_minutes) for check in left
         ),

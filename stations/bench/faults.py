@@ -32,13 +32,13 @@ from core.bench.suspects import (
 from core.flow.stage import GONE
 from core.machine.approach import Approach
 from stations.bench import fixes
-from stations.bench.evidence import benchmarks_of
+from stations.bench.benchmarks import benchmarks_of
 from stations.bench.library import COMES_WITH
 from stations.bench.models import FaultCase, StepResult, Try
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
 from stations.stock import shelf
@@ -117,8 +117,8 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
         if code in COMES_WITH and not (result.outcome == "fail" and mended and result.when < mended)
     ]
     earlier = [
-        (case.cause, case.was, standing.fix is Fix.CONFIRMED)
-        for case, standing in fixes.fixes_of(unit, fixes.trials_of(unit))
+        (case.cause, case.was, status.fix is Fix.CONFIRMED)
+        for case, status in fixes.fixes_of(unit, fixes.trials_of(unit))
     ]
     slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower"]
     benchmarks = [Known(f"slower than before: {b.name}", SLOWER) for b in slower]
@@ -234,7 +234,7 @@ def look_at(case: FaultCase) -> CaseView:
     separating = _separating(there, tries)
     first = sorted(ranked, key=lambda n: n.action.code not in separating)[:MOST_OFFERED]
     gain = worth_of_repair(case.unit)
-    said = verdict(suspects, case.now, ranked[0] if ranked else None, float(shop.settings().labour_rate), gain)
+    said = verdict(suspects, case.now, ranked[0] if ranked else None, float(shop_settings.settings().labour_rate), gain)
     offered = tuple(
         Offered(
             n,

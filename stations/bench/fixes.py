@@ -3,7 +3,7 @@
 from collections import defaultdict
 from datetime import datetime
 
-from core.bench.assurance import Condition, Fix, FixStanding, Trial, depends_on, fix_standing
+from core.bench.assurance import Condition, Fix, FixStatus, Sureness, Trial, depends_on, fix_status, how_sure
 from core.bench.proof import Since, proof
 from stations.bench.models import FaultCase, StartTrial, TestRun
 from stations.common import clock
@@ -20,10 +20,10 @@ def _trial(start: StartTrial) -> Trial:
     return Trial(start.when, frozenset(flags), start.passed)
 
 
-def fixes_of(unit: Unit, trials: list[Trial]) -> list[tuple[FaultCase, FixStanding]]:
+def fixes_of(unit: Unit, trials: list[Trial]) -> list[tuple[FaultCase, FixStatus]]:
     """Every fix made on the unit and where it stands."""
     closed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
-    return [(case, fix_standing(case.closed_at, trials)) for case in closed]
+    return [(case, fix_status(case.closed_at, trials)) for case in closed]
 
 
 def hangs_on(trials: list[Trial]) -> str:
@@ -44,9 +44,9 @@ def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
         starts[start.unit_id].append(_trial(start))
     found: dict[int, list[str]] = defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
-        standing = fix_standing(case.closed_at, starts[case.unit_id])
-        if standing.fix is not Fix.CONFIRMED:
-            found[case.unit_id].append(f"{_symptom(case)} ({standing.fix.value})")
+        status = fix_status(case.closed_at, starts[case.unit_id])
+        if status.fix is not Fix.CONFIRMED:
+            found[case.unit_id].append(f"{_symptom(case)} ({status.fix.value})")
     return found
 
 
@@ -76,7 +76,7 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
         failed_fixes = [
             Since(case.closed_at, f"the repair did not hold: {_symptom(case)}")
             for case in fixed[unit_id][-1:]
-            if fix_standing(case.closed_at, trials).fix is Fix.FAILED
+            if fix_status(case.closed_at, trials).fix is Fix.FAILED
         ]
         failed_starts = [
             Since(s.when, f"a start failed on {clock.day_of(s.when):%d %B}") for s in starts[unit_id] if not s.passed
@@ -85,3 +85,10 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
         if found.against:
             speaks[unit_id] = tuple(found.against)
     return speaks
+
+
+def sureness_of(unit: Unit) -> Sureness:
+    """What its starts allow to be claimed; those before the last fix are of another machine."""
+    fixed = unit.faults.filter(closed_at__isnull=False).exclude(fix="").order_by("closed_at").last()
+    starts = unit.starts.filter(when__gt=fixed.closed_at) if fixed else unit.starts.all()
+    return how_sure([start.passed for start in starts])

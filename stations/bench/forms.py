@@ -22,8 +22,16 @@ class StepForm(forms.Form):
     def clean_reason(self) -> str:
         return self.cleaned_data["reason"].strip()
 
+    @property
+    def asked(self) -> Outcome:
+        """What was pressed, so what its reason is asked for; a failure while nothing was."""
+        pressed = self["outcome"].value()
+        return Outcome(pressed) if pressed in set(Outcome) else Outcome.FAIL
+
 
 class CheckForm(VersionedForm):
+    wide = ("instruction", "caution", "why", "when")
+
     class Meta:
         model = BenchCheck
         formfield_callback = as_typed

@@ -5,9 +5,9 @@ from dataclasses import replace
 from django.db import transaction
 
 from core.bench.check_library import LIBRARY
-from core.bench.checks import BenchFacts, Check, Group, Kind, Limits
+from core.bench.checks import BenchFacts, Check, CheckKind, Group, Limits
 from core.bench.conditions import ConditionError, holds
-from core.bench.more_checks import AT_HAND
+from core.bench.optional_checks import OPTIONAL
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
 from core.machine.supply import Battery, Supply
@@ -17,8 +17,11 @@ from stations.people.editing import save_versioned
 from stations.people.models import Person
 from stations.people.permission import require
 
-COMES_WITH = {check.code: check for check in (*LIBRARY, *AT_HAND)}
-RESTS = {check.code for check in AT_HAND}
+COMES_WITH = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
+# Codes of the steps that are a machine's first power, and of those that discharge something, with what.
+FIRST_POWER = {code for code, check in COMES_WITH.items() if check.first_power}
+DISCHARGES = {code: check.discharges for code, check in COMES_WITH.items() if check.discharges}
+RESTS = {check.code for check in OPTIONAL}
 # Which values conditions may name.
 KNOWN = {
     "supply": frozenset(Supply),
@@ -71,7 +74,7 @@ def row_for(code: str) -> BenchCheck | None:
 def resting() -> list[Check | BenchCheck]:
     """What is at hand and on no plan: retired by the shop, or never turned on."""
     rows = {row.code: row for row in BenchCheck.objects.all()}
-    return [*(c for c in AT_HAND if c.code not in rows), *(row for row in rows.values() if not row.active)]
+    return [*(c for c in OPTIONAL if c.code not in rows), *(row for row in rows.values() if not row.active)]
 
 
 def _check(row: BenchCheck) -> Check:
@@ -92,7 +95,7 @@ def _check(row: BenchCheck) -> Check:
         "alone_minutes": row.alone_minutes,
         "why": row.why,
         "needs": row.needs,
-        "kind": Kind(row.kind),
+        "kind": CheckKind(row.kind),
         "for_model": str(row.model) if row.model else "",
     }
     return replace(comes_with, **said) if comes_with else Check(**said)
@@ -122,7 +125,7 @@ def save_check(person: Person, code: str, seen_version: int, data: dict) -> Benc
         if data["when"] != comes_with.when:
             raise Refused("A safety check stays for the machines it is for.", "when")
     by_plate = comes_with and comes_with.plate
-    if data["kind"] in {Kind.MEASURE, Kind.LOAD} and data["high"] is None and not by_plate:
+    if data["kind"] in {CheckKind.MEASURE, CheckKind.LOAD} and data["high"] is None and not by_plate:
         raise Refused("A step that measures has limits.", "high")
     if data["high"] is not None and not data["unit"]:
         raise Refused("In which unit? V, Ω, A, W, Hz.", "unit")

@@ -8,8 +8,8 @@ from stations.common import clock
 from stations.common.refusals import Refused, within
 from stations.people.models import Person, Role
 from stations.people.permission import require
-from stations.units import photographs, sounds, stages
-from stations.units.photos import BadPicture
+from stations.units import photos, sounds, stages
+from stations.units.picture_files import BadPicture
 
 
 def notes_of(run: TestRun, code: str) -> list[StepNote]:
@@ -30,7 +30,7 @@ def add(person: Person, run: TestRun, code: str, words: str, picture=None, sound
     photo = None
     if picture:
         try:
-            photo, _ = photographs.keep_photo(run.unit, picture)
+            photo, _ = photos.keep_photo(run.unit, picture)
         except BadPicture as problem:
             raise Refused(f"The picture was not taken: {problem}.", "words") from problem
         stages.refresh(run.unit)

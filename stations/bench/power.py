@@ -4,10 +4,11 @@ from datetime import datetime
 
 from django.db.models import Max
 
-from core.bench.checks import DISCHARGES, BenchFacts
+from core.bench.checks import BenchFacts
 from core.bench.plan import Outcome
 from core.bench.power import Charge, Temperature, charged, temperature
 from core.machine.supply import Supply
+from stations.bench.library import DISCHARGES
 from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult, StepTimer
 from stations.common import clock
 from stations.units.as_it_is import bench_facts

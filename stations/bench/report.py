@@ -2,9 +2,9 @@
 
 from django.template.loader import render_to_string
 
-from stations.bench import evidence, fixes, services
+from stations.bench import benchmarks, fixes, services
 from stations.common import clock
-from stations.people import shop
+from stations.people import shop_settings
 from stations.units.models import Unit
 
 
@@ -14,15 +14,15 @@ def context_of(unit: Unit) -> dict:
     trials = fixes.trials_of(unit)
     return {
         "unit": unit,
-        "shop": shop.settings(),
+        "shop": shop_settings.settings(),
         "today": clock.today(),
-        "runs": [(run, services.lines_of(run)) for run in newest],
-        "sure": evidence.sureness_of(unit),
+        "runs": [(run, services.steps_with_results(run)) for run in newest],
+        "sure": fixes.sureness_of(unit),
         "hangs_on": fixes.hangs_on(trials),
         "fixes": fixes.fixes_of(unit, trials),
         "starts": list(unit.starts.order_by("-when")[:40]),
         "stops": list(unit.stops.all()),
-        "benchmarks": evidence.benchmarks_of(unit),
+        "benchmarks": benchmarks.benchmarks_of(unit),
     }
 
 

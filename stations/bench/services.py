@@ -3,15 +3,15 @@
 from django.db import transaction
 from django.db.models import Max
 
-from core.bench.checks import Check, Kind, Known, as_data, from_data
-from core.bench.plan import Outcome, complete, compose, ladder, refusal, time_refusal
+from core.bench.checks import Check, CheckKind, Known, as_data, from_data
+from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal
+from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal
 from core.bench.verdict import Verdict
-from core.buying.odds import Outcome as TurnsOut
+from core.buying.odds import LineOutcome
 from core.flow.stage import GONE
 from stations.bench import power
-from stations.bench.library import COMES_WITH, library
+from stations.bench.library import COMES_WITH, FIRST_POWER, library
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
-from stations.bench.readings import Taken, read_step
 from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -22,8 +22,6 @@ from stations.people.permission import require
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, wanted_adapter
 from stations.units.models import Unit
-
-FIRST_POWER = ("power-first", "power-alone", "power-fixture")
 
 
 def plan_of(run: TestRun) -> tuple[Check, ...]:
@@ -42,15 +40,15 @@ def latest(run: TestRun) -> dict[str, StepResult]:
     return {result.code: result for result in run.results.select_related("who")}
 
 
-def rungs_of(run: TestRun, results: dict[str, StepResult] | None = None):
+def steps_of(run: TestRun, results: dict[str, StepResult] | None = None):
     results = latest(run) if results is None else results
-    return ladder(plan_of(run), {code: Outcome(result.outcome) for code, result in results.items()})
+    return plan_steps(plan_of(run), {code: Outcome(result.outcome) for code, result in results.items()})
 
 
-def lines_of(run: TestRun) -> list[tuple]:
-    """Every rung of a run with its newest result, None where there is none: one query."""
+def steps_with_results(run: TestRun) -> list[tuple]:
+    """Every step of a run with its newest result, None where there is none: one query."""
     results = latest(run)
-    return [(rung, results.get(rung.check.code)) for rung in rungs_of(run, results)]
+    return [(step, results.get(step.check.code)) for step in steps_of(run, results)]
 
 
 def open_run(unit: Unit) -> TestRun:
@@ -75,7 +73,7 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
     if TestRun.objects.filter(open_for=unit).exists():
         raise Refused("A run is open already. Go on with that one.")
-    plan = compose(bench_facts(unit), library())
+    plan = make_plan(bench_facts(unit), library())
     cold = False if warm else power.temperature_of(unit).cold
     run = TestRun.objects.create(
         unit=unit,
@@ -128,7 +126,7 @@ def take_over(person: Person, run: TestRun) -> None:
 
 def locked(run: TestRun, code: str) -> str:
     """Why nothing may be done at a step yet; empty when it is open."""
-    return refusal(rungs_of(run), code, Outcome.PASS)
+    return refusal(steps_of(run), code, Outcome.PASS)
 
 
 def ran_minutes(run: TestRun, code: str) -> float | None:
@@ -152,7 +150,7 @@ def record_result(
     outcome: Outcome,
     typed: str = "",
     reason: str = "",
-    taken: Taken | None = None,
+    taken: TypedReading | None = None,
 ) -> StepResult:
     """Record what came of a step, once. The gates and the limits decide what may be recorded.
 
@@ -170,14 +168,14 @@ def record_result(
     plan = plan_of(run)
     check = next((c for c in plan if c.code == code), None)
     charged = power.charged_words(run.unit) if check and check.hands_in else ""
-    if said := refusal(ladder(plan, _outcomes(run)), code, outcome, charged):
+    if said := refusal(plan_steps(plan, _outcomes(run)), code, outcome, charged):
         raise Refused(said)
-    taken = taken or Taken(typed)
+    taken = taken or TypedReading(typed)
     if outcome is Outcome.PASS:
         _may_pass(run, check)
     if check.powered and outcome in {Outcome.PASS, Outcome.FAIL}:
         refuse_while_stopped(run.unit)
-    read = read_step(check, outcome, taken)
+    read = _judged(check, outcome, taken)
     if outcome is Outcome.PASS and read.verdict is Verdict.OUTSIDE:
         raise Refused(
             "The reading is outside the limits, so the step can’t pass. Fail it, or measure again.", "reading"
@@ -199,8 +197,8 @@ def record_result(
         uncertainty=read.uncertainty,
         reading_unit=check.limits.unit if read.value is not None and check.limits else "",
         verdict=read.verdict.value if read.verdict else "",
-        points=read.points,
-        instrument=read.instrument,
+        points=[taken.typed, read.words] if read.words else [list(point) for point in read.points] or None,
+        instrument=read.instrument if read.value is not None else "",
         instrument_range=taken.span if read.value is not None else "",
         powered=check.powered and outcome in {Outcome.PASS, Outcome.FAIL},
         reason=within(reason, 200, "reason"),
@@ -209,7 +207,7 @@ def record_result(
     )
     if check.starts and outcome in {Outcome.PASS, Outcome.FAIL}:
         _note_start(person, run, check, outcome is Outcome.PASS, reason)
-    if complete(ladder(plan, _outcomes(run))):
+    if complete(plan_steps(plan, _outcomes(run))):
         _finish(person, run)
     stages.refresh(run.unit)
     return result
@@ -227,7 +225,7 @@ def _may_pass(run: TestRun, check: Check) -> None:
         raise Refused(said)
     if check.known and not is_known(run.unit, check.known):
         raise Refused(check.known.words)
-    if check.does is Kind.LISTEN and not run.notes.filter(code=check.code, clip__isnull=False).exists():
+    if check.does is CheckKind.LISTEN and not run.notes.filter(code=check.code, clip__isnull=False).exists():
         raise Refused("Keep the sound first: record it, or choose a file, below.")
 
 
@@ -249,6 +247,17 @@ def is_known(unit: Unit, what: Known) -> bool:
 def note_failed_start(person: Person, run: TestRun, check: Check, words: str) -> None:
     """A start that ended by pulling the plug."""
     _note_start(person, run, check, False, words)
+
+
+def _judged(check: Check, outcome: Outcome, taken: TypedReading) -> JudgedReading:
+    """What was read, as it may be recorded with this outcome. Raises Refused, at the reading."""
+    try:
+        reading = judge_reading(check, taken)
+    except ReadingError as problem:
+        raise Refused(str(problem), "reading") from problem
+    if said := reading_refusal(check, outcome, reading):
+        raise Refused(said, "reading")
+    return reading
 
 
 def _note_start(person: Person, run: TestRun, check: Check, passed: bool, words: str) -> None:
@@ -318,10 +327,10 @@ def end_run(person: Person, run: TestRun) -> None:
 def _finish(person: Person, run: TestRun) -> None:
     TestRun.objects.filter(pk=run.pk).update(finished_at=clock.now(), open_for=None)
     outcomes = [result.outcome for result in latest(run).values()]
-    if complete(rungs_of(run)) and "fail" not in outcomes:
+    if complete(steps_of(run)) and "fail" not in outcomes:
         # Whole at the first try, it worked as it came; after a failure, it could be repaired.
         failed_before = StepResult.objects.filter(run__unit=run.unit, outcome=Outcome.FAIL).exists()
-        record_outcome(run.unit.line, run.unit.number, TurnsOut.REPAIRABLE if failed_before else TurnsOut.WORKS)
+        record_outcome(run.unit.line, run.unit.number, LineOutcome.REPAIRABLE if failed_before else LineOutcome.WORKS)
     passed, failed, skipped = (outcomes.count(outcome) for outcome in ("pass", "fail", "skip"))
     words = f"Test run {run.number}: {passed} passed, {failed} failed, {skipped} skipped"
     if outcomes.count("waived"):

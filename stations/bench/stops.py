@@ -26,7 +26,7 @@ def on_page(person: Person, unit: Unit) -> dict:
     """What the button that stops everything needs on a page, and what was stopped and not dealt with: one query."""
     return {
         "held_stops": list(unit.stops.filter(ended_at=None).select_related("who")),
-        "stop_whats": PowerStop.What.choices,
+        "stop_whats": [(what.value, what.label) for what in PowerStop.What if what is not PowerStop.What.OTHER],
         "can_stop": may(person, Role.TECHNICIAN) and unit.stage not in GONE - {Stage.SOLD},
     }
 
@@ -62,8 +62,8 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
 
 def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None:
     """The step it happened at has failed; one that is not on the plan, or locked, is left alone."""
-    rung = next((r for r in services.rungs_of(run) if r.check.code == code), None)
-    if rung is None or rung.locked_by:
+    step = next((r for r in services.steps_of(run) if r.check.code == code), None)
+    if step is None or step.locked_by:
         return
     StepResult.objects.create(
         run=run,
@@ -74,8 +74,8 @@ def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None
         when=made.when,
         who=person,
     )
-    if rung.check.starts:
-        services.note_failed_start(person, run, rung.check, f"unplugged: {made.get_what_display()}")
+    if step.check.starts:
+        services.note_failed_start(person, run, step.check, f"unplugged: {made.get_what_display()}")
 
 
 @transaction.atomic

@@ -8,6 +8,7 @@ from core.money import ZERO
 
 # Columns stand left of 372; the rest is for the words at the line of all costs.
 WIDTH, BASE = 372.0, 176.0
+COLUMN_SHARE = 0.86  # of a step; the rest is the gap to the next column
 
 
 @dataclass(frozen=True)
@@ -17,6 +18,7 @@ class Column:
     x: float
     y: float
     height: float
+    middle: float
     kind: str  # gone, income
 
 
@@ -44,6 +46,7 @@ def waterfall(money: Earnings, expected: Decimal | None = None) -> Waterfall:
             round(index * step, 1),
             round(BASE - float(top) * scale, 1),
             round(max(abs(float(end - start)) * scale, 1.0), 1),
+            round(index * step + step * COLUMN_SHARE / 2, 1),
             kind,
         )
 
@@ -52,4 +55,4 @@ def waterfall(money: Earnings, expected: Decimal | None = None) -> Waterfall:
         columns.append(
             column(len(columns), "sale" if money.sale else "to come", ZERO, income, "in" if money.sale else "come")
         )
-    return Waterfall(tuple(columns), round(step * 0.86, 1), round(BASE - float(money.cost) * scale, 1), step)
+    return Waterfall(tuple(columns), round(step * COLUMN_SHARE, 1), round(BASE - float(money.cost) * scale, 1), step)

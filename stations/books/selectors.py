@@ -16,7 +16,7 @@ from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, TurnedOut
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
-from stations.people import shop
+from stations.people import shop_settings
 from stations.stock.models import StockItem
 from stations.units.models import Unit
 
@@ -87,7 +87,7 @@ def against_plan(lot: Lot) -> Difference | None:
     plan = BidPlan.objects.filter(lot=lot).first()
     if plan is None:
         return None
-    fee, rate = plan.fee_percent / 100, shop.settings().labour_rate
+    fee, rate = plan.fee_percent / 100, shop_settings.settings().labour_rate
     planned = {}
     for position, line in enumerate(plan.lines.prefetch_related("cases"), 1):
         cases = {case.outcome: case for case in line.cases.all()}

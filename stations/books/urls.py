@@ -1,10 +1,10 @@
 from django.urls import path
 
-from stations.books import views
+from stations.books.views import books, lot, unit
 
 app_name = "books"
 urlpatterns = [
-    path("", views.books, name="books"),
-    path("L-<int:number>/", views.lot, name="lot"),
-    path("W-<int:number>/", views.unit, name="unit"),
+    path("", books.books, name="books"),
+    path("L-<int:number>/", lot.lot, name="lot"),
+    path("W-<int:number>/", unit.unit, name="unit"),
 ]

@@ -7,8 +7,8 @@ from core.buying.landed import Charge, ChargeError, ChargeKind, LandedCost, Work
 from core.buying.share import Basis
 from stations.buying.models import Lot, LotCharge
 from stations.common import clock
+from stations.common.currency import base_currency
 from stations.common.refusals import Refused
-from stations.people import shop
 
 # Far beyond any lot, and within what the columns of the books hold.
 MOST_LANDED = 10**9
@@ -26,7 +26,7 @@ class ChargeRefused(Refused):
 def work_out(charges: Sequence[Charge], rate: Decimal, currency: str) -> LandedCost:
     """What the charges of a lot come to. Raises Refused, or ChargeRefused at the charge that is wrong."""
     try:
-        landed = landed_cost(charges, rate, currency, shop.settings().currency)
+        landed = landed_cost(charges, rate, currency, base_currency())
     except ChargeError as problem:
         raise ChargeRefused(problem) from problem
     except ValueError as problem:

@@ -7,13 +7,15 @@ from decimal import Decimal
 from core.buying.landed import ChargeKind
 from stations.buying.models import Lot, LotCharge
 from stations.ledger.documents import Document, documents
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 
 
 @documents.add("charge")
 def charges() -> Iterator[Document]:
-    billed: dict[int, dict[Kind, Decimal]] = defaultdict(lambda: {Kind.PURCHASE: Decimal(0), Kind.CHARGE: Decimal(0)})
+    billed: dict[int, dict[EntryKind, Decimal]] = defaultdict(
+        lambda: {EntryKind.PURCHASE: Decimal(0), EntryKind.CHARGE: Decimal(0)}
+    )
     for lot_id, kind, base in LotCharge.objects.filter(replaced_at=None).values_list("lot_id", "kind", "base"):
-        billed[lot_id][Kind.PURCHASE if kind == ChargeKind.PRICE else Kind.CHARGE] += base
+        billed[lot_id][EntryKind.PURCHASE if kind == ChargeKind.PRICE else EntryKind.CHARGE] += base
     for lot in Lot.objects.only("number", "posting_id"):
         yield Document(f"charges of {lot.code}", lot.posting_id, billed[lot.pk], Account.LOT)

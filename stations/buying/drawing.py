@@ -1,6 +1,6 @@
 """The profit at a bid as a distribution, and where to stop bidding, laid out."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -8,6 +8,7 @@ import numpy as np
 
 from core.buying.bid import AtBid, Forecast, Limit, Question
 from core.machine.scales import round_marks, round_step
+from stations.buying.models import PlanCase
 
 WIDTH, BASE = 500.0, 170.0
 BINS = 24
@@ -38,6 +39,11 @@ class Distribution:
     low: float
     high: float
     mean: float
+
+    @property
+    def words_shift(self) -> float:
+        """How far the words over `even` move so that they stay in the picture."""
+        return round(min(max(self.even, 110.0), 390.0) - self.even, 1)
 
 
 def distribution(drawn: Forecast, at: AtBid) -> Distribution:
@@ -78,6 +84,15 @@ class Mark:
     x: float
     y: float
     text: str
+
+    @property
+    def shape(self) -> str:
+        return limit_shape(self.name)
+
+
+def limit_shape(name: str) -> str:
+    """The outline of the mark of a limit, around 0: a square for the margin, a diamond for the loss, else a circle."""
+    return {"margin": "M-7-7h14v14h-14z", "loss": "M0-9L9 0 0 9-9 0z"}.get(name, "M-7 0a7 7 0 1 0 14 0a7 7 0 1 0-14 0z")
 
 
 @dataclass(frozen=True)
@@ -120,6 +135,11 @@ class Swing:
     down: float
     up: float
 
+    @property
+    def left(self) -> float:
+        """Where the length to the left begins, on a scale of 100 with today in the middle."""
+        return round(50 - self.down, 1)
+
 
 SWING = 46.0
 
@@ -129,3 +149,21 @@ def moves(questions: Sequence[Question]) -> tuple[Swing, ...]:
     return tuple(
         Swing(round(float(-q.lowers / most) * SWING, 1), round(float(q.lifts / most) * SWING, 1)) for q in questions
     )
+
+
+@dataclass(frozen=True)
+class Piece:
+    outcome: str
+    x: float
+    width: float
+
+
+def odds_bar(cases: Iterable[PlanCase]) -> tuple[Piece, ...]:
+    """The odds of a line's cases as pieces of a bar 100 wide, end to end; under half a hundredth is left out."""
+    pieces, start = [], 0.0
+    for case in cases:
+        width = float(case.odds) * 100
+        if width >= 0.5:
+            pieces.append(Piece(case.outcome, round(start, 1), round(width, 1)))
+        start += width
+    return tuple(pieces)

@@ -9,7 +9,7 @@ from django.db.models import Max
 
 from core.buying.bid import BidLine, BidTerms, Case, Forecast, Targets, forecast
 from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
-from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, Outcome, usual_minutes
+from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome, usual_minutes
 from core.buying.questions import BY_CODE, learned, posterior
 from core.money import to_cent
 from stations.buying.models import (
@@ -28,7 +28,7 @@ from stations.buying.services import record_lot
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -38,7 +38,7 @@ from stations.people.permission import require
 def plan_bid(person: Person, data: dict) -> BidPlan:
     """Start a plan for a lot that is not ours yet."""
     require(person, Role.BUYER, to="plan a bid")
-    shop.take_turns()
+    shop_settings.take_turns()
     number = (BidPlan.objects.aggregate(last=Max("number"))["last"] or 0) + 1
     supplier, _ = Supplier.objects.get_or_create(name=data["supplier_name"].strip())
     values = {name: value for name, value in data.items() if name not in {"supplier_name", "version"}}
@@ -65,7 +65,7 @@ def add_lines(person: Person, plan: BidPlan, lines: Sequence[tuple[dict, Decimal
     require(person, Role.BUYER, to="plan a bid")
     _still_open(plan)
     last = plan.lines.aggregate(last=Max("position"))["last"] or 0
-    record, labour_rate = Record(plan.supplier), float(shop.settings().labour_rate)
+    record, labour_rate = Record(plan.supplier), float(shop_settings.settings().labour_rate)
     made: list[PlanLine] = []
     cases: list[PlanCase] = []
     for position, (data, worth) in enumerate(lines, last + 1):
@@ -94,7 +94,7 @@ def _usual_cases(line: PlanLine, odds: Sequence[float], worth: Decimal, labour_r
 
 
 @transaction.atomic
-def change_line(person: Person, line: PlanLine, data: dict, cases: Mapping[Outcome, dict]) -> None:
+def change_line(person: Person, line: PlanLine, data: dict, cases: Mapping[LineOutcome, dict]) -> None:
     """Save a line and its four cases; the odds (shares, 0 to 1) add up to 1."""
     require(person, Role.BUYER, to="plan a bid")
     _still_open(line.plan)
@@ -223,7 +223,7 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
 
 
 @transaction.atomic
-def record_outcome(line: LotLine, unit_number: int, outcome: Outcome) -> None:
+def record_outcome(line: LotLine, unit_number: int, outcome: LineOutcome) -> None:
     """Told by a later station: this unit of the line turned out so. The latest word counts."""
     if line.lot.in_custody:
         return
@@ -234,7 +234,7 @@ def record_outcome(line: LotLine, unit_number: int, outcome: Outcome) -> None:
 
 @transaction.atomic
 def change_starting_odds(
-    person: Person, claim: str, kind: str, seen_version: int, odds: Mapping[Outcome, Decimal]
+    person: Person, claim: str, kind: str, seen_version: int, odds: Mapping[LineOutcome, Decimal]
 ) -> None:
     """Set the owner's starting odds for a claim, in percent; they add up to 100. `kind` empty: for every kind."""
     require(person, to="change the starting odds")
@@ -251,7 +251,7 @@ def forecast_of(plan: BidPlan) -> Forecast:
 
     The last few are kept, so that moving the bid only asks the draws anew.
     """
-    return _drawn(plan.pk, plan.version, shop.settings().labour_rate)
+    return _drawn(plan.pk, plan.version, shop_settings.settings().labour_rate)
 
 
 @lru_cache(maxsize=8)

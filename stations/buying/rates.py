@@ -12,8 +12,8 @@ from django.db import transaction
 
 from core.buying.rates import MOST_BYTES, SERVES_FOR, DayRates, RatesError, cross_rate, read_rates
 from stations.buying.models import ExchangeRate
+from stations.common.currency import base_currency
 from stations.common.refusals import Refused
-from stations.people import shop
 from stations.people.models import Person, Role
 from stations.people.permission import require
 
@@ -52,7 +52,7 @@ def keep(days: Iterable[DayRates]) -> int:
 
 def known_rate(currency: str, day: date) -> Known | None:
     """What one unit of `currency` cost in ours on that day, or on the last day before with a list."""
-    base = shop.settings().currency
+    base = base_currency()
     if currency == base:
         return Known(Decimal(1), None)
     listed = ExchangeRate.objects.filter(on__lte=day, on__gte=day - SERVES_FOR)

@@ -13,7 +13,7 @@ from core.buying.odds import Learned
 from core.money import to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
 from stations.buying.record import Record
-from stations.buying.sharing import kept_pieces, share_line
+from stations.buying.sharing import retained_pieces, share_line
 from stations.common import clock
 from stations.ledger.models import LedgerEntry
 from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
@@ -55,10 +55,13 @@ def with_money(lots: list[Lot]) -> list[LotRow]:
 
 
 def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
-    """Each line with its share and weight in `sharing` (None when there is none): one query."""
+    """Each line with its share in `sharing` and what a piece carries of it (None when there is none): one query."""
     lines = list(lines)
     shares = {share.line_id: share for share in sharing.shares.filter(line__in=lines)} if sharing else {}
-    return [(line, shares.get(line.pk)) for line in lines]
+    return [
+        (line, share, share.amount / line.quantity if share else None)
+        for line, share in ((line, shares.get(line.pk)) for line in lines)
+    ]
 
 
 @dataclass(frozen=True)
@@ -86,7 +89,7 @@ def claims_of(supplier: Supplier) -> list[ClaimRecord]:
 
 
 @dataclass(frozen=True)
-class Standing(LotRow):
+class LotStatus(LotRow):
     """Where a lot stands. `even_on` is the day since which it has been in the black, None while it is not."""
 
     to_come: Decimal
@@ -104,14 +107,14 @@ class Standing(LotRow):
         return self.money.margin + self.to_come
 
 
-def standing_of(row: LotRow, lines: Iterable[LotLine]) -> Standing:
+def lot_status(row: LotRow, lines: Iterable[LotLine]) -> LotStatus:
     """What is still to come of all the lot's `lines`, and when it is (or was) even."""
-    gone = kept_pieces(row.lot)
+    gone = retained_pieces(row.lot)
     worth = []
     for line in lines:
         worth += [share_line(line).expected_worth] * (line.quantity - gone[line.pk].pieces)
     to_come = to_cent(sum(worth, Decimal(0)))
-    return Standing(
+    return LotStatus(
         row.lot,
         row.money,
         to_come if not row.lot.in_custody else Decimal(0),

@@ -12,9 +12,9 @@ from stations.buying.models import Lot, LotLine, Sharing, Supplier
 from stations.buying.sharing import current_sharing, share_lot
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -30,7 +30,7 @@ def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
     landed = lot_charges.work_out(data["charges"], data["rate"], data["currency"])
     if not lines:
         raise Refused("A lot has at least one line: what did you buy?")
-    shop.take_turns()
+    shop_settings.take_turns()
     number = (Lot.objects.aggregate(last=Max("number"))["last"] or 0) + 1
     lot = Lot.objects.create(
         number=number, supplier=_supplier(data["supplier_name"]), **{name: data[name] for name in HEADER}
@@ -98,7 +98,7 @@ def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:
     lot_charges.replace(lot, landed)
     legs = []
     for worked in landed.charges:
-        kind = Kind.PURCHASE if worked.charge.kind is ChargeKind.PRICE else Kind.CHARGE
+        kind = EntryKind.PURCHASE if worked.charge.kind is ChargeKind.PRICE else EntryKind.CHARGE
         legs.append(Leg(Account.LOT, lot.pk, kind, worked.base, lot.pk))
         legs.append(Leg(Account.CASH, 0, kind, -worked.base, lot.pk))
     posting = post(person, f"{lot.code} {lot.title}", legs)

@@ -18,7 +18,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, Role
@@ -29,7 +29,7 @@ shared = Signal()
 
 
 @dataclass(frozen=True)
-class Kept:
+class RetainedCost:
     """Pieces of a line that keep what they carry, whatever happens to the rest."""
 
     pieces: int = 0
@@ -37,7 +37,7 @@ class Kept:
 
 
 # By who knows the units: what of a lot's lines is sold or written off, by line.
-keepers: Registry[Callable[[Lot], Mapping[int, Kept]]] = Registry("what keeps its cost")
+cost_retention: Registry[Callable[[Lot], Mapping[int, RetainedCost]]] = Registry("what keeps its cost")
 
 
 @transaction.atomic
@@ -58,9 +58,9 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     last = current_sharing(lot)
     if last and last.posting:
         reverse_posting(person, last.posting, "shared again")
-    legs = [Leg(Account.LOT, lot.pk, Kind.ALLOCATION, -lot.landed_total, lot.pk)]
+    legs = [Leg(Account.LOT, lot.pk, EntryKind.ALLOCATION, -lot.landed_total, lot.pk)]
     legs += [
-        Leg(Account.LINE, line.pk, Kind.ALLOCATION, amount, lot.pk)
+        Leg(Account.LINE, line.pk, EntryKind.ALLOCATION, amount, lot.pk)
         for line, amount in zip(lines, result.shares, strict=True)
     ]
     posting = post(person, f"{lot.code} shared by {basis}", legs)
@@ -87,10 +87,10 @@ def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], bas
 
     Raises Refused when it can't be shared so, at the field of the line that is wrong.
     """
-    kept = kept_pieces(lot)
+    kept = retained_pieces(lot)
     if lines and all(line.quantity == kept[line.pk].pieces for line in lines):
         raise Refused("Everything of this lot is sold or written off; nothing is left to share.", "basis")
-    fast = _kept_parts(lot, held, kept)
+    fast = _retained_parts(lot, held, kept)
     to_share = [ToShare(c.base, Basis(c.basis) if c.basis else basis, c.label) for c in held]
     rows = [share_line(line, kept[line.pk].pieces, fast.get(line.pk, ())) for line in lines]
     try:
@@ -100,10 +100,10 @@ def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], bas
         raise Refused(str(problem), f"fixed_{lines[problem.line].pk}" if by_hand else "basis") from problem
 
 
-def kept_pieces(lot: Lot) -> Mapping[int, Kept]:
+def retained_pieces(lot: Lot) -> Mapping[int, RetainedCost]:
     """For every line of the lot, the pieces whose cost stands fast."""
-    kept: dict[int, Kept] = defaultdict(Kept)
-    for keeper in keepers.values():
+    kept: dict[int, RetainedCost] = defaultdict(RetainedCost)
+    for keeper in cost_retention.values():
         kept.update(keeper(lot))
     return kept
 
@@ -126,7 +126,9 @@ def current_sharing(lot: Lot) -> Sharing | None:
     return lot.sharings.order_by("-id").first()
 
 
-def _kept_parts(lot: Lot, held: Sequence[LotCharge], kept: Mapping[int, Kept]) -> dict[int, tuple[Decimal, ...]]:
+def _retained_parts(
+    lot: Lot, held: Sequence[LotCharge], kept: Mapping[int, RetainedCost]
+) -> dict[int, tuple[Decimal, ...]]:
     """What kept pieces carry of each charge: as their line was shared last, or else as the charges stand."""
     if not any(pieces.carried for pieces in kept.values()):
         return {}

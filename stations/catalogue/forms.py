@@ -9,6 +9,8 @@ from stations.common.typed import as_typed
 
 
 class ModelForm(forms.ModelForm):
+    wide = ("expected", "offers", "hazards")
+
     """A model for the bank; what belongs with it as lines, the weightiest first: "4 keyboard"."""
 
     expected = forms.CharField(

@@ -1,12 +1,12 @@
 from django.urls import path
 
-from stations.catalogue import views
+from stations.catalogue.views import models, numbering
 
 app_name = "catalogue"
 urlpatterns = [
-    path("models/", views.models, name="models"),
-    path("models/import/", views.take_in, name="import-models"),
-    path("models/numbering/", views.numbering, name="numbering"),
-    path("models/<int:pk>/", views.model, name="model"),
-    path("models.<str:form>", views.export, name="export-models"),
+    path("models/", models.models, name="models"),
+    path("models/import/", models.take_in, name="import-models"),
+    path("models/numbering/", numbering.numbering, name="numbering"),
+    path("models/<int:pk>/", models.model, name="model"),
+    path("models.<str:form>", models.export, name="export-models"),
 ]

@@ -23,8 +23,11 @@ def shell(request):
     # The pages of units, catalogue and stock stand at the station where they are used.
     first = request.path.split("/")[1]
     here = first if first in HOME else getattr(request.resolver_match, "app_name", "")
+    # The sheet of a unit is shown at the station where the unit stands.
+    here = getattr(request, "at_station", here)
     return {
-        "stops": [(stop, reverse(HOME[stop.station])) for stop in selectors.line()],
-        "here": here,
+        "stops": [(stop, reverse(HOME[stop.station]), stop.station == here) for stop in selectors.line()],
+        "on_floor": here == "floor",
+        "nowhere": here not in HOME,
         "labour_clock": running_clock(person),
     }

@@ -52,6 +52,7 @@ class Rail:
     second: bool = False
     span: tuple[float, float] | None = None
     to_receive: int = 0
+    stops: tuple[int, ...] = tuple(round(index * COLUMN) for index in range(len(STATIONS)))
     by_station: list[tuple[str, int, int]] = field(default_factory=list)
 
 

@@ -14,6 +14,7 @@ from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
 from stations.common import clock
+from stations.common.currency import symbol
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.units.models import Unit
 
@@ -95,7 +96,9 @@ def next_steps(most: int = 4) -> list[NextUp]:
         )
         for u in units.values()
     ]
-    return [NextUp(ranked, units[ranked.candidate.task.unit]) for ranked in next_up(candidates, most)]
+    return [
+        NextUp(ranked, units[ranked.candidate.task.unit]) for ranked in next_up(candidates, most, currency=symbol())
+    ]
 
 
 @dataclass(frozen=True)
@@ -105,6 +108,18 @@ class Stop:
     station: Station
     count: int
     held_up: int
+
+    @property
+    def counts(self) -> str:
+        """What its number counts."""
+        return {Station.BUYING: "to receive", Station.BOOKS: "to settle"}.get(self.station, "units")
+
+    @property
+    def aside(self) -> str:
+        """What stands under its name: how many are to receive, to settle or held up."""
+        if self.station in {Station.BUYING, Station.BOOKS}:
+            return f"{self.count} {self.counts}"
+        return f"{self.held_up} held up" if self.held_up else ""
 
 
 def line() -> list[Stop]:

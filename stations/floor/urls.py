@@ -1,11 +1,11 @@
 from django.urls import path
 
-from stations.floor import views
+from stations.floor.views import find, floor, unit
 
 app_name = "floor"
 urlpatterns = [
-    path("", views.floor, name="floor"),
-    path("find/", views.find, name="find"),
-    path("keys/", views.keys, name="keys"),
-    path("W-<int:number>/", views.unit, name="unit"),
+    path("", floor.floor, name="floor"),
+    path("find/", find.find, name="find"),
+    path("keys/", find.keys, name="keys"),
+    path("W-<int:number>/", unit.unit, name="unit"),
 ]

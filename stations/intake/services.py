@@ -4,7 +4,7 @@ from django.db import transaction
 from django.db.models import F, Max
 
 from core.bench.checks import MACHINES
-from core.buying.odds import Outcome
+from core.buying.odds import LineOutcome
 from core.intake.completeness import USUAL_CONTENTS, Presence
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
@@ -15,7 +15,7 @@ from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -35,7 +35,7 @@ def receive(
     if not 1 <= count <= line.outstanding:
         raise Refused(f"{line.outstanding} of {line.quantity} are still to be received.", "count")
     now = clock.now()
-    shop.take_turns()
+    shop_settings.take_turns()
     number = Unit.objects.aggregate(last=Max("number"))["last"] or 100
     units = []
     for offset in range(count):
@@ -128,7 +128,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
         raise Refused("Intake is finished: say why the approach changes.", "reason")
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
     if approach is Approach.DONOR:
-        record_outcome(unit.line, unit.number, Outcome.PARTS)
+        record_outcome(unit.line, unit.number, LineOutcome.PARTS)
     history.record(
         person,
         "intake.choose_approach",

@@ -6,14 +6,14 @@ from dataclasses import dataclass
 
 from django.db import transaction
 
-from core.buying.odds import Outcome
+from core.buying.odds import LineOutcome
 from core.flow.stage import GONE, Stage
 from stations.buying.models import TurnedOut
 from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
@@ -98,12 +98,12 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     unit = _go(person, "write-off", unit)
     cost = balance(Account.UNIT, unit.pk)
     legs = [
-        Leg(Account.UNIT, unit.pk, Kind.WRITE_OFF, -cost, unit.lot_id),
-        Leg(Account.LOSS, unit.pk, Kind.WRITE_OFF, cost, unit.lot_id),
+        Leg(Account.UNIT, unit.pk, EntryKind.WRITE_OFF, -cost, unit.lot_id),
+        Leg(Account.LOSS, unit.pk, EntryKind.WRITE_OFF, cost, unit.lot_id),
     ]
     posting = post(person, f"{unit.tag} written off: {reason}", legs)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), scrap_posting=posting)
-    record_outcome(unit.line, unit.number, Outcome.WORTHLESS)
+    record_outcome(unit.line, unit.number, LineOutcome.WORTHLESS)
     history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}", reason=reason)
     stages.refresh(unit)
 
@@ -118,7 +118,7 @@ def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
     if unit.scrap_posting:
         reverse_posting(person, unit.scrap_posting, reason)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=None, scrap_posting=None)
-    TurnedOut.objects.filter(unit_number=unit.number, outcome=Outcome.WORTHLESS.value).delete()
+    TurnedOut.objects.filter(unit_number=unit.number, outcome=LineOutcome.WORTHLESS.value).delete()
     history.record(person, "intake.take_back_write_off", UNIT, unit.pk, f"Write-off taken back: {reason}")
     stages.refresh(unit)
 

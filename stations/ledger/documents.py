@@ -8,7 +8,7 @@ from django.db.models import Sum
 
 from core.money import ZERO
 from stations.common.registry import Registry
-from stations.ledger.models import Account, Kind, LedgerEntry
+from stations.ledger.models import Account, EntryKind, LedgerEntry
 
 
 @dataclass(frozen=True)
@@ -17,7 +17,7 @@ class Document:
 
     name: str
     posting_id: int | None
-    amounts: Mapping[Kind, Decimal]
+    amounts: Mapping[EntryKind, Decimal]
     account: Account = Account.UNIT
 
 
@@ -43,6 +43,6 @@ def disagreements() -> list[Complaint]:
             for kind, amount in document.amounts.items():
                 booked = posted.get((document.posting_id or 0, document.account, kind), ZERO)
                 if amount != booked:
-                    words = f"{Kind(kind).words} is {amount} on the document, {booked} in the books"
+                    words = f"{EntryKind(kind).words} is {amount} on the document, {booked} in the books"
                     found.append(Complaint(document.name, words))
     return found

@@ -4,7 +4,7 @@ from django.conf import settings
 from django.db import models
 
 
-class Kind(models.TextChoices):
+class EntryKind(models.TextChoices):
     PURCHASE = "purchase"
     CHARGE = "charge"
     ALLOCATION = "allocation"
@@ -62,7 +62,7 @@ class LedgerEntry(models.Model):
     account = models.CharField(max_length=12, choices=Account)
     account_id = models.BigIntegerField(default=0)
     lot_id = models.BigIntegerField(null=True, blank=True)
-    kind = models.CharField(max_length=16, choices=Kind)
+    kind = models.CharField(max_length=16, choices=EntryKind)
     amount = models.DecimalField(max_digits=14, decimal_places=2)
     when = models.DateTimeField()
 

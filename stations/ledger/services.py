@@ -8,7 +8,7 @@ from django.db import transaction
 
 from stations.common import clock
 from stations.common.refusals import Refused, shortened
-from stations.ledger.models import Account, Kind, LedgerEntry, Posting
+from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting
 from stations.people.models import Person
 
 
@@ -18,7 +18,7 @@ class Leg:
 
     account: Account
     account_id: int
-    kind: Kind
+    kind: EntryKind
     amount: Decimal
     lot_id: int | None = None
 
@@ -51,7 +51,7 @@ def reverse_posting(person: Person, posting: Posting, why: str) -> Posting:
         reverses=posting,
     )
     legs = [
-        Leg(Account(entry.account), entry.account_id, Kind(entry.kind), -entry.amount, entry.lot_id)
+        Leg(Account(entry.account), entry.account_id, EntryKind(entry.kind), -entry.amount, entry.lot_id)
         for entry in posting.entries.all()
     ]
     _write(mirror, legs)

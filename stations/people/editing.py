@@ -9,7 +9,7 @@ from datetime import timedelta
 from django.contrib import messages
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.forms import BaseForm
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponseRedirect
 from django.shortcuts import redirect
 from django.utils import timezone
 
@@ -114,20 +114,45 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
     return None
 
 
+def sent(request: HttpRequest, name: str) -> str:
+    """What was typed into a field beside a button, without the blanks around it; empty when there is none."""
+    return request.POST.get(name, "").strip()
+
+
 def kept_words(request: HttpRequest, *names: str) -> str:
     """What was typed into these fields, in a sentence to go with a refusal; empty when nothing was."""
-    typed = "; ".join(filter(None, (request.POST.get(name, "").strip() for name in names)))
+    typed = "; ".join(filter(None, (sent(request, name) for name in names)))
     return f" You had typed: {typed[:600]}" if typed else ""
 
 
-def press(request: HttpRequest, act: Callable[[], str], back: str, *typed: str):
-    """A button: do it once and go where it leads. A refusal is said on the page one came from, with what was typed into
-    the fields `typed` beside the button."""
+def saved(
+    request: HttpRequest, form: BaseForm, save: Callable[[dict], object], there: str = ""
+) -> HttpResponseRedirect | None:
+    """A form that saves: once it was sent and is good, `save` its data and go to the address that gives, else `there`.
+
+    None means: show the form, with all that was typed and why.
+    """
+    if request.method != "POST":
+        return None
+    leads_to = attempt(request, form, lambda data: _address(save(data), there))
+    return redirect(leads_to) if leads_to else None
+
+
+def press(request: HttpRequest, act: Callable[[], object], there: str, *typed: str) -> HttpResponseRedirect:
+    """A button: do it once and go `there`, or to the address `act` gives.
+
+    A refusal is said `there`, with what was typed into the fields `typed` beside the button.
+    """
+    key = request.POST.get("write_key", "")
     try:
-        return redirect(once(request.user, request.POST.get("write_key", ""), act, _fresh(request), _digest(request)))
+        return redirect(once(request.user, key, lambda: _address(act(), there), _fresh(request), _digest(request)))
     except Refused as refusal:
         messages.error(request, refusal.message + kept_words(request, *typed))
-        return redirect(back)
+        return redirect(there)
+
+
+def _address(given: object, there: str) -> str:
+    return given if isinstance(given, str) and given.startswith("/") else there
 
 
 def _fresh(request: HttpRequest) -> Callable[[], None]:

@@ -62,7 +62,6 @@ class ShopSettings(Versioned):
     """The one row of settings."""
 
     name = models.CharField(max_length=80, default="Workshop")
-    currency = models.CharField(max_length=3, default="EUR")
     labour_rate = models.DecimalField(
         "labour rate per hour",
         max_digits=8,

@@ -8,7 +8,7 @@ from django.utils.encoding import force_bytes
 from django.utils.http import urlsafe_base64_encode
 
 from stations.common.refusals import Refused
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person, PersonRole, Role
 from stations.people.permission import require
 
@@ -29,7 +29,7 @@ def add_person(owner: Person, username: str, first_name: str, last_name: str, ro
 def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterable[str]) -> None:
     """The roles from now on; refused when they are no longer those that were `seen`, or nobody would own the shop."""
     require(owner, Role.OWNER, to="say who may do what")
-    shop.take_turns()
+    shop_settings.take_turns()
     wanted = set(roles)
     held = set(person.roles.values_list("role", flat=True))
     if held != set(seen):
@@ -54,7 +54,7 @@ def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterab
 def retire(owner: Person, person: Person) -> None:
     """No longer signs in; everything done under the name stays."""
     require(owner, Role.OWNER, to="retire somebody")
-    shop.take_turns()
+    shop_settings.take_turns()
     person.refresh_from_db()
     if not person.is_active:
         raise Refused(f"{person.name} is retired already.")

@@ -1,16 +1,16 @@
 from django.urls import path
 
-from stations.people import views
+from stations.people.views import door, people, settings
 
 app_name = "people"
 urlpatterns = [
-    path("sign-in/", views.SignIn.as_view(), name="sign-in"),
-    path("sign-out/", views.SignOut.as_view(), name="sign-out"),
-    path("me/", views.me, name="me"),
-    path("password/", views.OwnPassword.as_view(), name="password"),
-    path("begin/<str:uidb64>/<str:token>/", views.OneTime.as_view(), name="one-time"),
-    path("add/", views.add, name="add"),
-    path("<int:pk>/", views.person, name="person"),
-    path("<int:pk>/<slug:what>/", views.change, name="change"),
-    path("settings/", views.settings, name="settings"),
+    path("sign-in/", door.SignIn.as_view(), name="sign-in"),
+    path("sign-out/", door.SignOut.as_view(), name="sign-out"),
+    path("me/", people.me, name="me"),
+    path("password/", door.OwnPassword.as_view(), name="password"),
+    path("begin/<str:uidb64>/<str:token>/", door.OneTime.as_view(), name="one-time"),
+    path("add/", people.add, name="add"),
+    path("<int:pk>/", people.person, name="person"),
+    path("<int:pk>/<slug:what>/", people.change, name="change"),
+    path("settings/", settings.settings, name="settings"),
 ]

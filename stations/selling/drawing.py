@@ -27,6 +27,19 @@ class PriceChart:
     ticks: tuple[tuple[float, int], ...]
     months: tuple[tuple[float, str], ...]
 
+    @property
+    def band_height(self) -> float:
+        return max(1.0, round(self.low - self.high, 1))
+
+    @property
+    def floor_label(self) -> float:
+        """The baseline of the words at the floor, clear of those at the likely price."""
+        floor = self.floor or 0.0
+        gap = floor - self.likely
+        if abs(gap) < 14:
+            floor = self.likely + (14 if gap >= 0 else -14)
+        return round(floor + 4, 1)
+
 
 def price_chart(band: PriceBand, floor: float | None = None) -> PriceChart:
     """Lay the chart out from 0 to a little over the dearest point; today at the right."""

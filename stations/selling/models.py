@@ -8,6 +8,7 @@ from django.db.models import Q
 
 from core.selling.grade import Grade
 from stations.catalogue.models import MachineModel
+from stations.common.currency import base_currency
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
 from stations.people.models import Person
@@ -47,7 +48,7 @@ class Comparable(models.Model):
         "completeness, %", default=100, validators=[MaxValueValidator(100, "From 0 to 100.")]
     )
     price = models.DecimalField(max_digits=10, decimal_places=2, validators=NOT_NEGATIVE)
-    currency = models.CharField(max_length=3, default="EUR")
+    currency = models.CharField(max_length=3, default=base_currency)
     rate = models.DecimalField(
         "rate: one unit of it in our currency", max_digits=20, decimal_places=12, default=Decimal(1)
     )
@@ -112,6 +113,15 @@ class Listing(Versioned):
                 condition=~Q(status="live") | Q(asking__isnull=False, asking__gt=0), name="no_listing_without_a_price"
             ),
         ]
+
+    @property
+    def is_live(self) -> bool:
+        """On offer now."""
+        return self.status == self.Status.LIVE
+
+    @property
+    def is_sold(self) -> bool:
+        return self.status == self.Status.SOLD
 
     def __str__(self) -> str:
         return self.title or str(self.unit)

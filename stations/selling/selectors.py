@@ -17,20 +17,20 @@ from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
 from core.machine.supply import Supply
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
-from core.selling.listing import Block, ListingFacts, blocks
+from core.selling.listing import Block, BlockKind, ListingFacts, blocks
 from core.selling.price import Comparable as Compared
 from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
 from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.facts import bench_flow
 from stations.bench.fixes import unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
-from stations.bench.services import latest, rungs_of
+from stations.bench.services import latest, steps_of
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.intake.facts import intake_flow
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
-from stations.people import shop
+from stations.people import shop_settings
 from stations.people.models import ShopSettings
 from stations.selling.models import Channel, Comparable, Listing, UnitGrade
 from stations.units.as_it_is import bench_facts, data_left
@@ -56,22 +56,22 @@ def evidence_of(unit: Unit) -> GradeEvidence:
     cosmetics = cosmetics_of(list(unit.findings.all()))
     run = unit.runs.order_by("-number").first()
     results = latest(run) if run else {}
-    rungs = rungs_of(run, results) if run else ()
+    steps = steps_of(run, results) if run else ()
     outcomes = [Outcome(result.outcome) for result in results.values()]
-    safety = [(rung.check, results.get(rung.check.code)) for rung in rungs if rung.check.safety]
-    tried = [r.check.code for r in rungs if r.check.group in WORKS and r.check.code in results]
+    safety = [(step.check, results.get(step.check.code)) for step in steps if step.check.safety]
+    tried = [r.check.code for r in steps if r.check.group in WORKS and r.check.code in results]
     return GradeEvidence(
-        steps_total=len(rungs),
+        steps_total=len(steps),
         steps_passed=outcomes.count(Outcome.PASS),
         steps_failed=outcomes.count(Outcome.FAIL),
-        run_complete=bool(rungs) and complete(rungs),
+        run_complete=bool(steps) and complete(steps),
         soaked=bool(results.get("soak") and results["soak"].outcome == Outcome.PASS),
         cosmetics=cosmetics.score if unit.looked_over_at else None,
         completeness=contents.percent,
         works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
         not_proven=bench_flow([unit]).get(unit.pk, BenchFlow()).not_proven if run else (),
         worked_since=workshop_flow([unit]).get(unit.pk, WorkshopFlow()).not_proven if run else (),
-        times_waived=tuple(waived_times(rungs, results)),
+        times_waived=tuple(waived_times(steps, results)),
         not_original=len(contents.not_original),
         temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
         unconfirmed_fixes=len(unconfirmed_fixes([unit])[unit.pk]),
@@ -86,10 +86,10 @@ def stopped(unit: Unit) -> bool:
     return unit.stops.filter(ended_at=None).exists()
 
 
-def waived_times(rungs, results) -> list[str]:
+def waived_times(steps, results) -> list[str]:
     """Steps that run by themselves and were passed by an owner before their time had run."""
     waived = {code for code, result in results.items() if result.outcome == Outcome.WAIVED}
-    return [_lower(rung.check.title) for rung in rungs if rung.check.alone_minutes and rung.check.code in waived]
+    return [_lower(step.check.title) for step in steps if step.check.alone_minutes and step.check.code in waived]
 
 
 def against(units: list[Unit], tested: Mapping[int, BenchFlow] | None = None) -> dict[int, list[str]]:
@@ -164,7 +164,7 @@ def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
 
 def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
     """(covers only what selling itself takes, covers every cost so far and the least margin wanted)."""
-    settings = shop.settings()
+    settings = shop_settings.settings()
     terms = terms_of(channel, settings)
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
     purchase = sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
@@ -252,7 +252,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
     results = latest(run) if run else {}
     # A buyer cares what works, not how it was made safe to find out.
     titles = (
-        {rung.check.code: rung.check.title for rung in rungs_of(run, results) if rung.check.group in TOLD}
+        {step.check.code: step.check.title for step in steps_of(run, results) if step.check.group in TOLD}
         if run
         else {}
     )
@@ -280,7 +280,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
         missing=there.missing,
         not_original=there.not_original,
         in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
-        waived_times=waived_times(rungs_of(run, results), results) if run else (),
+        waived_times=waived_times(steps_of(run, results), results) if run else (),
         completeness=there.percent,
         mains=unit.mains_words if bench_facts(unit).supply_here not in {Supply.NONE} else "",
         supply=unit.get_supply_display(),
@@ -305,9 +305,16 @@ BLOCK_PAGE = {
 }
 
 
+# And where on that page.
+BLOCK_PLACE = {BlockKind.DATA: "#data"}
+
+
 def blocks_with_pages(unit: Unit) -> list[tuple[Block, str]]:
     """What blocks the listing, each with the address where it is cleared."""
-    return [(block, reverse(BLOCK_PAGE[block.kind.value], args=[unit.number])) for block in blocks_of(unit)]
+    return [
+        (block, reverse(BLOCK_PAGE[block.kind.value], args=[unit.number]) + BLOCK_PLACE.get(block.kind, ""))
+        for block in blocks_of(unit)
+    ]
 
 
 def _lower(words: str) -> str:

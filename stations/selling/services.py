@@ -5,7 +5,7 @@ from decimal import Decimal
 from django.db import transaction
 
 from core.books.earnings import LOT_SHARE
-from core.buying.odds import Outcome
+from core.buying.odds import LineOutcome
 from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
 from core.selling.grade import Grade
@@ -16,10 +16,10 @@ from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import require
@@ -45,7 +45,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         raise Refused("A job is open. Finish it first.")
     result = selectors.graded_now(unit)
     if result.grade is Grade.PARTS:
-        record_outcome(unit.line, unit.number, Outcome.PARTS)
+        record_outcome(unit.line, unit.number, LineOutcome.PARTS)
     given = UnitGrade.objects.create(
         unit=unit,
         grade=result.grade.value,
@@ -187,7 +187,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:
         raise Refused("This may not be below 0.", "postage")
-    terms = selectors.terms_of(listing.channel, shop.settings())
+    terms = selectors.terms_of(listing.channel, shop_settings.settings())
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
     purchase = sum((sums.get(kind, ZERO) for kind in LOT_SHARE), ZERO)
     owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
@@ -195,11 +195,11 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
     fee, tax = fee_on(price, terms), tax_within(price - owed, purchase, terms)
     legs = []
     for kind, account, amount in (
-        (Kind.SALE, Account.CASH, -price),
-        (Kind.FEE, Account.CASH, fee),
-        (Kind.POSTAGE, Account.CASH, postage),
-        (Kind.TAX, Account.TAX_OWED, tax),
-        (Kind.PAYOUT, Account.OWNER_OWED, owed),
+        (EntryKind.SALE, Account.CASH, -price),
+        (EntryKind.FEE, Account.CASH, fee),
+        (EntryKind.POSTAGE, Account.CASH, postage),
+        (EntryKind.TAX, Account.TAX_OWED, tax),
+        (EntryKind.PAYOUT, Account.OWNER_OWED, owed),
     ):
         legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
         legs.append(Leg(account, 0, kind, -amount, None))

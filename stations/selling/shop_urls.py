@@ -2,10 +2,10 @@
 
 from django.urls import path
 
-from stations.selling import views
+from stations.selling.views import shop
 
 app_name = "shop"
 urlpatterns = [
-    path("", views.shop_front, name="front"),
-    path("W-<int:number>/", views.shop_unit, name="unit"),
+    path("", shop.shop_front, name="front"),
+    path("W-<int:number>/", shop.shop_unit, name="unit"),
 ]

@@ -57,3 +57,7 @@ class KnownGood(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def is_screen(self) -> bool:
+        return self.stands_in == "screen"

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post
 from stations.people.models import Person, Role
 from stations.people.permission import require
@@ -23,7 +23,7 @@ def buy_stock(person: Person, item: StockItem, quantity: int, paid: Decimal, doc
         raise Refused("This may not be below 0.", "paid")
     item = lock_row(StockItem.objects.all(), item)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + quantity)
-    legs = [Leg(Account.STOCK, item.pk, Kind.PURCHASE, paid), Leg(Account.CASH, 0, Kind.PURCHASE, -paid)]
+    legs = [Leg(Account.STOCK, item.pk, EntryKind.PURCHASE, paid), Leg(Account.CASH, 0, EntryKind.PURCHASE, -paid)]
     post(person, document or f"Bought {quantity} × {item.name}", legs)
 
 

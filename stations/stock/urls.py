@@ -1,10 +1,10 @@
 from django.urls import path
 
-from stations.stock import views
+from stations.stock.views import known_good, parts
 
 app_name = "stock"
 urlpatterns = [
-    path("workshop/stock/", views.parts, name="parts"),
-    path("bench/known-good/", views.known_good, name="known-good"),
-    path("bench/known-good/<int:pk>/verify/", views.verify, name="verify"),
+    path("workshop/stock/", parts.parts, name="parts"),
+    path("bench/known-good/", known_good.known_good, name="known-good"),
+    path("bench/known-good/<int:pk>/verify/", known_good.verify, name="verify"),
 ]

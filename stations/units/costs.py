@@ -6,8 +6,8 @@ from django.dispatch import receiver
 
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
-from stations.buying.sharing import Kept, current_sharing, shared
-from stations.ledger.models import Account, Kind
+from stations.buying.sharing import RetainedCost, current_sharing, shared
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person
 from stations.units.models import Unit
@@ -37,8 +37,8 @@ def carry_cost(person: Person, line: LotLine) -> None:
                 continue
             reverse_posting(person, unit.share_posting, "lot shared again")
         legs = [
-            Leg(Account.LINE, line.pk, Kind.TRANSFER, -amount, line.lot_id),
-            Leg(Account.UNIT, unit.pk, Kind.TRANSFER, amount, line.lot_id),
+            Leg(Account.LINE, line.pk, EntryKind.TRANSFER, -amount, line.lot_id),
+            Leg(Account.UNIT, unit.pk, EntryKind.TRANSFER, amount, line.lot_id),
         ]
         Unit.objects.filter(pk=unit.pk).update(share_posting=post(person, f"{unit.tag} share of {line.lot.code}", legs))
 
@@ -49,13 +49,13 @@ def _carried(unit: Unit) -> Decimal:
     return sum((entry.amount for entry in entries if entry.account == Account.UNIT), Decimal(0))
 
 
-def kept_of(lot: Lot) -> dict[int, Kept]:
+def retained_of(lot: Lot) -> dict[int, RetainedCost]:
     """Sold and written-off units by line: how many, and what they carry."""
     gone = lot.units.filter(stage__in=KEEPS_ITS_COST).select_related("share_posting")
-    kept: dict[int, Kept] = {}
+    kept: dict[int, RetainedCost] = {}
     for unit in gone.prefetch_related("share_posting__entries"):
-        before = kept.get(unit.line_id, Kept())
-        kept[unit.line_id] = Kept(before.pieces + 1, before.carried + _carried(unit))
+        before = kept.get(unit.line_id, RetainedCost())
+        kept[unit.line_id] = RetainedCost(before.pieces + 1, before.carried + _carried(unit))
     return kept
 
 

@@ -1,11 +1,11 @@
 """What the units answer for: the cost of those that left, and the pictures of those that are here."""
 
-from stations.buying.sharing import keepers
+from stations.buying.sharing import cost_retention
 from stations.units import dealt_with
-from stations.units.costs import kept_of
+from stations.units.costs import retained_of
 from stations.units.models import Unit
 
-keepers.add("units")(kept_of)
+cost_retention.add("units")(retained_of)
 
 
 @dealt_with.kinds.add("picture")

@@ -27,6 +27,7 @@ class LabelSize:
     down: int = 1
     left: float = 0.0
     top: float = 0.0
+    usual: bool = False
 
     @property
     def on_sheet(self) -> int:
@@ -40,7 +41,7 @@ SIZES = {
         LabelSize("small", "single, 40 × 20 mm", 40, 20),
         LabelSize("tie-on", "single, 62 × 29 mm", 62, 29),
         LabelSize("large", "single, 100 × 50 mm", 100, 50),
-        LabelSize("sheet-24", "A4 sheet, 24 of 70 × 36 mm", 70, 36, 3, 8, 0, 4.5),
+        LabelSize("sheet-24", "A4 sheet, 24 of 70 × 36 mm", 70, 36, 3, 8, 0, 4.5, usual=True),
         LabelSize("sheet-65", "A4 sheet, 65 of 38.1 × 21.2 mm", 38.1, 21.2, 5, 13, 9.75, 10.7),
     )
 }

@@ -10,7 +10,7 @@ from core.intake.triage import Prices, Triage, TriageFacts, seen_odds, triage
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
 from stations.catalogue.prices import prices_by_model
-from stations.people import shop
+from stations.people import shop_settings
 from stations.units.models import Finding, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
 
@@ -43,7 +43,7 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
     known = dict(
         TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours]).values_list("unit_number", "outcome")
     )
-    rate = float(shop.settings().labour_rate)
+    rate = float(shop_settings.settings().labour_rate)
     weighed = []
     for unit in ours:
         findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]

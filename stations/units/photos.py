@@ -1,105 +1,103 @@
-"""Taking in pictures: by content, bounded, stripped of everything but the pixels."""
+"""Photos of a unit: taken in many at a time, each for what it shows, the same one twice noticed."""
 
-import fcntl
-import hashlib
-import io
-from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
-from pathlib import Path
+from collections.abc import Iterable
+from pathlib import PurePath
 
-import numpy as np
-from django.conf import settings
-from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
-from pillow_heif import register_heif_opener
+from django.db import transaction
 
-from stations.common.files import write_whole
+from core.intake.shots import Shot, shots_wanted
+from core.machine.casing import FormFactor
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.units import picture_files, stages
+from stations.units.models import Finding, Photo, Unit
 
-register_heif_opener()
-
-MOST_BYTES = 25 * 1024 * 1024
-MOST_PIXELS = 40_000_000
-LONGEST = 2000
-SMALL = 320
+UNIT = HistoryEntry.Subject.UNIT
+# Fingerprints that differ in so few of 64 bits are of the same picture, saved again (measured on re-saved copies).
+SAME = 4
 
 
-class BadPicture(ValueError):
-    """The file can't be taken; the message says why, naming no path."""
+@transaction.atomic
+def add_photos(person: Person, unit: Unit, files: Iterable, shot: str = "") -> tuple[int, list[str]]:
+    """Keep every good picture; say of each other one, by its name, why not. Answers (kept, complaints).
+
+    A picture that only looks like one that is here is kept, and said.
+    """
+    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="add photos")
+    if shot and shot not in set(Shot):
+        raise Refused("Say what the picture shows, or leave it open.")
+    kept, complaints = 0, []
+    here = list(unit.photos.values_list("looks", "original_name"))
+    for file in files:
+        name = _name(file)
+        try:
+            photo, new = keep_photo(unit, file, shot)
+        except picture_files.BadPicture as problem:
+            complaints.append(f"{name} was not taken: {problem}")
+            continue
+        if not new:
+            complaints.append(f"{name} was not taken: the same picture is here already")
+            continue
+        kept += 1
+        twin = next((n for looks, n in here if _differ(looks, photo.looks) <= SAME), "")
+        if twin:
+            complaints.append(f"{name} was kept, but looks like {twin}")
+        here.append((photo.looks, name))
+    if kept:
+        history.record(person, "units.add_photos", UNIT, unit.pk, f"Added {kept} {'photo' if kept == 1 else 'photos'}")
+        stages.refresh(unit)
+    return kept, complaints
 
 
-@dataclass(frozen=True)
-class Stored:
-    sha256: str
-    width: int
-    height: int
-    looks: int
+def keep_photo(unit: Unit, file, shot: str = "") -> tuple[Photo, bool]:
+    """Keep one picture, and say whether it is new to the unit. Raises BadPicture."""
+    if file.size > picture_files.MOST_BYTES:
+        raise picture_files.BadPicture("larger than 25 MB")
+    stored, name = picture_files.store(file.read()), _name(file)
+    what = {"original_name": name, "width": stored.width, "height": stored.height, "looks": stored.looks}
+    what |= {"shot": shot or shot_by_name(name), "added_at": clock.now()}
+    return Photo.objects.get_or_create(unit=unit, sha256=stored.sha256, defaults=what)
 
 
-def store(data: bytes) -> Stored:
-    """Check a picture, turn it upright, strip it, and keep it under its hash with a small copy beside it."""
-    if len(data) > MOST_BYTES:
-        raise BadPicture("larger than 25 MB")
-    with _one_at_a_time():
-        upright = _upright(data)
-    clean = _jpeg(upright, 88)
-    digest = hashlib.sha256(clean).hexdigest()
-    small = upright.copy()
-    small.thumbnail((SMALL, SMALL))
-    _write(path_of(digest), clean)
-    _write(path_of(digest, small=True), _jpeg(small, 82))
-    return Stored(digest, upright.width, upright.height, fingerprint(upright))
+def _name(file) -> str:
+    return PurePath(file.name or "picture").name[:120]
 
 
-def _upright(data: bytes) -> Image.Image:
-    """The picture as it is looked at, without anything else, its longer side at most LONGEST."""
-    # Making a PDF switches tolerance on for the whole process; here a damaged picture is always refused.
-    ImageFile.LOAD_TRUNCATED_IMAGES = False
-    try:
-        with Image.open(io.BytesIO(data)) as probe:
-            if probe.format not in {"JPEG", "PNG", "WEBP", "HEIF"}:
-                raise BadPicture("not a JPEG, PNG, WebP or HEIC picture")
-            if probe.width * probe.height > MOST_PIXELS:
-                raise BadPicture("more than 40 megapixels")
-            # Made small first, so that only one copy of the many pixels is ever held; a JPEG is read small at once.
-            probe.draft("RGB", (LONGEST, LONGEST))
-            small = probe if probe.mode in {"RGB", "L"} else probe.convert("RGB")
-            small.thumbnail((LONGEST, LONGEST))
-            return ImageOps.exif_transpose(small).convert("RGB")
-    except BadPicture:
-        raise
-    except (UnidentifiedImageError, Image.DecompressionBombError) as problem:
-        raise BadPicture("not a picture") from problem
-    except (OSError, SyntaxError, ValueError) as problem:
-        raise BadPicture("cut short or damaged") from problem
+def _differ(one: int, two: int) -> int:
+    return ((one ^ two) & 0xFFFF_FFFF_FFFF_FFFF).bit_count()
 
 
-@contextmanager
-def _one_at_a_time() -> Iterator[None]:
-    """Among all threads and processes of this machine: several large pictures at once would fill its memory."""
-    folder = Path(settings.MEDIA_ROOT)
-    folder.mkdir(parents=True, exist_ok=True)
-    with (folder / ".one-picture").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
+def shot_by_name(name: str) -> str:
+    """What a picture shows when its name begins with it: front.jpg, back-2.jpg."""
+    return next((shot.value for shot in Shot if name.lower().startswith(shot.value)), "")
 
 
-def fingerprint(picture: Image.Image) -> int:
-    """64 bits that say of 8 rows of 9 grey fields whether each is brighter than the next; as a signed number."""
-    grey = np.asarray(picture.convert("L").resize((9, 8), Image.Resampling.BILINEAR), dtype=np.int16)
-    bits = np.packbits(grey[:, 1:] > grey[:, :-1])
-    return int.from_bytes(bits.tobytes(), "big", signed=True)
+@transaction.atomic
+def say_what_it_shows(person: Person, photo: Photo, shot: str) -> None:
+    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="sort photos")
+    if shot and shot not in set(Shot):
+        raise Refused("Say what the picture shows.")
+    Photo.objects.filter(pk=photo.pk).update(shot=shot)
+    stages.refresh(photo.unit)
 
 
-def path_of(sha256: str, small: bool = False) -> Path:
-    return Path(settings.MEDIA_ROOT) / "photos" / sha256[:2] / f"{sha256}{'-small' if small else ''}.jpg"
+@transaction.atomic
+def show_finding(person: Person, finding: Finding, photo: Photo | None) -> None:
+    """Say which picture of the unit shows a finding."""
+    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    if photo is not None and photo.unit_id != finding.unit_id:
+        raise Refused("That picture is of another unit.")
+    Finding.objects.filter(pk=finding.pk).update(photo=photo)
+    if photo is not None and not photo.shot:
+        Photo.objects.filter(pk=photo.pk).update(shot=Shot.DEFECT)
 
 
-def _jpeg(picture: Image.Image, quality: int) -> bytes:
-    out = io.BytesIO()
-    picture.save(out, "JPEG", quality=quality)
-    return out.getvalue()
-
-
-def _write(path: Path, data: bytes) -> None:
-    if not path.exists():
-        write_whole(path, data)
+def shots_of(unit: Unit) -> list[tuple[Shot, bool]]:
+    """What must be photographed, and whether it is: two queries."""
+    there = set(unit.photos.exclude(shot="").values_list("shot", flat=True))
+    more = unit.model.shots.replace(" ", "").split(",") if unit.model and unit.model.shots else ()
+    defects = unit.findings.filter(status=Finding.Status.OPEN).exists()
+    return [(shot, shot.value in there) for shot in shots_wanted(FormFactor(unit.form_factor), more, defects)]

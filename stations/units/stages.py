@@ -5,8 +5,8 @@ from dataclasses import fields
 from typing import Any
 
 from core.flow.facts import FlowFacts
-from core.flow.rules import standing
-from core.flow.stage import Standing
+from core.flow.rules import unit_status
+from core.flow.stage import UnitStatus
 from stations.common import clock
 from stations.common.refusals import shortened
 from stations.common.registry import Registry
@@ -26,14 +26,14 @@ def facts_of(units: list[Unit]) -> dict[int, FlowFacts]:
     }
 
 
-def standings(units: list[Unit]) -> dict[int, Standing]:
-    return {unit_id: standing(facts) for unit_id, facts in facts_of(units).items()}
+def unit_statuses(units: list[Unit]) -> dict[int, UnitStatus]:
+    return {unit_id: unit_status(facts) for unit_id, facts in facts_of(units).items()}
 
 
 def refresh(*units: Unit) -> None:
     """Bring the stage columns up to date; called by every service that changed a fact, in its transaction."""
     fresh = list(Unit.objects.filter(pk__in=[unit.pk for unit in units]).select_related("lot", "line", "model"))
-    for unit_id, stands in standings(fresh).items():
+    for unit_id, stands in unit_statuses(fresh).items():
         unit = next(u for u in fresh if u.pk == unit_id)
         changed = apply(unit, stands)
         if changed:
@@ -42,7 +42,7 @@ def refresh(*units: Unit) -> None:
         unit.refresh_from_db()
 
 
-def apply(unit: Unit, stands: Standing) -> dict:
+def apply(unit: Unit, stands: UnitStatus) -> dict:
     """The columns in which the unit differs from where it stands."""
     wanted: dict[str, object] = {
         "stage": stands.stage.value,

@@ -9,7 +9,7 @@ from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop.models import Job
-from stations.workshop.taking_apart import Kept
+from stations.workshop.taking_apart import SalvagedPart
 
 
 class JobForm(VersionedForm):
@@ -113,8 +113,8 @@ class KeptForm(forms.Form):
 
 class KeptSet(BaseFormSet):
     @property
-    def parts(self) -> list[Kept]:
-        return [Kept(**form.cleaned_data) for form in self.forms if form.has_changed()]
+    def parts(self) -> list[SalvagedPart]:
+        return [SalvagedPart(**form.cleaned_data) for form in self.forms if form.has_changed()]
 
     def clean(self) -> None:
         if not any(self.errors) and not self.parts:

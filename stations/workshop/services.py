@@ -12,10 +12,10 @@ from core.workshop.jobs import JobKind
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
-from stations.people import history, shop
+from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person, Role
 from stations.people.permission import may, require
@@ -139,8 +139,8 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
     cost = issue_cost(item.quantity, balance(Account.STOCK, item.pk), quantity)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity - quantity)
     legs = [
-        Leg(Account.STOCK, item.pk, Kind.PART_ISSUED, -cost),
-        Leg(Account.UNIT, job.unit_id, Kind.PART_ISSUED, cost, job.unit.lot_id),
+        Leg(Account.STOCK, item.pk, EntryKind.PART_ISSUED, -cost),
+        Leg(Account.UNIT, job.unit_id, EntryKind.PART_ISSUED, cost, job.unit.lot_id),
     ]
     posting = post(person, f"{quantity} × {item.name} into {job.unit.tag}", legs)
     issue = PartIssue.objects.create(
@@ -201,7 +201,7 @@ def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
         raise Refused(f"From 1 to {LONGEST_ENTRY} minutes.", "minutes")
     now = clock.now()
     entry = LabourEntry.objects.create(job=job, person=person, minutes=minutes, started_at=now, ended_at=now)
-    _cost(entry, shop.settings().labour_rate)
+    _cost(entry, shop_settings.settings().labour_rate)
     return entry
 
 
@@ -248,7 +248,7 @@ def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> N
 def _correct_labour(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
     if entry.job.unit.stage in GONE:
         require(person, to=f"correct labour on what is {entry.job.unit.get_stage_display()}")
-    rate = entry.cost * 60 / entry.minutes if entry.minutes else shop.settings().labour_rate
+    rate = entry.cost * 60 / entry.minutes if entry.minutes else shop_settings.settings().labour_rate
     if entry.posting:
         reverse_posting(person, entry.posting, within(why, 120, "why"))
     LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes)
@@ -284,7 +284,7 @@ def _stop(entry: LabourEntry, minutes: int | None = None) -> LabourEntry:
     worked = ran if minutes is None else minutes
     LabourEntry.objects.filter(pk=entry.pk).update(minutes=worked, ended_at=now, running_for=None)
     entry.refresh_from_db()
-    _cost(entry, shop.settings().labour_rate)
+    _cost(entry, shop_settings.settings().labour_rate)
     return entry
 
 
@@ -292,8 +292,8 @@ def _cost(entry: LabourEntry, rate: Decimal) -> None:
     cost = labour_cost(entry.minutes, rate)
     unit = entry.job.unit
     legs = [
-        Leg(Account.UNIT, unit.pk, Kind.LABOUR, cost, unit.lot_id),
-        Leg(Account.OWN_LABOUR, entry.person_id, Kind.LABOUR, -cost),
+        Leg(Account.UNIT, unit.pk, EntryKind.LABOUR, cost, unit.lot_id),
+        Leg(Account.OWN_LABOUR, entry.person_id, EntryKind.LABOUR, -cost),
     ]
     posting = post(entry.person, f"{entry.minutes} min on {unit.tag}: {entry.job.title}", legs)
     LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, posting=posting)

@@ -6,14 +6,14 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from core.buying.odds import Outcome
+from core.buying.odds import LineOutcome
 from core.buying.share import Basis, ShareLine, share_cost
 from core.flow.stage import GONE, Stage
 from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.ledger.models import Account, Kind
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post
 from stations.people import history
@@ -26,7 +26,7 @@ from stations.workshop.models import RecoveredPart
 
 
 @dataclass(frozen=True)
-class Kept:
+class SalvagedPart:
     """Pieces of one part that are kept, and what one of them is worth, in base currency."""
 
     name: str
@@ -37,7 +37,7 @@ class Kept:
     keeps_data: bool = False
 
 
-def shares(unit: Unit, parts: Sequence[Kept]) -> tuple[Decimal, tuple[Decimal, ...]]:
+def shares(unit: Unit, parts: Sequence[SalvagedPart]) -> tuple[Decimal, tuple[Decimal, ...]]:
     """What the unit carries now, and what each part would carry of it: by worth, as a lot is shared over its lines."""
     cost = balance(Account.UNIT, unit.pk)
     lines = [ShareLine(p.quantity, worth_low=p.worth, worth_likely=p.worth, worth_high=p.worth) for p in parts]
@@ -45,7 +45,7 @@ def shares(unit: Unit, parts: Sequence[Kept]) -> tuple[Decimal, tuple[Decimal, .
 
 
 @transaction.atomic
-def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[RecoveredPart]:
+def take_apart(person: Person, unit: Unit, parts: Sequence[SalvagedPart]) -> list[RecoveredPart]:
     """Put the kept parts in their drawers, each with its share of what the unit carries. The unit is then gone."""
     require(person, Role.TECHNICIAN, to="take a unit apart")
     unit = lock_row(Unit.objects.select_related("line__lot"), unit)
@@ -61,14 +61,14 @@ def take_apart(person: Person, unit: Unit, parts: Sequence[Kept]) -> list[Recove
     _, amounts = shares(unit, parts)
     kept = [_keep(person, unit, part, amount) for part, amount in zip(parts, amounts, strict=True)]
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), taken_apart_at=clock.now())
-    record_outcome(unit.line, unit.number, Outcome.PARTS)
+    record_outcome(unit.line, unit.number, LineOutcome.PARTS)
     words = ", ".join(str(part) for part in kept)
     history.record(person, "workshop.take_apart", HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
     stages.refresh(unit)
     return kept
 
 
-def _keep(person: Person, unit: Unit, part: Kept, amount: Decimal) -> RecoveredPart:
+def _keep(person: Person, unit: Unit, part: SalvagedPart, amount: Decimal) -> RecoveredPart:
     item, _ = StockItem.objects.get_or_create(
         name=part.name, condition=part.condition, defaults={"drawer": part.drawer}
     )
@@ -77,8 +77,8 @@ def _keep(person: Person, unit: Unit, part: Kept, amount: Decimal) -> RecoveredP
     keeps_data = item.keeps_data or part.keeps_data
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + part.quantity, keeps_data=keeps_data)
     legs = [
-        Leg(Account.UNIT, unit.pk, Kind.PART_RECOVERED, -amount, unit.lot_id),
-        Leg(Account.STOCK, item.pk, Kind.PART_RECOVERED, amount),
+        Leg(Account.UNIT, unit.pk, EntryKind.PART_RECOVERED, -amount, unit.lot_id),
+        Leg(Account.STOCK, item.pk, EntryKind.PART_RECOVERED, amount),
     ]
     return RecoveredPart.objects.create(
         unit=unit,

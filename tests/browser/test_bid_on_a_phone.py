@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 from stations.books.selectors import complaints
 from stations.buying.models import BidPlan, Lot
 from stations.people.models import Role
-from stations.people.shop import settings
+from stations.people.shop_settings import settings
 from tests.browser.base import PHONE, BrowserTest
 from tests.stations.base import person
 

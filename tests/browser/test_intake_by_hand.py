@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from stations.buying import services as buying
 from stations.buying.models import Lot
-from stations.units import photographs
+from stations.units import photos
 from stations.units.models import Finding, Photo, Unit
 from tests.browser.base import PHONE, BrowserTest
 from tests.stations.base import ShopTest, fill_shop, line_data, lot_data
@@ -107,7 +107,7 @@ class AtTheTable(BrowserTest):
 
     def test_a_colour_is_picked_off_a_photo_by_mouse_and_by_keys(self):
         page = self.page
-        photographs.add_photos(self.owner, self.unit, [picture()])
+        photos.add_photos(self.owner, self.unit, [picture()])
         page.goto(f"/intake/W-{self.unit.number}/colour/")
         canvas = page.locator("#sampler")
         expect(canvas).to_have_attribute("height", "540")

@@ -9,7 +9,7 @@ from stations.bench.models import StepTimer
 from stations.books.selectors import complaints
 from stations.catalogue.models import MachineModel
 from stations.people.models import Role
-from stations.people.shop import settings
+from stations.people.shop_settings import settings
 from stations.selling.models import Channel
 from stations.stock import services as stock
 from stations.stock.models import StockItem

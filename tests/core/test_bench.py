@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from core.bench.check_library import LIBRARY
 from core.bench.checks import BenchFacts, Limits
-from core.bench.plan import OPENS, Outcome, Standing, complete, compose, ladder, refusal
+from core.bench.plan import OPENS, Outcome, StepState, complete, make_plan, plan_steps, refusal
 from core.bench.verdict import Accuracy, Verdict, judge, suspicious_scale
 from core.machine.supply import Battery, Supply
 
@@ -24,7 +24,7 @@ FIVE_VOLTS = Limits(D("4.75"), D("5.25"), "V", D("5.00"))
 
 
 def codes(**facts) -> set[str]:
-    return {check.code for check in compose(BenchFacts(**{"supply": Supply.SWITCHING, **facts}))}
+    return {check.code for check in make_plan(BenchFacts(**{"supply": Supply.SWITCHING, **facts}))}
 
 
 class ThePlan(TestCase):
@@ -45,8 +45,8 @@ class ThePlan(TestCase):
 
     @given(FACTS)
     def test_making_safe_comes_before_first_power(self, facts):
-        order = [check.code for check in compose(facts)]
-        for check in compose(facts):
+        order = [check.code for check in make_plan(facts)]
+        for check in make_plan(facts):
             if check.safety:
                 self.assertLess(order.index(check.code), order.index("power-first"), check.code)
 
@@ -61,11 +61,11 @@ class Gates(TestCase):
     @given(FACTS, st.data())
     def test_no_order_of_calls_passes_a_gate(self, facts, data):
         """Whatever is tried in whatever order, nothing is recorded behind a gate that has not opened."""
-        plan, latest = compose(facts), {}
+        plan, latest = make_plan(facts), {}
         for _ in range(data.draw(st.integers(0, 60))):
             check = data.draw(st.sampled_from(plan))
             outcome = data.draw(st.sampled_from(Outcome))
-            if refusal(ladder(plan, latest), check.code, outcome):
+            if refusal(plan_steps(plan, latest), check.code, outcome):
                 continue
             before = plan[: plan.index(check)]
             self.assertTrue(all(latest.get(gate.code) in OPENS for gate in before if gate.gate))
@@ -73,26 +73,26 @@ class Gates(TestCase):
 
     @given(FACTS)
     def test_one_step_is_now_until_all_are_settled(self, facts):
-        plan, latest = compose(facts), {}
+        plan, latest = make_plan(facts), {}
         for check in plan:
-            rungs = ladder(plan, latest)
-            self.assertEqual([r.check for r in rungs if r.standing is Standing.NOW], [check])
-            self.assertFalse(complete(rungs))
+            steps = plan_steps(plan, latest)
+            self.assertEqual([r.check for r in steps if r.state is StepState.NOW], [check])
+            self.assertFalse(complete(steps))
             latest[check.code] = Outcome.PASS
-        self.assertTrue(complete(ladder(plan, latest)))
+        self.assertTrue(complete(plan_steps(plan, latest)))
 
     def test_a_gate_failed_again_locks_what_was_passed_behind_it(self):
-        plan = compose(BenchFacts(Supply.SWITCHING))
+        plan = make_plan(BenchFacts(Supply.SWITCHING))
         latest = {check.code: Outcome.PASS for check in plan} | {"safe-earth": Outcome.FAIL}
-        by_code = {rung.check.code: rung for rung in ladder(plan, latest)}
-        self.assertEqual(by_code["power-first"].standing, Standing.LOCKED)
+        by_code = {step.check.code: step for step in plan_steps(plan, latest)}
+        self.assertEqual(by_code["power-first"].state, StepState.LOCKED)
         self.assertIn("earth", by_code["power-first"].locked_by)
 
     def test_a_gate_is_not_skipped(self):
-        rungs = ladder(compose(BenchFacts(Supply.NONE, Battery.NONE)), {"look-case": Outcome.PASS})
-        self.assertIn("can’t be skipped", refusal(rungs, "cold-5v", Outcome.SKIP))
-        self.assertEqual(refusal(rungs, "cold-5v", Outcome.WAIVED), "")
-        self.assertIn("not on the plan", refusal(rungs, "safe-tube", Outcome.PASS))
+        steps = plan_steps(make_plan(BenchFacts(Supply.NONE, Battery.NONE)), {"look-case": Outcome.PASS})
+        self.assertIn("can’t be skipped", refusal(steps, "cold-5v", Outcome.SKIP))
+        self.assertEqual(refusal(steps, "cold-5v", Outcome.WAIVED), "")
+        self.assertIn("not on the plan", refusal(steps, "safe-tube", Outcome.PASS))
 
 
 class Verdicts(TestCase):

@@ -10,18 +10,18 @@ from core.books.earnings import INCOME, STEPS, day_even, earnings, pieces_to_eve
 
 KINDS = [kind for _, kinds in STEPS for kind in kinds]
 CENTS = st.integers(-(10**6), 10**6).map(lambda cents: Decimal(cents) / 100)
-SUMS = st.dictionaries(st.sampled_from([*KINDS, *INCOME]), CENTS)
+CALCULATIONS = st.dictionaries(st.sampled_from([*KINDS, *INCOME]), CENTS)
 WORTH = st.lists(st.integers(0, 500).map(Decimal), max_size=7)
 
 
 class TheWaterfall(TestCase):
-    @given(SUMS)
+    @given(CALCULATIONS)
     def test_nothing_is_lost_between_the_entries_and_the_margin(self, sums):
         found = earnings(sums)
         self.assertEqual(found.margin, -sum(sums.values(), Decimal(0)))
         self.assertEqual(found.before_labour - found.margin, sums.get("labour", 0))
 
-    @given(SUMS)
+    @given(CALCULATIONS)
     def test_each_bar_begins_where_the_one_before_ended(self, sums):
         bars = earnings(sums).bars
         ends = [Decimal(0), *(bar.end for bar in bars)]

@@ -15,7 +15,7 @@ from core.bench.assurance import (
     clean_runs_needed,
     depends_on,
     failure_bounds,
-    fix_standing,
+    fix_status,
     how_sure,
 )
 from core.bench.check_library import LIBRARY
@@ -178,7 +178,7 @@ class Fixes(TestCase):
             ((self.trial(14, True, cold, closed), self.trial(20, False)), Fix.FAILED),
             ((self.trial(-5, False),), Fix.PROVISIONAL),
         ):
-            self.assertEqual(fix_standing(self.FIXED, trials).fix, fix, trials)
+            self.assertEqual(fix_status(self.FIXED, trials).fix, fix, trials)
 
     def test_what_it_hangs_on(self):
         cold, closed = Condition.COLD, Condition.CLOSED

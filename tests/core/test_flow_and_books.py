@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from core.books.earnings import INCOME, STEPS, earnings
 from core.flow.facts import BenchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow, WorkshopFlow
 from core.flow.next_up import Candidate, next_up
-from core.flow.rules import standing
+from core.flow.rules import unit_status
 from core.flow.stage import NextKind, Stage, State, Station
 from core.flow.task import Task, doable, hands_on, one_after_another
 
@@ -58,15 +58,15 @@ ASSESSED = IntakeFlow(assessed=True)
 class Standings(TestCase):
     @given(FACTS)
     def test_every_record_has_a_stage_with_a_reason_and_a_next_step(self, facts):
-        stands = standing(facts)
+        stands = unit_status(facts)
         self.assertTrue(stands.reason)
         self.assertTrue(stands.next_step or stands.stage in {Stage.CLOSED, Stage.SCRAPPED, Stage.RETURNED})
-        self.assertEqual(stands, standing(facts))
+        self.assertEqual(stands, unit_status(facts))
 
     @given(FACTS)
     def test_what_left_the_shop_never_comes_back_by_itself(self, facts):
         if facts.selling.sold or facts.intake.scrapped or facts.intake.returned:
-            self.assertEqual(standing(facts).station, Station.BOOKS)
+            self.assertEqual(unit_status(facts).station, Station.BOOKS)
 
     def test_along_the_line(self):
         started, complete = BenchFlow(started=True), BenchFlow(started=True, complete=True)
@@ -92,12 +92,12 @@ class Standings(TestCase):
             (FlowFacts(ASSESSED, started, selling=SellingFlow(listed=True)), Stage.LISTED, State.MOVING),
             (FlowFacts(ASSESSED, started, selling=SellingFlow(sold=True)), Stage.SOLD, State.SOLD),
         ):
-            stands = standing(facts)
+            stands = unit_status(facts)
             self.assertEqual((stands.stage, stands.state), (stage, state), facts)
 
     @given(FACTS)
     def test_a_safety_hold_outranks_whatever_could_hide_it(self, facts):
-        stands = standing(facts)
+        stands = unit_status(facts)
         gone = stands.stage in {Stage.SCRAPPED, Stage.RETURNED, Stage.CLOSED, Stage.SENT}
         if facts.hold and not gone:
             self.assertEqual(stands.state, State.HOLD)
@@ -109,12 +109,12 @@ class Standings(TestCase):
     def test_sold_as_it_stands_leads_to_selling(self):
         decided = IntakeFlow(assessed=True, sell_as_is=True)
         for known in (BenchFlow(), BenchFlow(started=True), BenchFlow(started=True, failed=["Picture"])):
-            stands = standing(FlowFacts(decided, known))
+            stands = unit_status(FlowFacts(decided, known))
             self.assertEqual((stands.station, stands.state), (Station.SELLING, State.MOVING), known)
 
     def test_a_fix_is_not_trusted_until_tested(self):
         complete = BenchFlow(started=True, complete=True)
-        stands = standing(FlowFacts(ASSESSED, complete, WorkshopFlow(retest_after="solder joint")))
+        stands = unit_status(FlowFacts(ASSESSED, complete, WorkshopFlow(retest_after="solder joint")))
         self.assertEqual((stands.stage, stands.next_step), (Stage.ON_BENCH, "run the test plan again"))
 
 
@@ -151,7 +151,8 @@ class NextUp(TestCase):
                 candidate(3, State.HOLD, D(10), 60, 3),
                 candidate(4, State.WAITING, D(999), 1, 0),
                 candidate(5, State.SOLD, D(999), 1, 0),
-            ]
+            ],
+            currency="€",
         )
         self.assertEqual([r.candidate.task.unit for r in ranked], [3, 2, 1])
         self.assertEqual(ranked[1].why, "€20 per hands-on minute")

@@ -6,13 +6,13 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from core.bench.calculated_checks import CALCULATIONS
 from core.bench.check_library import LIBRARY
-from core.bench.checks import BenchFacts, Group, Kind, Limits, Plate, as_data, from_data, plate_limits
+from core.bench.checks import BenchFacts, CheckKind, Group, Limits, Plate, as_data, from_data, plate_limits
 from core.bench.fault_library import BY_CODE, SYMPTOMS, symptoms_for
-from core.bench.more_checks import AT_HAND
-from core.bench.plan import Outcome, compose, ladder, refusal, time_refusal
+from core.bench.optional_checks import OPTIONAL
+from core.bench.plan import Outcome, make_plan, plan_steps, refusal, time_refusal
 from core.bench.verdict import HAND_METER, SCOPE, Verdict, judge, reversed_leads, typed_instrument
-from core.bench.worked import SUMS
 from core.machine.quantities import QuantityError, parse_reading
 from core.machine.supply import Supply
 from core.safety import Hazard, said
@@ -20,7 +20,7 @@ from core.safety import Hazard, said
 D = Decimal
 SAFE = Limits(D(0), D(60), "V", D(0))
 FIVE = Limits(D("4.75"), D("5.25"), "V", D(5))
-CHECKS = {check.code: check for check in (*LIBRARY, *AT_HAND)}
+CHECKS = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 
 
 def text_of(check) -> str:
@@ -42,7 +42,7 @@ class Readings(TestCase):
             with self.subTest(text), self.assertRaisesRegex(QuantityError, "charge is left"):
                 parse_reading(text, unit)
         with self.assertRaisesRegex(ValueError, "Measure volts first"):
-            SUMS[Kind.PART].act("4K7; -0.3")
+            CALCULATIONS[CheckKind.PART].act("4K7; -0.3")
         self.assertEqual(parse_reading("-5 V", "V"), -5)
 
     def test_reversed_leads_are_named(self):
@@ -82,7 +82,7 @@ class TheLibraries(TestCase):
 
     def test_every_supply_has_its_discharge_step_before_a_probe_goes_in(self):
         for supply in (Supply.LINEAR, Supply.SWITCHING, Supply.UNKNOWN):
-            codes = [c.code for c in compose(BenchFacts(supply))]
+            codes = [c.code for c in make_plan(BenchFacts(supply))]
             discharge = "safe-linear" if supply is Supply.LINEAR else "safe-supply"
             self.assertLess(codes.index(discharge), codes.index("cold-5v"))
 
@@ -115,11 +115,11 @@ class TheLibraries(TestCase):
         self.assertFalse(any(Hazard.TUBE in a.hazards for a in without["unsteady"].actions))
 
     def test_heavy_and_swollen_and_dusty_stand_where_they_belong(self):
-        codes = {c.code for c in compose(BenchFacts(form_factor="monitor", cell_found=True))}
+        codes = {c.code for c in make_plan(BenchFacts(form_factor="monitor", cell_found=True))}
         self.assertLessEqual({"look-heavy", "look-swollen-cell"}, codes)
         self.assertIn(Hazard.DUST, CHECKS["look-case"].hazards)
         self.assertIn(Hazard.SWOLLEN_CELL, CHECKS["look-battery"].hazards)
-        self.assertNotIn("look-heavy", {c.code for c in compose(BenchFacts(form_factor="keyboard"))})
+        self.assertNotIn("look-heavy", {c.code for c in make_plan(BenchFacts(form_factor="keyboard"))})
 
     def test_a_check_keeps_its_hazards_in_the_record_of_a_run(self):
         for check in CHECKS.values():
@@ -138,19 +138,19 @@ class TimeAndCharge(TestCase):
         self.assertEqual(time_refusal(CHECKS["fn-picture"], None), "")
 
     def test_hands_stay_out_while_charge_may_be_left(self):
-        plan = compose(BenchFacts(Supply.SWITCHING, mains_known=True))
+        plan = make_plan(BenchFacts(Supply.SWITCHING, mains_known=True))
         done = {c.code: Outcome.PASS for c in plan}
-        rungs = ladder(plan, done)
-        self.assertEqual(refusal(rungs, "cold-5v", Outcome.PASS, "Not discharged."), "Not discharged.")
-        self.assertEqual(refusal(rungs, "fn-picture", Outcome.PASS, "Not discharged."), "")
+        steps = plan_steps(plan, done)
+        self.assertEqual(refusal(steps, "cold-5v", Outcome.PASS, "Not discharged."), "Not discharged.")
+        self.assertEqual(refusal(steps, "fn-picture", Outcome.PASS, "Not discharged."), "")
         self.assertTrue(all(c.hands_in for c in plan if c.group is Group.COLD))
 
     def test_only_gates_and_times_are_waived(self):
-        plan = compose(BenchFacts(Supply.SWITCHING, mains_known=True))
-        rungs = ladder(plan, {c.code: Outcome.PASS for c in plan})
-        self.assertIn("Only a gate or a time", refusal(rungs, "fn-picture", Outcome.WAIVED))
+        plan = make_plan(BenchFacts(Supply.SWITCHING, mains_known=True))
+        steps = plan_steps(plan, {c.code: Outcome.PASS for c in plan})
+        self.assertIn("Only a gate or a time", refusal(steps, "fn-picture", Outcome.WAIVED))
         for code in ("soak", "safe-supply"):
-            self.assertEqual(refusal(rungs, code, Outcome.WAIVED), "")
+            self.assertEqual(refusal(steps, code, Outcome.WAIVED), "")
 
     @given(st.decimals(3, 48, places=1))
     def test_limits_follow_the_plate(self, volts):

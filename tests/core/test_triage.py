@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.buying.odds import OUTCOMES, Outcome
+from core.buying.odds import OUTCOMES, LineOutcome
 from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, seen_odds, triage
 
 ODDS = st.lists(st.integers(1, 30), min_size=4, max_size=4).map(lambda w: tuple(x / sum(w) for x in w))
@@ -75,5 +75,5 @@ class Signs(TestCase):
     def test_odds_stay_odds_and_bad_signs_never_make_it_likelier_to_work(self, odds, signs):
         after = seen_odds(odds, signs)
         self.assertAlmostEqual(sum(after), 1)
-        works = OUTCOMES.index(Outcome.WORKS)
+        works = OUTCOMES.index(LineOutcome.WORKS)
         self.assertLessEqual(after[works], odds[works] + 1e-9)

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from core.bench.check_library import LIBRARY
 from core.bench.fault_library import BY_CODE, SYMPTOMS
 from core.bench.known import FAILED, PASSED, SLOWER, from_earlier, from_steps
-from core.bench.more_checks import AT_HAND
+from core.bench.optional_checks import OPTIONAL
 from core.bench.power import Charge, charged, temperature
 from core.bench.proof import Since, proof
 from core.bench.suspects import COMES_AND_GOES, POINTS, UNVERIFIED, KnownGood, Suspect, by_itself, pointed, priors
@@ -60,7 +60,7 @@ class Proven(TestCase):
 
 class KnownBefore(TestCase):
     def test_every_step_and_suspect_named_is_there(self):
-        codes = {check.code for check in (*LIBRARY, *AT_HAND)}
+        codes = {check.code for check in (*LIBRARY, *OPTIONAL)}
         suspects = {suspect.code for symptom in SYMPTOMS for suspect in symptom.suspects}
         for table in (PASSED, FAILED):
             self.assertLessEqual(set(table), codes)

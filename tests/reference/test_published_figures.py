@@ -4,12 +4,12 @@ from decimal import Decimal
 from unittest import TestCase
 
 from core.bench.check_library import LIBRARY
-from core.bench.more_checks import AT_HAND
+from core.bench.optional_checks import OPTIONAL
 from core.buying.share import ShareLine
 from core.selling.price import SellingTerms, floor_price, tax_within
 
 D = Decimal
-CHECKS = {check.code: check for check in (*LIBRARY, *AT_HAND)}
+CHECKS = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 
 
 class SupplyRails(TestCase):

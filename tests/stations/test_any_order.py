@@ -21,7 +21,7 @@ from core.machine.approach import Approach
 from demo.days import Hand
 from stations.bench import faults, fixes, timers
 from stations.bench import services as bench
-from stations.bench.evidence import sureness_of
+from stations.bench.fixes import sureness_of
 from stations.bench.models import StepResult, TestRun
 from stations.books.selectors import complaints
 from stations.buying.sharing import share_lot
@@ -36,7 +36,7 @@ from stations.stock.models import StockItem
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, PartIssue
-from stations.workshop.taking_apart import Kept, take_apart
+from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.base import ShopTest, fill_shop
 
 D = Decimal
@@ -99,7 +99,10 @@ class AnyOrderOfWork(Shop):
             "take apart": lambda: take_apart(
                 self.owner,
                 unit,
-                (Kept("Board", "untested", "B", 1, D(1 + pick % 40)), Kept("Lead", "tested", "B", 2, D(3))),
+                (
+                    SalvagedPart("Board", "untested", "B", 1, D(1 + pick % 40)),
+                    SalvagedPart("Lead", "tested", "B", 2, D(3)),
+                ),
             ),
             "sell": lambda: selling.sell(self.owner, unit, D(20 + pick % 200), "A. Ruhl", D(9)),
             "prove": lambda: self.hand().test(unit),

@@ -28,7 +28,7 @@ from stations.units import findings
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import LabourEntry
-from stations.workshop.taking_apart import Kept, take_apart
+from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.base import AtOnce, line_data, lot_data
 from tests.stations.test_manifests import COLUMNS, GOOD
 from tests.stations.test_plans import LINE, TERMS
@@ -143,7 +143,7 @@ class AtTheSameMoment(AtOnce):
 
     def test_a_donor_is_taken_apart_once(self):
         unit = self.assessed("donor")
-        parts = (Kept("Display board", "untested", "B2", 1, D(30)),)
+        parts = (SalvagedPart("Display board", "untested", "B2", 1, D(30)),)
         self.one_of(self.together(*[lambda: take_apart(self.technician, unit, parts)] * 2), "taken apart")
         self.assertEqual(StockItem.objects.get(name="Display board").quantity, 1)
         self.assertEqual(TurnedOut.objects.count(), 1)

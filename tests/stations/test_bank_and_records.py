@@ -33,7 +33,7 @@ from stations.common.refusals import NotAllowed, Refused
 from stations.intake import capture, records, triage
 from stations.intake import services as intake
 from stations.selling.models import Comparable
-from stations.units import labels, paths, photographs, photos
+from stations.units import labels, paths, photos, picture_files
 from stations.units.models import ColourSample, Unit
 from stations.workshop.forms import KeptParts
 from tests.stations.base import line_data, lot_data
@@ -270,7 +270,7 @@ class Colours(PageTest):
     def setUp(self):
         super().setUp()
         (self.unit,) = self.receive()
-        photographs.add_photos(self.owner, self.unit, [picture()])
+        photos.add_photos(self.owner, self.unit, [picture()])
         self.photo = self.unit.photos.get()
 
     def keep(self, spots, **data):
@@ -407,9 +407,9 @@ class ManyAtOnce(SimpleTestCase):
         with (
             TemporaryDirectory() as folder,
             self.settings(MEDIA_ROOT=folder),
-            patch.object(photos, "_upright", upright),
+            patch.object(picture_files, "_upright", upright),
         ):
-            threads = [threading.Thread(target=photos.store, args=[b"x" * number]) for number in range(8)]
+            threads = [threading.Thread(target=picture_files.store, args=[b"x" * number]) for number in range(8)]
             for thread in threads:
                 thread.start()
             for thread in threads:

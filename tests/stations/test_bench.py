@@ -69,7 +69,7 @@ class Running(ShopTest):
         bench.record_result(self.technician, run, "look-case", Outcome.FAIL, reason="loose plug")
         bench.record_result(self.technician, run, "look-case", Outcome.PASS)
         self.assertEqual(list(StepResult.objects.values_list("outcome", flat=True)), ["fail", "pass"])
-        self.assertEqual(bench.rungs_of(run)[0].standing.value, "passed")
+        self.assertEqual(bench.steps_of(run)[0].state.value, "passed")
 
     def test_the_last_step_finishes_the_run_and_proves_the_unit(self):
         unit = self.assessed()

@@ -13,7 +13,7 @@ from django.utils import timezone
 
 from core.bench.plan import Outcome
 from simulators import instruments as simulated
-from stations.bench import evidence, instruments, library, report, stops, timers
+from stations.bench import benchmarks, instruments, library, report, stops, timers
 from stations.bench import services as bench
 from stations.bench.forms import InstrumentForm
 from stations.bench.models import BenchCheck, Benchmark, Instrument, StepResult, StepTimer, TestRun
@@ -382,7 +382,7 @@ class SumsAndBenchmarks(PageTest):
         self.client.post(there, sent | {"moment": "after", "values": "10.1 10.0 9.8"})
         self.client.post(there, sent | {"moment": "after", "setting": "turbo", "values": "5"})
         self.assertContains(self.client.get(there), "Takes 34 % less time, which is")
-        self.assertEqual([b.compared is None for b in evidence.benchmarks_of(unit)], [False, True])
+        self.assertEqual([b.compared is None for b in benchmarks.benchmarks_of(unit)], [False, True])
         for values in ("fast", "0", "-1", "nan", "1 " * 31):
             self.assertIn("values", self.client.post(there, sent | {"values": values}).context["form"].errors)
         self.assertEqual(Benchmark.objects.count(), 3)

@@ -10,7 +10,7 @@ from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from stations.books.selectors import complaints, lot_results, units_earnings
 from stations.common.refusals import Refused
-from stations.ledger.models import Account, Kind, LedgerEntry
+from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person
 from stations.selling import services as selling
@@ -23,7 +23,7 @@ D = Decimal
 class TheLedger(ShopTest):
     def test_what_does_not_balance_is_not_written(self):
         with self.assertRaises(ValueError):
-            post(self.owner, "odd", [Leg(Account.CASH, 0, Kind.FEE, D(1))])
+            post(self.owner, "odd", [Leg(Account.CASH, 0, EntryKind.FEE, D(1))])
 
     def test_an_entry_can_be_neither_changed_nor_deleted(self):
         entry = LedgerEntry.objects.first()
@@ -50,8 +50,8 @@ class LedgerBalances(HypothesisTestCase):
     @given(st.lists(st.integers(-(10**6), 10**6), min_size=1, max_size=6), st.booleans())
     def test_always(self, cents, undo):
         who, _ = Person.objects.get_or_create(username="clerk")
-        legs = [Leg(Account.UNIT, i, Kind.FEE, D(c) / 100) for i, c in enumerate(cents)]
-        legs.append(Leg(Account.CASH, 0, Kind.FEE, -sum(leg.amount for leg in legs)))
+        legs = [Leg(Account.UNIT, i, EntryKind.FEE, D(c) / 100) for i, c in enumerate(cents)]
+        legs.append(Leg(Account.CASH, 0, EntryKind.FEE, -sum(leg.amount for leg in legs)))
         posting = post(who, "generated", legs)
         if posting and undo:
             reverse_posting(who, posting, "undone")

@@ -13,7 +13,7 @@ from stations.intake import services as intake
 from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
-from stations.units import findings, photographs, photos
+from stations.units import findings, photos, picture_files
 from stations.units.models import Finding, Photo
 from tests.stations.base import ShopTest, line_data, lot_data
 
@@ -76,7 +76,7 @@ class Capturing(ShopTest):
             findings.settle_finding(self.owner, finding, "resolved")
         with self.assertRaisesRegex(Refused, "Nothing on record"):
             findings.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
-        photographs.add_photos(self.owner, unit, [picture()])
+        photos.add_photos(self.owner, unit, [picture()])
         findings.settle_finding(self.owner, finding, "resolved", "washed with vinegar")
         self.assertEqual(self.again(unit).state, "move")
         self.assertEqual(Finding.objects.get().status, "resolved")
@@ -132,7 +132,7 @@ class Photographs(ShopTest):
             SimpleUploadedFile("cut.jpg", picture("x", (1, 2, 3)).read()[:400]),
             picture("again.jpg"),
         ]
-        kept, complaints = photographs.add_photos(self.owner, unit, files)
+        kept, complaints = photos.add_photos(self.owner, unit, files)
         self.assertEqual(kept, 1)
         self.assertEqual(
             complaints,
@@ -149,29 +149,29 @@ class Photographs(ShopTest):
         self.addCleanup(setattr, ImageFile, "LOAD_TRUNCATED_IMAGES", before)
         ImageFile.LOAD_TRUNCATED_IMAGES = True  # as making a PDF does, for the whole process
         cut = SimpleUploadedFile("cut.jpg", picture("x", (1, 2, 3)).read()[:400])
-        kept, complaints = photographs.add_photos(self.owner, unit, [cut])
+        kept, complaints = photos.add_photos(self.owner, unit, [cut])
         self.assertEqual((kept, complaints), (0, ["cut.jpg was not taken: cut short or damaged"]))
 
     def test_nothing_but_the_pixels_is_kept_and_the_picture_stands_upright(self):
         (unit,) = self.receive()
-        photographs.add_photos(self.owner, unit, [picture(exif=True)])
+        photos.add_photos(self.owner, unit, [picture(exif=True)])
         photo = Photo.objects.get()
         self.assertEqual((photo.width, photo.height), (240, 320))
-        with Image.open(photos.path_of(photo.sha256)) as stored:
+        with Image.open(picture_files.path_of(photo.sha256)) as stored:
             self.assertEqual(len(stored.getexif()), 0)
 
     def test_too_many_pixels_are_refused(self):
         (unit,) = self.receive()
         huge = io.BytesIO()
         Image.new("1", (7000, 6000)).save(huge, "PNG")
-        _, complaints = photographs.add_photos(self.owner, unit, [SimpleUploadedFile("huge.png", huge.getvalue())])
+        _, complaints = photos.add_photos(self.owner, unit, [SimpleUploadedFile("huge.png", huge.getvalue())])
         self.assertEqual(complaints, ["huge.png was not taken: more than 40 megapixels"])
 
     def test_heic_from_a_phone_is_taken(self):
         (unit,) = self.receive()
         out = io.BytesIO()
         pillow_heif.from_pillow(Image.new("RGB", (300, 200), (200, 190, 160))).save(out, quality=80)
-        kept, complaints = photographs.add_photos(self.owner, unit, [SimpleUploadedFile("back.heic", out.getvalue())])
+        kept, complaints = photos.add_photos(self.owner, unit, [SimpleUploadedFile("back.heic", out.getvalue())])
         self.assertEqual((kept, complaints, Photo.objects.get().shot), (1, [], "back"))
 
     def test_the_same_picture_saved_again_is_noticed_and_another_is_not(self):
@@ -187,28 +187,28 @@ class Photographs(ShopTest):
             out = io.BytesIO()
             image.save(out, "JPEG", quality=quality)
             files.append(SimpleUploadedFile(name, out.getvalue()))
-        kept, complaints = photographs.add_photos(self.owner, unit, files)
+        kept, complaints = photos.add_photos(self.owner, unit, files)
         self.assertEqual((kept, complaints), (3, ["b.jpg was kept, but looks like a.jpg"]))
 
     def test_required_shots_are_ticked_off_by_name_or_by_hand(self):
         (unit,) = self.receive()
-        photographs.add_photos(self.owner, unit, [picture("front.jpg"), picture("odd.jpg", (9, 9, 200))])
+        photos.add_photos(self.owner, unit, [picture("front.jpg"), picture("odd.jpg", (9, 9, 200))])
         odd = Photo.objects.get(original_name="odd.jpg")
-        there = dict(photographs.shots_of(unit))
+        there = dict(photos.shots_of(unit))
         self.assertEqual((there["front"], there["screen"]), (True, False))
-        photographs.say_what_it_shows(self.owner, odd, "screen")
-        self.assertTrue(dict(photographs.shots_of(unit))["screen"])
+        photos.say_what_it_shows(self.owner, odd, "screen")
+        self.assertTrue(dict(photos.shots_of(unit))["screen"])
         with self.assertRaisesRegex(Refused, "what the picture shows"):
-            photographs.say_what_it_shows(self.owner, odd, "sideways")
+            photos.say_what_it_shows(self.owner, odd, "sideways")
 
     def test_a_picture_shows_a_finding_of_its_own_unit_only(self):
         one, two = self.receive(2)
         finding = self.hand().find(one, "front", "crack", 2, "corner")
-        photographs.add_photos(self.owner, two, [picture()])
+        photos.add_photos(self.owner, two, [picture()])
         with self.assertRaisesRegex(Refused, "another unit"):
-            photographs.show_finding(self.owner, finding, Photo.objects.get())
-        photographs.add_photos(self.owner, one, [picture()])
-        photographs.show_finding(self.owner, finding, one.photos.get())
+            photos.show_finding(self.owner, finding, Photo.objects.get())
+        photos.add_photos(self.owner, one, [picture()])
+        photos.show_finding(self.owner, finding, one.photos.get())
         self.assertEqual((self.again(finding).photo.shot, self.again(finding).photo.unit), ("front", one))
 
 

@@ -12,7 +12,7 @@ from stations.buying import services as buying
 from stations.buying.models import Lot
 from stations.intake import services as intake
 from stations.selling import services as selling
-from stations.units import photographs
+from stations.units import photos
 from stations.units.models import Finding, Unit
 from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_intake import picture
@@ -379,7 +379,7 @@ class TheDoor(ShopTest):
 
     def test_pictures_of_what_is_not_on_offer_are_private(self):
         unit = self.proven()
-        photographs.add_photos(self.owner, unit, [picture("p.jpg", (9, 9, 9))])
+        photos.add_photos(self.owner, unit, [picture("p.jpg", (9, 9, 9))])
         path = reverse("units:photo", args=[unit.photos.get().pk, "small"])
         self.assertEqual(self.client.get(path).status_code, 404)
         selling.grade_unit(self.owner, unit)

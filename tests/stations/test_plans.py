@@ -2,7 +2,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from core.buying.odds import STARTING, Outcome
+from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan
 from stations.buying import plans, selectors
 from stations.buying import services as buying
@@ -91,7 +91,7 @@ class Planning(ShopTest):
 
     def test_odds_must_add_up(self):
         line = self.plan().lines.get()
-        cases = {outcome: {"odds": D("0.3")} for outcome in Outcome}
+        cases = {outcome: {"odds": D("0.3")} for outcome in LineOutcome}
         with self.assertRaisesRegex(Refused, "add up to 120 %"):
             plans.change_line(self.owner, line, {}, cases)
 
@@ -191,7 +191,7 @@ class Learning(ShopTest):
     def test_custody_teaches_nothing_about_sellers(self):
         data = lot_data(source_kind="custody", owner_name="Museum", price=None, premium_percent=None, freight=None)
         lot = buying.record_lot(self.owner, data, [line_data()])
-        plans.record_outcome(lot.lines.get(), 999, Outcome.WORKS)
+        plans.record_outcome(lot.lines.get(), 999, LineOutcome.WORKS)
         self.assertFalse(TurnedOut.objects.exists())
 
 
@@ -264,7 +264,7 @@ class PlannerPages(PageTest):
             "rho": "100",
             "look_minutes": "0",
         }
-        wrong |= {f"odds_{outcome}": "50" for outcome in Outcome} | {
+        wrong |= {f"odds_{outcome}": "50" for outcome in LineOutcome} | {
             "low_works": "9",
             "likely_works": "5",
             "high_works": "10",

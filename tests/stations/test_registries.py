@@ -16,7 +16,7 @@ from core.flow.facts import FlowFacts
 from core.flow.stage import GONE, Stage
 from stations.common.registry import Registry
 from stations.ledger.documents import disagreements, documents
-from stations.ledger.models import Kind
+from stations.ledger.models import EntryKind
 from stations.people.models import HistoryEntry
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
@@ -67,7 +67,7 @@ class Owners(SimpleTestCase):
     def test_every_kind_of_entry_is_in_one_bar(self):
         grouped = [kind for _, kinds in STEPS for kind in kinds]
         self.assertEqual(len(grouped), len(set(grouped)))
-        self.assertEqual({*grouped, "sale", "refund"}, set(Kind.values))
+        self.assertEqual({*grouped, "sale", "refund"}, set(EntryKind.values))
 
 
 class Flow(ShopTest):

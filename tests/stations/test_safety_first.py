@@ -20,7 +20,7 @@ from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
-from stations.units import findings, photographs
+from stations.units import findings, photos
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
@@ -100,7 +100,7 @@ class UnpluggedStop(BenchTest):
         self.assertContains(self.client.get(there), "Nothing yet.")
         for words, says in (("", "Say what it was"), ("it was nothing", "Nothing on record")):
             self.assertContains(self.client.post(there, {"words": words}), says, status_code=422)
-        photographs.add_photos(self.owner, run.unit, [picture()])
+        photos.add_photos(self.owner, run.unit, [picture()])
         self.client.post(there, {"words": "resistor replaced"})
         held.refresh_from_db()
         self.assertEqual((held.ended_by, held.ended_words), (self.owner, "resistor replaced"))
@@ -189,7 +189,7 @@ class Holds(PageTest):
         unit = self.assessed()
         self.hand().test(unit, fail={"safe-tube": "probe broken"}, end=False)
         finding = self.hand().find(unit, "front", "leak", 3, "crust")
-        photographs.add_photos(self.owner, unit, [picture()])
+        photos.add_photos(self.owner, unit, [picture()])
         bench.end_run(self.owner, unit.runs.get())
         findings.settle_finding(self.owner, finding, "resolved", "cells out, washed")
         self.assertEqual(self.again(unit).state, "hold")
@@ -208,7 +208,7 @@ class SettlingALeak(PageTest):
         self.assertContains(page, "What will happen")
         self.assertContains(page, Hazard.LEAK.words)
         self.assertNotContains(page, "It is dealt with</button>")
-        photographs.add_photos(self.owner, self.unit, [picture()])
+        photos.add_photos(self.owner, self.unit, [picture()])
         self.client.post(self.there, {"words": "cell out, washed with vinegar"})
         found = self.again(self.finding)
         self.assertEqual((found.status, found.settled_by), ("resolved", self.owner))
@@ -229,7 +229,7 @@ class SettlingALeak(PageTest):
         )
 
     def test_can_be_opened_again(self):
-        photographs.add_photos(self.owner, self.unit, [picture()])
+        photos.add_photos(self.owner, self.unit, [picture()])
         findings.settle_finding(self.owner, self.finding, "resolved", "washed")
         findings.settle_finding(self.owner, self.finding, "open")
         self.assertEqual((self.again(self.unit).state, self.again(self.finding).settled_words), ("hold", ""))

@@ -14,7 +14,7 @@ from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import capture
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
-from stations.people.shop import settings
+from stations.people.shop_settings import settings
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.selling.models import Comparable, Listing

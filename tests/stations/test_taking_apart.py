@@ -10,11 +10,11 @@ from stations.intake import services as intake
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, balances
 from stations.stock.models import StockItem
-from stations.workshop.taking_apart import Kept, take_apart
+from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.test_pages import PageTest
 
 D = Decimal
-PARTS = (Kept("Display board", "untested", "B2", 1, D(30)), Kept("Keyboard", "tested", "B3", 2, D(15)))
+PARTS = (SalvagedPart("Display board", "untested", "B2", 1, D(30)), SalvagedPart("Keyboard", "tested", "B3", 2, D(15)))
 
 
 class TakingApart(PageTest):

@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
-from core.bench.plan import Outcome, compose
+from core.bench.plan import Outcome, make_plan
 from core.intake.storage import Storage, may_hold_data
 from stations.bench import faults, library
 from stations.bench import services as bench
@@ -19,10 +19,10 @@ from stations.intake import services as intake
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.stock.models import StockItem
-from stations.units import as_it_is, paths, photographs, read_off
+from stations.units import as_it_is, paths, photos, read_off
 from stations.units.models import Unit
 from stations.workshop import services as workshop
-from stations.workshop.taking_apart import Kept, take_apart
+from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
 
@@ -81,7 +81,7 @@ class Adapters(PageTest):
 
     def test_limits_come_from_its_own_plate(self):
         unit = self.unit_of(self.model_with("15 V DC, 2 A, centre plus"))
-        plan = {c.code: c for c in compose(as_it_is.bench_facts(unit))}
+        plan = {c.code: c for c in make_plan(as_it_is.bench_facts(unit))}
         self.assertEqual((plan["supply-dc"].limits.low, plan["supply-dc"].limits.high), (D("14.2"), D("21.8")))
         self.assertNotIn("supply-5v", plan)
 
@@ -182,14 +182,14 @@ def _listing(unit):
 class AsItIsNow(PageTest):
     def test_the_plan_follows_what_is_missing_and_not_the_model_alone(self):
         unit = self.assessed(missing=("keyboard",))
-        codes = {c.code for c in compose(as_it_is.bench_facts(unit))}
+        codes = {c.code for c in make_plan(as_it_is.bench_facts(unit))}
         self.assertNotIn("fn-keyboard", codes)
         self.assertIn("look-battery", codes)
         for name in ("battery", "hard disk", "picture tube"):
             unit.contents.create(name=name, presence="missing")
         now = as_it_is.bench_facts(unit)
         self.assertEqual((now.battery.value, now.drives, now.picture_tube), ("out", 0, False))
-        codes = {c.code for c in compose(now)}
+        codes = {c.code for c in make_plan(now)}
         for code in ("look-battery", "fn-drives", "safe-tube", "fn-tube", "fn-clock"):
             self.assertNotIn(code, codes)
 
@@ -219,11 +219,11 @@ class AsItIsNow(PageTest):
         )
         MachineModel.objects.filter(pk=self.model.pk).update(needs_cell=True)
         unit = self.again(self.assessed())
-        codes = {c.code for c in compose(as_it_is.bench_facts(unit), library.library())}
+        codes = {c.code for c in make_plan(as_it_is.bench_facts(unit), library.library())}
         self.assertLessEqual({"fn-handle", "power-cell"}, codes)
         (other,) = intake.receive(self.owner, self.other_line, 1)
         other = self.hand().assess(other)
-        self.assertNotIn("fn-handle", {c.code for c in compose(as_it_is.bench_facts(other), library.library())})
+        self.assertNotIn("fn-handle", {c.code for c in make_plan(as_it_is.bench_facts(other), library.library())})
         dead = faults.open_case(self.owner, unit, "dead")
         self.assertContains(self.client.get(f"/bench/W-{unit.number}/fault/"), "Its switch needs a good cell")
         by_code = {b.suspect.code: b.chance for b in faults.look_at(dead).bars}
@@ -253,10 +253,10 @@ class ClaimsAndParts(PageTest):
                 self.assertEqual(unit.form_factor, form)
                 self.assertTrue(unit.contents.exists())
                 now = as_it_is.bench_facts(unit)
-                codes = {c.code for c in compose(now)}
+                codes = {c.code for c in make_plan(now)}
                 self.assertFalse({"fn-keyboard", "fn-drives", "fn-memory", "fn-ports", "run-5v"} & codes, codes)
                 self.assertTrue(codes)
-                self.assertNotIn("keyboard", {s.value for s, _ in photographs.shots_of(unit)})
+                self.assertNotIn("keyboard", {s.value for s, _ in photos.shots_of(unit)})
                 symptoms = {s.code for s in faults.symptoms_for(now)}
                 self.assertTrue(symptoms)
                 self.assertFalse({"keyboard", "beeps", "no-sound"} & symptoms)
@@ -296,7 +296,7 @@ class DataFollowTheStorage(PageTest):
 
     def test_a_drive_moved_from_a_donor_blocks_what_was_sanitised_before(self):
         donor = self.assessed("donor")
-        take_apart(self.owner, donor, [Kept("Hard disk 40 MB", "tested", "D", 1, D(10), keeps_data=True)])
+        take_apart(self.owner, donor, [SalvagedPart("Hard disk 40 MB", "tested", "D", 1, D(10), keeps_data=True)])
         unit = self.proven()
         self.assertEqual(as_it_is.data_left([unit])[unit.pk], "")
         job = workshop.open_job(self.owner, unit, {"title": "Fit a disk", "kind": "upgrade", "estimate_minutes": 5})

@@ -14,7 +14,7 @@ from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from core.bench.suspects import UNVERIFIED
 from demo import pictures
-from stations.bench import evidence, faults
+from stations.bench import benchmarks, faults
 from stations.bench import services as bench
 from stations.bench.models import Try
 from stations.buying import services as buying
@@ -82,7 +82,7 @@ class FirstOdds(FaultTest):
         unit = self.proven()
         for moment, values in (("before", "10.1; 10.0; 10.2"), ("after", "20.1; 20.0; 20.2")):
             data = {"name": "Sieve", "setting": "turbo", "moment": moment, "scores": False, "by_hand": False}
-            evidence.record_benchmark(self.owner, unit, data | {"values": values})
+            benchmarks.record_benchmark(self.owner, unit, data | {"values": values})
         self.assertIn("slower than before: sieve", self.open(unit, "warm").known)
 
 

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from core.flow.facts import FlowFacts
 from core.flow.rules import bench, intake, selling, workshop
-from core.flow.stage import NextKind, Stage, Standing, State
+from core.flow.stage import NextKind, Stage, State, UnitStatus
 from core.flow.task import hands_on
 
 # The first that holds decides; later facts outrank earlier ones.
@@ -20,7 +20,7 @@ RULES = (
 )
 
 
-def standing(facts: FlowFacts) -> Standing:
+def unit_status(facts: FlowFacts) -> UnitStatus:
     """Work out where the unit stands. The first rule that holds decides; later facts outrank earlier ones.
 
     A safety hold outranks all of them while the unit is in the house: whatever else it is, parked, kept for parts,

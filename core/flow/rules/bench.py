@@ -2,15 +2,15 @@
 
 from core.flow.facts import FlowFacts
 from core.flow.rules.words import lower
-from core.flow.stage import NextKind, Stage, Standing, State, Station
+from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 from core.flow.task import hands_on
 
 
-def after_the_bench(facts: FlowFacts) -> Standing:
+def after_the_bench(facts: FlowFacts) -> UnitStatus:
     if facts.selling.graded:
         gaps = list(facts.selling.blocks)
         if gaps:
-            return Standing(
+            return UnitStatus(
                 Stage.GRADED,
                 Station.SELLING,
                 State.DECISION,
@@ -19,7 +19,7 @@ def after_the_bench(facts: FlowFacts) -> Standing:
                 NextKind.LISTING,
                 5 * len(gaps),
             )
-        return Standing(
+        return UnitStatus(
             Stage.GRADED,
             Station.SELLING,
             State.MOVING,
@@ -29,7 +29,7 @@ def after_the_bench(facts: FlowFacts) -> Standing:
             5,
         )
     if facts.workshop.retest_after:
-        return Standing(
+        return UnitStatus(
             Stage.ON_BENCH,
             Station.BENCH,
             State.MOVING,
@@ -39,7 +39,7 @@ def after_the_bench(facts: FlowFacts) -> Standing:
             30,
         )
     if not facts.bench.started:
-        return Standing(
+        return UnitStatus(
             Stage.ASSESSED,
             Station.BENCH,
             State.MOVING,
@@ -49,7 +49,7 @@ def after_the_bench(facts: FlowFacts) -> Standing:
             30,
         )
     if not facts.bench.complete:
-        return Standing(
+        return UnitStatus(
             Stage.ON_BENCH,
             Station.BENCH,
             State.MOVING,
@@ -59,7 +59,7 @@ def after_the_bench(facts: FlowFacts) -> Standing:
             hands_on(facts.bench.tasks),
         )
     if facts.intake.custody:
-        return Standing(
+        return UnitStatus(
             Stage.PROVEN,
             Station.SELLING,
             State.MOVING,
@@ -68,7 +68,7 @@ def after_the_bench(facts: FlowFacts) -> Standing:
             NextKind.WORKSHOP,
             10,
         )
-    return Standing(
+    return UnitStatus(
         Stage.PROVEN,
         Station.SELLING,
         State.MOVING,

@@ -1,21 +1,21 @@
 """What intake has recorded, and what was decided there."""
 
 from core.flow.facts import FlowFacts
-from core.flow.stage import NextKind, Stage, Standing, State, Station
+from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 
 
-def at_intake(facts: FlowFacts) -> Standing | None:
+def at_intake(facts: FlowFacts) -> UnitStatus | None:
     if facts.intake.assessed:
         return None
     gaps = len(facts.intake.gaps)
     reason = f"still to record: {', '.join(facts.intake.gaps)}" if gaps else "all recorded"
     next_step = f"record {facts.intake.gaps[0]}" if gaps else "finish intake"
-    return Standing(Stage.RECEIVED, Station.INTAKE, State.MOVING, reason, next_step, NextKind.INTAKE, 3 + 2 * gaps)
+    return UnitStatus(Stage.RECEIVED, Station.INTAKE, State.MOVING, reason, next_step, NextKind.INTAKE, 3 + 2 * gaps)
 
 
-def parked(facts: FlowFacts) -> Standing | None:
+def parked(facts: FlowFacts) -> UnitStatus | None:
     if facts.intake.parked:
-        return Standing(
+        return UnitStatus(
             Stage.PARKED,
             Station.WORKSHOP,
             State.WAITING,
@@ -27,9 +27,9 @@ def parked(facts: FlowFacts) -> Standing | None:
     return None
 
 
-def donor(facts: FlowFacts) -> Standing | None:
+def donor(facts: FlowFacts) -> UnitStatus | None:
     if facts.intake.donor and not facts.selling.graded:
-        return Standing(
+        return UnitStatus(
             Stage.DONOR,
             Station.WORKSHOP,
             State.WAITING,
@@ -41,11 +41,11 @@ def donor(facts: FlowFacts) -> Standing | None:
     return None
 
 
-def as_it_stands(facts: FlowFacts) -> Standing | None:
+def as_it_stands(facts: FlowFacts) -> UnitStatus | None:
     """Decided to be sold as it stands: it goes to selling, whatever was or was not tested."""
     if not facts.intake.sell_as_is or facts.selling.graded or facts.intake.custody:
         return None
-    return Standing(
+    return UnitStatus(
         Stage.ASSESSED,
         Station.SELLING,
         State.MOVING,

@@ -2,18 +2,18 @@
 
 from core.flow.facts import FlowFacts
 from core.flow.rules.words import lower
-from core.flow.stage import NextKind, Stage, Standing, State, Station
+from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 
 
-def gone(facts: FlowFacts) -> Standing | None:
+def gone(facts: FlowFacts) -> UnitStatus | None:
     if facts.intake.returned:
-        return Standing(Stage.RETURNED, Station.BOOKS, State.SOLD, "given back to its owner", "", NextKind.NONE)
+        return UnitStatus(Stage.RETURNED, Station.BOOKS, State.SOLD, "given back to its owner", "", NextKind.NONE)
     if facts.intake.scrapped:
-        return Standing(Stage.SCRAPPED, Station.BOOKS, State.SOLD, "written off", "", NextKind.NONE)
+        return UnitStatus(Stage.SCRAPPED, Station.BOOKS, State.SOLD, "written off", "", NextKind.NONE)
     if facts.selling.closed:
-        return Standing(Stage.CLOSED, Station.BOOKS, State.SOLD, "sold, sent and settled", "", NextKind.NONE)
+        return UnitStatus(Stage.CLOSED, Station.BOOKS, State.SOLD, "sold, sent and settled", "", NextKind.NONE)
     if facts.selling.sent:
-        return Standing(
+        return UnitStatus(
             Stage.SENT,
             Station.BOOKS,
             State.SOLD,
@@ -23,15 +23,15 @@ def gone(facts: FlowFacts) -> Standing | None:
             2,
         )
     if facts.selling.sold:
-        return Standing(Stage.SOLD, Station.BOOKS, State.SOLD, "sold", "pack and send it", NextKind.SALE, 15)
+        return UnitStatus(Stage.SOLD, Station.BOOKS, State.SOLD, "sold", "pack and send it", NextKind.SALE, 15)
     return None
 
 
-def on_offer(facts: FlowFacts) -> Standing | None:
+def on_offer(facts: FlowFacts) -> UnitStatus | None:
     if not facts.selling.listed:
         return None
     if facts.selling.blocks:
-        return Standing(
+        return UnitStatus(
             Stage.LISTED,
             Station.SELLING,
             State.DECISION,
@@ -40,4 +40,4 @@ def on_offer(facts: FlowFacts) -> Standing | None:
             NextKind.LISTING,
             5,
         )
-    return Standing(Stage.LISTED, Station.SELLING, State.MOVING, "on offer", "sell it", NextKind.SALE, 5)
+    return UnitStatus(Stage.LISTED, Station.SELLING, State.MOVING, "on offer", "sell it", NextKind.SALE, 5)

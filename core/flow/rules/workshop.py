@@ -2,13 +2,13 @@
 
 from core.flow.facts import FlowFacts
 from core.flow.rules.words import lower
-from core.flow.stage import NextKind, Stage, Standing, State, Station
+from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 from core.flow.task import hands_on
 
 
-def in_hand(facts: FlowFacts) -> Standing | None:
+def in_hand(facts: FlowFacts) -> UnitStatus | None:
     if facts.workshop.decision:
-        return Standing(
+        return UnitStatus(
             Stage.IN_WORKSHOP,
             Station.WORKSHOP,
             State.DECISION,
@@ -21,7 +21,7 @@ def in_hand(facts: FlowFacts) -> Standing | None:
         count = len(jobs)
         reason = f"{count} {'job' if count == 1 else 'jobs'} open"
         if facts.workshop.waiting_for:
-            return Standing(
+            return UnitStatus(
                 Stage.IN_WORKSHOP,
                 Station.WORKSHOP,
                 State.WAITING,
@@ -30,7 +30,7 @@ def in_hand(facts: FlowFacts) -> Standing | None:
                 NextKind.WORKSHOP,
                 hands_on(jobs),
             )
-        return Standing(
+        return UnitStatus(
             Stage.IN_WORKSHOP,
             Station.WORKSHOP,
             State.MOVING,
@@ -47,7 +47,7 @@ def in_hand(facts: FlowFacts) -> Standing | None:
         and not facts.workshop.retest_after
         and not facts.intake.sell_as_is
     ):
-        return Standing(
+        return UnitStatus(
             Stage.ON_BENCH,
             Station.BENCH,
             State.DECISION,

@@ -1,6 +1,7 @@
-from stations.bench.models.evidence import Benchmark, FaultCase, StartTrial, Try
+from stations.bench.models.faults import FaultCase, Try
 from stations.bench.models.library import BenchCheck, Instrument
 from stations.bench.models.runs import Discharge, PowerStop, StepNote, StepResult, StepTimer, TestRun
+from stations.bench.models.trials import Benchmark, StartTrial
 
 __all__ = [
     "BenchCheck",

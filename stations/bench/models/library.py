@@ -7,7 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator, RegexVa
 from django.db import models
 from django.db.models import Q
 
-from core.bench.checks import Group, Kind
+from core.bench.checks import CheckKind, Group
 from stations.catalogue.models import MachineModel
 from stations.common.models import Versioned
 
@@ -29,7 +29,7 @@ class BenchCheck(Versioned):
     why = models.CharField(max_length=200, blank=True)
     caution = models.CharField(max_length=300, blank=True)
     when = models.CharField("for which machines", max_length=120, blank=True)
-    kind = models.CharField(max_length=8, choices=[(k.value, k.label) for k in Kind], default=Kind.DO.value)
+    kind = models.CharField(max_length=8, choices=[(k.value, k.label) for k in CheckKind], default=CheckKind.DO.value)
     low = models.DecimalField(max_digits=12, decimal_places=4, null=True, blank=True)
     nominal = models.DecimalField(max_digits=12, decimal_places=4, null=True, blank=True)
     high = models.DecimalField(max_digits=12, decimal_places=4, null=True, blank=True)
@@ -92,6 +92,10 @@ class Instrument(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def is_meter(self) -> bool:
+        return self.role == self.Role.METER
 
     @property
     def reached_at(self) -> tuple[str, int]:

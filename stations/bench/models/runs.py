@@ -79,6 +79,10 @@ class StepResult(models.Model):
     def __str__(self) -> str:
         return f"{self.code}: {self.outcome}"
 
+    @property
+    def passed(self) -> bool:
+        return self.outcome == Outcome.PASS
+
 
 class StepTimer(models.Model):
     """A step that runs by itself: it goes on while other units are worked on, and through a restart."""

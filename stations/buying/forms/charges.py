@@ -13,8 +13,8 @@ from stations.buying.charges import bands_text, charges_of
 from stations.buying.forms.fields import currency_code
 from stations.buying.models import Lot
 from stations.buying.rates import known_rate
+from stations.common.currency import base_currency
 from stations.common.typed import NumberField
-from stations.people import shop
 
 USUAL = (ChargeKind.PRICE, ChargeKind.PREMIUM, ChargeKind.PREMIUM_TAX, ChargeKind.FREIGHT)
 LARGEST = 10**9
@@ -100,7 +100,7 @@ class ChargeForm(forms.Form):
             else:
                 data["rate"] = known.rate
         elif data.get("rate") is not None and not currency:
-            data["currency"] = shop.settings().currency
+            data["currency"] = base_currency()
         return data
 
     @property

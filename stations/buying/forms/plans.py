@@ -3,7 +3,7 @@ from decimal import Decimal
 from django import forms
 
 from core.buying.landed import read_bands
-from core.buying.odds import OUTCOMES, Outcome
+from core.buying.odds import OUTCOMES, LineOutcome
 from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
 from stations.buying.models import BidPlan, PlanLine, StartingOdds
 from stations.common.forms import VersionedForm
@@ -139,8 +139,8 @@ class PlanLineForm(forms.ModelForm):
         return {name: self.cleaned_data[name] for name in self.Meta.fields}
 
     @property
-    def cases(self) -> dict[Outcome, dict]:
-        def value(name: str, outcome: Outcome):
+    def cases(self) -> dict[LineOutcome, dict]:
+        def value(name: str, outcome: LineOutcome):
             return self.cleaned_data.get(f"{name}_{outcome}") or Decimal(0)
 
         total = sum(value("odds", outcome) for outcome in OUTCOMES)

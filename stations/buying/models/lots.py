@@ -9,6 +9,7 @@ from django.db.models import Q
 from core.buying.landed import ChargeKind
 from core.buying.share import Basis
 from core.machine.casing import FormFactor
+from stations.common.currency import base_currency
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
 from stations.people.models import Person
@@ -66,7 +67,7 @@ class Lot(Versioned):
     bought_on = models.DateField("bought on")
     paid_on = models.DateField("paid on", null=True, blank=True)
     arrived_on = models.DateField("arrived on", null=True, blank=True)
-    currency = models.CharField(max_length=3, default="EUR")
+    currency = models.CharField(max_length=3, default=base_currency)
     rate = models.DecimalField(max_digits=20, decimal_places=12, default=Decimal(1))
     owner_name = models.CharField("owner, if in custody", max_length=80, blank=True)
     note = models.CharField(max_length=300, blank=True)

@@ -6,9 +6,10 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.buying.odds import Outcome
+from core.buying.odds import LineOutcome
 from core.machine.casing import FormFactor
 from stations.buying.models.lots import POSITIVE, Claim, LineKind, Lot, LotLine, Supplier
+from stations.common.currency import base_currency
 from stations.common.models import Versioned
 from stations.people.models import Person
 
@@ -16,7 +17,7 @@ PERCENT = [
     MinValueValidator(Decimal(0), "A percentage from 0 to 100."),
     MaxValueValidator(Decimal(100), "A percentage from 0 to 100."),
 ]
-OUTCOMES = [(o.value, o.label) for o in Outcome]
+OUTCOMES = [(o.value, o.label) for o in LineOutcome]
 
 
 def _percent(label: str, default: str = "0") -> models.DecimalField:
@@ -39,7 +40,7 @@ class BidPlan(Versioned):
     title = models.CharField("name of the lot", max_length=80)
     supplier = models.ForeignKey(Supplier, on_delete=models.PROTECT, related_name="plans")
     closes_at = models.DateTimeField("closes", null=True, blank=True)
-    currency = models.CharField(max_length=3, default="EUR")
+    currency = models.CharField(max_length=3, default=base_currency)
     rate = models.DecimalField(
         "rate: one unit of it in our currency", max_digits=20, decimal_places=12, default=Decimal(1)
     )
@@ -79,6 +80,11 @@ class BidPlan(Versioned):
 
     def __str__(self) -> str:
         return f"{self.code} {self.title}"
+
+    @property
+    def is_open(self) -> bool:
+        """Nobody has bought it or left it yet."""
+        return self.status == self.Status.OPEN
 
     @property
     def code(self) -> str:

@@ -37,6 +37,11 @@ class Content(models.Model):
     def __str__(self) -> str:
         return self.name
 
+    @property
+    def is_wrong(self) -> bool:
+        """There is one, and not the one that belongs there."""
+        return self.presence == Presence.WRONG
+
 
 class Finding(models.Model):
     """A defect seen on a face of the case; x and y from 0 to 1 across and down that face."""
@@ -81,6 +86,24 @@ class Finding(models.Model):
     def __str__(self) -> str:
         return f"{self.get_kind_display()}, {self.face}{': ' + self.words if self.words else ''}"
 
+    @property
+    def is_open(self) -> bool:
+        return self.status == self.Status.OPEN
+
+    @property
+    def is_hazard(self) -> bool:
+        """It is dealt with on a page of its own, where what can hurt is said first."""
+        return self.kind in {FindingKind.LEAK, FindingKind.CELL}
+
+    @property
+    def is_noise(self) -> bool:
+        return self.kind == FindingKind.NOISE
+
+    @property
+    def before_cleaning(self) -> bool:
+        """A marking that cleaning could take away."""
+        return self.kind == FindingKind.STICKER and self.is_open
+
 
 class Photo(models.Model):
     """A picture, kept under its content hash with everything but the pixels stripped."""
@@ -104,7 +127,7 @@ class Photo(models.Model):
 
 
 class Clip(models.Model):
-    """A short sound: how a drive spins up, a fan, a beep. Kept under its content hash."""
+    """A short sound: how a drive spins up, a fan, a beep. RetainedCost under its content hash."""
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="clips")
     finding = models.ForeignKey(Finding, null=True, blank=True, on_delete=models.CASCADE, related_name="clips")

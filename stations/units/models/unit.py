@@ -141,6 +141,42 @@ class Unit(Versioned):
         return mains_known(Mains(self.mains_variant), self.mains)
 
     @property
+    def gone(self) -> bool:
+        """It left the house, or is no longer a unit."""
+        return bool(self.stage) and Stage(self.stage).gone
+
+    @property
+    def ours(self) -> bool:
+        return self.holding == self.Holding.OWNED
+
+    @property
+    def consigned(self) -> bool:
+        return self.holding == self.Holding.CONSIGNED
+
+    @property
+    def scrapped(self) -> bool:
+        return self.stage == Stage.SCRAPPED
+
+    @property
+    def unsafe(self) -> bool:
+        """Not safe."""
+        return self.state == State.HOLD
+
+    @property
+    def stands_still(self) -> bool:
+        """Nothing goes on with it before somebody decides, or makes it safe."""
+        return self.state in {State.DECISION, State.HOLD}
+
+    @property
+    def donor(self) -> bool:
+        return self.approach == Approach.DONOR
+
+    @property
+    def supply_is_external(self) -> bool:
+        """Fed by an adapter of its own, so by one that could be taken for another."""
+        return Supply(self.supply).external
+
+    @property
     def custody(self) -> bool:
         """Somebody else's and never sold by us; what is on commission is sold for its owner."""
         return self.holding == self.Holding.CUSTODY

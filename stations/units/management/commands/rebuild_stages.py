@@ -1,7 +1,7 @@
 from django.core.management.base import BaseCommand
 
 from stations.units.models import Unit
-from stations.units.stages import apply, standings
+from stations.units.stages import apply, unit_statuses
 
 PAGE = 500
 
@@ -19,7 +19,7 @@ class Command(BaseCommand):
             if not units:
                 break
             last, total = units[-1].pk, total + len(units)
-            worked_out = standings(units)
+            worked_out = unit_statuses(units)
             for unit in units:
                 changed = apply(unit, worked_out[unit.pk])
                 if changed:

@@ -1,0 +1,73 @@
+"""Benchmarks before and after."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+
+from django.db import transaction
+
+from core.bench.comparison import Compared, compare
+from stations.bench.models import Benchmark
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import require
+from stations.units.models import Unit
+
+MOST_RUNS = 30
+
+
+def read_runs(text: str) -> list[float]:
+    """Runs as typed: "15.2; 15.0; 15.4". Raises Refused at the field."""
+    runs = []
+    for word in text.replace(";", " ").split():
+        try:
+            value = Decimal(word.replace(",", "."))
+        except InvalidOperation as problem:
+            raise Refused(f"“{word}” is no number. Type the runs like this: 15.2; 15.0; 15.4.", "values") from problem
+        if not value.is_finite() or not 0 < value < 10**9:
+            raise Refused("Every run is above 0.", "values")
+        runs.append(float(value))
+    if not 1 <= len(runs) <= MOST_RUNS:
+        raise Refused(f"From 1 to {MOST_RUNS} runs.", "values")
+    return runs
+
+
+@transaction.atomic
+def record_benchmark(person: Person, unit: Unit, data: dict) -> Benchmark:
+    """Keep several runs of one test at one setting. `data["values"]` is the runs as typed."""
+    require(person, Role.TECHNICIAN, to="record benchmarks")
+    runs = read_runs(data["values"])
+    made = Benchmark.objects.create(unit=unit, when=clock.now(), who=person, **{**data, "values": runs})
+    history.record(
+        person,
+        "bench.record_benchmark",
+        HistoryEntry.Subject.UNIT,
+        unit.pk,
+        f"Benchmark {made}: {', '.join(f'{r:g}' for r in runs)}",
+    )
+    return made
+
+
+@dataclass(frozen=True)
+class BeforeAfter:
+    name: str
+    setting: str
+    before: list[float]
+    after: list[float]
+    scores: bool
+    compared: Compared | None
+
+
+def benchmarks_of(unit: Unit) -> list[BeforeAfter]:
+    """Each test at each setting with its runs on both sides; only like is compared with like. One query."""
+    sides: dict[tuple, dict[str, list[float]]] = defaultdict(lambda: {"before": [], "after": []})
+    for row in unit.benchmarks.all():
+        sides[row.name.strip().lower(), row.setting.strip().lower(), row.scores, row.by_hand][row.moment] += row.values
+    found = []
+    for (name, setting, scores, by_hand), runs in sides.items():
+        both = runs["before"] and runs["after"]
+        compared = compare(runs["before"], runs["after"], by_hand, scores) if both else None
+        found.append(BeforeAfter(name, setting, runs["before"], runs["after"], scores, compared))
+    return found

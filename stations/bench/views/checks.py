@@ -1,0 +1,44 @@
+"""The checks in force."""
+
+from django.http import Http404
+from django.shortcuts import render
+from django.urls import reverse
+
+from core.bench.checks import Group
+from stations.bench import library
+from stations.bench.forms import CheckForm, NewCheckForm
+from stations.bench.models import BenchCheck
+from stations.people.editing import saved
+
+
+def checks(request):
+    """Every check, in the order of the gates; the shop's own are marked."""
+    ours = set(BenchCheck.objects.values_list("code", flat=True))
+    groups = list(Group)
+    there = sorted(library.library(), key=lambda check: groups.index(check.group))
+    context = {"checks": [(c, c.code in ours) for c in there], "resting": library.resting()}
+    return render(request, "bench/checks.html", context)
+
+
+def check(request, code):
+    row = library.row_for(code)
+    if row is None:
+        raise Http404
+    form = CheckForm(request.POST or None, instance=row)
+    return _check_form(request, form, code)
+
+
+def new_check(request):
+    form = NewCheckForm(request.POST or None)
+    return _check_form(request, form, None)
+
+
+def _check_form(request, form, code):
+
+    def act(data):
+        values = {name: value for name, value in data.items() if name not in {"version", "code"}}
+        library.save_check(request.user, code or data["code"], data["version"], values)
+
+    if done := saved(request, form, act, reverse("bench:checks")):
+        return done
+    return render(request, "bench/check.html", {"form": form, "code": code})

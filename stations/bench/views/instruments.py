@@ -1,0 +1,38 @@
+"""The instruments."""
+
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.bench import instruments
+from stations.bench.forms import InstrumentForm
+from stations.bench.models import Instrument
+from stations.common.refusals import Refused
+from stations.people.editing import press, saved
+from stations.people.models import Role
+from stations.people.permission import may
+
+
+def the_instruments(request):
+    """The instruments; each is asked who it is when one looks."""
+    form = InstrumentForm(request.POST or None)
+    if done := saved(request, form, lambda data: instruments.add(request.user, data), reverse("bench:instruments")):
+        return done
+    look = bool(request.GET.get("look")) and may(request.user, Role.TECHNICIAN)
+    rows = [(row, _who(row) if look else None) for row in Instrument.objects.all()]
+    return render(request, "bench/instruments.html", {"rows": rows, "form": form, "looked": look})
+
+
+def _who(instrument):
+    try:
+        return instruments.ask(instrument, "*IDN?")
+    except Refused:
+        return ""
+
+
+@require_POST
+def remove_instrument(request, pk):
+    row = get_object_or_404(Instrument, pk=pk)
+    there = reverse("bench:instruments")
+
+    return press(request, lambda: instruments.remove(request.user, row), there)

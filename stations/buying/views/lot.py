@@ -1,0 +1,88 @@
+"""One lot, its lines and shares."""
+
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+
+from core.buying.share import Basis
+from stations.buying import selectors, services
+from stations.buying.charges import current
+from stations.buying.forms import OneLineForm, ShareForm
+from stations.buying.models import BidPlan, LotLine
+from stations.buying.money_bar import money_bars
+from stations.buying.sharing import charge_table, current_sharing, share_lot, shares_on
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.editing import saved
+
+LINES_A_PAGE = 50
+
+
+def lot_line(request, number, pk):
+    """One line of a lot on a page of its own."""
+    row = get_object_or_404(LotLine.objects.select_related("lot"), pk=pk, lot__number=number)
+    form = OneLineForm(request.POST or None, instance=row)
+    if done := saved(
+        request,
+        form,
+        lambda data: services.correct_line(request.user, LotLine.objects.get(pk=pk), data),
+        reverse("buying:lot", args=[number]),
+    ):
+        return done
+    return render(request, "buying/line_form.html", {"form": form, "line": row, "lot": row.lot})
+
+
+def lot(request, number):
+    row = get_object_or_404(selectors.lots(), number=number)
+    sharing = current_sharing(row)
+    every = list(row.lines.all())
+    page = Paginator(every, LINES_A_PAGE).get_page(request.GET.get("page"))
+    lines = list(page.object_list)
+    initial = {"basis": sharing.basis if sharing else Basis.VALUE}
+    form = ShareForm(request.POST or None, initial=initial, lines=lines)
+    if done := saved(
+        request,
+        form,
+        lambda data: share_lot(request.user, row, Basis(data["basis"]), form.by_hand),
+        reverse("buying:lot", args=[row.number]),
+    ):
+        return done
+    held = current(row)
+    result = selectors.with_money([row])[0]
+    status = selectors.lot_status(result, every)
+    context = {
+        "lot": row,
+        "page": page,
+        "lines": selectors.lines_with_shares(lines, sharing),
+        "charges": held,
+        "table": charge_table(sharing, lines) if sharing and sharing.posting_id else None,
+        "sharing": sharing,
+        "form": form,
+        "money": result,
+        "status": status,
+        "bar": money_bars([status])[row.pk],
+        "units": selectors.units_by_line(row, lines),
+        "plan": BidPlan.objects.filter(lot=row).first(),
+        "history": history.of("lot", row.pk),
+        "previews": _previews(row, every, held, page, form),
+    }
+    return render(request, "buying/lot.html", context)
+
+
+def _previews(lot, lines, held, page, form):
+    """What each basis would give each line of the page, side by side, before anything is posted."""
+    shares, problems = {}, {}
+    for basis in Basis:
+        try:
+            shares[basis.value] = shares_on(lot, lines, held, basis).shares
+        except Refused as refusal:
+            problems.setdefault(refusal.message, []).append(basis.value)
+            shares[basis.value] = [None] * len(lines)
+    if len(problems) == 1 and not any(map(any, shares.values())):
+        return {"refused": next(iter(problems))}
+    start = page.start_index() - 1
+    rows = [
+        {"line": line, "by_hand": form[f"fixed_{line.pk}"], **{b: column[start + i] for b, column in shares.items()}}
+        for i, line in enumerate(page.object_list)
+    ]
+    return {"rows": rows, "problems": [f"By {' and '.join(on)}: {words}" for words, on in problems.items()]}

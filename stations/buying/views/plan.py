@@ -1,0 +1,195 @@
+"""One bid plan: its lines, what to bid, what to find out, what was decided."""
+
+from decimal import ROUND_DOWN, Decimal
+
+from django.http import Http404
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.buying.odds import family_of
+from core.buying.questions import ASKS, BY_CODE
+from stations.buying import plans
+from stations.buying.drawing import distribution, limit_shape, moves, stop_line
+from stations.buying.forms import BidForm, PlanLineForm, QuickLineForm
+from stations.buying.models import BidPlan, PlanLine
+from stations.buying.record import Record, odds_for
+from stations.buying.views.plans import WORDS
+from stations.common.currency import symbol
+from stations.common.refusals import Refused
+from stations.common.snapshot import one_moment
+from stations.common.templatetags.figures import plain
+from stations.people.editing import press, saved
+
+
+def plan(request, number):
+    """One plan: what is in it, what to bid, what to find out. The form adds a line."""
+    form = QuickLineForm(request.POST or None)
+
+    def add(data):
+        planned = get_object_or_404(BidPlan, number=number)
+        plans.add_line(request.user, planned, {k: v for k, v in data.items() if k != "worth"}, data["worth"])
+
+    if done := saved(request, form, add, reverse("buying:plan", args=[number])):
+        return done
+    with one_moment():
+        row = get_object_or_404(BidPlan.objects.select_related("supplier", "lot"), number=number)
+        return render(request, "buying/plan.html", {"form": form, **_lines_and_bid(row)})
+
+
+def _lines_and_bid(row):
+    """The plan's lines, and what to bid for them."""
+    lines = list(row.lines.prefetch_related("cases", "answers"))
+    context = {"plan": row, "lines": []}
+    if lines:
+        drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+        most = drawn.most(targets)
+        bid = row.bid if row.bid is not None else (most.bid or Decimal(0)).quantize(Decimal(1), rounding=ROUND_DOWN)
+        adds = drawn.adds(targets)
+        context |= {
+            "lines": [(line, drawn.worth[i].mean(), adds[i], _heard(line)) for i, line in enumerate(lines)],
+            "asks": _worth_asking(row, lines, bid) if row.is_open else [],
+            "learned": _learned(row, lines),
+            **_at(row, bid),
+        }
+    return context
+
+
+def _heard(line):
+    """The answers a piece was asked for before the sale, in words."""
+    return ", ".join(BY_CODE[a.question].answer(a.answer).words for a in line.answers.all() if a.question in BY_CODE)
+
+
+def _worth_asking(row, lines, bid):
+    """The questions best worth their minutes, with how far each would move our limit, drawn on one scale."""
+    drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+    asked = {(i, a.question) for i, line in enumerate(lines) for a in line.answers.all()}
+    asked |= {(i, ask.code) for i, line in enumerate(lines) if line.seen for ask in ASKS}
+    found = drawn.questions(targets, bid, asked, most=6)
+    swings = moves(found)
+    return [
+        {"line": lines[q.line], "ask": BY_CODE[q.ask], "question": q, "swing": swing}
+        for q, swing in zip(found, swings, strict=True)
+    ]
+
+
+def _learned(row, lines):
+    """The odds in force for each claim and family of the plan: two queries."""
+    record = Record(row.supplier)
+    found = {}
+    for line in lines:
+        found.setdefault((line.get_claim_display(), family_of(line.kind, line.form_factor)), record.odds(line))
+    return [(claim, family.replace("_", "-"), learned) for (claim, family), learned in sorted(found.items())]
+
+
+def _at(row, bid):
+    """Everything that depends on the bid; the draws are made once."""
+    drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+    limits = drawn.limits(targets)
+    most = drawn.most(targets)
+    at = drawn.at(bid)
+    top = max([bid, *(limit.bid for limit in limits if limit.bid is not None), Decimal(10)])
+    return {
+        "plan": row,
+        "bid": bid,
+        "at": at,
+        "profit_chance": 1 - at.loss,
+        "most": most,
+        "binding": WORDS[most.name],
+        "limits": [
+            {
+                "limit": limit,
+                "shape": limit_shape(limit.name),
+                "keeps": _kept_target(row, limit.name),
+                "landed": drawn.landed(limit.bid) if limit.bid is not None else None,
+            }
+            for limit in limits
+        ],
+        "too_much": bid - most.bid if most.bid is not None else None,
+        "chart": distribution(drawn, at),
+        "stop": stop_line(bid, limits),
+        "hours": drawn.hours,
+        "range_top": int(top * Decimal("1.4")) + 10,
+    }
+
+
+def _kept_target(row, name):
+    """What a limit keeps, in words."""
+    return {
+        "margin": f"{plain(row.target_margin)} % of sales as profit",
+        "loss": f"at most {plain(row.loss_limit)} in 100 for a loss",
+        "hourly": f"{symbol()}{plain(row.target_hourly)} for an hour of work",
+    }[name]
+
+
+def at_bid(request, number):
+    """What a bid would mean: the partial that is swapped while the bid is moved."""
+    form = BidForm(request.GET)
+    if not form.is_valid():
+        return render(request, "buying/_bid_wrong.html", {"form": form})
+    with one_moment():
+        row = get_object_or_404(BidPlan, number=number)
+        return render(request, "buying/_bid.html", _at(row, form.cleaned_data["bid"]))
+
+
+def line(request, number, pk):
+    row = get_object_or_404(PlanLine.objects.select_related("plan__supplier"), pk=pk, plan__number=number)
+    form = PlanLineForm(request.POST or None, instance=row)
+    if done := saved(
+        request,
+        form,
+        lambda data: plans.change_line(
+            request.user, PlanLine.objects.select_related("plan").get(pk=pk), form.line_values, form.cases
+        ),
+        reverse("buying:plan", args=[number]),
+    ):
+        return done
+    learned = odds_for(row.plan.supplier, row)
+    return render(request, "buying/plan_line.html", {"form": form, "line": row, "plan": row.plan, "learned": learned})
+
+
+@require_POST
+def drop(request, number, pk):
+    row = get_object_or_404(PlanLine.objects.select_related("plan"), pk=pk, plan__number=number)
+    there = reverse("buying:plan", args=[number])
+
+    return press(request, lambda: plans.drop_line(request.user, row), there)
+
+
+@require_POST
+def answer(request, number, pk):
+    row = get_object_or_404(PlanLine.objects.select_related("plan"), pk=pk, plan__number=number)
+    there = reverse("buying:plan", args=[number])
+
+    return press(
+        request,
+        lambda: plans.answer(request.user, row, request.POST.get("ask", ""), request.POST.get("said", "")),
+        there,
+    )
+
+
+@require_POST
+def decide(request, number, what):
+    """Set our limit, leave the lot, or record that we got it."""
+    row = get_object_or_404(BidPlan, number=number)
+    if what not in {"limit", "bought", "leave"}:
+        raise Http404
+    there = reverse("buying:plan", args=[number])
+    form = BidForm(request.POST)
+    if what != "leave" and not form.is_valid():
+        return press(request, lambda: _refuse(form), there)
+
+    def act():
+        if what == "bought":
+            return reverse("buying:lot", args=[plans.buy(request.user, row, form.cleaned_data["bid"]).number])
+        if what == "leave":
+            plans.leave(request.user, row)
+        else:
+            plans.set_limit(request.user, row, form.cleaned_data["bid"])
+        return there
+
+    return press(request, act, there)
+
+
+def _refuse(form):
+    raise Refused(form.errors["bid"][0])

@@ -1,0 +1,31 @@
+"""Exchange rates."""
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.shortcuts import render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.buying import rates
+from stations.buying.models import ExchangeRate
+from stations.common.currency import base_currency
+from stations.people.editing import press
+
+
+@require_POST
+def fetch_rates(request):
+    there = reverse("buying:rates")
+
+    def act():
+        count = rates.fetch(request.user)
+        messages.success(request, f"{count} rates taken in.")
+
+    return press(request, act, there)
+
+
+def exchange_rates(request):
+    """What the source published, newest first."""
+    page = Paginator(ExchangeRate.objects.order_by("-on", "currency"), 50).get_page(request.GET.get("page"))
+    ours = base_currency()
+    rows = [(rate, rates.known_rate(rate.currency, rate.on)) for rate in page] if page.paginator.count else []
+    return render(request, "buying/rates.html", {"page": page, "rows": rows, "ours": ours})

@@ -1,0 +1,68 @@
+"""The bank of models."""
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+
+from stations.catalogue import bank
+from stations.catalogue import services as catalogue
+from stations.catalogue.forms import ModelForm
+from stations.catalogue.models import MachineModel
+from stations.catalogue.prices import prices_of
+from stations.common.forms import FileForm
+from stations.people.editing import saved
+
+PER_PAGE = 25
+
+
+def models(request):
+    """The bank of models; the form adds one."""
+    form = ModelForm(request.POST or None)
+
+    def act(data):
+        expected = data.pop("expected")
+        catalogue.add_model(request.user, data, expected)
+
+    if done := saved(request, form, act, reverse("catalogue:models")):
+        return done
+    page = Paginator(MachineModel.objects.prefetch_related("expected"), PER_PAGE).get_page(request.GET.get("page"))
+    return render(request, "catalogue/models.html", {"page": page, "form": form})
+
+
+def model(request, pk):
+    row = get_object_or_404(MachineModel.objects.prefetch_related("expected"), pk=pk)
+    form = ModelForm(request.POST or None, instance=row)
+
+    def act(data):
+        expected = data.pop("expected")
+        bank.change_model(request.user, MachineModel.objects.get(pk=pk), data, expected)
+
+    if done := saved(request, form, act, reverse("catalogue:models")):
+        return done
+    return render(request, "catalogue/model.html", {"model": row, "form": form, "prices": prices_of(row)})
+
+
+def export(request, form):
+    """The whole bank as CSV or JSON."""
+    text, kind = (bank.as_json(), "application/json") if form == "json" else ("\ufeff" + bank.as_csv(), "text/csv")
+    answer = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="models.{form}"'
+    return answer
+
+
+def take_in(request):
+    form = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm()
+
+    def act(data):
+        new, changed = bank.import_models(request.user, data["file"].read())
+        messages.success(request, f"{new} new, {changed} put right.")
+
+    if done := saved(request, form, act, reverse("catalogue:models")):
+        return done
+    context = {"form": form, "title": "Import models", "back": reverse("catalogue:models")}
+    context["words"] = (
+        "CSV or JSON, as the bank exports it. All of them or none; one that is here already is put right."
+    )
+    return render(request, "intake/file.html", context)

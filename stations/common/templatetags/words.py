@@ -1,0 +1,17 @@
+"""Words in the middle of a sentence, and what is looked up while a page is written."""
+
+from django import template
+
+register = template.Library()
+
+
+@register.filter
+def lower_first(words: str) -> str:
+    """To go on in the middle of a sentence: only the first letter, so that units keep theirs."""
+    return words[:1].lower() + words[1:]
+
+
+@register.filter
+def under(mapping, key):
+    """The entry of a mapping under a key that is only known in the template; nothing when there is none."""
+    return mapping.get(key) if mapping else None

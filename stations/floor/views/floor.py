@@ -1,0 +1,20 @@
+"""The floor: next up, and a rail a lot."""
+
+from django.core.paginator import Paginator
+from django.shortcuts import render
+
+from stations.common import clock
+from stations.floor import selectors
+from stations.floor.views.next_page import next_address
+
+LOTS_A_PAGE = 12
+
+
+def floor(request):
+    page = Paginator(selectors.open_lots(), LOTS_A_PAGE).get_page(request.GET.get("page"))
+    steps = [(step, next_address(step.unit)) for step in selectors.next_steps()]
+    return render(
+        request,
+        "floor/floor.html",
+        {"page": page, "rails": selectors.rails(list(page)), "steps": steps, "now": clock.now()},
+    )

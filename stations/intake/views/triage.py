@@ -1,0 +1,51 @@
+"""Which path a unit takes, and the lot by lead."""
+
+from django.contrib import messages
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.flow.stage import GONE
+from core.intake.triage import Path
+from stations.buying.models import Lot
+from stations.intake import triage
+from stations.people.editing import press, sent
+from stations.units import paths
+from stations.units.models import Unit
+
+
+@require_POST
+def choose_path(request, number):
+    row = get_object_or_404(Unit, number=number)
+    back = request.POST.get("back") if request.POST.get("back", "").startswith("/intake/") else ""
+    back = back or reverse("intake:unit", args=[number]) + "#path"
+
+    return press(
+        request,
+        lambda: triage.choose_path(request.user, row, request.POST.get("path", ""), sent(request, "reason")),
+        back,
+    )
+
+
+TRIAGED_A_PAGE = 25
+
+
+MOST_TRIAGED = 200
+
+
+def lot_triage(request, number):
+    """Every unit of a lot with its paths, where a decision matters most first; chosen one by one or all at once."""
+    lot = get_object_or_404(Lot, number=number)
+    rows = list(paths.with_facts(lot.units.exclude(stage__in=GONE)).order_by("number")[:MOST_TRIAGED])
+    if request.method == "POST":
+        back = reverse("intake:lot-triage", args=[number])
+
+        def act():
+            picked = {int(n) for n in request.POST.getlist("unit") if n.isdecimal()}
+            count = triage.choose_best(request.user, [unit for unit in rows if unit.number in picked])
+            messages.success(request, f"{count} decided: the path that should leave most.")
+            return back
+
+        return press(request, act, back)
+    weighed = sorted(paths.weigh_paths(rows), key=lambda row: (bool(row.unit.path), -row.found.matters))
+    return render(request, "intake/lot_triage.html", {"lot": lot, "rows": weighed, "paths": list(Path)})

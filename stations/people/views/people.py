@@ -1,0 +1,82 @@
+"""The people of the shop."""
+
+from django.contrib import messages
+from django.http import Http404
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+
+from stations.people import history, services
+from stations.people.editing import attempt, press, saved
+from stations.people.forms import PersonForm, RolesForm
+from stations.people.models import HistoryEntry, Person, Role
+from stations.people.permission import may
+
+
+def me(request):
+    """Who is signed in, the people of the shop, and the way out."""
+    people = Person.objects.prefetch_related("roles").order_by("-is_active", "first_name", "pk")
+    return render(request, "people/me.html", {"people": people, "owns": may(request.user, Role.OWNER)})
+
+
+def add(request):
+    if not may(request.user, Role.OWNER):
+        messages.error(request, "Only an owner may add somebody.")
+        return redirect("people:me")
+    form = PersonForm(request.POST or None)
+
+    def act(data):
+        made = services.add_person(request.user, **data)
+        request.session["one_time"] = [made.pk, services.one_time_address(made)]
+        return reverse("people:person", args=[made.pk])
+
+    if done := saved(request, form, act):
+        return done
+    return render(request, "people/add.html", {"form": form})
+
+
+def person(request, pk):
+    """One of the people; an owner gives roles, makes a one-time address, retires."""
+    somebody = get_object_or_404(Person, pk=pk)
+    held = [role.role for role in somebody.roles.all()]
+    form = RolesForm(request.POST or None, initial={"roles": held, "seen": held})
+    if request.method == "POST":
+
+        def act(data):
+            services.give_roles(request.user, somebody, data["roles"], data["seen"])
+            return reverse("people:person", args=[pk])
+
+        if leads_to := attempt(request, form, act):
+            messages.success(request, "Saved.")
+            return redirect(leads_to)
+    for_whom, address = request.session.get("one_time") or (None, "")
+    if for_whom == pk:
+        del request.session["one_time"]
+    return render(
+        request,
+        "people/person.html",
+        {
+            "person": somebody,
+            "form": form,
+            "owns": may(request.user, Role.OWNER),
+            "may_act_as": services.may_act_as(held),
+            "address": request.build_absolute_uri(address) if for_whom == pk else "",
+            "story": history.of(HistoryEntry.Subject.PERSON, pk).reverse()[:20],
+        },
+    )
+
+
+def change(request, pk, what):
+    """The buttons on the page of one of the people."""
+    somebody, back = get_object_or_404(Person, pk=pk), reverse("people:person", args=[pk])
+
+    def address():
+        request.session["one_time"] = [pk, services.new_address(request.user, somebody)]
+
+    acts = {
+        "retire": lambda: services.retire(request.user, somebody),
+        "bring-back": lambda: services.bring_back(request.user, somebody),
+        "address": address,
+    }
+    if what not in acts or request.method != "POST":
+        raise Http404
+    return press(request, lambda: acts[what]() or back, back)

@@ -1,0 +1,21 @@
+"""The settings of the shop."""
+
+from django.shortcuts import render
+from django.urls import reverse
+
+from stations.people import shop_settings
+from stations.people.editing import saved
+from stations.people.forms import SettingsForm
+
+
+def settings(request):
+    row = shop_settings.settings()
+    form = SettingsForm(request.POST or None, instance=row)
+    if done := saved(
+        request,
+        form,
+        lambda data: shop_settings.change_settings(request.user, data["version"], form.changes),
+        reverse("people:settings"),
+    ):
+        return done
+    return render(request, "people/settings.html", {"form": form})

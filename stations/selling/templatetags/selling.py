@@ -1,0 +1,16 @@
+"""Marks of selling."""
+
+from django import template
+
+from core.selling.listing import Block, BlockKind
+from stations.common.templatetags.shell import glyph
+
+register = template.Library()
+
+_BLOCKS = {BlockKind.TEMPORARY: "stuck", BlockKind.CUSTODY: "stuck", BlockKind.SAFETY: "hold"}
+
+
+@register.simple_tag
+def block_mark(block: Block):
+    """How serious it is that it blocks: unsafe, to be decided, or only still to do."""
+    return glyph(_BLOCKS.get(block.kind, "todo"))

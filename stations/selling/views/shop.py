@@ -1,0 +1,82 @@
+"""The public pages of the shop."""
+
+import json
+
+from django.contrib.auth.decorators import login_not_required
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.utils.safestring import mark_safe
+
+from core.selling.grade import Grade
+from stations.common.currency import base_currency
+from stations.people import shop_settings
+from stations.selling import selectors
+from stations.selling.models import Listing
+
+
+@login_not_required
+def shop_front(request):
+    """What is for sale, for anybody."""
+    page = Paginator(selectors.for_sale(), 24).get_page(request.GET.get("page"))
+    return render(request, "selling/shop_front.html", {"page": page, "shop": shop_settings.settings()})
+
+
+@login_not_required
+def shop_unit(request, number):
+    """One unit for sale, with its facts as schema.org JSON-LD."""
+    listing = get_object_or_404(
+        # A sale that is closed is nobody's business any more.
+        Listing.objects.select_related("unit__model").filter(unit__sale__closed_at=None),
+        unit__number=number,
+        status__in=["live", "sold"],
+    )
+    settings = shop_settings.settings()
+    photos = list(listing.unit.photos.all())
+    held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(listing.unit))
+    # What was written holds no longer: nothing of it is claimed, to people or to machines.
+    shown = {"name": listing.unit.title if held else listing.title, "description": "" if held else listing.text}
+    data = json_ld(request, listing, settings, photos, shown, held)
+    context = {
+        "held": held,
+        "shown": shown,
+        "listing": listing,
+        "unit": listing.unit,
+        "shop": settings,
+        "photos": photos,
+        "json_ld": data,
+    }
+    return render(request, "selling/shop_unit.html", context)
+
+
+def json_ld(request, listing, settings, photos, shown, held=False):
+    """Product and Offer of schema.org; refurbished, used or damaged by what the record proves now."""
+    grade = selectors.graded_now(listing.unit).grade
+    usual = "UsedCondition" if held else "RefurbishedCondition"
+    condition = {Grade.PARTS: "DamagedCondition", Grade.UNTESTED: "UsedCondition"}.get(grade, usual)
+    sold = listing.status == Listing.Status.SOLD
+    product = {
+        "@context": "https://schema.org",
+        "@type": "Product",
+        **shown,
+        "sku": str(listing.unit.tag),
+        "itemCondition": f"https://schema.org/{condition}",
+        "image": [request.build_absolute_uri(reverse("units:photo", args=[photo.pk, "full"])) for photo in photos],
+        "offers": {
+            "@type": "Offer",
+            "price": str(listing.asking),
+            "priceCurrency": base_currency(),
+            "availability": f"https://schema.org/{'SoldOut' if sold else 'OutOfStock' if held else 'InStock'}",
+            "itemCondition": f"https://schema.org/{condition}",
+            "url": request.build_absolute_uri(),
+            "seller": {"@type": "Organization", "name": settings.name},
+        },
+    }
+    if listing.unit.model:
+        product["brand"] = {"@type": "Brand", "name": listing.unit.model.maker}
+        product["model"] = listing.unit.model.name
+    # < > & are escaped so that no text can close the script element; JSON reads the escapes as the same text.
+    body = json.dumps(product, ensure_ascii=False)
+    for sign in "<>&":
+        body = body.replace(sign, f"\\u{ord(sign):04x}")
+    return mark_safe(body)  # noqa: S308 - escaped just above

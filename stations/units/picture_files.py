@@ -1,0 +1,105 @@
+"""Taking in pictures: by content, bounded, stripped of everything but the pixels."""
+
+import fcntl
+import hashlib
+import io
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
+from pillow_heif import register_heif_opener
+
+from stations.common.files import write_whole
+
+register_heif_opener()
+
+MOST_BYTES = 25 * 1024 * 1024
+MOST_PIXELS = 40_000_000
+LONGEST = 2000
+SMALL = 320
+
+
+class BadPicture(ValueError):
+    """The file can't be taken; the message says why, naming no path."""
+
+
+@dataclass(frozen=True)
+class Stored:
+    sha256: str
+    width: int
+    height: int
+    looks: int
+
+
+def store(data: bytes) -> Stored:
+    """Check a picture, turn it upright, strip it, and keep it under its hash with a small copy beside it."""
+    if len(data) > MOST_BYTES:
+        raise BadPicture("larger than 25 MB")
+    with _one_at_a_time():
+        upright = _upright(data)
+    clean = _jpeg(upright, 88)
+    digest = hashlib.sha256(clean).hexdigest()
+    small = upright.copy()
+    small.thumbnail((SMALL, SMALL))
+    _write(path_of(digest), clean)
+    _write(path_of(digest, small=True), _jpeg(small, 82))
+    return Stored(digest, upright.width, upright.height, fingerprint(upright))
+
+
+def _upright(data: bytes) -> Image.Image:
+    """The picture as it is looked at, without anything else, its longer side at most LONGEST."""
+    # Making a PDF switches tolerance on for the whole process; here a damaged picture is always refused.
+    ImageFile.LOAD_TRUNCATED_IMAGES = False
+    try:
+        with Image.open(io.BytesIO(data)) as probe:
+            if probe.format not in {"JPEG", "PNG", "WEBP", "HEIF"}:
+                raise BadPicture("not a JPEG, PNG, WebP or HEIC picture")
+            if probe.width * probe.height > MOST_PIXELS:
+                raise BadPicture("more than 40 megapixels")
+            # Made small first, so that only one copy of the many pixels is ever held; a JPEG is read small at once.
+            probe.draft("RGB", (LONGEST, LONGEST))
+            small = probe if probe.mode in {"RGB", "L"} else probe.convert("RGB")
+            small.thumbnail((LONGEST, LONGEST))
+            return ImageOps.exif_transpose(small).convert("RGB")
+    except BadPicture:
+        raise
+    except (UnidentifiedImageError, Image.DecompressionBombError) as problem:
+        raise BadPicture("not a picture") from problem
+    except (OSError, SyntaxError, ValueError) as problem:
+        raise BadPicture("cut short or damaged") from problem
+
+
+@contextmanager
+def _one_at_a_time() -> Iterator[None]:
+    """Among all threads and processes of this machine: several large pictures at once would fill its memory."""
+    folder = Path(settings.MEDIA_ROOT)
+    folder.mkdir(parents=True, exist_ok=True)
+    with (folder / ".one-picture").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def fingerprint(picture: Image.Image) -> int:
+    """64 bits that say of 8 rows of 9 grey fields whether each is brighter than the next; as a signed number."""
+    grey = np.asarray(picture.convert("L").resize((9, 8), Image.Resampling.BILINEAR), dtype=np.int16)
+    bits = np.packbits(grey[:, 1:] > grey[:, :-1])
+    return int.from_bytes(bits.tobytes(), "big", signed=True)
+
+
+def path_of(sha256: str, small: bool = False) -> Path:
+    return Path(settings.MEDIA_ROOT) / "photos" / sha256[:2] / f"{sha256}{'-small' if small else ''}.jpg"
+
+
+def _jpeg(picture: Image.Image, quality: int) -> bytes:
+    out = io.BytesIO()
+    picture.save(out, "JPEG", quality=quality)
+    return out.getvalue()
+
+
+def _write(path: Path, data: bytes) -> None:
+    if not path.exists():
+        write_whole(path, data)

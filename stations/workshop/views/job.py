@@ -1,0 +1,96 @@
+"""One job: its parts, minutes, cautions, end."""
+
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.safety import Hazard, said
+from stations.bench import power
+from stations.people.editing import press, saved, sent
+from stations.people.permission import may
+from stations.workshop import services
+from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm
+from stations.workshop.models import Job, PartIssue
+
+
+def job(request, pk):
+    return job_page(request, job_of(pk))
+
+
+def job_of(pk) -> Job:
+    return get_object_or_404(Job.objects.select_related("unit__lot", "unit__model", "finding"), pk=pk)
+
+
+def job_page(request, row, **given):
+    context = {
+        "job": row,
+        "unit": row.unit,
+        "issue": IssueForm(),
+        "minutes": MinutesForm(),
+        "done": DoneForm(),
+        "issues": row.issues.select_related("item", "who"),
+        "labour": row.labour.select_related("person"),
+        "owns": may(request.user),
+        "job_cautions": cautions_of(row),
+        "charges": power.charges_of(row.unit),
+        "charged": power.charged_words(row.unit) if row.is_open else "",
+        **given,
+    }
+    return render(request, "workshop/job.html", context)
+
+
+def change(request, pk):
+    row = job_of(pk)
+    form = JobForm(request.POST or None, instance=row, unit=row.unit)
+    if done := saved(
+        request,
+        form,
+        lambda data: services.change_job(request.user, job_of(pk), data["version"], form.changes),
+        reverse("workshop:job", args=[pk]),
+    ):
+        return done
+    return render(request, "workshop/job_form.html", {"job": row, "unit": row.unit, "form": form})
+
+
+def cautions_of(job: Job) -> tuple[str, ...]:
+    """The cautions that fit this very job: what it was said to involve."""
+    return said(Hazard(name) for name in job.involves if name in set(Hazard))
+
+
+@require_POST
+def issue(request, pk):
+    form = IssueForm(request.POST)
+
+    def save(data):
+        services.issue_part(request.user, job_of(pk), data["item"], data["quantity"])
+
+    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), issue=form)
+
+
+@require_POST
+def done(request, pk):
+    form = DoneForm(request.POST)
+
+    def save(data):
+        services.finish_job(request.user, job_of(pk), data["result"], data["original_kept"], data["publish_result"])
+
+    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), done=form)
+
+
+def job_address(pk):
+    return reverse("workshop:job", args=[pk])
+
+
+@require_POST
+def make_good(request, pk):
+    there = reverse("workshop:job", args=[pk])
+
+    return press(request, lambda: services.resolve_temporary_fix(request.user, job_of(pk), sent(request, "how")), there)
+
+
+@require_POST
+def return_part(request, pk):
+    row = get_object_or_404(PartIssue, pk=pk)
+    there = reverse("workshop:job", args=[row.job_id])
+
+    return press(request, lambda: services.return_part(request.user, row), there)

@@ -1,0 +1,53 @@
+"""The labour clock and the minutes that were worked."""
+
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.people.editing import press, saved
+from stations.workshop import services
+from stations.workshop.forms import LabourForm, MinutesForm
+from stations.workshop.models import LabourEntry
+from stations.workshop.views.job import job_address, job_of, job_page
+
+
+@require_POST
+def minutes(request, pk):
+    form = MinutesForm(request.POST)
+
+    def save(data):
+        services.log_labour(request.user, job_of(pk), data["minutes"])
+
+    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), minutes=form)
+
+
+@require_POST
+def clock(request, pk, what):
+    there = reverse("workshop:job", args=[pk])
+
+    def act():
+        if what == "start":
+            services.start_clock(request.user, job_of(pk))
+            return there
+        try:
+            services.stop_clock(request.user)
+        except services.RanTooLong as long:
+            return reverse("workshop:labour", args=[long.entry.pk])
+
+    return press(request, act, there)
+
+
+def labour(request, pk):
+    """One entry of labour: how much of it was work."""
+    entry = get_object_or_404(LabourEntry.objects.select_related("job__unit__model", "job__unit__lot", "person"), pk=pk)
+    running = entry.running_for_id is not None
+    form = LabourForm(request.POST or None, initial={} if running else {"minutes": entry.minutes})
+    if done := saved(
+        request,
+        form,
+        lambda data: services.say_minutes(request.user, entry, data["minutes"], data["why"]),
+        reverse("workshop:job", args=[entry.job_id]),
+    ):
+        return done
+    context = {"entry": entry, "job": entry.job, "unit": entry.job.unit, "form": form, "running": running}
+    return render(request, "workshop/labour.html", context)

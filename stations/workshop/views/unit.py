@@ -1,0 +1,24 @@
+"""The jobs of a unit."""
+
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+
+from stations.people.editing import saved
+from stations.units.models import Unit
+from stations.workshop import selectors, services
+from stations.workshop.forms import JobForm
+
+
+def unit(request, number):
+    """The jobs of a unit; the form opens another one."""
+    units = Unit.objects.select_related("lot", "model").prefetch_related("recovered__item")
+    row = get_object_or_404(units, number=number)
+    form = JobForm(request.POST or None, unit=row)
+
+    def act(data):
+        job = services.open_job(request.user, row, form.changes)
+        return reverse("workshop:job", args=[job.pk])
+
+    if done := saved(request, form, act):
+        return done
+    return render(request, "workshop/unit.html", {"unit": row, "form": form, "jobs": selectors.jobs_of(row)})
