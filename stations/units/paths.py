@@ -31,6 +31,11 @@ class Weighed:
     def asked_for(self) -> str:
         return self.unit.path
 
+    @property
+    def decided_otherwise(self) -> bool:
+        """Somebody chose another path than the one that leaves most."""
+        return bool(self.unit.path) and self.unit.path != self.found.best.path
+
 
 def weigh_paths(units: list[Unit]) -> list[Weighed]:
     """Weigh the paths of these units, in a number of queries that does not grow with them (two a supplier).
