@@ -39,8 +39,8 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.people import history, shop_settings
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.stock import shelf
 from stations.stock.models import KnownGood as Stocked
 from stations.units import stages
@@ -64,7 +64,7 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
 
     A beep or code raises its suspects; which firmware it is must be said, not assumed.
     """
-    require(person, Role.TECHNICIAN, to="look for a fault")
+    require(person, "look for a fault")
     unit = lock_row(Unit.objects.select_related("model"), unit)
     if unit.stage in GONE:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is no fault to find here.")
@@ -314,7 +314,7 @@ def record_try(
 
     `yes` None: it went away by itself. A part that is not from the shelf counts no more than one never verified.
     """
-    require(person, Role.TECHNICIAN, to="look for a fault")
+    require(person, "look for a fault")
     case = _open(case)
     chosen = _action(case, _actions(case), action)
     if chosen is None:
@@ -351,7 +351,7 @@ def record_own(person: Person, case: FaultCase, data: dict) -> Try:
 
     It may point at a suspect or away from it, strongly or weakly; `data["new_suspect"]` adds a cause of one's own.
     """
-    require(person, Role.TECHNICIAN, to="look for a fault")
+    require(person, "look for a fault")
     case = _open(case)
     if not data["words"]:
         raise Refused("Say what was tried.", "words")
@@ -435,7 +435,7 @@ def _after(
 @transaction.atomic
 def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fix: str) -> None:
     """What it was, and what was done. The fix is provisional until it is confirmed from cold and closed up."""
-    require(person, Role.TECHNICIAN, to="close a fault")
+    require(person, "close a fault")
     case = lock_row(FaultCase.objects.select_related("unit"), case, case.unit)
     if case.closed_at:
         raise Refused("This fault is closed already.")
@@ -471,7 +471,7 @@ def found_bad(person: Person, row: Stocked, words: str) -> int:
 
     Open faults are worked out anew; closed ones keep their log, marked. Answers how many tries were withdrawn.
     """
-    require(person, Role.TECHNICIAN, to="change the known-good shelf")
+    require(person, "change the known-good shelf")
     if not words:
         raise Refused("Say what is wrong with it.", "words")
     row = lock_row(Stocked.objects.all(), row)

@@ -15,7 +15,7 @@ from stations.bench.models import BenchCheck
 from stations.common.refusals import Refused
 from stations.people.editing import save_versioned
 from stations.people.models import Person
-from stations.people.permission import require
+from stations.people.permissions import require
 
 COMES_WITH = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 # Codes of the steps that are a machine's first power, and of those that discharge something, with what.
@@ -104,7 +104,7 @@ def _check(row: BenchCheck) -> Check:
 @transaction.atomic
 def save_check(person: Person, code: str, seen_version: int, data: dict) -> BenchCheck:
     """Add a check, or put one in the shop's own words. What keeps people safe is never weakened."""
-    require(person, to="change the checks")
+    require(person, "change the checks")
     try:
         holds(data["when"], BenchFacts().named, KNOWN)
     except ConditionError as problem:

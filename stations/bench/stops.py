@@ -13,8 +13,8 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import may, require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import may, require
 from stations.units import dealt_with, stages
 from stations.units.models import Unit
 
@@ -27,7 +27,7 @@ def on_page(person: Person, unit: Unit) -> dict:
     return {
         "held_stops": list(unit.stops.filter(ended_at=None).select_related("who")),
         "stop_whats": [(what.value, what.label) for what in PowerStop.What if what is not PowerStop.What.OTHER],
-        "can_stop": may(person, Role.TECHNICIAN) and unit.stage not in GONE - {Stage.SOLD},
+        "can_stop": may(person, "stop a unit") and unit.stage not in GONE - {Stage.SOLD},
     }
 
 
@@ -37,7 +37,7 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
 
     Nothing about a run, a holder or a lock stands in the way of this.
     """
-    require(person, Role.TECHNICIAN, to="stop a unit")
+    require(person, "stop a unit")
     if what not in PowerStop.What.values:
         raise Refused("Say what it was: noise, smell, smoke, a spark, too hot, something else.", "what")
     if what == PowerStop.What.OTHER and not words:
@@ -81,7 +81,7 @@ def _fail_step(person: Person, run: TestRun, code: str, made: PowerStop) -> None
 @transaction.atomic
 def end(person: Person, held: PowerStop, words: str) -> None:
     """It was dealt with: what it was and what was done. Refused without anything on record that shows it."""
-    require(person, Role.TECHNICIAN, to="end a hold")
+    require(person, "end a hold")
     held = lock_row(PowerStop.objects.select_related("unit"), held, held.unit)
     if held.ended_at:
         raise Refused("This hold was ended already.")
@@ -101,7 +101,7 @@ def end(person: Person, held: PowerStop, words: str) -> None:
 @transaction.atomic
 def discharge(person: Person, unit: Unit, what: str, typed: str = "", silent: bool = False) -> Discharge:
     """A supply was discharged and measured, or a tube discharged until the second time stayed silent."""
-    require(person, Role.TECHNICIAN, to="record a discharge")
+    require(person, "record a discharge")
     if what not in Discharge.What.values:
         raise Refused("What was discharged, the supply or the tube?", "what")
     volts = None

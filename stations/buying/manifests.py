@@ -13,8 +13,8 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 
 # A plan is drawn anew at every change; one longer than this belongs on several plans.
 MOST_PLAN_LINES = 200
@@ -23,7 +23,7 @@ MOST_PLAN_LINES = 200
 @transaction.atomic
 def upload(person: Person, target: Lot | BidPlan, name: str, data: bytes) -> Manifest:
     """Keep a manifest for looking at. Nothing of it is on the lot or the plan yet."""
-    require(person, Role.BUYER, to="import a manifest")
+    require(person, "import a manifest")
     try:
         text = decode(data)
         read_table(text)
@@ -61,7 +61,7 @@ def import_manifest(
     person: Person, manifest: Manifest, columns: dict[Column, int], again: bool = False, mark: Mark = Mark.ASK
 ) -> int:
     """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were."""
-    require(person, Role.BUYER, to="import a manifest")
+    require(person, "import a manifest")
     manifest = lock_row(Manifest.objects.all(), manifest)
     if manifest.imported_at:
         raise Refused("This manifest is taken in already.")

@@ -30,14 +30,14 @@ from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 
 
 @transaction.atomic
 def plan_bid(person: Person, data: dict) -> BidPlan:
     """Start a plan for a lot that is not ours yet."""
-    require(person, Role.BUYER, to="plan a bid")
+    require(person, "plan a bid")
     shop_settings.take_turns()
     number = (BidPlan.objects.aggregate(last=Max("number"))["last"] or 0) + 1
     supplier, _ = Supplier.objects.get_or_create(name=data["supplier_name"].strip())
@@ -47,7 +47,7 @@ def plan_bid(person: Person, data: dict) -> BidPlan:
 
 @transaction.atomic
 def change_plan(person: Person, plan: BidPlan, seen_version: int, data: dict) -> None:
-    require(person, Role.BUYER, to="change a plan")
+    require(person, "change a plan")
     _still_open(plan)
     supplier, _ = Supplier.objects.get_or_create(name=data["supplier_name"].strip())
     values = {name: value for name, value in data.items() if name not in {"supplier_name", "version"}}
@@ -62,7 +62,7 @@ def add_line(person: Person, plan: BidPlan, data: dict, worth: Decimal) -> PlanL
 @transaction.atomic
 def add_lines(person: Person, plan: BidPlan, lines: Sequence[tuple[dict, Decimal]]) -> list[PlanLine]:
     """Add lines, each with what a working one sells for."""
-    require(person, Role.BUYER, to="plan a bid")
+    require(person, "plan a bid")
     _still_open(plan)
     last = plan.lines.aggregate(last=Max("position"))["last"] or 0
     record, labour_rate = Record(plan.supplier), float(shop_settings.settings().labour_rate)
@@ -96,7 +96,7 @@ def _usual_cases(line: PlanLine, odds: Sequence[float], worth: Decimal, labour_r
 @transaction.atomic
 def change_line(person: Person, line: PlanLine, data: dict, cases: Mapping[LineOutcome, dict]) -> None:
     """Save a line and its four cases; the odds (shares, 0 to 1) add up to 1."""
-    require(person, Role.BUYER, to="plan a bid")
+    require(person, "plan a bid")
     _still_open(line.plan)
     if abs(sum(case["odds"] for case in cases.values()) - 1) > Decimal("0.0005"):
         total = sum(case["odds"] for case in cases.values()) * 100
@@ -109,7 +109,7 @@ def change_line(person: Person, line: PlanLine, data: dict, cases: Mapping[LineO
 
 @transaction.atomic
 def drop_line(person: Person, line: PlanLine) -> None:
-    require(person, Role.BUYER, to="plan a bid")
+    require(person, "plan a bid")
     _still_open(line.plan)
     line.delete()
     _touch(line.plan)
@@ -121,7 +121,7 @@ def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
 
     That piece becomes a line of its own with the odds the answer leaves, and the others learn from it.
     """
-    require(person, Role.BUYER, to="plan a bid")
+    require(person, "plan a bid")
     _still_open(line.plan)
     if ask not in BY_CODE or said not in {a.code for a in BY_CODE[ask].answers}:
         raise Refused("Say what the answer was.")
@@ -160,7 +160,7 @@ def _set_odds(line: PlanLine, odds: Sequence[float]) -> None:
 @transaction.atomic
 def set_limit(person: Person, plan: BidPlan, bid: Decimal) -> None:
     """Write down the most we will bid."""
-    require(person, Role.BUYER, to="set our limit")
+    require(person, "set our limit")
     _still_open(plan)
     if bid < 0:
         raise Refused("This may not be below 0.", "bid")
@@ -169,7 +169,7 @@ def set_limit(person: Person, plan: BidPlan, bid: Decimal) -> None:
 
 @transaction.atomic
 def leave(person: Person, plan: BidPlan) -> None:
-    require(person, Role.BUYER, to="decide on a plan")
+    require(person, "decide on a plan")
     _still_open(plan)
     BidPlan.objects.filter(pk=plan.pk).update(status=BidPlan.Status.LEFT, decided_at=clock.now(), decided_by=person)
 
@@ -177,7 +177,7 @@ def leave(person: Person, plan: BidPlan) -> None:
 @transaction.atomic
 def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
     """We got it at `price` (in the lot's currency): the plan becomes a lot, and its forecast is kept."""
-    require(person, Role.BUYER, to="buy a lot")
+    require(person, "buy a lot")
     plan = lock_row(BidPlan.objects.all(), plan)
     _still_open(plan)
     lines = list(plan.lines.prefetch_related("cases"))
@@ -237,7 +237,7 @@ def change_starting_odds(
     person: Person, claim: str, kind: str, seen_version: int, odds: Mapping[LineOutcome, Decimal]
 ) -> None:
     """Set the owner's starting odds for a claim, in percent; they add up to 100. `kind` empty: for every kind."""
-    require(person, to="change the starting odds")
+    require(person, "change the starting odds")
     if sum(odds.values()) != 100:
         raise Refused(f"The four add up to {sum(odds.values()).normalize():f} %; they must be 100 %.", "works")
     values = {outcome.value: percent for outcome, percent in odds.items()}

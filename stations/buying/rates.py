@@ -14,8 +14,8 @@ from core.buying.rates import MOST_BYTES, SERVES_FOR, DayRates, RatesError, cros
 from stations.buying.models import ExchangeRate
 from stations.common.currency import base_currency
 from stations.common.refusals import Refused
-from stations.people.models import Person, Role
-from stations.people.permission import require
+from stations.people.models import Person
+from stations.people.permissions import require
 
 PATIENCE = 5  # seconds
 
@@ -30,7 +30,7 @@ class Known:
 
 def fetch(person: Person) -> int:
     """Ask the source for its list and keep it; answers how many rates it had. What is typed needs no source."""
-    require(person, Role.BUYER, to="fetch exchange rates")
+    require(person, "fetch exchange rates")
     if not settings.RATES_URL:
         raise Refused("No source of exchange rates is set up. Type the rate.")
     try:

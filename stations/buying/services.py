@@ -16,8 +16,8 @@ from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 
 HEADER = ("title", "source_kind", "bought_on", "paid_on", "arrived_on", "currency", "rate", "owner_name", "note")
 
@@ -25,7 +25,7 @@ HEADER = ("title", "source_kind", "bought_on", "paid_on", "arrived_on", "currenc
 @transaction.atomic
 def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
     """Record a lot that was bought, with its lines and charges (`data["charges"]`), and post what was paid."""
-    require(person, Role.BUYER, to="record a lot")
+    require(person, "record a lot")
     _check_source(data)
     landed = lot_charges.work_out(data["charges"], data["rate"], data["currency"])
     if not lines:
@@ -56,7 +56,7 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
 
     `lines` None leaves the lines as they are.
     """
-    require(person, Role.BUYER, to="correct a lot")
+    require(person, "correct a lot")
     _check_source(data)
     landed = lot_charges.work_out(data["charges"], data["rate"], data["currency"])
     changes = {name: data[name] for name in HEADER}
@@ -83,7 +83,7 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
 @transaction.atomic
 def correct_line(person: Person, line: LotLine, data: dict) -> None:
     """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared."""
-    require(person, Role.BUYER, to="correct a lot")
+    require(person, "correct a lot")
     line = lock_row(LotLine.objects.select_related("lot"), line)
     if data["quantity"] < line.received:
         raise Refused(f"{line.received} were received already; the line can’t be for fewer.", "quantity")

@@ -21,8 +21,8 @@ from stations.common.registry import Registry
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 
 # Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
 shared = Signal()
@@ -48,7 +48,7 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     its key) carries, None to share it like the rest; lines not named stay as they were set. Pieces that are
     sold or written off keep what they carry; only the rest is shared again.
     """
-    require(person, Role.BUYER, to="share a lot’s cost")
+    require(person, "share a lot’s cost")
     lot = lock_row(Lot.objects.all(), lot)
     for pk, amount in (by_hand or {}).items():
         lot.lines.filter(pk=pk).update(fixed_share=amount)

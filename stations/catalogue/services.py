@@ -6,14 +6,14 @@ from django.db import transaction
 
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
-from stations.people.models import Person, Role
-from stations.people.permission import require
+from stations.people.models import Person
+from stations.people.permissions import require
 
 
 @transaction.atomic
 def add_model(person: Person, data: dict, expected: Sequence[bank.Expected]) -> MachineModel:
     """Put a model in the bank, with what belongs with it: (name, weight, what a replacement costs)."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="add a model")
+    require(person, "add a model")
     model = MachineModel.objects.create(**data)
     bank.expect(model, expected)
     return model
@@ -22,12 +22,12 @@ def add_model(person: Person, data: dict, expected: Sequence[bank.Expected]) -> 
 @transaction.atomic
 def add_pattern(person: Person, data: dict) -> SerialPattern:
     """Add how a maker numbered."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="add to the model bank")
+    require(person, "add to the model bank")
     return SerialPattern.objects.create(**data)
 
 
 @transaction.atomic
 def add_rule(person: Person, data: dict) -> VariantRule:
     """Add what a maker's base number and the next one stand for."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="add to the model bank")
+    require(person, "add to the model bank")
     return VariantRule.objects.create(**data)

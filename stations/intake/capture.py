@@ -9,8 +9,8 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import findings, stages
 from stations.units.models import Content, Unit
 
@@ -39,7 +39,7 @@ IN_COMMON = (
 @transaction.atomic
 def set_ownership(person: Person, unit: Unit, data: dict) -> None:
     """Record whose it is and what was agreed. What is not ours names its owner; custody allows conserving only."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record whose it is")
+    require(person, "record whose it is")
     unit = lock_row(Unit.objects.select_related("lot"), unit)
     holding = Unit.Holding(data["holding"])
     if unit.lot.in_custody and holding is not Unit.Holding.CUSTODY:
@@ -60,7 +60,7 @@ def set_ownership(person: Person, unit: Unit, data: dict) -> None:
 @transaction.atomic
 def note_data(person: Person, unit: Unit, data: dict) -> None:
     """Record what storage there is and what may be on it. It blocks the listing until it is sanitised."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record what data it may hold")
+    require(person, "record what data it may hold")
     before = unit.data_on_board
     Unit.objects.filter(pk=unit.pk).update(**data)
     if data["data_on_board"] != before:
@@ -73,7 +73,7 @@ def note_data(person: Person, unit: Unit, data: dict) -> None:
 @transaction.atomic
 def mark_all_present(person: Person, unit: Unit) -> int:
     """Everything that nobody has looked for yet is there. Answers how many things that were."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="tick off contents")
+    require(person, "tick off contents")
     count = unit.contents.filter(presence=Presence.UNSEEN).update(presence=Presence.PRESENT)
     if count:
         history.record(person, "intake.mark_all_present", UNIT, unit.pk, "Everything that belongs with it is there")
@@ -104,7 +104,7 @@ def last_like(unit: Unit) -> Unit | None:
 @transaction.atomic
 def copy_from_previous(person: Person, unit: Unit) -> Unit:
     """Take over what like machines have in common, what came with it, and the approach. Answers which it was like."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="identify a unit")
+    require(person, "identify a unit")
     other = last_like(unit)
     if other is None:
         raise Refused("There is none like it yet. Record this one; the next can be like it.")

@@ -17,8 +17,8 @@ from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import costs, stages
 from stations.units.models import Content, Finding, Unit
 
@@ -30,7 +30,7 @@ def receive(
     person: Person, line: LotLine, count: int, model: MachineModel | None = None, place: str = ""
 ) -> list[Unit]:
     """Turn `count` pieces of a lot line into units, each with the next tag and its share of the cost."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="receive units")
+    require(person, "receive units")
     line = lock_row(LotLine.objects.select_related("lot"), line)
     if not 1 <= count <= line.outstanding:
         raise Refused(f"{line.outstanding} of {line.quantity} are still to be received.", "count")
@@ -73,7 +73,7 @@ def receive(
 @transaction.atomic
 def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> None:
     """Record what the unit is. A newly chosen model brings its expected contents along."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="identify a unit")
+    require(person, "identify a unit")
     model, stored = changes.get("model"), Unit.objects.select_related("line", "model").get(pk=unit.pk)
     before = (stored.model_id, stored.title, stored.serial, stored.identified_at)
     if model and model.pk != stored.model_id:
@@ -102,7 +102,7 @@ def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> No
 @transaction.atomic
 def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: str = "", missing: str = "") -> None:
     """Say of each expected thing whether it is there; `extra` and `missing` add one that nobody expected."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="tick off contents")
+    require(person, "tick off contents")
     for content in unit.contents.select_for_update():
         said = presences.get(content.pk)
         if said and said != content.presence:
@@ -120,7 +120,7 @@ def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: 
 @transaction.atomic
 def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str) -> None:
     """Choose or change the approach. A change after intake wants a reason; custody allows only conserving."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="choose the approach")
+    require(person, "choose the approach")
     unit = lock_row(Unit.objects.all(), unit)
     if unit.custody and approach is not Approach.CONSERVE:
         raise Refused(f"It belongs to {unit.owner_name}: only conserving work may be done on it.", "approach")
@@ -144,7 +144,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
 @transaction.atomic
 def finish_intake(person: Person, unit: Unit) -> None:
     """Hand the unit on. Refused while something is still to be recorded; the refusal names it."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="finish intake")
+    require(person, "finish intake")
     unit = lock_row(Unit.objects.all(), unit)
     gaps = stages.facts_of([unit])[unit.pk].intake.gaps
     if gaps:
@@ -157,7 +157,7 @@ def finish_intake(person: Person, unit: Unit) -> None:
 @transaction.atomic
 def looked_over(person: Person, unit: Unit) -> None:
     """Every face was looked over: what was found is all there is to see. Before that nothing is known of its looks."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="look a unit over")
+    require(person, "look a unit over")
     if Unit.objects.filter(pk=unit.pk, looked_over_at=None).update(looked_over_at=clock.now()):
         count = unit.findings.filter(status=Finding.Status.OPEN).count()
         history.record(person, "intake.looked_over", UNIT, unit.pk, f"Looked all over, {count} findings")

@@ -17,8 +17,8 @@ from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import may, require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import may, require
 from stations.units import as_it_is, busy, stages
 from stations.units.models import Unit
 
@@ -39,13 +39,17 @@ class Act:
     title: str
     verb: str
     consequences: Callable[[Unit], list[str]]
-    roles: tuple[str, ...]
     against: Callable[[Unit], list[str]]
     possible: Callable[[Unit], bool]
     grave: bool = False
 
+    @property
+    def permission(self) -> str:
+        """Its line in the table of permissions."""
+        return self.title.lower()
+
     def allowed(self, person: Person) -> bool:
-        return may(person, *self.roles)
+        return may(person, self.permission)
 
 
 def _locked(unit: Unit) -> Unit:
@@ -60,7 +64,7 @@ def _refuse(act: Act, unit: Unit) -> None:
 def _go(person: Person, code: str, unit: Unit) -> Unit:
     """The unit, locked, once the act is allowed and nothing speaks against it."""
     act = ACTS[code]
-    require(person, *act.roles, to=act.title.lower())
+    require(person, act.permission)
     unit = _locked(unit)
     if not act.possible(unit):
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: that can’t be done now.")
@@ -71,7 +75,7 @@ def _go(person: Person, code: str, unit: Unit) -> Unit:
 @transaction.atomic
 def park(person: Person, unit: Unit, reason: str) -> None:
     """Put the unit aside with a reason."""
-    require(person, Role.TECHNICIAN, to="park a unit")
+    require(person, "park a unit")
     if not reason:
         raise Refused("Say why it is put aside.", "reason")
     unit = _go(person, "park", unit)
@@ -83,7 +87,7 @@ def park(person: Person, unit: Unit, reason: str) -> None:
 @transaction.atomic
 def take_up(person: Person, unit: Unit) -> None:
     """Take a parked unit up again."""
-    require(person, Role.TECHNICIAN, to="take a unit up again")
+    require(person, "take a unit up again")
     if Unit.objects.filter(pk=unit.pk).exclude(parked="").update(parked=""):
         history.record(person, "intake.take_up", UNIT, unit.pk, "Taken up again")
     stages.refresh(unit)
@@ -92,7 +96,7 @@ def take_up(person: Person, unit: Unit) -> None:
 @transaction.atomic
 def write_off(person: Person, unit: Unit, reason: str) -> None:
     """Scrap the unit: what it carries becomes a loss of its lot, with the reason."""
-    require(person, Role.OWNER, to="write a unit off")
+    require(person, "write a unit off")
     if not reason:
         raise Refused("Say why: the reason stays in the record.", "reason")
     unit = _go(person, "write-off", unit)
@@ -111,7 +115,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
 @transaction.atomic
 def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
     """It is worth something after all: the loss is reversed by a later entry, and the unit is back."""
-    require(person, Role.OWNER, to="take a write-off back")
+    require(person, "take a write-off back")
     if not reason:
         raise Refused("Say why: the reason stays in the record.", "reason")
     unit = _go(person, "take-back-write-off", unit)
@@ -126,7 +130,7 @@ def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
 @transaction.atomic
 def give_back(person: Person, unit: Unit, to_whom: str = "") -> None:
     """Return a unit that is not ours to its owner."""
-    require(person, Role.TECHNICIAN, to="give a unit back")
+    require(person, "give a unit back")
     unit = _go(person, "give-back", unit)
     Unit.objects.filter(pk=unit.pk).update(returned_at=clock.now())
     taken = f", taken by {to_whom}" if to_whom else ""
@@ -137,7 +141,7 @@ def give_back(person: Person, unit: Unit, to_whom: str = "") -> None:
 @transaction.atomic
 def came_back(person: Person, unit: Unit, reason: str) -> None:
     """It was given back, and is here again, or never left."""
-    require(person, Role.TECHNICIAN, to="take a unit back in")
+    require(person, "take a unit back in")
     if not reason:
         raise Refused("Say why it is here again.", "reason")
     unit = _go(person, "came-back", unit)
@@ -152,7 +156,7 @@ def record_sanitisation(person: Person, unit: Unit, how: str, verified: str = ""
 
     What is to be imaged first is not cleared before somebody says that the image is kept.
     """
-    require(person, Role.TECHNICIAN, to="record sanitising")
+    require(person, "record sanitising")
     if how not in HOW:
         raise Refused("Say how: clear, purge or destroy.", "how")
     if not verified:
@@ -170,7 +174,7 @@ def record_sanitisation(person: Person, unit: Unit, how: str, verified: str = ""
 @transaction.atomic
 def data_still_there(person: Person, unit: Unit, reason: str) -> None:
     """The sanitising does not hold: data were found, or the wrong storage was done."""
-    require(person, Role.TECHNICIAN, to="record sanitising")
+    require(person, "record sanitising")
     if not reason:
         raise Refused("Say what was found.", "reason")
     unit = _go(person, "data-still-there", unit)
@@ -210,7 +214,6 @@ ACTS: dict[str, Act] = {
             "Park a unit",
             "Park it",
             lambda unit: ["It stands aside, waiting, until somebody takes it up again.", "Nothing else changes."],
-            (Role.TECHNICIAN,),
             lambda unit: [],
             lambda unit: unit.stage not in OUT_OF_HAND and not unit.parked,
         ),
@@ -224,7 +227,6 @@ ACTS: dict[str, Act] = {
                 "It leaves the floor. An owner can take this back by a later entry.",
                 "Cells, tubes and boards go where your local rules send them.",
             ],
-            (Role.OWNER,),
             _no_scrap,
             lambda unit: unit.stage not in OUT_OF_HAND,
             grave=True,
@@ -237,7 +239,6 @@ ACTS: dict[str, Act] = {
                 f"The loss is reversed by an entry of its own, and {unit.tag} carries its cost again.",
                 "It stands where it stood before.",
             ],
-            (Role.OWNER,),
             _no_untaking,
             lambda unit: unit.scrapped_at is not None,
         ),
@@ -249,7 +250,6 @@ ACTS: dict[str, Act] = {
                 f"It leaves the house, to {unit.owner_name}.",
                 "What was tested and done stands in its report. It can be taken in again by a later entry.",
             ],
-            (Role.TECHNICIAN,),
             _no_return,
             lambda unit: unit.holding != Unit.Holding.OWNED and unit.stage not in OUT_OF_HAND,
         ),
@@ -258,7 +258,6 @@ ACTS: dict[str, Act] = {
             "Take a unit back in",
             "It is here again",
             lambda unit: ["It stands where it stood before it was given back."],
-            (Role.TECHNICIAN,),
             lambda unit: [],
             lambda unit: unit.returned_at is not None,
         ),
@@ -271,7 +270,6 @@ ACTS: dict[str, Act] = {
                 "Storage that is fitted later has to be sanitised again.",
                 "What is gone is gone: this is only written down, after it was done and checked.",
             ],
-            (Role.TECHNICIAN,),
             lambda unit: [*([] if unit.assessed_at else ["intake is not finished"]), *busy.what(unit, "run")],
             lambda unit: unit.stage not in OUT_OF_HAND - {"listed"} and bool(as_it_is.data_left([unit])[unit.pk]),
         ),
@@ -280,7 +278,6 @@ ACTS: dict[str, Act] = {
             "Say that sanitising does not hold",
             "It does not hold",
             lambda unit: ["Data block the listing again, at once; what is on offer is held."],
-            (Role.TECHNICIAN,),
             lambda unit: [],
             lambda unit: unit.data_cleared_at is not None and unit.stage not in {"sent", "closed", "returned"},
         ),

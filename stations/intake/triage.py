@@ -5,8 +5,8 @@ from django.db import transaction
 from core.intake.triage import Path
 from stations.common.refusals import Refused, within
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import stages
 from stations.units.models import Unit
 from stations.units.paths import weigh_paths, with_facts
@@ -15,7 +15,7 @@ from stations.units.paths import weigh_paths, with_facts
 @transaction.atomic
 def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None:
     """Write down what shall become of the unit. Against what leaves most, with a reason."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="decide what becomes of a unit")
+    require(person, "decide what becomes of a unit")
     if path not in set(Path):
         raise Refused("Choose one of the paths.", "path")
     unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
@@ -34,7 +34,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
 @transaction.atomic
 def choose_best(person: Person, units: list[Unit]) -> int:
     """For each unit take the path that should leave most. Answers how many."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="decide what becomes of a unit")
+    require(person, "decide what becomes of a unit")
     weighed = weigh_paths(units)
     for row in weighed:
         choose_path(person, row.unit, row.found.best.path.value)

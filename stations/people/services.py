@@ -10,14 +10,14 @@ from django.utils.http import urlsafe_base64_encode
 from stations.common.refusals import Refused
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person, PersonRole, Role
-from stations.people.permission import require
+from stations.people.permissions import require
 
 ABOUT = HistoryEntry.Subject.PERSON
 
 
 def add_person(owner: Person, username: str, first_name: str, last_name: str, roles: Iterable[str]) -> Person:
     """Somebody new, who can't sign in before choosing a password at a one-time address."""
-    require(owner, Role.OWNER, to="add somebody")
+    require(owner, "add somebody")
     person = Person(username=username, first_name=first_name, last_name=last_name)
     person.set_unusable_password()
     person.save()
@@ -28,7 +28,7 @@ def add_person(owner: Person, username: str, first_name: str, last_name: str, ro
 
 def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterable[str]) -> None:
     """The roles from now on; refused when they are no longer those that were `seen`, or nobody would own the shop."""
-    require(owner, Role.OWNER, to="say who may do what")
+    require(owner, "say who may do what")
     shop_settings.take_turns()
     wanted = set(roles)
     held = set(person.roles.values_list("role", flat=True))
@@ -53,7 +53,7 @@ def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterab
 
 def retire(owner: Person, person: Person) -> None:
     """No longer signs in; everything done under the name stays."""
-    require(owner, Role.OWNER, to="retire somebody")
+    require(owner, "retire somebody")
     shop_settings.take_turns()
     person.refresh_from_db()
     if not person.is_active:
@@ -64,7 +64,7 @@ def retire(owner: Person, person: Person) -> None:
 
 
 def bring_back(owner: Person, person: Person) -> None:
-    require(owner, Role.OWNER, to="bring somebody back")
+    require(owner, "bring somebody back")
     person.refresh_from_db()
     if person.is_active:
         raise Refused(f"{person.name} is not retired.")
@@ -74,7 +74,7 @@ def bring_back(owner: Person, person: Person) -> None:
 
 def new_address(owner: Person, person: Person) -> str:
     """A path at which the person chooses a password once, within PASSWORD_RESET_TIMEOUT; signing in ends it too."""
-    require(owner, Role.OWNER, to="make a one-time address")
+    require(owner, "make a one-time address")
     if not person.is_active:
         raise Refused(f"{person.name} is retired. Bring them back first.")
     history.record(owner, "people.new_address", ABOUT, person.pk, "Given a one-time address to choose a password")

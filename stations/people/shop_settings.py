@@ -3,8 +3,8 @@
 from decimal import Decimal
 
 from stations.people.editing import save_versioned
-from stations.people.models import Person, Role, ShopSettings
-from stations.people.permission import require
+from stations.people.models import Person, ShopSettings
+from stations.people.permissions import require
 
 
 def settings() -> ShopSettings:
@@ -14,7 +14,7 @@ def settings() -> ShopSettings:
 
 
 def change_settings(person: Person, seen_version: int, changes: dict[str, str | Decimal]) -> ShopSettings:
-    require(person, Role.OWNER, to="change the settings of the shop")
+    require(person, "change the settings of the shop")
     row = settings()
     save_versioned(row, seen_version, changes)
     return row

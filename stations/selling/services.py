@@ -21,8 +21,8 @@ from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
 from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.selling import selectors
 from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, stages
@@ -35,7 +35,7 @@ UNIT = HistoryEntry.Subject.UNIT
 @transaction.atomic
 def grade_unit(person: Person, unit: Unit) -> UnitGrade:
     """Set the grade that the record gives today. Only what is tested (or a donor) can be more than untested."""
-    require(person, Role.SELLER, Role.TECHNICIAN, to="grade a unit")
+    require(person, "grade a unit")
     unit = lock_row(Unit.objects.all(), unit)
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: there is nothing to grade yet.")
@@ -70,13 +70,13 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
 
 @transaction.atomic
 def add_channel(person: Person, data: dict) -> Channel:
-    require(person, Role.SELLER, to="add a channel")
+    require(person, "add a channel")
     return Channel.objects.create(**data)
 
 
 @transaction.atomic
 def add_comparable(person: Person, data: dict) -> Comparable:
-    require(person, Role.SELLER, Role.BUYER, to="add comparables")
+    require(person, "add comparables")
     return Comparable.objects.create(**data)
 
 
@@ -95,7 +95,7 @@ def set_price(
     person: Person, unit: Unit, seen_version: int, channel: Channel, asking: Decimal, reason: str = ""
 ) -> Listing:
     """Set what is asked. Under the floor of full cost only with a reason."""
-    require(person, Role.SELLER, to="set a price")
+    require(person, "set a price")
     if asking <= 0:
         raise Refused("Ask more than 0.", "asking")
     listing = draft_of(unit)
@@ -123,7 +123,7 @@ def set_price(
 @transaction.atomic
 def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: str) -> None:
     """Keep the words of a listing that was begun."""
-    require(person, Role.SELLER, to="write a listing")
+    require(person, "write a listing")
     listing = Listing.objects.filter(unit=unit).first()
     if listing is None:
         raise Refused("Set a price, or write the words from the record, first.")
@@ -133,7 +133,7 @@ def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: s
 @transaction.atomic
 def write_from_facts(person: Person, unit: Unit) -> Listing:
     """Write title and text anew from the record."""
-    require(person, Role.SELLER, to="write a listing")
+    require(person, "write a listing")
     listing = draft_of(unit)
     title, text = write_listing(selectors.listing_facts(unit), listing.channel.title_length)
     save_versioned(listing, listing.version, {"title": title, "text": text})
@@ -143,7 +143,7 @@ def write_from_facts(person: Person, unit: Unit) -> Listing:
 @transaction.atomic
 def publish(person: Person, unit: Unit) -> Listing:
     """Put the unit on offer. Refused with everything that blocks it."""
-    require(person, Role.SELLER, to="list a unit")
+    require(person, "list a unit")
     unit = lock_row(Unit.objects.all(), unit)
     listing = Listing.objects.filter(unit=unit).first()
     blocked = selectors.blocks_of(unit)
@@ -161,7 +161,7 @@ def publish(person: Person, unit: Unit) -> Listing:
 
 @transaction.atomic
 def end_listing(person: Person, unit: Unit, reason: str) -> None:
-    require(person, Role.SELLER, to="end a listing")
+    require(person, "end a listing")
     unit = lock_row(Unit.objects.all(), unit)
     ended = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).update(status=Listing.Status.ENDED)
     if not ended:
@@ -174,7 +174,7 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
 @transaction.atomic
 def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decimal) -> Sale:
     """Record the sale and post it: price in, fee, postage and tax out. A unit sells once."""
-    require(person, Role.SELLER, to="record a sale")
+    require(person, "record a sale")
     unit = lock_row(Unit.objects.all(), unit)
     listing = Listing.objects.filter(unit=unit).select_related("channel").first()
     if listing is None or listing.status != Listing.Status.LIVE:
@@ -237,7 +237,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
 
 @transaction.atomic
 def send(person: Person, unit: Unit, tracking: str) -> None:
-    require(person, Role.SELLER, Role.TECHNICIAN, to="send a parcel")
+    require(person, "send a parcel")
     told = within(tracking, 60, "tracking")
     if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=told):
         raise Refused("There is nothing to send: it is not sold, or was sent already.")
@@ -247,7 +247,7 @@ def send(person: Person, unit: Unit, tracking: str) -> None:
 
 @transaction.atomic
 def close_sale(person: Person, unit: Unit) -> None:
-    require(person, Role.SELLER, to="close a sale")
+    require(person, "close a sale")
     if not Sale.objects.filter(unit=unit, sent_at__isnull=False, closed_at=None).update(closed_at=clock.now()):
         raise Refused("It is not sent yet, or closed already.")
     history.record(person, "selling.close_sale", UNIT, unit.pk, "Arrived; sale closed")

@@ -8,8 +8,8 @@ from core.intake.colour import Plastic, delta_e, lab_of, measure
 from stations.common import clock
 from stations.common.refusals import Refused, within
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units.models import ColourSample, Photo, Unit
 
 MOST_SPOTS = 12
@@ -41,7 +41,7 @@ def worked_out(neutral: object, sheltered: object, exposed: object) -> Plastic:
 @transaction.atomic
 def keep_sample(person: Person, photo: Photo, part: str, moment: str, neutral, sheltered, exposed) -> ColourSample:
     """Keep a measurement with its spots, so that it can be looked at again and set against one after treatment."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="measure colour")
+    require(person, "measure colour")
     if not part:
         raise Refused("Say of what: top cover, keys, drive front.", "part")
     if moment not in ColourSample.When.values:

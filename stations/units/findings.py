@@ -7,8 +7,8 @@ from core.machine.casing import FormFactor, faces_of
 from stations.common import clock
 from stations.common.refusals import Refused, within
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Finding, Unit
 
@@ -18,7 +18,7 @@ UNIT = HistoryEntry.Subject.UNIT
 @transaction.atomic
 def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
     """Put a finding on the condition map. An open leak holds the unit until it is resolved."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    require(person, "record findings")
     if data["face"] not in set(faces_of(FormFactor(unit.form_factor))):
         raise Refused(f"It has no {data['face'] or 'such face'}: it is a {unit.get_form_factor_display()}.", "face")
     finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
@@ -30,7 +30,7 @@ def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
 @transaction.atomic
 def change_finding(person: Person, finding: Finding, data: dict) -> None:
     """Put a finding right."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    require(person, "record findings")
     if data["face"] not in set(faces_of(FormFactor(finding.unit.form_factor))):
         raise Refused(f"A {finding.unit.get_form_factor_display()} has no {data['face']}.", "face")
     Finding.objects.filter(pk=finding.pk).update(**data)
@@ -41,7 +41,7 @@ def change_finding(person: Person, finding: Finding, data: dict) -> None:
 
 @transaction.atomic
 def move_finding(person: Person, finding: Finding, face: str, x: float, y: float) -> None:
-    require(person, Role.TECHNICIAN, Role.BUYER, to="move findings")
+    require(person, "move findings")
     has = faces_of(FormFactor(finding.unit.form_factor))
     if face not in set(has) or not (0 <= x <= 1 and 0 <= y <= 1):
         raise Refused("That place is off the face.")
@@ -55,7 +55,7 @@ def settle_finding(person: Person, finding: Finding, status: str, words: str = "
     A leak or a swollen cell is settled by what was done: said in words, and shown by a job or a picture since.
     `by_job`: the job that was for it is finished just now; what else goes on does not stand in its way.
     """
-    require(person, Role.TECHNICIAN, to="settle findings")
+    require(person, "settle findings")
     if status not in Finding.Status.values:
         raise Refused("Resolved, patina or open: say which.")
     status = Finding.Status(status)

@@ -10,8 +10,8 @@ from core.machine.casing import FormFactor
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import picture_files, stages
 from stations.units.models import Finding, Photo, Unit
 
@@ -26,7 +26,7 @@ def add_photos(person: Person, unit: Unit, files: Iterable, shot: str = "") -> t
 
     A picture that only looks like one that is here is kept, and said.
     """
-    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="add photos")
+    require(person, "add photos")
     if shot and shot not in set(Shot):
         raise Refused("Say what the picture shows, or leave it open.")
     kept, complaints = 0, []
@@ -77,7 +77,7 @@ def shot_by_name(name: str) -> str:
 
 @transaction.atomic
 def say_what_it_shows(person: Person, photo: Photo, shot: str) -> None:
-    require(person, Role.TECHNICIAN, Role.BUYER, Role.SELLER, to="sort photos")
+    require(person, "sort photos")
     if shot and shot not in set(Shot):
         raise Refused("Say what the picture shows.")
     Photo.objects.filter(pk=photo.pk).update(shot=shot)
@@ -87,7 +87,7 @@ def say_what_it_shows(person: Person, photo: Photo, shot: str) -> None:
 @transaction.atomic
 def show_finding(person: Person, finding: Finding, photo: Photo | None) -> None:
     """Say which picture of the unit shows a finding."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    require(person, "record findings")
     if photo is not None and photo.unit_id != finding.unit_id:
         raise Refused("That picture is of another unit.")
     Finding.objects.filter(pk=finding.pk).update(photo=photo)

@@ -17,8 +17,8 @@ from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
 from stations.common import clock
 from stations.common.refusals import Refused, within
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import stages
 from stations.units.models import Unit, UnitFact
 
@@ -161,7 +161,7 @@ _READERS: dict[Kind, Callable[[str, MachineModel | None], tuple[Reading, ...]]] 
 @transaction.atomic
 def keep_fact(person: Person, unit: Unit, kind: str, typed: str, choice: int, on_what: str, repair: bool) -> UnitFact:
     """Keep one reading (by its place in the list) as a fact on the unit."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record facts")
+    require(person, "record facts")
     found = readings(kind, typed, unit.model)
     if not 0 <= choice < len(found):
         raise Refused("Choose one of the readings.")
@@ -193,7 +193,7 @@ def keep_fact(person: Person, unit: Unit, kind: str, typed: str, choice: int, on
 
 @transaction.atomic
 def drop_fact(person: Person, fact: UnitFact) -> None:
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record facts")
+    require(person, "record facts")
     history.record(person, "units.drop_fact", HistoryEntry.Subject.UNIT, fact.unit_id, f"No longer holds: {fact}")
     fact.delete()
 

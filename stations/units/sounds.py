@@ -15,8 +15,8 @@ from stations.common import clock
 from stations.common.files import write_whole
 from stations.common.refusals import Refused, within
 from stations.people import history
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
 from stations.units import findings, stages
 from stations.units.models import Clip, Finding, Unit
 
@@ -85,7 +85,7 @@ def keep(person: Person, unit: Unit, file, words: str = "", finding: Finding | N
 @transaction.atomic
 def add_heard(person: Person, unit: Unit, file, words: str, face: str = "") -> Clip:
     """A noise is a finding: heard, kept, and where it seems to come from."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    require(person, "record findings")
     faces = faces_of(FormFactor(unit.form_factor))
     face = face or (Face.INSIDE if Face.INSIDE in faces else faces[0])
     data = {"face": face, "kind": FindingKind.NOISE, "x": 0.5, "y": 0.5, "severity": 2, "extent_percent": 1}
@@ -96,7 +96,7 @@ def add_heard(person: Person, unit: Unit, file, words: str, face: str = "") -> C
 @transaction.atomic
 def attach(person: Person, finding: Finding, file, words: str = "") -> Clip:
     """One more sound to a finding that is there."""
-    require(person, Role.TECHNICIAN, Role.BUYER, to="record findings")
+    require(person, "record findings")
     clip = keep(person, finding.unit, file, words, finding)
     history.record(person, "units.attach", HistoryEntry.Subject.UNIT, finding.unit_id, f"Sound kept: {clip}")
     stages.refresh(finding.unit)

@@ -17,8 +17,8 @@ from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
 from stations.people.editing import save_versioned
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import may, require
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import may, require
 from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.findings import settle_finding
@@ -39,7 +39,7 @@ class RanTooLong(Refused):
 @transaction.atomic
 def open_job(person: Person, unit: Unit, data: dict) -> Job:
     """Open a job if the unit's approach allows it; an owner may override with a reason."""
-    require(person, Role.TECHNICIAN, to="open a job")
+    require(person, "open a job")
     unit = lock_row(Unit.objects.all(), unit)
     if unit.stage in GONE or unit.stage == "listed":
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
@@ -56,7 +56,7 @@ def open_job(person: Person, unit: Unit, data: dict) -> Job:
 
 @transaction.atomic
 def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> None:
-    require(person, Role.TECHNICIAN, to="change a job")
+    require(person, "change a job")
     if not job.is_open:
         raise Refused("This job is done. Open another one.")
     _check_approach(person, job.unit, changes)
@@ -71,7 +71,7 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
 
     What came of it is for colleagues, unless it is chosen to be told to buyers.
     """
-    require(person, Role.TECHNICIAN, to="finish a job")
+    require(person, "finish a job")
     job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
     if not job.is_open:
         raise Refused("This job is done already.")
@@ -103,7 +103,7 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
 @transaction.atomic
 def resolve_temporary_fix(person: Person, job: Job, how: str) -> None:
     """A temporary fix is one no longer."""
-    require(person, Role.TECHNICIAN, to="make a fix good")
+    require(person, "make a fix good")
     if not job.temporary_open:
         raise Refused("There is no temporary fix open here.")
     if not how:
@@ -123,7 +123,7 @@ def _still_here(unit: Unit) -> None:
 @transaction.atomic
 def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> PartIssue:
     """Take parts out of the drawer and put their cost on the unit. Never more than there are."""
-    require(person, Role.TECHNICIAN, to="issue parts")
+    require(person, "issue parts")
     if not job.is_open:
         raise Refused("This job is done: parts go into open jobs only.")
     _still_here(job.unit)
@@ -167,7 +167,7 @@ def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> Part
 @transaction.atomic
 def return_part(person: Person, issue: PartIssue) -> None:
     """Put issued parts back in the drawer, at the cost they left with."""
-    require(person, Role.TECHNICIAN, to="return parts")
+    require(person, "return parts")
     _still_here(issue.job.unit)
     issue = lock_row(PartIssue.objects.select_related("job__unit", "item", "posting"), issue)
     if issue.returned_at:
@@ -193,7 +193,7 @@ def return_part(person: Person, issue: PartIssue) -> None:
 @transaction.atomic
 def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
     """Typed minutes, at the shop's labour rate of today."""
-    require(person, Role.TECHNICIAN, to="record labour")
+    require(person, "record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
     _still_here(job.unit)
@@ -208,7 +208,7 @@ def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
 @transaction.atomic
 def start_clock(person: Person, job: Job) -> LabourEntry:
     """Start the labour clock. One clock a person: a second one is noticed and refused."""
-    require(person, Role.TECHNICIAN, to="record labour")
+    require(person, "record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
     _still_here(job.unit)
@@ -231,9 +231,9 @@ def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> N
     """Say how many minutes of an entry were work: a clock that runs is stopped at that, a booked entry is corrected by
     a reversing posting and a new one at the rate it was booked with. One's own, or anybody's as an owner."""
     if entry.person_id == person.pk:
-        require(person, Role.TECHNICIAN, to="correct labour")
+        require(person, "correct labour")
     else:
-        require(person, to="correct somebody else’s labour")
+        require(person, "correct somebody else’s labour")
     entry = lock_row(LabourEntry.objects.select_related("job__unit", "person", "posting"), entry, entry.job.unit)
     if not 0 <= minutes <= LONGEST_ENTRY:
         raise Refused(f"From 0 to {LONGEST_ENTRY} minutes.", "minutes")
@@ -247,7 +247,7 @@ def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> N
 
 def _correct_labour(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
     if entry.job.unit.stage in GONE:
-        require(person, to=f"correct labour on what is {entry.job.unit.get_stage_display()}")
+        require(person, "correct labour on what left the house")
     rate = entry.cost * 60 / entry.minutes if entry.minutes else shop_settings.settings().labour_rate
     if entry.posting:
         reverse_posting(person, entry.posting, within(why, 120, "why"))
@@ -309,7 +309,7 @@ def _check_approach(person: Person, unit: Unit, data: dict) -> None:
         return
     if not data.get("override_reason"):
         raise Refused(f"{said} An owner may override this with a reason.", "override_reason")
-    if not may(person):
+    if not may(person, "override what the approach refuses"):
         raise Refused(f"{said} Only an owner may override it.", "override_reason")
 
 

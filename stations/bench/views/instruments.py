@@ -9,8 +9,7 @@ from stations.bench.forms import InstrumentForm
 from stations.bench.models import Instrument
 from stations.common.refusals import Refused
 from stations.people.editing import press, saved
-from stations.people.models import Role
-from stations.people.permission import may
+from stations.people.permissions import may
 
 
 def the_instruments(request):
@@ -18,7 +17,7 @@ def the_instruments(request):
     form = InstrumentForm(request.POST or None)
     if done := saved(request, form, lambda data: instruments.add(request.user, data), reverse("bench:instruments")):
         return done
-    look = bool(request.GET.get("look")) and may(request.user, Role.TECHNICIAN)
+    look = bool(request.GET.get("look")) and may(request.user, "command an instrument")
     rows = [(row, _who(row) if look else None) for row in Instrument.objects.all()]
     return render(request, "bench/instruments.html", {"rows": rows, "form": form, "looked": look})
 

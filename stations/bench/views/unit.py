@@ -15,7 +15,7 @@ from stations.bench.models import TestRun
 from stations.bench.views.reading import reading_context, taken_reading
 from stations.common import clock
 from stations.people.editing import kept_words, saved
-from stations.people.permission import may
+from stations.people.permissions import may
 from stations.units.as_it_is import bench_facts, wanted_adapter
 from stations.units.models import Unit
 
@@ -95,7 +95,7 @@ def _run_screen(request, row, run):
         "sure_bar": sure_bar(sure),
         "facts": bench_facts(row),
         "adapter": wanted_adapter(row),
-        "may_waive": may(request.user),
+        "may_waive": may(request.user, "waive a gate or a time"),
         "hand_meter": HAND_METER,
         "asked": form.asked,
         "charged": power.charged_words(row),

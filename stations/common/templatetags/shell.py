@@ -1,7 +1,8 @@
 """What every page uses: glyphs, fields, cautions, silhouettes, keys that make a press count once."""
 
 from django import template
-from django.utils.html import format_html
+from django.templatetags.static import static
+from django.utils.html import format_html, format_html_join
 
 from core.safety import Hazard, said
 from stations.common.keys import new_key
@@ -88,12 +89,27 @@ def dressed(bound):
     return bound.as_widget(attrs={**bound.field.widget.attrs, **attrs})
 
 
-@register.filter
-def sheets(names: str) -> list[str]:
-    """The paths of style sheets by their names."""
-    return [
-        "vendor/bootstrap/bootstrap.min.css" if name == "bootstrap" else f"css/{name}.css" for name in names.split()
-    ]
+# What a page loads besides the sheets of the shell: by the room whose page it is, in the order of the cascade.
+STYLES = {
+    "floor": ("floor", "unit"),
+    "buying": ("buying",),
+    "units": ("unit",),
+    "intake": ("unit",),
+    "bench": ("bench",),
+    "workshop": ("workshop",),
+    "selling": ("selling",),
+    "shop": ("selling",),
+}
+SHELL_STYLES = ("tokens", "shell", "pieces")
+
+
+@register.simple_tag(takes_context=True)
+def styles(context):
+    """The style sheets of a page: those of the shell and those of its room."""
+    match = getattr(context.get("request"), "resolver_match", None)
+    names = (*SHELL_STYLES, *STYLES.get(match.app_name if match else "", ()))
+    paths = ("vendor/bootstrap/bootstrap.min.css", *(f"css/{name}.css" for name in names))
+    return format_html_join("\n", '<link rel="stylesheet" href="{}">', ((static(path),) for path in paths))
 
 
 @register.inclusion_tag("shell/fields.html")

@@ -10,6 +10,7 @@ from core.safety import OF_FINDING, said
 from stations.intake import services, settling
 from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
 from stations.people.editing import attempt, press, saved
+from stations.people.permissions import who_may
 from stations.units import dealt_with, findings
 from stations.units.models import Finding, Unit
 
@@ -63,7 +64,7 @@ def act(request, number, what):
         "allowed": the_act.allowed(request.user),
         "against": the_act.against(row) if possible else [],
         "consequences": the_act.consequences(row),
-        "roles": [*the_act.roles, *([] if "owner" in the_act.roles else ["owner"])],
+        "roles": who_may(the_act.permission),
     }
     return render(request, "intake/act.html", context, status=422 if form.errors else 200)
 

@@ -8,18 +8,18 @@ from django.urls import reverse
 from stations.people import history, services
 from stations.people.editing import attempt, press, saved
 from stations.people.forms import PersonForm, RolesForm
-from stations.people.models import HistoryEntry, Person, Role
-from stations.people.permission import may
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import may
 
 
 def me(request):
     """Who is signed in, the people of the shop, and the way out."""
     people = Person.objects.prefetch_related("roles").order_by("-is_active", "first_name", "pk")
-    return render(request, "people/me.html", {"people": people, "owns": may(request.user, Role.OWNER)})
+    return render(request, "people/me.html", {"people": people, "owns": may(request.user, "add somebody")})
 
 
 def add(request):
-    if not may(request.user, Role.OWNER):
+    if not may(request.user, "add somebody"):
         messages.error(request, "Only an owner may add somebody.")
         return redirect("people:me")
     form = PersonForm(request.POST or None)
@@ -57,7 +57,7 @@ def person(request, pk):
         {
             "person": somebody,
             "form": form,
-            "owns": may(request.user, Role.OWNER),
+            "owns": may(request.user, "add somebody"),
             "may_act_as": services.may_act_as(held),
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
             "story": history.of(HistoryEntry.Subject.PERSON, pk).reverse()[:20],

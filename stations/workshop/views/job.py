@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST
 from core.safety import Hazard, said
 from stations.bench import power
 from stations.people.editing import press, saved, sent
-from stations.people.permission import may
+from stations.people.permissions import may
 from stations.workshop import services
 from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm
 from stations.workshop.models import Job, PartIssue
@@ -30,7 +30,7 @@ def job_page(request, row, **given):
         "done": DoneForm(),
         "issues": row.issues.select_related("item", "who"),
         "labour": row.labour.select_related("person"),
-        "owns": may(request.user),
+        "owns": may(request.user, "correct somebody else’s labour"),
         "job_cautions": cautions_of(row),
         "charges": power.charges_of(row.unit),
         "charged": power.charged_words(row.unit) if row.is_open else "",

@@ -1,0 +1,131 @@
+"""Who may do what: one table, asked by every service that writes and by the pages that offer it."""
+
+from collections.abc import Mapping
+
+from stations.common.refusals import NotAllowed
+from stations.people.models import Person, Role
+
+_OWNER: frozenset[Role] = frozenset()
+_BENCH = frozenset({Role.TECHNICIAN})
+_BUYING = frozenset({Role.BUYER})
+_SELLING = frozenset({Role.SELLER})
+
+# What a person wants to do, in the words of a refusal: "You may not …"; and who may besides an owner, who may all.
+PERMISSIONS: Mapping[str, frozenset[Role]] = {
+    # people
+    "add somebody": _OWNER,
+    "say who may do what": _OWNER,
+    "retire somebody": _OWNER,
+    "bring somebody back": _OWNER,
+    "make a one-time address": _OWNER,
+    "change the settings of the shop": _OWNER,
+    # catalogue
+    "change a model": _BENCH | _BUYING,
+    "import models": _BENCH | _BUYING,
+    "add a model": _BENCH | _BUYING,
+    "add to the model bank": _BENCH | _BUYING,
+    # stock
+    "add stock": _BENCH | _BUYING,
+    # buying
+    "import a manifest": _BUYING,
+    "plan a bid": _BUYING,
+    "change a plan": _BUYING,
+    "set our limit": _BUYING,
+    "decide on a plan": _BUYING,
+    "buy a lot": _BUYING,
+    "change the starting odds": _OWNER,
+    "fetch exchange rates": _BUYING,
+    "record a lot": _BUYING,
+    "correct a lot": _BUYING,
+    "share a lot’s cost": _BUYING,
+    # units
+    "measure colour": _BENCH | _BUYING,
+    "change the wanted list": _BENCH | _BUYING,
+    "record findings": _BENCH | _BUYING,
+    "move findings": _BENCH | _BUYING,
+    "settle findings": _BENCH,
+    "print labels": _BENCH | _BUYING | _SELLING,
+    "add photos": _BENCH | _BUYING | _SELLING,
+    "sort photos": _BENCH | _BUYING | _SELLING,
+    "record facts": _BENCH | _BUYING,
+    # intake
+    "record whose it is": _BENCH | _BUYING,
+    "record what data it may hold": _BENCH | _BUYING,
+    "tick off contents": _BENCH | _BUYING,
+    "identify a unit": _BENCH | _BUYING,
+    "import a unit": _BENCH | _BUYING,
+    "receive units": _BENCH | _BUYING,
+    "choose the approach": _BENCH | _BUYING,
+    "finish intake": _BENCH | _BUYING,
+    "look a unit over": _BENCH | _BUYING,
+    "park a unit": _BENCH,
+    "take a unit up again": _BENCH,
+    "write a unit off": _OWNER,
+    "take a write-off back": _OWNER,
+    "give a unit back": _BENCH,
+    "take a unit back in": _BENCH,
+    "record sanitising": _BENCH,
+    "decide what becomes of a unit": _BENCH | _BUYING,
+    "say that sanitising does not hold": _BENCH,
+    # bench
+    "record benchmarks": _BENCH,
+    "look for a fault": _BENCH,
+    "close a fault": _BENCH,
+    "change the known-good shelf": _BENCH,
+    "command an instrument": _BENCH,
+    "set up instruments": _OWNER,
+    "change the checks": _OWNER,
+    "write at the bench": _BENCH,
+    "test a unit": _BENCH,
+    "take over a run": _BENCH,
+    "record test results": _BENCH,
+    "record starts": _BENCH,
+    "end a test run": _BENCH,
+    "waive a gate or a time": _OWNER,
+    "stop a unit": _BENCH,
+    "end a hold": _BENCH,
+    "record a discharge": _BENCH,
+    "start a timer": _BENCH,
+    "stop a timer": _BENCH,
+    # workshop
+    "open a job": _BENCH,
+    "change a job": _BENCH,
+    "finish a job": _BENCH,
+    "make a fix good": _BENCH,
+    "issue parts": _BENCH,
+    "return parts": _BENCH,
+    "record labour": _BENCH,
+    "correct labour": _BENCH,
+    "correct somebody else’s labour": _OWNER,
+    "correct labour on what left the house": _OWNER,
+    "take a unit apart": _BENCH,
+    "override what the approach refuses": _OWNER,
+    # selling
+    "grade a unit": _BENCH | _SELLING,
+    "add a channel": _SELLING,
+    "add comparables": _BUYING | _SELLING,
+    "set a price": _SELLING,
+    "write a listing": _SELLING,
+    "list a unit": _SELLING,
+    "end a listing": _SELLING,
+    "record a sale": _SELLING,
+    "send a parcel": _BENCH | _SELLING,
+    "close a sale": _SELLING,
+}
+
+
+def may(person: Person, to: str) -> bool:
+    """Whether the person may do it. `to` is a key of PERMISSIONS; a KeyError is a programming error."""
+    return bool(person.role_names & {Role.OWNER, *PERMISSIONS[to]})
+
+
+def who_may(to: str) -> list[str]:
+    """The roles that may, an owner last."""
+    return [role.value for role in Role if role in PERMISSIONS[to]] + [Role.OWNER.value]
+
+
+def require(person: Person, to: str) -> None:
+    """Raise NotAllowed, in words, unless `person` may do what `to` says."""
+    if not may(person, to):
+        allowed = " or ".join(f"{'an' if role == Role.OWNER else 'a'} {role}" for role in who_may(to))
+        raise NotAllowed(f"Only {allowed} may {to}. You can read everything here.")
