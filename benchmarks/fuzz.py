@@ -187,12 +187,13 @@ class Fuzz:
                 if number == 0:
                     self.look(visitor)
 
-    def look(self, owner: Visitor) -> None:
-        """Every form that an owner finds; the others send the same."""
-        self.forms = [form for form in crawl(owner, self.each)[1] if not form.action.startswith(THE_DOOR)]
+    def look(self, owner: Visitor, forms: list[Form] | None = None) -> None:
+        """Every form that an owner finds, unless they are known already; the others send the same."""
+        found = crawl(owner, self.each)[1] if forms is None else forms
+        self.forms = [form for form in found if not form.action.startswith(THE_DOOR)]
 
-    def run(self) -> None:
-        self.look(Visitor(self.url).sign_in("runa"))
+    def run(self, forms: list[Form] | None = None) -> None:
+        self.look(Visitor(self.url).sign_in("runa"), forms)
         threads = [threading.Thread(target=self.visit, args=pair[::-1]) for pair in enumerate(VISITORS)]
         for thread in threads:
             thread.start()

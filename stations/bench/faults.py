@@ -424,7 +424,7 @@ def _after(
 ) -> tuple[float, ...]:
     if tried.action and tried.yes is None:
         return by_itself(suspects, now)
-    if tried.action:
+    if tried.action and tried.yes is not None:
         action = _action(case, actions, tried.action)
         return after(suspects, now, action, tried.yes, tried.trust) if action else now
     if tried.points_at:

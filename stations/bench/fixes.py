@@ -23,11 +23,18 @@ def _trial(start: StartTrial) -> Trial:
 def fixes_of(unit: Unit, trials: list[Trial]) -> list[tuple[FaultCase, FixStatus]]:
     """Every fix made on the unit and where it stands."""
     closed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
-    return [(case, fix_status(case.closed_at, trials)) for case in closed]
+    return [(case, fix_status(_closed(case), trials)) for case in closed]
 
 
 def hangs_on(trials: list[Trial]) -> str:
     return depends_on(trials)
+
+
+def _closed(case: FaultCase) -> datetime:
+    """When a fault was closed; those asked for here all are."""
+    if case.closed_at is None:
+        raise ValueError(f"{case} is still looked for.")
+    return case.closed_at
 
 
 def _symptom(case: FaultCase) -> str:
@@ -44,7 +51,7 @@ def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
         starts[start.unit_id].append(_trial(start))
     found: dict[int, list[str]] = defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
-        status = fix_status(case.closed_at, starts[case.unit_id])
+        status = fix_status(_closed(case), starts[case.unit_id])
         if status.fix is not Fix.CONFIRMED:
             found[case.unit_id].append(f"{_symptom(case)} ({status.fix.value})")
     return found
@@ -74,9 +81,9 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
     for unit_id in {*open_faults, *fixed, *starts}:
         trials = [_trial(start) for start in starts[unit_id]]
         failed_fixes = [
-            Since(case.closed_at, f"the repair did not hold: {_symptom(case)}")
+            Since(_closed(case), f"the repair did not hold: {_symptom(case)}")
             for case in fixed[unit_id][-1:]
-            if fix_status(case.closed_at, trials).fix is Fix.FAILED
+            if fix_status(_closed(case), trials).fix is Fix.FAILED
         ]
         failed_starts = [
             Since(s.when, f"a start failed on {clock.day_of(s.when):%d %B}") for s in starts[unit_id] if not s.passed

@@ -56,7 +56,9 @@ def may_command(person: Person, unit: Unit, power: bool = False) -> None:
 
 def ask(instrument: Instrument, *commands: str, patience: int = PATIENCE) -> str:
     """Send commands and give back the answer to the last one, a query. Raises Refused, in words, when none comes."""
-    import pyvisa  # slow to load, and only wanted when an instrument is asked
+    # Slow to load, and only wanted when an instrument is asked.
+    import pyvisa
+    from pyvisa.resources import MessageBasedResource
 
     host, port = instrument.reached_at
     address = f"TCPIP::{host}::{port}::SOCKET"
@@ -65,6 +67,7 @@ def ask(instrument: Instrument, *commands: str, patience: int = PATIENCE) -> str
         with manager.open_resource(
             address, read_termination="\n", write_termination="\n", open_timeout=patience, timeout=patience
         ) as line:
+            assert isinstance(line, MessageBasedResource)
             for command in commands[:-1]:
                 line.write(command)
             return str(line.query(commands[-1])).strip()

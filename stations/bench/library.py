@@ -81,24 +81,24 @@ def _check(row: BenchCheck) -> Check:
     """The shop's check; what comes with the application keeps its hazards, and what it rests on, whatever its words."""
     comes_with = COMES_WITH.get(row.code)
     limits = Limits(row.low, row.high, row.unit, row.nominal) if row.low is not None and row.high is not None else None
-    said = {
-        "code": row.code,
-        "group": Group(row.group),
-        "title": row.title,
-        "instruction": row.instruction,
-        "when": row.when,
-        "caution": row.caution,
-        "limits": limits,
-        "gate": row.gate,
-        "safety": row.safety,
-        "minutes": row.minutes,
-        "alone_minutes": row.alone_minutes,
-        "why": row.why,
-        "needs": row.needs,
-        "kind": CheckKind(row.kind),
-        "for_model": str(row.model) if row.model else "",
-    }
-    return replace(comes_with, **said) if comes_with else Check(**said)
+    bare = Check(row.code, Group(row.group), row.title, row.instruction)
+    return replace(
+        comes_with or bare,
+        group=Group(row.group),
+        title=row.title,
+        instruction=row.instruction,
+        when=row.when,
+        caution=row.caution,
+        limits=limits,
+        gate=row.gate,
+        safety=row.safety,
+        minutes=row.minutes,
+        alone_minutes=row.alone_minutes,
+        why=row.why,
+        needs=row.needs,
+        kind=CheckKind(row.kind),
+        for_model=str(row.model) if row.model else "",
+    )
 
 
 @transaction.atomic

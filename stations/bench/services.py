@@ -170,6 +170,7 @@ def record_result(
     charged = power.charged_words(run.unit) if check and check.hands_in else ""
     if said := refusal(plan_steps(plan, _outcomes(run)), code, outcome, charged):
         raise Refused(said)
+    assert check is not None  # refused above
     taken = taken or TypedReading(typed)
     if outcome is Outcome.PASS:
         _may_pass(run, check)

@@ -72,16 +72,16 @@ def import_manifest(
         raise Refused(
             f"{len(bad)} lines are bad; nothing was imported. The first: line {bad[0].number}, {bad[0].reason}."
         )
-    if manifest.lot:
-        _into_lot(person, manifest, good)
+    target = manifest.target
+    if isinstance(target, Lot):
+        _into_lot(person, target, manifest.name, good)
     else:
-        _into_plan(person, manifest.plan, good)
+        _into_plan(person, target, good)
     Manifest.objects.filter(pk=manifest.pk).update(imported_at=clock.now())
     return len(good)
 
 
-def _into_lot(person: Person, manifest: Manifest, lines: list[ManifestLine]) -> None:
-    lot = manifest.lot
+def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine]) -> None:
     if lot.sharings.exists():
         raise Refused("The lot’s cost is shared already; no lines can be added by a manifest.")
     last = lot.lines.aggregate(last=Max("position"))["last"] or 0
@@ -106,7 +106,7 @@ def _into_lot(person: Person, manifest: Manifest, lines: list[ManifestLine]) -> 
         batch_size=1000,
     )
     history.record(
-        person, "buying.into_lot", HistoryEntry.Subject.LOT, lot.pk, f"Imported {len(lines)} lines from {manifest.name}"
+        person, "buying.into_lot", HistoryEntry.Subject.LOT, lot.pk, f"Imported {len(lines)} lines from {name}"
     )
 
 

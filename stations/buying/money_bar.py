@@ -13,9 +13,14 @@ from stations.buying.models import Lot
 class InTheBooks(Protocol):
     """A lot with its sums in base currency."""
 
-    lot: Lot
-    money: Earnings
-    to_come: Decimal
+    @property
+    def lot(self) -> Lot: ...
+
+    @property
+    def money(self) -> Earnings: ...
+
+    @property
+    def to_come(self) -> Decimal: ...
 
     @property
     def paid(self) -> Decimal: ...

@@ -238,8 +238,9 @@ def change_starting_odds(
 ) -> None:
     """Set the owner's starting odds for a claim, in percent; they add up to 100. `kind` empty: for every kind."""
     require(person, "change the starting odds")
-    if sum(odds.values()) != 100:
-        raise Refused(f"The four add up to {sum(odds.values()).normalize():f} %; they must be 100 %.", "works")
+    total = sum(odds.values(), Decimal(0))
+    if total != 100:
+        raise Refused(f"The four add up to {total.normalize():f} %; they must be 100 %.", "works")
     values = {outcome.value: percent for outcome, percent in odds.items()}
     row, made = StartingOdds.objects.get_or_create(claim=claim, kind=kind, defaults=values)
     if not made:

@@ -110,7 +110,7 @@ def _save_lines(lot: Lot, lines: Sequence[dict]) -> None:
     kept = {line.pk: line for line in lot.lines.select_for_update()}
     for position, line in enumerate(lines, 1):
         values = {name: value for name, value in line.items() if name != "id"}
-        row = kept.pop(line.get("id"), None)
+        row = kept.pop(line["id"], None) if line.get("id") else None
         if row is None:
             LotLine.objects.create(lot=lot, position=position, **values)
             continue

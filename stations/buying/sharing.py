@@ -96,8 +96,9 @@ def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], bas
     try:
         return share_charges(to_share, rows)
     except ShareError as problem:
-        by_hand = problem.line is not None and lines[problem.line].fixed_share is not None
-        raise Refused(str(problem), f"fixed_{lines[problem.line].pk}" if by_hand else "basis") from problem
+        wrong = lines[problem.line] if problem.line is not None else None
+        by_hand = wrong is not None and wrong.fixed_share is not None
+        raise Refused(str(problem), f"fixed_{wrong.pk}" if wrong and by_hand else "basis") from problem
 
 
 def retained_pieces(lot: Lot) -> Mapping[int, RetainedCost]:

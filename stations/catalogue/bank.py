@@ -10,6 +10,7 @@ from decimal import Decimal
 
 from django.core.exceptions import ValidationError
 from django.db import transaction
+from django.db.models import Field
 
 from core.buying.manifest import ManifestError, decode
 from core.intake.shots import read_shots
@@ -202,8 +203,8 @@ def _take(row: dict) -> bool:
     if not values.get("maker") or not values.get("name"):
         raise ValueError("a model has a maker and a name")
     if values.get("adapter"):
-        read_plate(values["adapter"])
-    values["shots"] = ", ".join(read_shots(values.get("shots", "")))
+        read_plate(str(values["adapter"]))
+    values["shots"] = ", ".join(read_shots(str(values.get("shots", ""))))
     known = MachineModel.objects.filter(maker=values["maker"], name=values["name"]).first()
     model = known or MachineModel()
     for name, value in values.items():
@@ -222,6 +223,8 @@ def _expected(thing: object) -> Expected:
 
 def _value(name: str, value: object) -> object:
     field = MachineModel._meta.get_field(name)
+    if not isinstance(field, Field):
+        raise ValueError(f"{name} is no field of a model")
     if field.get_internal_type() == "BooleanField":
         return str(value).strip().lower() in {"true", "1", "yes"}
     return field.to_python(str(value).strip())

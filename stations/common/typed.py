@@ -25,7 +25,8 @@ class _AsTyped(forms.Field):
         return super().to_python(value)
 
     def prepare_value(self, value):
-        if isinstance(value, Decimal) and value.as_tuple().exponent < -2:
+        exponent = value.as_tuple().exponent if isinstance(value, Decimal) else 0
+        if isinstance(exponent, int) and exponent < -2:
             value = format(value.normalize(), "f")
         return super().prepare_value(value)
 
@@ -37,7 +38,7 @@ class NumberField(_AsTyped, forms.DecimalField):
     """A decimal number as typed. One that keeps three decimals (a rate, an adapter's amperes) takes 1.173 for that."""
 
     @property
-    def mark(self) -> Mark:
+    def mark(self) -> Mark:  # type: ignore[override]
         return Mark.DECIMAL if (self.decimal_places or 0) >= 3 else Mark.ASK
 
 

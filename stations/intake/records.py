@@ -65,7 +65,12 @@ def schema() -> dict:
 
 def export(unit: Unit) -> dict:
     """Everything intake knows of a unit. Photos are named, not carried."""
-    record = {"format": FORMAT, "tag": str(unit.tag), "lot": unit.lot.code, "line": unit.line.description}
+    record: dict[str, object] = {
+        "format": FORMAT,
+        "tag": str(unit.tag),
+        "lot": unit.lot.code,
+        "line": unit.line.description,
+    }
     record |= {name: getattr(unit, name) for name in PLAIN}
     record |= {name: None if getattr(unit, name) is None else str(getattr(unit, name)) for name in DECIMALS}
     record["model"] = {"maker": unit.model.maker, "name": unit.model.name} if unit.model else None

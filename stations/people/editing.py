@@ -5,8 +5,11 @@ import random
 import time
 from collections.abc import Callable
 from datetime import timedelta
+from typing import cast
 
 from django.contrib import messages
+from django.contrib.messages.storage.base import BaseStorage
+from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.forms import BaseForm
 from django.http import HttpRequest, HttpResponseRedirect
@@ -77,9 +80,14 @@ def _digest(request: HttpRequest) -> str:
     for name, values in sorted(request.POST.lists()):
         if name not in {"csrfmiddlewaretoken", "write_key"}:
             digest.update(repr((name, values)).encode())
-    for name, file in sorted(request.FILES.items()):
+    for name, file in sorted(_files(request).items()):
         digest.update(repr((name, file.name, file.size)).encode())
     return digest.hexdigest()
+
+
+def _files(request: HttpRequest) -> dict[str, UploadedFile]:
+    """The last file that was sent under each name."""
+    return {name: file for name, file in request.FILES.items() if isinstance(file, UploadedFile)}
 
 
 def forget_old_keys() -> None:
@@ -89,9 +97,10 @@ def forget_old_keys() -> None:
 
 def save_versioned(row: Versioned, seen_version: int, changes: dict) -> None:
     """Write `changes` to the row if it is still at `seen_version`; raise StaleEdit if not."""
-    updated = type(row).objects.filter(pk=row.pk, version=seen_version).update(**changes, version=seen_version + 1)
+    rows = type(row)._base_manager
+    updated = rows.filter(pk=row.pk, version=seen_version).update(**changes, version=seen_version + 1)
     if not updated:
-        raise StaleEdit(type(row).objects.get(pk=row.pk))
+        raise StaleEdit(rows.get(pk=row.pk))
     row.refresh_from_db()
 
 
@@ -100,14 +109,17 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
     key = request.POST.get("write_key", "")
     if not form.is_valid():
         # A second press may find what the first one made, and take it for somebody else's.
-        done = WriteKey.objects.filter(key=key, person=request.user, content=_digest(request)).first() if key else None
+        done = (
+            WriteKey.objects.filter(key=key, person=_person(request), content=_digest(request)).first() if key else None
+        )
         return done.leads_to if done else None
     try:
-        return once(request.user, key, lambda: act(form.cleaned_data), _fresh(request), _digest(request))
+        return once(_person(request), key, lambda: act(form.cleaned_data), _fresh(request), _digest(request))
     except StaleEdit as stale:
-        form.stale = _differences(form, stale.current)
-        form.data = form.data.copy()
-        form.data[form.add_prefix("version")] = stale.current.version
+        form.stale = _differences(form, stale.current)  # type: ignore[attr-defined]
+        data = request.POST.copy()
+        data[form.add_prefix("version")] = str(stale.current.version)
+        form.data = data
         form.add_error(None, stale.message)
     except Refused as refusal:
         form.add_error(refusal.field if refusal.field in form.fields else None, refusal.message)
@@ -145,7 +157,7 @@ def press(request: HttpRequest, act: Callable[[], object], there: str, *typed: s
     """
     key = request.POST.get("write_key", "")
     try:
-        return redirect(once(request.user, key, lambda: _address(act(), there), _fresh(request), _digest(request)))
+        return redirect(once(_person(request), key, lambda: _address(act(), there), _fresh(request), _digest(request)))
     except Refused as refusal:
         messages.error(request, refusal.message + kept_words(request, *typed))
         return redirect(there)
@@ -155,15 +167,22 @@ def _address(given: object, there: str) -> str:
     return given if isinstance(given, str) and given.startswith("/") else there
 
 
+def _person(request: HttpRequest) -> Person:
+    """Who sent it; only those who are signed in come this far."""
+    if not isinstance(request.user, Person):
+        raise Refused("Sign in first.")
+    return request.user
+
+
 def _fresh(request: HttpRequest) -> Callable[[], None]:
     """Puts a request back to how it came, for another go: files at their beginning, nothing said yet."""
-    said = messages.get_messages(request)
-    before = len(said._queued_messages)
+    said = cast(BaseStorage, messages.get_messages(request))._queued_messages  # type: ignore[attr-defined]
+    before = len(said)
 
     def again() -> None:
-        del said._queued_messages[before:]
-        for files in request.FILES.values():
-            files.seek(0)
+        del said[before:]
+        for file in _files(request).values():
+            file.seek(0)
 
     return again
 

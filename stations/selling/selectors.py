@@ -137,9 +137,10 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
     found = {}
     for model_id, compared in rows.items():
         bands = [price_band(compared, grade, 100) for grade in (Grade.B, Grade.UNTESTED, Grade.PARTS)]
-        if bands[0] is None or bands[0].few:
+        known = [float(band.likely) for band in bands if band is not None]
+        if len(known) < len(bands) or bands[0] is None or bands[0].few:
             continue
-        working, untested, parts = (float(band.likely) for band in bands)
+        working, untested, parts = known
         source = f"{len(compared)} sales elsewhere and our own"
         found[model_id] = Prices(working, untested, parts, _a_year(compared), source)
     return found
@@ -149,9 +150,10 @@ def _a_year(compared: list[Compared]) -> float:
     """How the price of a grade B moves in a year, as a share; 0 where one side has too few sales."""
     recent, before = ([c for c in compared if (c.age_days <= 180) is new] for new in (True, False))
     bands = [price_band(side, Grade.B, 100) for side in (recent, before)]
-    if any(band is None or band.few for band in bands):
+    known = [float(band.likely) for band in bands if band is not None and not band.few]
+    if len(known) < 2:
         return 0.0
-    now, then = (float(band.likely) for band in bands)
+    now, then = known
     apart = (sum(c.age_days for c in before) / len(before) - sum(c.age_days for c in recent) / len(recent)) / 365
     return max(-0.5, min(0.5, (now / then - 1) / apart)) if then and apart > 0 else 0.0
 
@@ -240,7 +242,8 @@ def newer_facts(units: list[Unit]) -> dict[int, str]:
         words = f"{finding.get_kind_display()} was found on {clock.day_of(finding.seen_at):%d %b}"
         note(finding.unit_id, finding.seen_at, words)
     for job in Job.objects.filter(unit_id__in=given, done_at__isnull=False, kind__in=NEEDS_RETEST):
-        note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
+        if job.done_at:
+            note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
     return {unit_id: words for unit_id, (_, words) in found.items()}
 
 

@@ -15,6 +15,12 @@ from stations.units.models import ColourSample, Photo, Unit
 MOST_SPOTS = 12
 
 
+def _rgb(spot: object) -> tuple[float, float, float]:
+    """The colour at a spot."""
+    red, green, blue = _spot(spot)[2:]
+    return red, green, blue
+
+
 def _spot(value: object) -> list[float]:
     """[x, y, r, g, b] with x and y from 0 to 1 and the channels from 0 to 255."""
     if not isinstance(value, list) or len(value) != 5 or not all(isinstance(n, (int, float)) for n in value):
@@ -31,9 +37,9 @@ def worked_out(neutral: object, sheltered: object, exposed: object) -> Plastic:
         raise Refused("Click a sheltered area and at least one exposed spot.")
     if len(exposed) > MOST_SPOTS:
         raise Refused(f"{MOST_SPOTS} exposed spots at most.")
-    grey = tuple(_spot(neutral)[2:]) if neutral is not None else None
+    grey = _rgb(neutral) if neutral is not None else None
     try:
-        return measure(tuple(_spot(sheltered)[2:]), [tuple(_spot(s)[2:]) for s in exposed], grey)
+        return measure(_rgb(sheltered), [_rgb(spot) for spot in exposed], grey)
     except ValueError as problem:
         raise Refused(str(problem)) from problem
 
@@ -82,11 +88,11 @@ def progress(unit: Unit) -> list[tuple[str, ColourSample, ColourSample]]:
 
 def match(neutral: object, reference: object, sample: object) -> tuple[float, str]:
     """How far a paint sample is from a reference on the same picture: ΔE00, and in words."""
-    grey = tuple(_spot(neutral)[2:]) if neutral is not None else None
+    grey = _rgb(neutral) if neutral is not None else None
     if reference is None or sample is None:
         raise Refused("Click the reference and the sample.")
     try:
-        one, two = (lab_of(tuple(_spot(spot)[2:]), grey) for spot in (reference, sample))
+        one, two = (lab_of(_rgb(spot), grey) for spot in (reference, sample))
     except ValueError as problem:
         raise Refused(str(problem)) from problem
     off = delta_e(one, two)

@@ -1,6 +1,7 @@
 """Photos of a unit: taken in many at a time, each for what it shows, the same one twice noticed."""
 
 from collections.abc import Iterable
+from math import inf
 from pathlib import PurePath
 
 from django.db import transaction
@@ -66,7 +67,10 @@ def _name(file) -> str:
     return PurePath(file.name or "picture").name[:120]
 
 
-def _differ(one: int, two: int) -> int:
+def _differ(one: int | None, two: int | None) -> float:
+    """In how many of 64 places the fingerprints of two pictures differ; infinite where one has none."""
+    if one is None or two is None:
+        return inf
     return ((one ^ two) & 0xFFFF_FFFF_FFFF_FFFF).bit_count()
 
 

@@ -33,7 +33,7 @@ class Attacks(LiveServerTestCase):
 
         with self.subTest("nonsense"):
             attack = fuzz.Fuzz(self.live_server_url, 150, seed=3, each=1)
-            attack.run()
+            attack.run(forms)
             self.assertEqual(attack.broken, [])
             self.assertGreater(attack.statuses[200] + attack.statuses[302], 100)
 

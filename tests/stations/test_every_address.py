@@ -159,14 +159,14 @@ class EveryAddress(TestCase):
             self.settings(LABEL_PRINTER=folder),
             patch("stations.bench.instruments.ask", return_value="0") as asked,
         ):
-            for value in ("1", "park", "fn-ports"):
-                for address in self.addresses:
-                    if address.startswith("/people/"):
-                        continue
-                    with self.subTest(address):
+            for address in self.addresses:
+                if address.startswith("/people/"):
+                    continue
+                with self.subTest(address):
+                    self.client.get(address, {"look": "yes"})
+                    for value in ("1", "park", "fn-ports"):
                         answer = self.client.post(address, dict.fromkeys(self.names, value))
                         self.assertLess(answer.status_code, 500)
-                        self.client.get(address, {"look": "yes"})
             self.assertEqual(list(Path(folder).iterdir()), [])
         asked.assert_not_called()
         self.assertEqual(self.counts(), before)

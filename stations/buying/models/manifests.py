@@ -31,4 +31,7 @@ class Manifest(models.Model):
 
     @property
     def target(self) -> Lot | BidPlan:
-        return self.lot or self.plan
+        target = self.lot or self.plan
+        if target is None:
+            raise ValueError("A manifest belongs to a lot or to a plan.")
+        return target
