@@ -37,7 +37,7 @@ class Hazard(StrEnum):
 _LABELS = {
     Hazard.CHARGE: "reaching into a supply",
     Hazard.LIVE: "measuring while it runs",
-    Hazard.TUBE: "work behind a picture tube",
+    Hazard.TUBE: "work behind a CRT",
     Hazard.STATIC: "bare boards and chips",
     Hazard.LEAK: "a leaked cell or its crust",
     Hazard.SWOLLEN_CELL: "a swollen cell or pack",
@@ -57,7 +57,7 @@ _WORDS = {
     "proper tool, never with a screwdriver, and measure before you reach in.",
     Hazard.LIVE: "Live work: wrist strap off, one hand, insulated probes, nobody alone in the room. The mains side only "
     "by competent people under your local rules.",
-    Hazard.TUBE: "Picture tube: only people trained for it, under your local rules. Implosion goggles, wrist strap off. "
+    Hazard.TUBE: "CRT: only people trained for it, under your local rules. Implosion goggles, wrist strap off. "
     "Discharge before each reach to the neck or the anode, until a second discharge stays silent; never put a hand meter "
     "on an anode.",
     Hazard.STATIC: "Bare boards and chips: plug out, wrist strap and mat. Strap off again before anything is live.",
@@ -66,7 +66,7 @@ _WORDS = {
     "away from what burns, and hand it in under your local rules.",
     Hazard.LITHIUM: "Lithium cells: never short, crush, heat or solder on the cell, and never charge a primary one. Tape "
     "the contacts of one that is out.",
-    Hazard.HEAT: "Hot air and freezer spray: goggles, ventilation, no flame: some sprays burn. Never on a picture tube.",
+    Hazard.HEAT: "Hot air and freezer spray: goggles, ventilation, no flame: some sprays burn. Never on a CRT.",
     Hazard.SOLDER: "Soldering: unplugged and discharged, fumes drawn off, goggles. Old solder holds lead: wash your hands.",
     Hazard.SOLVENT: "Solvents: power off, ventilation, gloves, no flame or spark. A hidden spot first: plastics and "
     "markings dissolve.",
@@ -95,7 +95,7 @@ def at_the_table(form_factor: str) -> tuple[Hazard, ...]:
 
 
 def when_taken_apart(tube: bool) -> tuple[Hazard, ...]:
-    """When a thing is taken apart; with a picture tube in it, or with nobody knowing whether there is one."""
+    """When a thing is taken apart; with a CRT in it, or with nobody knowing whether there is one."""
     return (Hazard.CHARGE, *([Hazard.TUBE] if tube else []), Hazard.STATIC, Hazard.LEAK, Hazard.EDGES)
 
 
@@ -108,7 +108,7 @@ def said(hazards: Iterable[Hazard]) -> tuple[str, ...]:
 UNPOWERED = (
     "Don’t power it yet.",
     "Leaked cells are corrosive: gloves and goggles.",
-    "Picture tubes and supplies hold charge with the plug out.",
+    "CRTs and supplies hold charge with the plug out.",
     "Old dust and finishes may hold lead, old insulation asbestos.",
     "Lift with two.",
     "Your local rules come first.",

@@ -200,7 +200,7 @@ NOTES = {
     "Tessaly 48": {"adapter": "9 V DC, 1 A, centre minus", "hazards": "Centre minus: most adapters are the other way."},
     "Halden M2": {
         "offers": "one 3.5 inch drive; SCSI\nmemory: 1 MiB, four sockets for 30-pin modules",
-        "hazards": "Picture tube: holds charge with the plug out. Only somebody trained opens it.",
+        "hazards": "CRT: holds charge with the plug out. Only somebody trained opens it.",
         "shots": "inside",
     },
     "Corvane Micro 3": {
@@ -208,7 +208,7 @@ NOTES = {
         "hazards": "Rechargeable cell on the board: look for a leak before anything else.",
     },
     "Orrin Slate 20": {"adapter": "15 V DC, 2 A, centre plus"},
-    "Brisk Luggable 88": {"hazards": "Mains filter capacitors of its age burst. Picture tube: holds charge."},
+    "Brisk Luggable 88": {"hazards": "Mains filter capacitors of its age burst. CRT: holds charge."},
     "Orrin Desk 16": {"offers": "3 ISA slots; ATA\nmemory: 2 to 16 MiB in 72-pin modules"},
 }
 # How the makers numbered (invented, like the makers).

@@ -37,7 +37,8 @@ def load() -> None:
     _shop()
     models = _bank()
     morning = timezone.localtime(clock.now()).replace(hour=9, minute=10, second=0, microsecond=0)
-    now = morning if morning <= clock.now() else morning - timedelta(days=1)
+    # The last things happen up to three hours later.
+    now = morning if morning + timedelta(hours=3) <= clock.now() else morning - timedelta(days=1)
     _stock(Hand(runa, now - timedelta(days=130), "stock"))
     _comparables(models, now)
     rates.keep(read_rates(source.listing(now.date(), source.DAYS).encode()))

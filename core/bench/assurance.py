@@ -54,8 +54,8 @@ class Sureness:
         if not self.runs:
             return "Nothing is known: not started once."
         clean = self.runs - self.failures
-        worst = f"{self.could_be * 100:.0f} times in 100"
-        return f"{clean} of {self.runs} starts clean: it could still fail {worst} (95 % sure)."
+        worst = f"{self.could_be * 100:.0f} in 100"
+        return f"{clean} of {self.runs} starts clean: failure rate up to {worst} (95 % sure)."
 
 
 def how_sure(outcomes: Sequence[bool], claim: float = 0.1) -> Sureness:

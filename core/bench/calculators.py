@@ -100,7 +100,7 @@ def _starts(asked: Mapping[str, str]) -> list[str]:
     low, high = failure_bounds(runs, failed)
     needed = clean_runs_needed(float(1 - share))
     said = f"{low * 100:.0f} to {high * 100:.0f} in 100" if failed else f"up to {high * 100:.0f} in 100"
-    return [f"it may fail {said} (95 % sure)", f"to claim under {share * 100:.3g} %: {needed} clean starts in a row"]
+    return [f"failure rate {said} (95 % sure)", f"to claim under {share * 100:.3g} %: {needed} clean starts in a row"]
 
 
 CALCULATORS: Mapping[str, Callable[[Mapping[str, str]], list[str]]] = {

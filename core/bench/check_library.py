@@ -92,7 +92,7 @@ LIBRARY: tuple[Check, ...] = (
     Check(
         "safe-tube",
         Group.SAFE,
-        "Discharge the picture tube",
+        "Discharge the CRT",
         "Two people. Earth lead of the probe to the tube’s own earth strap first. Tip under the anode cap, hold for ten seconds; wait five minutes; do it again. It is discharged when the second time stays silent. Do this again before every reach to the neck or the anode.",
         discharges="tube",
         when="tube",

@@ -63,7 +63,7 @@ class CheckKind(StrEnum):
         }[self.value]
 
 
-# Shapes that run by themselves, that show a picture of their own, and that can hold a picture tube.
+# Shapes that run by themselves, that show a picture of their own, and that can hold a CRT.
 MACHINES = frozenset({"keyboard", "desktop", "tower", "all_in_one", "laptop", "luggable", "terminal"})
 OPENED = MACHINES | {"monitor", "cabinet"}
 WITH_TUBE = frozenset({"all_in_one", "luggable", "terminal", "monitor"})
@@ -118,7 +118,7 @@ class BenchFacts:
 
     @property
     def tube(self) -> bool:
-        """Whether a picture tube is in it, or may be: what is not known is treated as if it were there."""
+        """Whether a CRT is in it, or may be: what is not known is treated as if it were there."""
         return self.picture_tube if self.picture_tube is not None else self.form_factor in WITH_TUBE
 
     @property

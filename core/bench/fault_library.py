@@ -66,7 +66,7 @@ class Symptom:
 
 
 def _near_tube(action: Action) -> Action:
-    """Inside a machine with a picture tube every reach is near it."""
+    """Inside a machine with a CRT every reach is near it."""
     reaches = {CHARGE, LIVE, HEAT} & set(action.hazards)
     return replace(action, hazards=tuple(dict.fromkeys((*action.hazards, TUBE)))) if reaches else action
 

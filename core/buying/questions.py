@@ -72,7 +72,7 @@ ASKS: tuple[Ask, ...] = (
             Answer("leaked", "leaked", (0.03, 0.20, 0.45, 0.60)),
         ),
         caution="Unplugged, which is not discharged: look, don’t reach in. Gloves and goggles: what leaked burns. Keep "
-        "away from the back of a picture tube.",
+        "away from the back of a CRT.",
     ),
     Ask(
         "inside",

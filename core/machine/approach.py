@@ -14,7 +14,7 @@ class Approach(StrEnum):
         return {
             "conserve": "conserve",
             "period": "period-correct",
-            "enhanced": "enhanced",
+            "enhanced": "upgraded",
             "donor": "donor",
         }[self.value]
 

@@ -40,7 +40,7 @@ class FormFactor(StrEnum):
 
 _FORM_LABELS = {
     FormFactor.KEYBOARD: "keyboard computer",
-    FormFactor.ALL_IN_ONE: "all-in-one with picture tube",
+    FormFactor.ALL_IN_ONE: "all-in-one with CRT",
     FormFactor.BOARD: "main board",
     FormFactor.CARD: "card",
     FormFactor.CABINET: "empty cabinet",

@@ -15,7 +15,7 @@ class Grade(StrEnum):
 
     @property
     def label(self) -> str:
-        return {"parts": "for parts", "untested": "untested"}.get(self.value, self.value)
+        return {"parts": "for parts", "untested": "not tested"}.get(self.value, self.value)
 
 
 LADDER = (Grade.A, Grade.B, Grade.C, Grade.D, Grade.E, Grade.PARTS)

@@ -73,7 +73,7 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     facts = bench_facts(unit)
     known = {s.code: s for s in symptoms_for(facts)}.get(symptom)
     if known is None:
-        raise Refused("Choose what it does.", "symptom")
+        raise Refused("Choose the symptom.", "symptom")
     if FaultCase.objects.filter(open_for=unit).exists():
         raise Refused("A fault is being looked for already. Go on with that one.")
     said = known_of(unit)

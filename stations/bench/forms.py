@@ -71,7 +71,7 @@ class NewCheckForm(CheckForm):
 
 
 class SymptomForm(forms.Form):
-    symptom = forms.ChoiceField(label="What it does", error_messages={"required": "Choose what it does."})
+    symptom = forms.ChoiceField(label="Symptom", error_messages={"required": "Choose the symptom."})
     words = forms.CharField(label="What exactly", max_length=160, required=False)
     family = forms.ChoiceField(
         label="Firmware", required=False, choices=[("", "no beep, no code"), *((f.code, f.words) for f in FAMILIES)]

@@ -13,9 +13,9 @@ from core.machine.casing import FormFactor
 from core.machine.supply import Battery, Supply
 from stations.bench.models import BenchCheck
 from stations.common.refusals import Refused
-from stations.people.editing import save_versioned
 from stations.people.models import Person
 from stations.people.permissions import require
+from stations.people.screens import save_versioned
 
 COMES_WITH = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 # Codes of the steps that are a machine's first power, and of those that discharge something, with what.

@@ -15,9 +15,9 @@ from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
-from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+from stations.people.screens import save_versioned
 
 HEADER = ("title", "source_kind", "bought_on", "paid_on", "arrived_on", "currency", "rate", "owner_name", "note")
 

@@ -52,7 +52,7 @@ class ModelForm(forms.ModelForm):
             "width_mm": "Width, mm",
             "height_mm": "Height, mm",
             "depth_mm": "Depth, mm",
-            "picture_tube": "Picture tube inside",
+            "picture_tube": "CRT inside",
             "keyboard": "Keyboard to test",
             "keeps_data": "Storage in it that keeps data",
             "needs_cell": "Its switch needs a good cell",

@@ -27,7 +27,7 @@ class MachineModel(models.Model):
     depth_mm = models.PositiveSmallIntegerField(default=380)
     supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN.value)
     battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.UNKNOWN.value)
-    picture_tube = models.BooleanField("picture tube inside", null=True, blank=True)
+    picture_tube = models.BooleanField("CRT inside", null=True, blank=True)
     drives = models.PositiveSmallIntegerField(null=True, blank=True)
     keyboard = models.BooleanField("keyboard to test", null=True, blank=True)
     keeps_data = models.BooleanField("storage in it that keeps data", null=True, blank=True)

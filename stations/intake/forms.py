@@ -127,7 +127,7 @@ class ContentsForm(forms.Form):
 
 
 class ApproachForm(forms.Form):
-    approach = forms.ChoiceField(label="Approach", choices=APPROACHES, widget=forms.RadioSelect)
+    approach = forms.ChoiceField(label="Restoration approach", choices=APPROACHES, widget=forms.RadioSelect)
     reason = forms.CharField(label="Why, if it changes later", max_length=200, required=False)
 
     @property

@@ -16,9 +16,9 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history, shop_settings
-from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+from stations.people.screens import save_versioned
 from stations.units import costs, stages
 from stations.units.models import Content, Finding, Unit
 

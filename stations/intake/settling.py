@@ -18,7 +18,7 @@ from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
-from stations.people.permissions import may, require
+from stations.people.permissions import may, require, who_may
 from stations.units import as_it_is, busy, stages
 from stations.units.models import Unit
 
@@ -47,6 +47,11 @@ class Act:
     def permission(self) -> str:
         """Its line in the table of permissions."""
         return self.title.lower()
+
+    @property
+    def roles(self) -> list[str]:
+        """Whom it is for."""
+        return who_may(self.permission)
 
     def allowed(self, person: Person) -> bool:
         return may(person, self.permission)

@@ -2,9 +2,9 @@
 
 from decimal import Decimal
 
-from stations.people.editing import save_versioned
 from stations.people.models import Person, ShopSettings
 from stations.people.permissions import require
+from stations.people.screens import save_versioned
 
 
 def settings() -> ShopSettings:

@@ -20,9 +20,9 @@ from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
 from stations.people import history, shop_settings
-from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+from stations.people.screens import save_versioned
 from stations.selling import selectors
 from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, stages

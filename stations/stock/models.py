@@ -13,7 +13,7 @@ class StockItem(Versioned):
         NEW = "new", "new"
         OLD_STOCK = "old_stock", "new old stock"
         TESTED = "tested", "used, tested"
-        UNTESTED = "untested", "used, untested"
+        UNTESTED = "untested", "used, not tested"
 
     name = models.CharField(max_length=80)
     condition = models.CharField(max_length=10, choices=Condition, default=Condition.NEW)

@@ -19,7 +19,7 @@ class Job(Versioned):
     kind = models.CharField(max_length=8, choices=[(k.value, k.value) for k in JobKind], default=JobKind.REPAIR.value)
     title = models.CharField("what is to be done", max_length=100)
     estimate_minutes = models.PositiveSmallIntegerField(
-        "hands-on minutes, about", default=20, validators=[MinValueValidator(1, "At least a minute.")]
+        "labour estimate, hands-on minutes", default=20, validators=[MinValueValidator(1, "At least a minute.")]
     )
     reversible = models.BooleanField("can it be undone?", null=True, blank=True)
     involves = models.JSONField("what it involves", default=list, blank=True)

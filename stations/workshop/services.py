@@ -16,9 +16,9 @@ from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
-from stations.people.editing import save_versioned
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may, require
+from stations.people.screens import save_versioned
 from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.findings import settle_finding

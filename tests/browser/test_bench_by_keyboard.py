@@ -70,7 +70,7 @@ class ByKeyboardAlone(BrowserTest):
         for title in (
             "It stands where two can turn it",
             "Battery has not leaked",
-            "Discharge the picture tube",
+            "Discharge the CRT",
         ):
             self.on_step(title)
             self.type("p")
@@ -163,7 +163,7 @@ class ByKeyboardAlone(BrowserTest):
         page, meter = self.page, Instrument.objects.get(role="meter")
         self.sign_in("tom", "tom-sesame")
         page.goto(f"/bench/W-{self.unit.number}/fault/")
-        page.get_by_label("What it does").select_option("short")
+        page.get_by_label("Symptom").select_option("short")
         page.get_by_role("button", name="Begin").click()
         tries = 0
         while not page.get_by_text("Found, as far as can be told").count():
@@ -214,7 +214,7 @@ class ByKeyboardAlone(BrowserTest):
         page.locator("#note-picture").set_input_files(
             {"name": "cap.jpg", "mimeType": "image/jpeg", "buffer": picture("cap.jpg").read()}
         )
-        page.get_by_role("button", name="Keep it").click()
+        page.get_by_role("button", name="Save note").click()
         expect(page.locator("#notes img")).to_have_attribute("alt", "cap.jpg")
         self.machine.scenario = "silent"
         page.get_by_role("button", name="Read the meter").click()
@@ -229,7 +229,7 @@ class ByKeyboardAlone(BrowserTest):
         page = self.page = self.open_page(PHONE)
         self.sign_in("tom", "tom-sesame")
         page.goto(f"/bench/W-{self.unit.number}/fault/")
-        page.get_by_label("What it does").select_option("beeps")
+        page.get_by_label("Symptom").select_option("beeps")
         page.get_by_role("button", name="Read it off the board").click()
         expect(page.get_by_label("Beeps or code")).to_have_value("201")
         page.get_by_role("button", name="Begin").click()

@@ -151,7 +151,7 @@ class FromLotToProfit(BrowserTest):
         page.goto(f"/shop/W-{unit.number}/")
         expect(page.get_by_text("Sold.")).to_be_visible()
         page.goto(f"/selling/W-{unit.number}/")
-        self.press("It arrived: close the sale")
+        self.press("It arrived: close out")
 
         # Books: 115 sale less 45.00 share, 1.20 keycaps, 12.00 labour, 11.50 fee, 8.00 postage.
         page.goto(f"/books/W-{unit.number}/")

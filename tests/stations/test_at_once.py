@@ -20,7 +20,7 @@ from stations.intake import services as intake
 from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
-from stations.people.editing import once
+from stations.people.screens import once
 from stations.selling import services as selling
 from stations.selling.models import Sale
 from stations.stock.models import StockItem

@@ -8,8 +8,8 @@ from django.utils import timezone
 
 from stations.buying import services as buying
 from stations.common.refusals import Refused
-from stations.people.editing import once
 from stations.people.models import Person, WriteKey
+from stations.people.screens import once
 from stations.selling.models import Channel
 from stations.stock.models import StockItem
 from stations.workshop import services as workshop

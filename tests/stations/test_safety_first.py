@@ -133,7 +133,7 @@ class Discharged(BenchTest):
             with self.assertRaisesRegex(Refused, "Discharge and measure first"):
                 bench.record_result(self.owner, run, "cold-5v", Outcome.PASS, "60")
             stops.discharge(self.owner, unit, "supply", "3 V")
-            self.assertIn("picture tube", power.charged_words(unit))
+            self.assertIn("CRT", power.charged_words(unit))
             stops.discharge(self.owner, unit, "tube", silent=True)
         with clock.at(self.later(hours=7)):
             self.assertEqual(power.charged_words(unit), "")

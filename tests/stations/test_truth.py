@@ -185,7 +185,7 @@ class AsItIsNow(PageTest):
         codes = {c.code for c in make_plan(as_it_is.bench_facts(unit))}
         self.assertNotIn("fn-keyboard", codes)
         self.assertIn("look-battery", codes)
-        for name in ("battery", "hard disk", "picture tube"):
+        for name in ("battery", "hard disk", "CRT"):
             unit.contents.create(name=name, presence="missing")
         now = as_it_is.bench_facts(unit)
         self.assertEqual((now.battery.value, now.drives, now.picture_tube), ("out", 0, False))

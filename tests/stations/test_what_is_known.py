@@ -148,7 +148,7 @@ class OwnTries(FaultTest):
         sent = {"action": action, "said": "no", "setting": "220 V", "varied": "another socket"}
         page = self.client.post(reverse("bench:answer", args=[unit.number]), sent, follow=True)
         self.assertContains(page, "Say what is different this time. You had typed: another socket; 220 V")
-        self.assertContains(page, "before: " + faults.look_at(case).tries[0].answer)
+        self.assertContains(page, "previous: " + faults.look_at(case).tries[0].answer)
         page = self.client.post(
             reverse("bench:discharge", args=[unit.number]), {"what": "supply", "volts": "325"}, follow=True
         )

@@ -111,7 +111,7 @@ class Jobs(ShopTest):
             workshop.say_minutes(self.seller, entry, 30, "so it was")
         workshop.finish_job(self.technician, job, "", "")
         Unit.objects.filter(pk=job.unit_id).update(stage="closed")
-        with self.assertRaisesRegex(Refused, "Only an owner may correct labour on what is"):
+        with self.assertRaisesRegex(Refused, "Only an owner may correct labour on what left the house"):
             workshop.say_minutes(self.technician, entry, 30, "so it was")
         workshop.say_minutes(self.owner, entry, 30, "so it was")
         self.assertEqual(complaints(), [])

@@ -62,7 +62,7 @@ class Instrument(models.Model):
     class Role(models.TextChoices):
         METER = "meter", "bench meter"
         LOAD = "load", "electronic load"
-        READER = "reader", "board-code reader"
+        READER = "reader", "POST code reader"
 
     STAND_IN = "stand-in"  # the host of an instrument of the simulated bench, whose ports are 1, 2 and 3
 

@@ -171,7 +171,7 @@ class Discharge(models.Model):
 
     class What(models.TextChoices):
         SUPPLY = "supply", "supply"
-        TUBE = "tube", "picture tube"
+        TUBE = "tube", "CRT"
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="discharges")
     what = models.CharField(max_length=6, choices=What)

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from stations.bench import benchmarks
 from stations.bench.forms import BenchmarkForm
-from stations.people.editing import saved
+from stations.people.screens import saved
 from stations.units.models import Unit
 
 

@@ -8,7 +8,7 @@ from core.bench.checks import Group
 from stations.bench import library
 from stations.bench.forms import CheckForm, NewCheckForm
 from stations.bench.models import BenchCheck
-from stations.people.editing import saved
+from stations.people.screens import saved
 
 
 def checks(request):

@@ -9,7 +9,7 @@ from stations.bench import faults, instruments, power, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
 from stations.bench.models import FaultCase, Instrument
 from stations.common.refusals import Refused
-from stations.people.editing import kept_words, press, saved, sent
+from stations.people.screens import kept_words, press, saved, sent
 from stations.stock.models import KnownGood
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
@@ -48,7 +48,7 @@ def read_code(request, number):
     code, problem = request.POST.get("code", ""), ""
     try:
         if reader is None:
-            raise Refused("No code reader is set up. Type what the board shows.")
+            raise Refused("No POST code reader is set up. Type what the board shows.")
         instruments.may_command(request.user, row)
         read = instruments.read_code(reader)
         code = read or code

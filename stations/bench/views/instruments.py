@@ -8,8 +8,8 @@ from stations.bench import instruments
 from stations.bench.forms import InstrumentForm
 from stations.bench.models import Instrument
 from stations.common.refusals import Refused
-from stations.people.editing import press, saved
 from stations.people.permissions import may
+from stations.people.screens import press, saved
 
 
 def the_instruments(request):

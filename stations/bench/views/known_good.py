@@ -6,7 +6,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.bench import faults
-from stations.people.editing import press, sent
+from stations.people.screens import press, sent
 from stations.stock.models import KnownGood
 
 

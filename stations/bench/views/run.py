@@ -6,7 +6,7 @@ from django.views.decorators.http import require_POST
 
 from stations.bench import notes, services, timers
 from stations.common.refusals import Refused
-from stations.people.editing import once, press, sent
+from stations.people.screens import once, press, sent
 from stations.units.models import Unit
 
 

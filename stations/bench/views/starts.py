@@ -5,7 +5,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.bench import services
-from stations.people.editing import press, sent
+from stations.people.screens import press, sent
 from stations.units.models import Unit
 
 

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST
 from stations.bench import stops
 from stations.bench.forms import EndStopForm
 from stations.bench.models import PowerStop
-from stations.people.editing import press, saved, sent
+from stations.people.screens import press, saved, sent
 from stations.units import dealt_with
 from stations.units.models import Unit
 

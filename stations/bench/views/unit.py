@@ -14,8 +14,8 @@ from stations.bench.library import library
 from stations.bench.models import TestRun
 from stations.bench.views.reading import reading_context, taken_reading
 from stations.common import clock
-from stations.people.editing import kept_words, saved
 from stations.people.permissions import may
+from stations.people.screens import kept_words, saved
 from stations.units.as_it_is import bench_facts, wanted_adapter
 from stations.units.models import Unit
 

@@ -33,7 +33,7 @@ class Claim(models.TextChoices):
     NONE = "none", "no claim"
     WORKING = "working", "working"
     POWERS_ON = "powers_on", "powers on"
-    UNTESTED = "untested", "untested"
+    UNTESTED = "untested", "not tested"
     FAULTY = "faulty", "faulty"
     DEAD = "dead", "dead"
     PARTS = "parts", "for parts"

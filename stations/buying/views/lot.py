@@ -13,7 +13,7 @@ from stations.buying.money_bar import money_bars
 from stations.buying.sharing import charge_table, current_sharing, share_lot, shares_on
 from stations.common.refusals import Refused
 from stations.people import history
-from stations.people.editing import saved
+from stations.people.screens import saved
 
 LINES_A_PAGE = 50
 

@@ -11,7 +11,7 @@ from stations.buying.forms import LotForm, charges_form, lines_form
 from stations.buying.models import Lot, Supplier
 from stations.common import clock
 from stations.common.refusals import Refused
-from stations.people.editing import attempt
+from stations.people.screens import attempt
 
 # A lot longer than this came by a manifest; its lines are not edited on one form.
 MOST_LINES_ON_A_FORM = 100

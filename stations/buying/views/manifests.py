@@ -11,7 +11,7 @@ from core.machine.quantities import Mark
 from stations.buying import manifests
 from stations.buying.forms import UploadForm
 from stations.buying.models import BidPlan, Lot, Manifest
-from stations.people.editing import press, saved
+from stations.people.screens import press, saved
 
 SHOWN = 25
 

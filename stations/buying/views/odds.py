@@ -10,7 +10,7 @@ from stations.buying import plans
 from stations.buying.forms import StartingOddsForm
 from stations.buying.models import Claim, LineKind, StartingOdds
 from stations.buying.record import starting_odds, starting_table
-from stations.people.editing import attempt
+from stations.people.screens import attempt
 
 
 def odds(request):

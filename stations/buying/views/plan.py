@@ -19,7 +19,7 @@ from stations.common.currency import symbol
 from stations.common.refusals import Refused
 from stations.common.snapshot import one_moment
 from stations.common.templatetags.figures import plain
-from stations.people.editing import press, saved
+from stations.people.screens import press, saved
 
 
 def plan(request, number):

@@ -7,7 +7,7 @@ from django.urls import reverse
 from stations.buying import plans
 from stations.buying.forms import PlanForm
 from stations.buying.models import BidPlan, Supplier
-from stations.people.editing import saved
+from stations.people.screens import saved
 
 WORDS = {"margin": "profit wanted", "loss": "chance of a loss", "hourly": "profit an hour"}
 

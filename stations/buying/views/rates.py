@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 from stations.buying import rates
 from stations.buying.models import ExchangeRate
 from stations.common.currency import base_currency
-from stations.people.editing import press
+from stations.people.screens import press
 
 
 @require_POST

@@ -12,7 +12,7 @@ from stations.catalogue.forms import ModelForm
 from stations.catalogue.models import MachineModel
 from stations.catalogue.prices import prices_of
 from stations.common.forms import FileForm
-from stations.people.editing import saved
+from stations.people.screens import saved
 
 PER_PAGE = 25
 

@@ -6,7 +6,7 @@ from django.urls import reverse
 from stations.catalogue import services as catalogue
 from stations.catalogue.forms import PatternForm, RuleForm
 from stations.catalogue.models import SerialPattern, VariantRule
-from stations.people.editing import attempt
+from stations.people.screens import attempt
 
 
 def numbering(request):

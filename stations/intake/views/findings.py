@@ -9,7 +9,7 @@ from stations.common.refusals import Refused
 from stations.intake import capture
 from stations.intake.forms import FindingForm
 from stations.intake.views.unit import _row, _screen
-from stations.people.editing import press, saved, sent
+from stations.people.screens import press, saved, sent
 from stations.units import findings, photos
 from stations.units.models import Finding, Photo
 

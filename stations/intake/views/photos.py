@@ -6,7 +6,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.intake.forms import ClipForm
-from stations.people.editing import kept_words, press, saved
+from stations.people.screens import kept_words, press, saved
 from stations.units import photos, sounds
 from stations.units.models import Photo, Unit
 

@@ -6,7 +6,7 @@ from django.views.decorators.http import require_POST
 
 from stations.common.refusals import Refused
 from stations.intake.views.unit import _row
-from stations.people.editing import press
+from stations.people.screens import press
 from stations.units import read_off
 from stations.units.models import UnitFact
 

@@ -7,7 +7,7 @@ from django.urls import reverse
 from stations.buying.models import LotLine
 from stations.common.forms import FileForm
 from stations.intake import records
-from stations.people.editing import saved
+from stations.people.screens import saved
 from stations.units.models import Unit
 
 

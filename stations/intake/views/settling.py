@@ -9,8 +9,7 @@ from django.views.decorators.http import require_POST
 from core.safety import OF_FINDING, said
 from stations.intake import services, settling
 from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
-from stations.people.editing import attempt, press, saved
-from stations.people.permissions import who_may
+from stations.people.screens import attempt, press, saved
 from stations.units import dealt_with, findings
 from stations.units.models import Finding, Unit
 
@@ -64,7 +63,7 @@ def act(request, number, what):
         "allowed": the_act.allowed(request.user),
         "against": the_act.against(row) if possible else [],
         "consequences": the_act.consequences(row),
-        "roles": who_may(the_act.permission),
+        "roles": the_act.roles,
     }
     return render(request, "intake/act.html", context, status=422 if form.errors else 200)
 

@@ -11,7 +11,7 @@ from stations.catalogue.models import MachineModel
 from stations.intake import selectors as intake_selectors
 from stations.intake import services
 from stations.intake.forms import ReceiveForm
-from stations.people.editing import saved
+from stations.people.screens import saved
 from stations.units import selectors
 
 PER_PAGE = 25

@@ -9,7 +9,7 @@ from core.flow.stage import GONE
 from core.intake.triage import Path
 from stations.buying.models import Lot
 from stations.intake import triage
-from stations.people.editing import press, sent
+from stations.people.screens import press, sent
 from stations.units import paths
 from stations.units.models import Unit
 

@@ -13,7 +13,7 @@ from core.machine.casing import Face, FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
 from stations.intake import capture, services
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
-from stations.people.editing import attempt, press
+from stations.people.screens import attempt, press
 from stations.units import paths, photos, read_off, selectors
 from stations.units.as_it_is import data_left
 from stations.units.drawing import condition_map

@@ -9,8 +9,8 @@ from django.urls import reverse_lazy
 from django.utils.decorators import method_decorator
 
 from stations.people import services
-from stations.people.editing import forget_old_keys
 from stations.people.forms import BeginForm, SignInForm
+from stations.people.screens import forget_old_keys
 
 
 @method_decorator(login_not_required, name="dispatch")

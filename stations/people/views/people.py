@@ -6,10 +6,10 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from stations.people import history, services
-from stations.people.editing import attempt, press, saved
 from stations.people.forms import PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may
+from stations.people.screens import attempt, press, saved
 
 
 def me(request):

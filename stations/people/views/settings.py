@@ -4,8 +4,8 @@ from django.shortcuts import render
 from django.urls import reverse
 
 from stations.people import shop_settings
-from stations.people.editing import saved
 from stations.people.forms import SettingsForm
+from stations.people.screens import saved
 
 
 def settings(request):

@@ -4,7 +4,7 @@ from django.core.paginator import Paginator
 from django.shortcuts import render
 from django.urls import reverse
 
-from stations.people.editing import saved
+from stations.people.screens import saved
 from stations.selling import services
 from stations.selling.forms import ComparableForm
 from stations.selling.models import Comparable

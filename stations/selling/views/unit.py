@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST
 
 from core.selling.grade import Grade
 from stations.people import shop_settings
-from stations.people.editing import press, saved, sent
+from stations.people.screens import press, saved, sent
 from stations.selling import selectors, services
 from stations.selling.drawing import price_chart
 from stations.selling.forms import PriceForm, SaleForm, TextForm

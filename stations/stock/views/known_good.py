@@ -5,7 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.people.editing import press, saved
+from stations.people.screens import press, saved
 from stations.stock import shelf
 from stations.stock.forms import KnownGoodForm
 from stations.stock.models import KnownGood

@@ -52,7 +52,7 @@ class Unit(Versioned):
     adapter_polarity = models.CharField("plug", max_length=12, choices=POLARITIES, default=Polarity.UNKNOWN.value)
     supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN.value)
     battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.UNKNOWN.value)
-    picture_tube = models.BooleanField("picture tube inside", null=True, blank=True)
+    picture_tube = models.BooleanField("CRT inside", null=True, blank=True)
     drives = models.PositiveSmallIntegerField(
         null=True, blank=True, validators=[MaxValueValidator(9, "Nine drives at most.")]
     )

@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.common.refusals import Refused
-from stations.people.editing import press, sent
+from stations.people.screens import press, sent
 from stations.units import colours, selectors
 from stations.units.models import ColourSample, Photo
 

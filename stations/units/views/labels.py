@@ -10,7 +10,7 @@ from django.views.decorators.http import require_POST
 
 from stations.buying.models import Lot
 from stations.common.refusals import Refused
-from stations.people.editing import press
+from stations.people.screens import press
 from stations.units import labels, selectors
 
 

@@ -5,7 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.people.editing import press
+from stations.people.screens import press
 from stations.units import contents, selectors
 from stations.units.models import Content
 from stations.units.views.units import PER_PAGE

@@ -6,8 +6,8 @@ from django.views.decorators.http import require_POST
 
 from core.safety import Hazard, said
 from stations.bench import power
-from stations.people.editing import press, saved, sent
 from stations.people.permissions import may
+from stations.people.screens import press, saved, sent
 from stations.workshop import services
 from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm
 from stations.workshop.models import Job, PartIssue

@@ -4,7 +4,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.people.editing import press, saved
+from stations.people.screens import press, saved
 from stations.workshop import services
 from stations.workshop.forms import LabourForm, MinutesForm
 from stations.workshop.models import LabourEntry

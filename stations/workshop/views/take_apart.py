@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from core.safety import said, when_taken_apart
 from stations.bench import power
-from stations.people.editing import attempt
+from stations.people.screens import attempt
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
 from stations.workshop import taking_apart

@@ -3,7 +3,7 @@
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from stations.people.editing import saved
+from stations.people.screens import saved
 from stations.units.models import Unit
 from stations.workshop import selectors, services
 from stations.workshop.forms import JobForm
