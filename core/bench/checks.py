@@ -277,6 +277,11 @@ class Check:
         return self.known is Known.MAINS
 
     @property
+    def listens(self) -> bool:
+        """Whether a sound is kept with it."""
+        return self.does is CheckKind.LISTEN
+
+    @property
     def under_load(self) -> bool:
         """Whether what is typed are pairs of amperes and volts."""
         return self.does is CheckKind.LOAD

@@ -167,6 +167,7 @@ def next_actions(
     actions: Sequence[Action],
     trust: Mapping[str, float] | None = None,
     irreplaceable: float = 1.0,
+    *,
     most: int = 5,
 ) -> tuple[Next, ...]:
     """The actions that tell most for each minute, the best first.

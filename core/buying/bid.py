@@ -245,7 +245,7 @@ class Forecast:
         return tuple(whole - (self.most(targets, without=i).bid or Decimal(0)) for i in range(len(self.lines)))
 
     def questions(
-        self, targets: Targets, bid: Decimal, asked: Collection[tuple[int, str]] = (), most: int = 8
+        self, targets: Targets, bid: Decimal, asked: Collection[tuple[int, str]] = (), *, most: int = 8
     ) -> tuple[Question, ...]:
         """The `most` questions about one piece of a line that are best worth their minutes; `asked` are left out.
 

@@ -23,7 +23,7 @@ class Ranked:
     why: str
 
 
-def next_up(candidates: Iterable[Candidate], most: int = 4, *, currency: str = "") -> tuple[Ranked, ...]:
+def next_up(candidates: Iterable[Candidate], *, most: int = 4, currency: str = "") -> tuple[Ranked, ...]:
     """Safety holds first, then by euro per hands-on minute, raised by a hundredth for each day waited.
 
     Waiting and finished units are left out: nothing can be done about them now. Ties go to the lower unit. `currency`

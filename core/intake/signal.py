@@ -29,7 +29,7 @@ SIGNALS = (
 )
 
 
-def nearest_signals(line_khz: float, field_hz: float, most: int = 3) -> tuple[tuple[Signal, float], ...]:
+def nearest_signals(line_khz: float, field_hz: float, *, most: int = 3) -> tuple[tuple[Signal, float], ...]:
     """The signals nearest to measured rates, with how far off in percent (the larger of both); best first.
 
     Both rates above 0 (ValueError).

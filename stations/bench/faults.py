@@ -228,9 +228,8 @@ def look_at(case: FaultCase) -> CaseView:
     # What was tried in one setting is not offered again first, but stays open for another setting.
     done = {t.action: t.answer for t in tries if t.action and t.withdrawn_at is None}
     fresh = [a for a in there if a.code not in done]
-    ranked = next_actions(
-        suspects, case.now, fresh, trust, CONSERVED if case.unit.approach == Approach.CONSERVE else 1.0, len(fresh)
-    )
+    irreplaceable = CONSERVED if case.unit.approach == Approach.CONSERVE else 1.0
+    ranked = next_actions(suspects, case.now, fresh, trust, irreplaceable, most=len(fresh))
     separating = _separating(there, tries)
     first = sorted(ranked, key=lambda n: n.action.code not in separating)[:MOST_OFFERED]
     gain = worth_of_repair(case.unit)

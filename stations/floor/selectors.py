@@ -72,7 +72,7 @@ class NextUp:
     unit: Unit
 
 
-def next_steps(most: int = 4) -> list[NextUp]:
+def next_steps(*, most: int = 4) -> list[NextUp]:
     """The steps to take next, out of the fifty strongest candidates that the index finds."""
     held = Case(When(state=State.HOLD, then=Value(0)), default=Value(1), output_field=IntegerField())
     found = (
@@ -97,7 +97,8 @@ def next_steps(most: int = 4) -> list[NextUp]:
         for u in units.values()
     ]
     return [
-        NextUp(ranked, units[ranked.candidate.task.unit]) for ranked in next_up(candidates, most, currency=symbol())
+        NextUp(ranked, units[ranked.candidate.task.unit])
+        for ranked in next_up(candidates, most=most, currency=symbol())
     ]
 
 

@@ -6,7 +6,6 @@ from datetime import timedelta
 from django.utils import timezone
 from playwright.sync_api import expect
 
-from demo.days import Hand
 from simulators import instruments as simulated
 from stations.bench import instruments
 from stations.bench import services as bench
@@ -14,6 +13,7 @@ from stations.bench.models import FaultCase, Instrument, StepResult, StepTimer
 from stations.people.models import Role
 from stations.units.models import Unit
 from tests.browser.base import DESK, PHONE, BrowserTest
+from tests.hands import Hand
 from tests.stations.base import ShopTest, fill_shop, person
 from tests.stations.test_intake import picture
 
@@ -23,7 +23,7 @@ class ByKeyboardAlone(BrowserTest):
         super().setUp()
         fill_shop(self)
         unit = ShopTest.receive(self)[0]
-        self.unit = Hand(self.owner, timezone.now() - timedelta(days=2), "keys").assess(unit)
+        self.unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(unit)
         self.machine = simulated.Machine()
         for role, port in zip(("meter", "load", "reader"), simulated.serve(machine=self.machine), strict=True):
             self.addCleanup(port.server_close)
@@ -145,7 +145,7 @@ class ByKeyboardAlone(BrowserTest):
         )
 
     def test_unplugged_and_stopped_by_two_keys(self):
-        Hand(self.technician, timezone.now(), "stop").test(self.unit, stop_at="fn-picture")
+        Hand(self.technician, timezone.now()).test(self.unit, stop_at="fn-picture")
         page = self.page
         self.sign_in("tom", "tom-sesame")
         page.goto(f"/bench/W-{self.unit.number}/")
@@ -202,7 +202,7 @@ class ByKeyboardAlone(BrowserTest):
         self.assertEqual(StepResult.objects.count(), 1)
 
     def test_a_note_is_kept_beside_a_reading_half_typed_and_an_instrument_that_dies_takes_nothing(self):
-        run = Hand(self.technician, timezone.now(), "note").test(self.unit, stop_at="supply-5v")
+        run = Hand(self.technician, timezone.now()).test(self.unit, stop_at="supply-5v")
         page = self.page
         self.sign_in("tom", "tom-sesame")
         page.goto(f"/bench/W-{self.unit.number}/")

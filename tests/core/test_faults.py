@@ -152,7 +152,7 @@ class HowSure(TestCase):
         self.assertTrue(0 < clean_runs_needed(0.9) <= how_sure([*outcomes, False]).more)
 
     def test_in_words(self):
-        self.assertIn("3 of 3 starts clean: it could still fail 63 times in 100", how_sure([True] * 3).words)
+        self.assertIn("3 of 3 starts clean: failure rate up to 63 in 100", how_sure([True] * 3).words)
         self.assertEqual(how_sure([True] * 3).more, 26)
         self.assertEqual(how_sure([]).words, "Nothing is known: not started once.")
         for wrong in ((3, 4), (3, -1)):

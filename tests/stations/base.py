@@ -10,7 +10,6 @@ from django.utils import timezone
 
 from core.buying.landed import USUAL_CHARGES, usual_charges
 from core.buying.share import Basis
-from demo.days import Hand
 from stations.buying import services as buying
 from stations.buying.models import Lot
 from stations.catalogue.models import ExpectedItem, MachineModel
@@ -22,6 +21,7 @@ from stations.selling.models import Channel
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.units.models import Unit
+from tests.hands import Hand
 
 D = Decimal
 
@@ -105,7 +105,7 @@ class ShopTest(TestCase):
         fill_shop(cls)
 
     def hand(self, who: Person | None = None) -> Hand:
-        return Hand(who or self.owner, timezone.now() - timedelta(days=3), "test")
+        return Hand(who or self.owner, timezone.now() - timedelta(days=3))
 
     def receive(self, count: int = 1) -> list[Unit]:
         return intake.receive(self.owner, self.line, count, self.model, "shelf")
@@ -122,7 +122,7 @@ class ShopTest(TestCase):
 
     def listed(self, asking: str = "150") -> Unit:
         unit = self.proven()
-        self.hand().offer(unit, asking, photos=1)
+        self.hand().offer(unit, asking, pictures=1)
         return Unit.objects.get(pk=unit.pk)
 
     def again(self, row):

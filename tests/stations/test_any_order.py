@@ -18,7 +18,6 @@ from hypothesis.extra.django import TestCase
 from core.bench.plan import OPENS, Outcome
 from core.buying.share import Basis
 from core.machine.approach import Approach
-from demo.days import Hand
 from stations.bench import faults, fixes, timers
 from stations.bench import services as bench
 from stations.bench.fixes import sureness_of
@@ -37,6 +36,7 @@ from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, PartIssue
 from stations.workshop.taking_apart import SalvagedPart, take_apart
+from tests.hands import Hand
 from tests.stations.base import ShopTest, fill_shop
 
 D = Decimal
@@ -66,7 +66,7 @@ class AnyOrderOfWork(Shop):
     days = 0
 
     def hand(self) -> Hand:
-        return Hand(self.owner, clock.now(), "test")
+        return Hand(self.owner, clock.now())
 
     def step(self, name: str, pick: int) -> None:
         """One step of the work, on whatever unit, part or job the number picks; each on a day of its own."""
@@ -107,7 +107,7 @@ class AnyOrderOfWork(Shop):
             "sell": lambda: selling.sell(self.owner, unit, D(20 + pick % 200), "A. Ruhl", D(9)),
             "prove": lambda: self.hand().test(unit),
             "clear": lambda: settling.record_sanitisation(self.owner, unit, "clear", "read back"),
-            "offer": lambda: self.hand().offer(unit, "150", photos=1),
+            "offer": lambda: self.hand().offer(unit, "150", pictures=1),
         }
         if name in acts:
             self.try_to(acts[name])
@@ -229,6 +229,6 @@ class AnyOrderAtTheBench(Shop):
 
     def test_timers_go_on_while_other_units_are_worked_on(self):
         for unit in self.receive(3):
-            unit = Hand(self.owner, timezone.now() - timedelta(days=2), str(unit.pk)).assess(unit)
+            unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(unit)
             timers.start(self.owner, self.hand().test(unit, stop_at="soak"), "soak")
         self.assertEqual(timers.running().count(), 3)

@@ -29,6 +29,7 @@ from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import LabourEntry
 from stations.workshop.taking_apart import SalvagedPart, take_apart
+from tests.hands import a_reading
 from tests.stations.base import AtOnce, line_data, lot_data
 from tests.stations.test_manifests import COLUMNS, GOOD
 from tests.stations.test_plans import LINE, TERMS
@@ -195,9 +196,8 @@ class AtTheSameMoment(AtOnce):
     def test_steps_and_notes_on_two_units_by_one_person_stand_in_nobodys_way(self):
         units = self.receive(2)
         runs = [bench.start_run(self.owner, self.hand().assess(unit)) for unit in units]
-        hand = self.hand()
         for check in bench.plan_of(runs[0])[:9]:
-            reading = hand.reading(check)
+            reading = a_reading(check)
 
             def step(run, code=check.code, typed=reading):
                 return once(

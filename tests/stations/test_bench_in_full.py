@@ -21,6 +21,7 @@ from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import Role
 from stations.stock.models import KnownGood
+from tests.hands import a_reading
 from tests.stations.base import person
 from tests.stations.test_intake import picture
 from tests.stations.test_pages import PageTest
@@ -83,7 +84,7 @@ class TheLibraryIsData(PageTest):
         for step in bench.plan_of(run):
             if step.code == code:
                 break
-            bench.record_result(self.owner, run, step.code, Outcome.PASS, self.hand().reading(step))
+            bench.record_result(self.owner, run, step.code, Outcome.PASS, a_reading(step))
         with self.assertRaisesRegex(Refused, "leads are reversed"):
             bench.record_result(self.owner, run, code, Outcome.PASS, "12.1")
         result = bench.record_result(self.owner, run, code, Outcome.PASS, "−12,1 V")
@@ -113,7 +114,7 @@ class TheLibraryIsData(PageTest):
             elif step.code == "cold-caps":
                 break
             elif step.code not in {"look-case", "look-battery", "look-cell"}:
-                bench.record_result(self.owner, run, step.code, Outcome.PASS, self.hand().reading(step), "")
+                bench.record_result(self.owner, run, step.code, Outcome.PASS, a_reading(step), "")
         for outcome in ("pass", "fail"):
             page = post("cold-caps", "104K; 400n", outcome, "looks odd")
             self.assertContains(page, "lift one leg and measure again", status_code=422)

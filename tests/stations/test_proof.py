@@ -91,7 +91,7 @@ class AfterProven(ProofTest):
         hand.do(faults.close_case, case, "fuse", "", "fuse replaced; Pell Head owes us")
         hand.test(unit)
         settling.record_sanitisation(self.owner, unit, "clear", "read back, all noughts")
-        hand.offer(unit, "150", photos=1)
+        hand.offer(unit, "150", pictures=1)
         with self.after(1):
             bench.note_start(self.owner, unit, False, False, "dead again")
         self.nothing_is_proven(unit, "the repair did not hold: ")
@@ -265,7 +265,7 @@ class WhatIsPublished(ProofTest):
         unit = self.again(unit)
         self.assertEqual((unit.station, unit.stage_reason), ("selling", "to be sold as it stands"))
         settling.record_sanitisation(self.owner, unit, "destroy", "platters drilled")
-        self.hand().offer(unit, "90", photos=1)
+        self.hand().offer(unit, "90", pictures=1)
         self.assertEqual(self.again(unit).stage, "listed")
         self.assertIn("Sold as it stands", self.text(unit))
         self.assertIn("Not tested: nothing is claimed", self.text(unit))
@@ -319,7 +319,7 @@ class AfterTheMoney(ProofTest):
         unit = self.proven()
         data = {"title": "Feet", "kind": "clean", "estimate_minutes": 5, "reversible": True}
         hand = self.hand().wait(days=3)
-        hand.offer(unit, "150", photos=1, publish=False)
+        hand.offer(unit, "150", pictures=1, publish=False)
         job = hand.do(workshop.open_job, unit, data)
         issued = hand.do(workshop.issue_part, job, self.part, 1)
         hand.do(selling.publish, unit)

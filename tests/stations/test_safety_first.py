@@ -183,7 +183,7 @@ class Holds(PageTest):
         waiting = self.assessed("donor")
         self.hand().find(waiting, "front", "leak", 3, "crust")
         self.assertEqual(self.again(waiting).state, "hold")
-        self.assertEqual({step.unit.state for step in next_steps(3)}, {"hold"})
+        self.assertEqual({step.unit.state for step in next_steps(most=3)}, {"hold"})
 
     def test_of_a_bench_hold_and_a_leak_one_stays_when_the_other_is_settled(self):
         unit = self.assessed()

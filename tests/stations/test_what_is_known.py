@@ -13,7 +13,6 @@ from django.utils import timezone
 from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from core.bench.suspects import UNVERIFIED
-from demo import pictures
 from stations.bench import benchmarks, faults
 from stations.bench import services as bench
 from stations.bench.models import Try
@@ -23,6 +22,7 @@ from stations.intake import services as intake
 from stations.stock import shelf
 from stations.units import sounds
 from stations.units.models import Clip, Finding
+from tests.hands import a_tone
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_bench_in_full import BenchTest
 
@@ -320,5 +320,5 @@ class Sounds(BenchTest):
         self.assertContains(self.client.get(f"/bench/W-{unit.number}/"), f"/intake/sounds/{clip.pk}/")
 
     def test_the_demos_own_sound_is_one(self):
-        heard = sounds.store(pictures.whine(2.0, 0.5))
+        heard = sounds.store(a_tone(2.0).read())
         self.assertEqual((heard.kind, heard.seconds), ("wav", 2.0))

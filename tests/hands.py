@@ -1,0 +1,157 @@
+"""Hands that work: what a test needs done first is done by calling the services, as a person at the bench would.
+
+Nothing is left to chance: every reading is in the middle of its limits, every place and serial follows from the unit.
+"""
+
+import io
+import math
+import struct
+import wave
+from datetime import datetime, timedelta
+from decimal import Decimal
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+
+from core.bench.checks import Check
+from core.bench.plan import Outcome
+from core.machine.approach import Approach
+from core.machine.supply import Supply
+from stations.bench import notes, timers
+from stations.bench import services as bench
+from stations.bench.models import TestRun
+from stations.common import clock
+from stations.intake import services as intake
+from stations.people.models import Person
+from stations.selling import services as selling
+from stations.selling.models import Channel
+from stations.units import findings, photos
+from stations.units.models import Finding, Unit
+
+KEPT = ("model", "title", "form_factor", "mains", "supply", "battery", "drives", "picture_tube", "keyboard")
+KEPT += ("data_on_board", "owner_name", "place", "mains_variant")
+
+
+def a_picture(name: str, shade: int = 120) -> SimpleUploadedFile:
+    """A grey picture; each shade is another picture."""
+    out = io.BytesIO()
+    Image.linear_gradient("L").resize((320, 240)).point(lambda value: (value + shade) % 256).save(out, "PNG")
+    return SimpleUploadedFile(name, out.getvalue(), "image/png")
+
+
+def a_tone(seconds: float = 2.0, hertz: float = 440.0, rate: int = 8000) -> SimpleUploadedFile:
+    """A tone as a WAV."""
+    out = io.BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setparams((1, 2, rate, 0, "NONE", "not compressed"))
+        steps = range(int(seconds * rate))
+        file.writeframes(b"".join(struct.pack("<h", int(6000 * math.sin(math.tau * hertz * i / rate))) for i in steps))
+    return SimpleUploadedFile("tone.wav", out.getvalue(), "audio/wav")
+
+
+def a_reading(check: Check, bad: bool = False) -> str:
+    """A reading in the middle of the limits of a check, or well outside them; empty where it measures nothing."""
+    limits = check.limits
+    if limits is None:
+        return ""
+    if check.under_load:
+        return "0 5.04; 1.5 4.66; 3 4.21" if bad else "0 5.09; 0.75 5.08; 1.5 5.06; 3 5.03"
+    middle = limits.nominal or (limits.low + limits.high) / 2
+    if limits.low == 0:
+        middle = limits.high / 10
+    value = (limits.low * Decimal("0.8") or limits.high * 2) if bad else middle
+    return f"{value:.2f} {limits.unit}"
+
+
+class Hand:
+    """One person at work, at a moment of its own that moves on: three minutes with everything that is done."""
+
+    def __init__(self, person: Person, start: datetime) -> None:
+        self.person, self.moment = person, start
+
+    def wait(self, **span: float) -> "Hand":
+        self.moment += timedelta(**span)
+        return self
+
+    def do(self, act, *args, **named):
+        with clock.at(self.moment):
+            done = act(self.person, *args, **named)
+        self.wait(minutes=3)
+        return done
+
+    def assess(
+        self, unit: Unit, approach: str = "period", *, missing: tuple[str, ...] = (), finish: bool = True, **facts
+    ) -> Unit:
+        """Identify it, tick off all but what is `missing`, look it over, choose the approach and finish intake."""
+        unit = Unit.objects.get(pk=unit.pk)
+        changes = {name: getattr(unit, name) for name in KEPT}
+        if unit.supply in {Supply.LINEAR, Supply.SWITCHING}:
+            changes["mains_variant"] = "v220_240"
+        self.do(intake.identify, unit, unit.version, changes | {"serial": f"HM-{unit.number:06d}-A1"} | facts)
+        ticks = {c.pk: "missing" if c.name in missing else "present" for c in unit.contents.all()}
+        self.do(intake.tick_contents, unit, ticks)
+        self.do(intake.looked_over, unit)
+        self.do(intake.choose_approach, unit, Approach(approach), "")
+        if finish:
+            self.do(intake.finish_intake, unit)
+        return Unit.objects.get(pk=unit.pk)
+
+    def find(self, unit: Unit, face: str, kind: str, severity: int, words: str) -> Finding:
+        """A finding beside those that are on this face already."""
+        x = round(0.2 + 0.1 * unit.findings.filter(face=face).count(), 2)
+        data = {"face": face, "kind": kind, "severity": severity, "words": words, "extent_percent": 4}
+        return self.do(findings.add_finding, unit, data | {"x": x, "y": 0.4})
+
+    def photograph(self, unit: Unit, count: int = 1) -> None:
+        files = [a_picture(f"view-{number}.png", 40 * number + unit.number % 40) for number in range(count)]
+        self.do(photos.add_photos, unit, files)
+
+    def test(
+        self,
+        unit: Unit,
+        *,
+        fail: dict[str, str] | None = None,
+        skip: dict[str, str] | None = None,
+        stop_at: str = "",
+        end: bool = True,
+    ) -> TestRun:
+        """Run the plan up to `stop_at`; `fail` and `skip` by code, with their reasons. What takes time gets it."""
+        fail, skip = fail or {}, skip or {}
+        run = self.do(bench.start_run, unit)
+        for check in bench.plan_of(run):
+            if check.code == stop_at:
+                return run
+            if next(step for step in bench.steps_of(run) if step.check.code == check.code).locked:
+                break
+            self._step(run, check, fail.get(check.code, ""), skip.get(check.code, ""))
+            self.wait(minutes=check.minutes)
+        run.refresh_from_db()
+        if run.finished_at is None and end:
+            self.do(bench.end_run, run)
+        return run
+
+    def _step(self, run: TestRun, check: Check, failed: str, skipped: str) -> None:
+        if skipped and not check.gate:
+            self.do(bench.record_result, run, check.code, Outcome.SKIP, "", skipped)
+            return
+        if failed:
+            self.do(bench.record_result, run, check.code, Outcome.FAIL, a_reading(check, bad=True), failed)
+            return
+        if check.alone_minutes:
+            self.do(timers.start, run, check.code)
+            self.wait(minutes=check.alone_minutes)
+        if check.listens:
+            self.do(notes.add, run, check.code, "spins up and settles", None, a_tone())
+        self.do(bench.record_result, run, check.code, Outcome.PASS, a_reading(check))
+
+    def offer(self, unit: Unit, asking: str, reason: str = "", *, pictures: int = 3, publish: bool = True) -> None:
+        """Photograph, grade, price, write and list."""
+        self.photograph(unit, pictures)
+        self.do(selling.grade_unit, unit)
+        with clock.at(self.moment):
+            listing = selling.draft_of(unit)
+        channel = Channel.objects.order_by("name").first()
+        self.do(selling.set_price, unit, listing.version, channel, Decimal(asking), reason)
+        self.do(selling.write_from_facts, unit)
+        if publish:
+            self.do(selling.publish, unit)
