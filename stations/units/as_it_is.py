@@ -14,7 +14,7 @@ from stations.units.models import Content, Finding, Unit
 # What things are called on lists of contents, in small letters.
 KEYBOARDS = {"keyboard", "keyboard lead"}
 CELLS = {"battery", "battery pack", "cell", "backup battery", "clock battery"}
-TUBES = {"CRT", "tube"}
+TUBES = {"crt", "picture tube", "tube"}
 SUPPLIES = {"power supply", "supply", "psu"}
 DISKS = {"hard disk", "hard drive", "fixed disk", "solid-state disk", "disk module", "memory card", "storage"}
 DRIVES = DISKS | {"drive", "disk drive", "diskette drive", "floppy drive", "tape drive", "optical drive"}

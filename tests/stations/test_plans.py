@@ -186,7 +186,7 @@ class Learning(ShopTest):
         self.proven()
         supplier = Supplier.objects.get(name="Pell Head school")
         (record,) = selectors.claims_of(supplier)
-        self.assertEqual((record.claim, record.counts, record.learned.worked), ("untested", (1, 0, 0, 0), 1))
+        self.assertEqual((record.claim, record.counts, record.learned.worked), ("not tested", (1, 0, 0, 0), 1))
 
     def test_custody_teaches_nothing_about_sellers(self):
         data = lot_data(source_kind="custody", owner_name="Museum", price=None, premium_percent=None, freight=None)
