@@ -46,7 +46,7 @@ class ModelForm(forms.ModelForm):
         ]
         widgets = {"offers": forms.Textarea(attrs={"rows": 3}), "hazards": forms.Textarea(attrs={"rows": 3})}
         labels = {
-            "form_factor": "Shape",
+            "form_factor": "Form factor",
             "year_from": "Made from",
             "year_to": "until",
             "width_mm": "Width, mm",

@@ -19,7 +19,7 @@ class AtTheSale(BrowserTest):
     def add(self, what: str, count: str, claim: str, worth: str) -> None:
         page = self.page
         page.get_by_label("What is it").fill(what)
-        page.get_by_label("No.").fill(count)
+        page.get_by_label("Quantity").fill(count)
         page.get_by_label("Claim").select_option(claim)
         page.get_by_label("Sells for, working").fill(worth)
         page.get_by_role("button", name="Add the line").click()

@@ -59,7 +59,7 @@ class FromLotToProfit(BrowserTest):
                 self.press("Add a line")
             line = page.locator(".line-form").nth(number)
             line.get_by_label("What is it").fill(what)
-            line.get_by_label("No.").fill(count)
+            line.get_by_label("Quantity").fill(count)
             for label in ("Worth, low", "Likely", "High"):
                 line.get_by_label(label).fill(worth)
         self.press("Record the lot")

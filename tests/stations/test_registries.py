@@ -4,9 +4,10 @@ import ast
 from dataclasses import fields
 from io import StringIO
 from pathlib import Path
+from unittest.mock import patch
 
 from django.core.management import CommandError, call_command
-from django.db import connection
+from django.db import OperationalError, connection
 from django.db.migrations.recorder import MigrationRecorder
 from django.test import SimpleTestCase, TestCase
 from django.test.utils import CaptureQueriesContext
@@ -109,4 +110,11 @@ class MadeBefore(TestCase):
         call_command("recognise_database", stdout=StringIO())
         MigrationRecorder(connection).record_applied("intake", "0005_what_nobody_recorded")
         with self.assertRaisesRegex(CommandError, "made by an earlier version"):
+            call_command("recognise_database", stdout=StringIO())
+
+    def test_one_that_does_not_answer_is_told_apart_from_it(self):
+        with (
+            patch.object(MigrationRecorder, "applied_migrations", side_effect=OperationalError(2002, "nobody there")),
+            self.assertRaisesRegex(CommandError, "does not answer: nobody there"),
+        ):
             call_command("recognise_database", stdout=StringIO())

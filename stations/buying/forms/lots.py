@@ -92,9 +92,9 @@ class LineForm(forms.ModelForm):
             "worth_high": "High",
             "finish_cost": "Cost to finish",
             "weight_kg": "kg each",
-            "quantity": "No.",
+            "quantity": "Quantity",
             "description": "What is it",
-            "form_factor": "Shape",
+            "form_factor": "Form factor",
             "claim_words": "In their words",
         }
 

@@ -96,11 +96,13 @@ class PlanLine(models.Model):
     position = models.PositiveSmallIntegerField()
     description = models.CharField("what is it", max_length=80)
     quantity = models.PositiveSmallIntegerField(
-        "no.", default=1, validators=[MinValueValidator(1, "At least one."), MaxValueValidator(500, "500 at most.")]
+        "quantity",
+        default=1,
+        validators=[MinValueValidator(1, "At least one."), MaxValueValidator(500, "500 at most.")],
     )
     kind = models.CharField(max_length=12, choices=LineKind, default=LineKind.MACHINE)
     form_factor = models.CharField(
-        "shape", max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP.value
+        "form factor", max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP.value
     )
     claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
     claim_words = models.CharField("in their words", max_length=120, blank=True)

@@ -39,7 +39,7 @@ class Unit(Versioned):
     line_index = models.PositiveSmallIntegerField()
     model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.PROTECT, related_name="units")
     title = models.CharField("what it is", max_length=80)
-    form_factor = models.CharField("shape", max_length=12, choices=FORM_FACTORS, default=FormFactor.DESKTOP.value)
+    form_factor = models.CharField("form factor", max_length=12, choices=FORM_FACTORS, default=FormFactor.DESKTOP.value)
     serial = models.CharField(max_length=40, blank=True)
     mains = models.CharField("mains, as its plate says", max_length=40, blank=True)
     mains_variant = models.CharField("plugs into", max_length=12, choices=MAINS, default=Mains.UNKNOWN.value)
