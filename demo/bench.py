@@ -39,7 +39,7 @@ class BenchStories(Telling):
             "points_at": "thermal",
             "points_how": "strong",
         }
-        hand.do(faults.record_own, case, own)
+        hand.do(faults.record_own, case, faults.OwnTry(**own))
 
     def only_closed_up(self) -> None:
         """Runs open on the bench, fails as soon as the cover is on."""
@@ -77,4 +77,4 @@ class BenchStories(Telling):
         unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
         for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
             data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}
-            hand.do(benchmarks.record_benchmark, unit, data | {"values": runs})
+            hand.do(benchmarks.record_benchmark, unit, benchmarks.BenchmarkRuns(**data, values=runs))

@@ -86,7 +86,7 @@ class Hand:
         taken = unit.findings.filter(face=face).count()
         place = {"x": round((0.3 + 0.37 * taken + self.dice.uniform(0, 0.06)) % 0.9, 3), "y": (0.4, 0.66)[taken % 2]}
         data = {"face": face, "kind": kind, "severity": severity, "words": words, "extent_percent": extent, **place}
-        return self.do(findings.add_finding, unit, data)
+        return self.do(findings.add_finding, unit, findings.Observation(**data))
 
     def photograph(self, unit: Unit, count: int = 3) -> None:
         size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)

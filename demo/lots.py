@@ -439,13 +439,11 @@ class Shop(BenchStories, Bids):
         hand.do(stops.stop, t1, "smell", "hot varnish, near the regulator", "fn-picture")
         hand.assess(t2, "period")
         hand.do(intake.choose_approach, boards[0], Approach.DONOR, "")
-        owned = {
-            "holding": "consigned",
-            "owner_name": "E. Norr, Norrvik",
-            "agreement": "sold for her, paid at month’s end",
-        }
-        hand.do(
-            capture.set_ownership,
-            boards[1],
-            owned | {"refused_work": "no soldering", "commission_percent": Decimal(25)},
+        owned = capture.Ownership(
+            "consigned",
+            "E. Norr, Norrvik",
+            "sold for her, paid at month’s end",
+            refused_work="no soldering",
+            commission_percent=Decimal(25),
         )
+        hand.do(capture.set_ownership, boards[1], owned)

@@ -100,7 +100,7 @@ class Hand:
         """A finding beside those that are on this face already."""
         x = round(0.2 + 0.1 * unit.findings.filter(face=face).count(), 2)
         data = {"face": face, "kind": kind, "severity": severity, "words": words, "extent_percent": 4}
-        return self.do(findings.add_finding, unit, data | {"x": x, "y": 0.4})
+        return self.do(findings.add_finding, unit, findings.Observation(**data, x=x, y=0.4))
 
     def photograph(self, unit: Unit, count: int = 1) -> None:
         files = [a_picture(f"view-{number}.png", 40 * number + unit.number % 40) for number in range(count)]

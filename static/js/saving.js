@@ -114,13 +114,15 @@
     };
   };
   const onTheWay = new Set(); // two answers may send us to the door at once; neither forgets the other's form
+  let leaving = false;
   const toTheDoor = (form, door) => {
     const forms = [form, ...unsent.keys()].reduce((all, each) => all.add(each), onTheWay);
     const kept = [...forms].filter((each) => each instanceof HTMLFormElement).map(typedInto);
     const here = location.pathname + location.search;
     sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept }));
     unsent.clear();
-    location.assign(`${door}?next=${encodeURIComponent(here)}`);
+    if (!leaving) location.assign(`${door}?next=${encodeURIComponent(here)}`);
+    leaving = true;
   };
   const putBack = ({ action, place, typed }) => {
     const form = sameAction(action)[place];

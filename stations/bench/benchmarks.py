@@ -34,12 +34,24 @@ def read_runs(text: str) -> list[float]:
     return runs
 
 
+@dataclass(frozen=True)
+class BenchmarkRuns:
+    """Several runs of one test at one setting, `values` as typed; seconds, or scores where more is better."""
+
+    name: str
+    values: str
+    moment: str
+    setting: str = ""
+    by_hand: bool = False
+    scores: bool = False
+
+
 @transaction.atomic
-def record_benchmark(person: Person, unit: Unit, data: dict) -> Benchmark:
-    """Keep several runs of one test at one setting. `data["values"]` is the runs as typed."""
+def record_benchmark(person: Person, unit: Unit, ran: BenchmarkRuns) -> Benchmark:
+    """Keep several runs of one test at one setting."""
     require(person, "record benchmarks")
-    runs = read_runs(data["values"])
-    made = Benchmark.objects.create(unit=unit, when=clock.now(), who=person, **{**data, "values": runs})
+    runs = read_runs(ran.values)
+    made = Benchmark.objects.create(unit=unit, when=clock.now(), who=person, **{**vars(ran), "values": runs})
     history.record(
         person,
         "bench.record_benchmark",

@@ -344,21 +344,35 @@ def record_try(
     )
 
 
-@transaction.atomic
-def record_own(person: Person, case: FaultCase, data: dict) -> Try:
+@dataclass(frozen=True)
+class OwnTry:
     """Something tried that the library has not: what, what it answered, what was varied and how all else was set.
 
-    It may point at a suspect or away from it, strongly or weakly; `data["new_suspect"]` adds a cause of one's own.
+    It may point at a suspect or away from it, strongly or weakly; `new_suspect` adds a cause of one's own.
     """
+
+    words: str
+    answer: str
+    varied: str = ""
+    setting: str = ""
+    points_at: str = ""
+    points_how: str = ""
+    points_away: bool = False
+    new_suspect: str = ""
+
+
+@transaction.atomic
+def record_own(person: Person, case: FaultCase, tried: OwnTry) -> Try:
+    """Keep something tried that the library has not."""
     require(person, "look for a fault")
     case = _open(case)
-    if not data["words"]:
+    if not tried.words:
         raise Refused("Say what was tried.", "words")
-    if not data["answer"]:
+    if not tried.answer:
         raise Refused("Say what came of it.", "answer")
-    points_at, how = data.get("points_at", ""), data.get("points_how", "")
-    if data.get("new_suspect"):
-        points_at = _add_suspect(case, data["new_suspect"])
+    points_at, how = tried.points_at, tried.points_how
+    if tried.new_suspect:
+        points_at = _add_suspect(case, tried.new_suspect)
     if points_at and points_at not in case.suspect_words:
         raise Refused("Choose one of the suspects, or none.", "points_at")
     if points_at and how not in POINTS:
@@ -366,13 +380,13 @@ def record_own(person: Person, case: FaultCase, data: dict) -> Try:
     return _log(
         person,
         case,
-        words=within(data["words"], 160, "words"),
-        answer=within(data["answer"], 160, "answer"),
-        setting=within(data.get("setting", ""), 120, "setting"),
-        varied=within(data.get("varied", ""), 120, "varied"),
+        words=within(tried.words, 160, "words"),
+        answer=within(tried.answer, 160, "answer"),
+        setting=within(tried.setting, 120, "setting"),
+        varied=within(tried.varied, 120, "varied"),
         points_at=points_at,
         points_how=how if points_at else "",
-        points_away=bool(data.get("points_away")) and bool(points_at),
+        points_away=bool(tried.points_away) and bool(points_at),
     )
 
 

@@ -1,5 +1,8 @@
 """Capturing in series: whose a unit is, what data it holds, all there at a press, like the last one."""
 
+from dataclasses import dataclass
+from decimal import Decimal
+
 from django.db import transaction
 
 from core.intake.completeness import Presence
@@ -36,36 +39,56 @@ IN_COMMON = (
 )
 
 
+@dataclass(frozen=True)
+class Ownership:
+    """Whose a unit is, what was agreed, and our commission in percent; for what is ours the rest is empty."""
+
+    holding: str = Unit.Holding.OWNED.value
+    owner_name: str = ""
+    agreement: str = ""
+    refused_work: str = ""
+    commission_percent: Decimal = Decimal(0)
+
+
+@dataclass(frozen=True)
+class DataOnBoard:
+    """Whether there is storage that keeps data (None: nobody looked), what, and whether it is to be imaged first."""
+
+    data_on_board: bool | None
+    data_keep: bool = False
+    data_note: str = ""
+
+
 @transaction.atomic
-def set_ownership(person: Person, unit: Unit, data: dict) -> None:
+def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
     """Record whose it is and what was agreed. What is not ours names its owner; custody allows conserving only."""
     require(person, "record whose it is")
     unit = lock_row(Unit.objects.select_related("lot"), unit)
-    holding = Unit.Holding(data["holding"])
+    holding = Unit.Holding(owned.holding)
     if unit.lot.in_custody and holding is not Unit.Holding.CUSTODY:
         raise Refused("This lot is in custody: so are its units.", "holding")
     if holding is Unit.Holding.OWNED:
-        data = {**data, "owner_name": "", "agreement": "", "refused_work": "", "commission_percent": 0}
-    elif not data["owner_name"]:
+        owned = Ownership()
+    elif not owned.owner_name:
         raise Refused("Whose is it? Type the owner’s name.", "owner_name")
     if holding is Unit.Holding.CUSTODY and unit.approach and unit.approach != Approach.CONSERVE:
         raise Refused("In custody only conserving work may be done: change the approach first.", "holding")
-    Unit.objects.filter(pk=unit.pk).update(**data)
-    words = f"{holding.label}{': ' + data['owner_name'] if data['owner_name'] else ''}"
-    if (unit.holding, unit.owner_name) != (data["holding"], data["owner_name"]):
+    Unit.objects.filter(pk=unit.pk).update(**vars(owned))
+    words = f"{holding.label}{': ' + owned.owner_name if owned.owner_name else ''}"
+    if (unit.holding, unit.owner_name) != (owned.holding, owned.owner_name):
         history.record(person, "intake.set_ownership", UNIT, unit.pk, f"Whose it is: {words}")
     stages.refresh(unit)
 
 
 @transaction.atomic
-def note_data(person: Person, unit: Unit, data: dict) -> None:
+def note_data(person: Person, unit: Unit, found: DataOnBoard) -> None:
     """Record what storage there is and what may be on it. It blocks the listing until it is sanitised."""
     require(person, "record what data it may hold")
     before = unit.data_on_board
-    Unit.objects.filter(pk=unit.pk).update(**data)
-    if data["data_on_board"] != before:
+    Unit.objects.filter(pk=unit.pk).update(**vars(found))
+    if found.data_on_board != before:
         history.record(
-            person, "intake.note_data", UNIT, unit.pk, "May hold data" if data["data_on_board"] else "Holds no data"
+            person, "intake.note_data", UNIT, unit.pk, "May hold data" if found.data_on_board else "Holds no data"
         )
     stages.refresh(unit)
 
@@ -88,8 +111,7 @@ def quick_finding(person: Person, unit: Unit, face: str, kind: str, x: float = 0
         raise Refused("Say what kind of finding it is.")
     if not (0 <= x <= 1 and 0 <= y <= 1):
         raise Refused("That place is off the face.")
-    data = {"face": face, "kind": kind, "x": x, "y": y, "severity": 2, "extent_percent": 5, "words": ""}
-    return findings.add_finding(person, unit, data)
+    return findings.add_finding(person, unit, findings.Observation(face, kind, x, y, severity=2, extent_percent=5))
 
 
 def last_like(unit: Unit) -> Unit | None:

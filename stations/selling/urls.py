@@ -11,5 +11,5 @@ urlpatterns = [
     path("W-<int:number>/price/", unit.price, name="price"),
     path("W-<int:number>/text/", unit.text, name="text"),
     path("W-<int:number>/sale/", unit.sale, name="sale"),
-    path("W-<int:number>/<slug:what>/", unit.do, name="do"),
+    path("W-<int:number>/<slug:what>/", unit.one_press, name="do"),
 ]

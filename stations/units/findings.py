@@ -1,5 +1,7 @@
 """What is wrong with a unit: put on its condition map, put right, settled."""
 
+from dataclasses import dataclass
+
 from django.db import transaction
 
 from core.intake.condition import HAZARDOUS
@@ -15,25 +17,42 @@ from stations.units.models import Finding, Unit
 UNIT = HistoryEntry.Subject.UNIT
 
 
+@dataclass(frozen=True)
+class Observation:
+    """What is wrong and where: x and y from 0 to 1 across and down a face, severity from 1 to 4.
+
+    How far it goes is said in percent of the face, or in mm.
+    """
+
+    face: str
+    kind: str
+    x: float
+    y: float
+    severity: int = 2
+    extent_percent: int = 5
+    extent_mm: int | None = None
+    words: str = ""
+
+
 @transaction.atomic
-def add_finding(person: Person, unit: Unit, data: dict) -> Finding:
+def add_finding(person: Person, unit: Unit, seen: Observation) -> Finding:
     """Put a finding on the condition map. An open leak holds the unit until it is resolved."""
     require(person, "record findings")
-    if data["face"] not in set(faces_of(FormFactor(unit.form_factor))):
-        raise Refused(f"It has no {data['face'] or 'such face'}: it is a {unit.get_form_factor_display()}.", "face")
-    finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
+    if seen.face not in set(faces_of(FormFactor(unit.form_factor))):
+        raise Refused(f"It has no {seen.face or 'such face'}: it is a {unit.get_form_factor_display()}.", "face")
+    finding = Finding.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **vars(seen))
     history.record(person, "units.add_finding", UNIT, unit.pk, f"Found: {finding}", finding=finding.pk)
     stages.refresh(unit)
     return finding
 
 
 @transaction.atomic
-def change_finding(person: Person, finding: Finding, data: dict) -> None:
+def change_finding(person: Person, finding: Finding, seen: Observation) -> None:
     """Put a finding right."""
     require(person, "record findings")
-    if data["face"] not in set(faces_of(FormFactor(finding.unit.form_factor))):
-        raise Refused(f"A {finding.unit.get_form_factor_display()} has no {data['face']}.", "face")
-    Finding.objects.filter(pk=finding.pk).update(**data)
+    if seen.face not in set(faces_of(FormFactor(finding.unit.form_factor))):
+        raise Refused(f"A {finding.unit.get_form_factor_display()} has no {seen.face}.", "face")
+    Finding.objects.filter(pk=finding.pk).update(**vars(seen))
     finding.refresh_from_db()
     history.record(person, "units.change_finding", UNIT, finding.unit_id, f"Finding put right: {finding}")
     stages.refresh(finding.unit)

@@ -88,8 +88,8 @@ def add_heard(person: Person, unit: Unit, file, words: str, face: str = "") -> C
     require(person, "record findings")
     faces = faces_of(FormFactor(unit.form_factor))
     face = face or (Face.INSIDE if Face.INSIDE in faces else faces[0])
-    data = {"face": face, "kind": FindingKind.NOISE, "x": 0.5, "y": 0.5, "severity": 2, "extent_percent": 1}
-    finding = findings.add_finding(person, unit, data | {"words": within(words, 120)})
+    heard = findings.Observation(face, FindingKind.NOISE, 0.5, 0.5, 2, extent_percent=1, words=within(words, 120))
+    finding = findings.add_finding(person, unit, heard)
     return keep(person, unit, file, words, finding)
 
 

@@ -95,7 +95,7 @@ class FromLotToProfit(BrowserTest):
         )
         self.press("Add photos")
         expect(page.get_by_text("1 photo added.")).to_be_visible()
-        page.get_by_label("Enhanced").check()
+        page.get_by_label("Upgraded").check()
         self.press("Save the approach")
         self.press("Finish intake")
         expect(page.get_by_text("Start the test plan").first).to_be_visible()

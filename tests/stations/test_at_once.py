@@ -96,8 +96,8 @@ class AtTheSameMoment(AtOnce):
 
     def test_findings_of_two_people_both_stay(self):
         (unit,) = self.receive()
-        data = {"face": "front", "kind": "scratch", "severity": 2, "words": "", "x": 0.5, "y": 0.5}
-        self.together(*[lambda: findings.add_finding(self.technician, unit, dict(data))] * 3)
+        seen = findings.Observation("front", "scratch", 0.5, 0.5, severity=2)
+        self.together(*[lambda: findings.add_finding(self.technician, unit, seen)] * 3)
         self.assertEqual(Finding.objects.filter(unit=unit).count(), 3)
 
     def test_a_unit_is_written_off_once(self):

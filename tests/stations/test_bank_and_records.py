@@ -387,7 +387,7 @@ class Lists(PageTest):
         lot = buying.record_lot(self.owner, data, [line_data()])
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1)
         with self.assertRaisesRegex(Refused, "lot is in custody"):
-            capture.set_ownership(self.owner, unit, {"holding": "owned", "owner_name": ""})
+            capture.set_ownership(self.owner, unit, capture.Ownership())
         self.assertEqual(paths.weigh_paths(list(paths.with_facts(Unit.objects.filter(pk=unit.pk)))), [])
 
 

@@ -113,7 +113,7 @@ class Capturing(ShopTest):
     def test_viewers_only_look(self):
         (unit,) = self.receive()
         with self.assertRaises(NotAllowed):
-            findings.add_finding(self.viewer, unit, {})
+            findings.add_finding(self.viewer, unit, findings.Observation("front", "crack", 0.5, 0.5, severity=2))
 
     def test_the_database_refuses_a_finding_off_its_face(self):
         (unit,) = self.receive()

@@ -153,8 +153,7 @@ class SellingIt(ShopTest):
 class OnCommission(ShopTest):
     def test_the_owners_part_is_owed_and_only_ours_is_earned(self):
         unit = self.listed()
-        said = {"holding": "consigned", "owner_name": "E. Norr", "commission_percent": D(25)}
-        capture.set_ownership(self.owner, unit, said | {"agreement": "", "refused_work": ""})
+        capture.set_ownership(self.owner, unit, capture.Ownership("consigned", "E. Norr", commission_percent=D(25)))
         before = balance(Account.UNIT, unit.pk)
         selling.sell(self.seller, self.again(unit), D("150.00"), "a reader", D(9))
         self.assertEqual(balance(Account.OWNER_OWED, 0), D("-112.50"))

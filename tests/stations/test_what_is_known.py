@@ -82,7 +82,7 @@ class FirstOdds(FaultTest):
         unit = self.proven()
         for moment, values in (("before", "10.1; 10.0; 10.2"), ("after", "20.1; 20.0; 20.2")):
             data = {"name": "Sieve", "setting": "turbo", "moment": moment, "scores": False, "by_hand": False}
-            benchmarks.record_benchmark(self.owner, unit, data | {"values": values})
+            benchmarks.record_benchmark(self.owner, unit, benchmarks.BenchmarkRuns(**data, values=values))
         self.assertIn("slower than before: sieve", self.open(unit, "warm").known)
 
 
@@ -115,7 +115,7 @@ class OwnTries(FaultTest):
         faults.record_own(
             self.owner,
             case,
-            {"words": "took the mouse off", "answer": "starts", "new_suspect": "mouse shorts", "points_how": "strong"},
+            faults.OwnTry("took the mouse off", "starts", new_suspect="mouse shorts", points_how="strong"),
         )
         odds = self.odds(case)
         self.assertGreater(odds["own-" + str(len(odds))], 0.3)

@@ -16,7 +16,7 @@ def benchmark(request, number):
     if done := saved(
         request,
         form,
-        lambda data: benchmarks.record_benchmark(request.user, row, data),
+        lambda data: benchmarks.record_benchmark(request.user, row, benchmarks.BenchmarkRuns(**data)),
         reverse("bench:benchmark", args=[number]),
     ):
         return done

@@ -89,7 +89,7 @@ def own(request, number):
         return redirect(there)
     form = OwnTryForm(request.POST, suspects=faults.suspects_of(case))
 
-    if done := saved(request, form, lambda data: faults.record_own(request.user, case, data), there):
+    if done := saved(request, form, lambda data: faults.record_own(request.user, case, faults.OwnTry(**data)), there):
         return done
     return _case(request, row, case, own=form)
 

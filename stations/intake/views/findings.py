@@ -21,7 +21,7 @@ def add_finding(request, number):
         return _quick(request, number)
 
     def act(row, data, form):
-        findings.add_finding(request.user, row, data)
+        findings.add_finding(request.user, row, findings.Observation(**data))
 
     row = _row(number)
     form = FindingForm(request.POST, form_factor=row.form_factor)
@@ -73,7 +73,7 @@ def change_finding(request, pk):
     if done := saved(
         request,
         form,
-        lambda data: findings.change_finding(request.user, Finding.objects.get(pk=pk), data),
+        lambda data: findings.change_finding(request.user, Finding.objects.get(pk=pk), findings.Observation(**data)),
         reverse("intake:unit", args=[finding.unit.number]) + f"#f{pk}",
     ):
         return done

@@ -141,23 +141,23 @@ def identify(request, number):
 
 
 @require_POST
-def hold(request, number):
+def ownership(request, number):
     return _save_section(
         request,
         number,
         lambda row: HoldingForm(request.POST, instance=row),
-        lambda row, data, form: capture.set_ownership(request.user, row, data),
+        lambda row, data, form: capture.set_ownership(request.user, row, capture.Ownership(**data)),
         "holding",
     )
 
 
 @require_POST
-def data(request, number):
+def data_on_board(request, number):
     return _save_section(
         request,
         number,
         lambda row: DataForm(request.POST, instance=row),
-        lambda row, data, form: capture.note_data(request.user, row, data),
+        lambda row, data, form: capture.note_data(request.user, row, capture.DataOnBoard(**data)),
         "data",
     )
 
@@ -187,7 +187,7 @@ def approach(request, number):
 
 
 @require_POST
-def all_there(request, number):
+def everything_present(request, number):
     row = _row(number)
     back = reverse("intake:unit", args=[number]) + "#ticks"
 
@@ -195,7 +195,7 @@ def all_there(request, number):
 
 
 @require_POST
-def like_the_last(request, number):
+def copied_from_previous(request, number):
     row = _row(number)
     back = reverse("intake:unit", args=[number])
 

@@ -98,7 +98,7 @@ def _place(number, section):
 
 
 @require_POST
-def do(request, number, what):
+def one_press(request, number, what):
     """The buttons of the page that need nothing but a press."""
     row = _unit(number)
     there = reverse("selling:unit", args=[number])
