@@ -115,6 +115,7 @@
   };
   const onTheWay = new Set(); // two answers may send us to the door at once; neither forgets the other's form
   let leaving = false;
+  addEventListener("pageshow", () => (leaving = false));
   const toTheDoor = (form, door) => {
     const forms = [form, ...unsent.keys()].reduce((all, each) => all.add(each), onTheWay);
     const kept = [...forms].filter((each) => each instanceof HTMLFormElement).map(typedInto);

@@ -157,5 +157,5 @@ class FromLotToProfit(BrowserTest):
         page.goto(f"/books/W-{unit.number}/")
         expect(page.locator("tfoot")).to_contain_text("37.30")
         page.goto("/books/L-1/")
-        expect(page.locator(".verdict")).to_contain_text("−17.70 so far")
+        expect(page.locator(".verdict")).to_contain_text("Realised margin so far −17.70")
         self.assertEqual(complaints(), [])
