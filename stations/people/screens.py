@@ -5,10 +5,9 @@ import random
 import time
 from collections.abc import Callable
 from datetime import timedelta
-from typing import cast
+from typing import Any, cast
 
 from django.contrib import messages
-from django.contrib.messages.storage.base import BaseStorage
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.forms import BaseForm
@@ -80,14 +79,14 @@ def _digest(request: HttpRequest) -> str:
     for name, values in sorted(request.POST.lists()):
         if name not in {"csrfmiddlewaretoken", "write_key"}:
             digest.update(repr((name, values)).encode())
-    for name, file in sorted(_files(request).items()):
+    for name, file in _files(request):
         digest.update(repr((name, file.name, file.size)).encode())
     return digest.hexdigest()
 
 
-def _files(request: HttpRequest) -> dict[str, UploadedFile]:
-    """The last file that was sent under each name."""
-    return {name: file for name, file in request.FILES.items() if isinstance(file, UploadedFile)}
+def _files(request: HttpRequest) -> list[tuple[str, UploadedFile]]:
+    """Every file that was sent, by name; several may stand under one."""
+    return [(name, file) for name in sorted(request.FILES) for file in request.FILES.getlist(name)]
 
 
 def forget_old_keys() -> None:
@@ -176,12 +175,12 @@ def _person(request: HttpRequest) -> Person:
 
 def _fresh(request: HttpRequest) -> Callable[[], None]:
     """Puts a request back to how it came, for another go: files at their beginning, nothing said yet."""
-    said = cast(BaseStorage, messages.get_messages(request))._queued_messages  # type: ignore[attr-defined]
-    before = len(said)
+    said = cast(Any, messages.get_messages(request))
+    before = len(said._queued_messages)
 
     def again() -> None:
-        del said[before:]
-        for file in _files(request).values():
+        del said._queued_messages[before:]
+        for _, file in _files(request):
             file.seek(0)
 
     return again

@@ -2,12 +2,18 @@
 
 from datetime import timedelta
 from decimal import Decimal
+from types import SimpleNamespace
+from unittest.mock import patch
 
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.http import HttpRequest
+from django.test import RequestFactory, SimpleTestCase
 from django.urls import reverse
 from django.utils import timezone
 
 from stations.buying import services as buying
 from stations.common.refusals import Refused
+from stations.people import screens
 from stations.people.models import Person, WriteKey
 from stations.people.screens import once
 from stations.selling.models import Channel
@@ -105,3 +111,22 @@ class TwoAtOnce(AtOnce):
         self.assertEqual(self.pressed(lambda: self.issue(1), ["same", "same"]), ["/done/", "/done/"])
         self.assertEqual(PartIssue.objects.count(), 1)
         self.assertEqual(PartIssue.objects.get().cost, Decimal("3.33"))
+
+
+class SeveralFiles(SimpleTestCase):
+    def posted(self, *contents: bytes) -> HttpRequest:
+        files = [SimpleUploadedFile("a.png", content, "image/png") for content in contents]
+        return RequestFactory().post("/intake/W-101/photos/", {"photos": files})
+
+    def test_for_another_go_every_file_of_a_name_is_at_its_beginning(self):
+        request = self.posted(b"one", b"two")
+        with patch.object(screens.messages, "get_messages", return_value=SimpleNamespace(_queued_messages=[])):
+            again = screens._fresh(request)
+        for file in request.FILES.getlist("photos"):
+            file.read()
+        again()
+        self.assertEqual([file.read() for file in request.FILES.getlist("photos")], [b"one", b"two"])
+
+    def test_another_first_file_is_another_page(self):
+        one, other = self.posted(b"longer", b"two"), self.posted(b"one", b"two")
+        self.assertNotEqual(screens._digest(one), screens._digest(other))
