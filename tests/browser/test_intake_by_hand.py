@@ -75,6 +75,7 @@ class AtTheTable(BrowserTest):
         for count, (face, kind) in enumerate((("f", "1"), ("t", "3"), ("s", "2")), 1):
             press(face, kind)
             expect(page.locator(".defects li[id]")).to_have_count(count)
+            page.wait_for_load_state("load")  # its keys too
         press("o")  # every face was looked over
         expect(page.locator("#finding")).to_contain_text("cosmetics")
         press("p")
