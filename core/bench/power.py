@@ -30,14 +30,18 @@ def temperature(last_power: datetime | None, here_since: datetime, now: datetime
 
 @dataclass(frozen=True)
 class Charge:
-    """One thing that holds charge (a supply, a tube): when it was last discharged and measured, if ever here."""
+    """One thing that holds charge, "supply" or "tube": when it was last discharged and measured, if ever here."""
 
-    what: str
+    kind: str
     discharged_at: datetime | None
 
     @property
+    def label(self) -> str:
+        return {"supply": "PSU", "tube": "CRT"}[self.kind]
+
+    @property
     def is_supply(self) -> bool:
-        return self.what == "supply"
+        return self.kind == "supply"
 
     def gone(self, last_power: datetime | None) -> bool:
         """Counts as discharged only if that was done since the unit last had power."""
@@ -49,6 +53,6 @@ def charged(charges: tuple[Charge, ...], last_power: datetime | None) -> str:
     left = [charge for charge in charges if not charge.gone(last_power)]
     if not left:
         return ""
-    what = " and ".join(charge.what for charge in left)
+    what = " and ".join(charge.label for charge in left)
     since = "since it last had power" if last_power and any(c.discharged_at for c in left) else "here yet"
     return f"Not discharged {since}: the {what}. Discharge and measure first."

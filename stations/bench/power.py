@@ -9,7 +9,7 @@ from core.bench.plan import Outcome
 from core.bench.power import Charge, Temperature, charged, temperature
 from core.machine.supply import Supply
 from stations.bench.library import DISCHARGES
-from stations.bench.models import Discharge, PowerStop, StartTrial, StepResult, StepTimer
+from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer
 from stations.common import clock
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
@@ -51,7 +51,7 @@ def charges_of(unit: Unit, facts: BenchFacts | None = None) -> tuple[Charge, ...
         done[what] = max(when, done.get(what, when))
     for what, when in unit.discharges.values_list("what").annotate(at=Max("when")).order_by():
         done[what] = max(when, done.get(what, when))
-    return tuple(Charge(Discharge.What(what).label, done.get(what)) for what in whats)
+    return tuple(Charge(what, done.get(what)) for what in whats)
 
 
 def charged_words(unit: Unit) -> str:

@@ -16,4 +16,4 @@ def symbol() -> str:
 
 
 def in_templates(request: HttpRequest) -> dict[str, str]:
-    return {"currency": symbol()}
+    return {"currency": symbol(), "base_currency": base_currency()}

@@ -29,7 +29,7 @@ class LastPower(TestCase):
     def test_hands_go_in_only_when_each_was_discharged_since_the_last_power(self, supply, tube, power):
         at = [None if ago is None else NOON - ago for ago in (supply, tube, power)]
         said = charged((Charge("supply", at[0]), Charge("tube", at[1])), at[2])
-        for what, done in (("supply", at[0]), ("tube", at[1])):
+        for what, done in (("PSU", at[0]), ("CRT", at[1])):
             self.assertEqual(what in said, done is None or (at[2] is not None and done <= at[2]))
         self.assertEqual(charged((), at[2]), "")
 

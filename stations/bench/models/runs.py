@@ -170,7 +170,7 @@ class Discharge(models.Model):
     """Something that holds charge was discharged and measured outside a run: before a job, or while finding a fault."""
 
     class What(models.TextChoices):
-        SUPPLY = "supply", "supply"
+        SUPPLY = "supply", "PSU"
         TUBE = "tube", "CRT"
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="discharges")

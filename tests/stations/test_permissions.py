@@ -1,0 +1,69 @@
+"""The table of permissions: every line is asked, nothing else is, and no page offers what would be refused."""
+
+import re
+
+from django.conf import settings
+from django.urls import reverse
+
+from stations.common.refusals import NotAllowed
+from stations.people.models import Role
+from stations.people.permissions import PERMISSIONS, may, require, who_may
+from tests.stations.base import ShopTest, person
+
+ASKED = re.compile(r"\b(?:require|may)\(\s*[\w.]+,\s*\"([^\"]+)\"\s*\)|user\|may:\"([^\"]+)\"")
+
+
+def asked() -> set[str]:
+    """What services, views and templates ask of the table, in its own words."""
+    files = [*settings.ROOT.glob("stations/**/*.py"), *settings.ROOT.glob("stations/*/templates/*/*.html")]
+    files += settings.ROOT.glob("config/templates/**/*.html")
+    return {"".join(words) for file in files for words in ASKED.findall(file.read_text())}
+
+
+class TheTable(ShopTest):
+    def test_what_is_asked_stands_in_it_and_what_stands_in_it_is_asked(self):
+        self.assertEqual(asked() - set(PERMISSIONS), set())
+        # An act that settles a unit asks by its title.
+        by_title = {"say that sanitising does not hold"}
+        self.assertEqual(set(PERMISSIONS) - asked() - by_title, set())
+
+    def test_an_owner_may_everything_a_viewer_nothing_and_a_refusal_says_who(self):
+        for to in PERMISSIONS:
+            self.assertTrue(may(self.owner, to))
+            self.assertFalse(may(self.viewer, to))
+            with self.assertRaisesRegex(NotAllowed, rf"^Only .*an owner may {to}\. You can read everything here\.$"):
+                require(self.viewer, to)
+
+    def test_each_role_may_what_its_line_says(self):
+        for role in (Role.BUYER, Role.TECHNICIAN, Role.SELLER):
+            somebody = person(f"only-{role}", role)
+            for to, roles in PERMISSIONS.items():
+                self.assertEqual(may(somebody, to), role in roles, to)
+                self.assertEqual(role.value in who_may(to), role in roles)
+
+    def test_what_nobody_thought_of_is_an_error_of_the_program(self):
+        with self.assertRaises(KeyError):
+            may(self.owner, "fly")
+
+
+class Buttons(ShopTest):
+    """Buttons that need nothing but a press are shown to those who may press them."""
+
+    def sees(self, who, address: str, words: str) -> bool:
+        self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
+        return words in " ".join(self.client.get(address).content.decode().split())
+
+    def test_only_those_who_may_are_offered_them(self):
+        new, unit, listed = self.receive()[0], self.assessed(), self.listed()
+        ones = {role: person(f"one-{role}", role) for role in (Role.BUYER, Role.TECHNICIAN, Role.SELLER)}
+        for address, words, role in (
+            (reverse("bench:unit", args=[unit.number]), "Start a run", Role.TECHNICIAN),
+            (reverse("bench:unit", args=[listed.number]), "Power-up OK", Role.TECHNICIAN),
+            (reverse("intake:unit", args=[new.number]), "Nothing wrong on any face", Role.BUYER),
+            (reverse("selling:unit", args=[listed.number]), "End the listing", Role.SELLER),
+            (reverse("buying:rates"), ">Fetch the list<", Role.BUYER),
+        ):
+            with self.subTest(words):
+                self.assertTrue(self.sees(self.owner, address, words))
+                self.assertTrue(self.sees(ones[role], address, words))
+                self.assertFalse(self.sees(self.viewer, address, words))
