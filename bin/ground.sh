@@ -72,15 +72,19 @@ ensure_formatter() {
 
 free_port() { "$VENV/bin/python" -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])'; }
 
-# The process that serves the data in $1, known by what it is and not by a number that was written down.
-serves() {
-  local entry
+# A process whose command line holds all of these words: known by what it is, not by a number that was written down.
+running() {
+  local entry line word
   for entry in /proc/[0-9]*/cmdline; do
-    [ -r "$entry" ] || continue
-    [[ $(tr '\0' ' ' 2>/dev/null <"$entry") == *mariadbd*"--datadir=$1/data "* ]] && basename "$(dirname "$entry")" && return
+    line=$({ tr '\0' ' ' <"$entry"; } 2>/dev/null) || continue
+    for word in "$@"; do [[ $line == *"$word"* ]] || continue 2; done
+    basename "$(dirname "$entry")"
+    return
   done
-  return 0
 }
+
+# The process that serves the data in $1.
+serves() { running mariadbd "--datadir=$1/data "; }
 
 # One start at a time in var/$1. What an earlier one left behind is told to go, and waited for.
 take_over() {

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from core.bench.checks import CheckKind
+from core.bench.checks import Check, CheckKind
 from core.bench.plan import Outcome, StepState
 from core.machine.approach import Approach
 from demo import pictures
@@ -20,7 +20,7 @@ from stations.people.models import Person
 from stations.selling import services as selling
 from stations.selling.models import Channel, Listing
 from stations.stock.models import StockItem
-from stations.units import colours, findings, photos
+from stations.units import colours, findings, photos, stages
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
@@ -119,30 +119,33 @@ class Hand:
         """
         fail, skip = fail or {}, skip or {}
         run = self.do(bench.start_run, unit)
-        for check in bench.plan_of(run):
-            if check.code == stop_at:
-                return run
-            step = next(r for r in bench.steps_of(run) if r.check.code == check.code)
-            if step.state is StepState.LOCKED:
-                break
-            if check.code in skip and not check.gate:
-                self.do(bench.record_result, run, check.code, Outcome.SKIP, "", skip[check.code])
-            elif check.code in fail:
-                self.do(
-                    bench.record_result, run, check.code, Outcome.FAIL, self.reading(check, bad=True), fail[check.code]
-                )
-            else:
-                if check.alone_minutes:
-                    self.do(timers.start, run, check.code)
-                    self.wait(minutes=check.alone_minutes)
-                if check.does is CheckKind.LISTEN:
-                    self.do(notes.add, run, check.code, "whines up and settles", None, self.sound())
-                self.do(bench.record_result, run, check.code, Outcome.PASS, self.reading(check))
-            self.wait(minutes=check.minutes)
+        with stages.all_at_the_end():
+            for check in bench.plan_of(run):
+                if check.code == stop_at:
+                    return run
+                step = next(r for r in bench.steps_of(run) if r.check.code == check.code)
+                if step.state is StepState.LOCKED:
+                    break
+                self._step(run, check, fail.get(check.code, ""), skip.get(check.code, ""))
+                self.wait(minutes=check.minutes)
         run.refresh_from_db()
         if run.finished_at is None and end:
             self.do(bench.end_run, run)
         return run
+
+    def _step(self, run: TestRun, check: Check, failed: str, skipped: str) -> None:
+        if skipped and not check.gate:
+            self.do(bench.record_result, run, check.code, Outcome.SKIP, "", skipped)
+            return
+        if failed:
+            self.do(bench.record_result, run, check.code, Outcome.FAIL, self.reading(check, bad=True), failed)
+            return
+        if check.alone_minutes:
+            self.do(timers.start, run, check.code)
+            self.wait(minutes=check.alone_minutes)
+        if check.does is CheckKind.LISTEN:
+            self.do(notes.add, run, check.code, "whines up and settles", None, self.sound())
+        self.do(bench.record_result, run, check.code, Outcome.PASS, self.reading(check))
 
     def sound(self, seconds: float = 2.0) -> SimpleUploadedFile:
         """A drive that spins up, made by the program: a tone that rises and settles."""

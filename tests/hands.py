@@ -25,7 +25,7 @@ from stations.intake import services as intake
 from stations.people.models import Person
 from stations.selling import services as selling
 from stations.selling.models import Channel
-from stations.units import findings, photos
+from stations.units import findings, photos, stages
 from stations.units.models import Finding, Unit
 
 KEPT = ("model", "title", "form_factor", "mains", "supply", "battery", "drives", "picture_tube", "keyboard")
@@ -118,13 +118,14 @@ class Hand:
         """Run the plan up to `stop_at`; `fail` and `skip` by code, with their reasons. What takes time gets it."""
         fail, skip = fail or {}, skip or {}
         run = self.do(bench.start_run, unit)
-        for check in bench.plan_of(run):
-            if check.code == stop_at:
-                return run
-            if next(step for step in bench.steps_of(run) if step.check.code == check.code).locked:
-                break
-            self._step(run, check, fail.get(check.code, ""), skip.get(check.code, ""))
-            self.wait(minutes=check.minutes)
+        with stages.all_at_the_end():
+            for check in bench.plan_of(run):
+                if check.code == stop_at:
+                    return run
+                if next(step for step in bench.steps_of(run) if step.check.code == check.code).locked:
+                    break
+                self._step(run, check, fail.get(check.code, ""), skip.get(check.code, ""))
+                self.wait(minutes=check.minutes)
         run.refresh_from_db()
         if run.finished_at is None and end:
             self.do(bench.end_run, run)

@@ -1,7 +1,10 @@
 """The stage column: worked out in core/flow from what every station has recorded."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import fields
+from datetime import datetime
 from typing import Any
 
 from core.flow.facts import FlowFacts
@@ -15,6 +18,10 @@ from stations.units.models import Unit
 # Who answers for which part of FlowFacts: for a list of units, by unit id, in a number of queries that does not grow
 # with the list; nothing for a unit it knows nothing of.
 flow: Registry[Callable[[list[Unit]], Mapping[int, Any]]] = Registry("facts of flow")
+
+
+# Units whose stage is brought up to date later, by id, with the moment it is for; nothing where it is done at once.
+_later: ContextVar[dict[int, tuple[Unit, datetime]] | None] = ContextVar("stages to bring up to date", default=None)
 
 
 def facts_of(units: list[Unit]) -> dict[int, FlowFacts]:
@@ -32,6 +39,9 @@ def unit_statuses(units: list[Unit]) -> dict[int, UnitStatus]:
 
 def refresh(*units: Unit) -> None:
     """Bring the stage columns up to date; called by every service that changed a fact, in its transaction."""
+    if (later := _later.get()) is not None:
+        later |= {unit.pk: (unit, clock.now()) for unit in units}
+        return
     fresh = list(Unit.objects.filter(pk__in=[unit.pk for unit in units]).select_related("lot", "line", "model"))
     for unit_id, stands in unit_statuses(fresh).items():
         unit = next(u for u in fresh if u.pk == unit_id)
@@ -40,6 +50,20 @@ def refresh(*units: Unit) -> None:
             Unit.objects.filter(pk=unit.pk).update(**changed)
     for unit in units:
         unit.refresh_from_db()
+
+
+@contextmanager
+def all_at_the_end() -> Iterator[None]:
+    """Stages are brought up to date once, when what is within is done: for work of which nobody sees the middle."""
+    later: dict[int, tuple[Unit, datetime]] = {}
+    token = _later.set(later)
+    try:
+        yield
+    finally:
+        _later.reset(token)
+    for unit, moment in later.values():
+        with clock.at(moment):
+            refresh(unit)
 
 
 def apply(unit: Unit, stands: UnitStatus) -> dict:

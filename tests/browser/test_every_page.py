@@ -1,15 +1,12 @@
 """Every page of the demo shop: axe-core finds nothing, nothing scrolls sideways, at desk and phone width."""
 
-from io import StringIO
-
-from django.core.management import call_command
-
 from stations.bench.models import FaultCase, PowerStop
 from stations.buying.models import LotLine, PlanLine, Supplier
 from stations.catalogue.models import MachineModel
 from stations.intake import settling
 from stations.units.models import Finding, Unit
 from stations.workshop.models import Job
+from tests import demo_shop
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
 
 PAGES = (
@@ -103,7 +100,7 @@ class EveryPage(BrowserTest):
         return [f"{path}: scrolls sideways by {over} px at {page.viewport_size['width']}"] if over > 0 else []
 
     def test_axe_and_width(self):
-        call_command("load_demo", stdout=StringIO())
+        demo_shop.put_up()
         paths = list(PAGES)
         for stage in STAGES:
             number = Unit.objects.filter(stage=stage).values_list("number", flat=True).last()

@@ -2,10 +2,8 @@
 
 import random
 from collections import Counter
-from io import StringIO
 
 from django.apps import apps
-from django.core.management import call_command
 from django.db import connection
 from django.test import LiveServerTestCase
 
@@ -13,11 +11,12 @@ from benchmarks import fuzz, races
 from benchmarks.instance import Visitor, crawl
 from stations.books.selectors import complaints
 from stations.people.models import HistoryEntry
+from tests import demo_shop
 
 
 class Attacks(LiveServerTestCase):
     def setUp(self):
-        call_command("load_demo", stdout=StringIO())
+        demo_shop.put_up()
 
     def _fixture_teardown(self):
         with connection.cursor() as cursor:

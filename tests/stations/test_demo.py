@@ -10,12 +10,13 @@ from stations.books.selectors import complaints, lot_results
 from stations.buying.models import Lot
 from stations.people.models import HistoryEntry
 from stations.units.models import Unit
+from tests import demo_shop
 
 
 class TheDemoShop(TestCase):
     @classmethod
     def setUpTestData(cls):
-        call_command("load_demo", stdout=StringIO())
+        demo_shop.put_up()
 
     def test_the_books_add_up_and_the_stages_agree(self):
         self.assertEqual(complaints(), [])

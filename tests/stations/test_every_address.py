@@ -1,20 +1,20 @@
 """Every address of the application, found in its own table of addresses, against people who send it nonsense."""
 
 import re
-from io import StringIO
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest.mock import patch
+from urllib.parse import urlencode
 
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import call_command
 from django.test import TestCase
 from django.urls import URLPattern, get_resolver
 
 from stations.buying.models import BidPlan, Lot
 from stations.people.models import Person, PersonRole, Role
 from stations.units.models import Unit
+from tests import demo_shop
 
 # Open to everybody: the door, and the public shop.
 OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/")
@@ -50,7 +50,7 @@ def routes(patterns=None, before: str = "") -> list[str]:
 class EveryAddress(TestCase):
     @classmethod
     def setUpTestData(cls):
-        call_command("load_demo", stdout=StringIO())
+        demo_shop.put_up()
         cls.owner = PersonRole.objects.filter(role=Role.OWNER).first().person
         cls.viewer = Person.objects.create_user("viv")
         PersonRole.objects.create(person=cls.viewer, role=Role.VIEWER)
@@ -89,6 +89,11 @@ class EveryAddress(TestCase):
     def sign_in(self, who: Person) -> None:
         self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
 
+    def send(self, address: str, value: str, **headers: str):
+        """Every name there is, with this value, as a plain form sends it."""
+        body = urlencode(dict.fromkeys(self.names, value))
+        return self.client.post(address, body, content_type="application/x-www-form-urlencoded", **headers)
+
     def counts(self) -> dict[str, int]:
         """Rows of every table of the shop."""
         ours = [m for m in apps.get_models() if m.__module__.startswith("stations.")]
@@ -120,10 +125,9 @@ class EveryAddress(TestCase):
     def test_nonsense_in_every_field_is_answered_in_words(self):
         self.sign_in(self.owner)
         for turn, nonsense in enumerate(NONSENSE):
-            sent = dict.fromkeys(self.names, nonsense)
             for address in self.addresses[turn % 3 :: 3]:
                 with self.subTest(address, nonsense=nonsense[:20]):
-                    answer = self.client.post(address, sent, HTTP_REFERER="https://evil.example/")
+                    answer = self.send(address, nonsense, HTTP_REFERER="https://evil.example/")
                     self.assertLess(answer.status_code, 500)
                     self.assertNotIn("//evil", answer.get("Location", "").partition("?")[0])
                     answer = self.client.get(address, dict.fromkeys(("q", "page", "step", "look", "bid"), nonsense))
@@ -146,7 +150,7 @@ class EveryAddress(TestCase):
                 with patch("stations.bench.instruments.ask", return_value="0") as asked:
                     for address in self.addresses:
                         if address.startswith("/bench/"):
-                            self.client.post(address, dict.fromkeys(self.names, "1"))
+                            self.send(address, "1")
                             self.client.get(address, {"look": "yes"})
                 asked.assert_not_called()
 
@@ -165,7 +169,7 @@ class EveryAddress(TestCase):
                 with self.subTest(address):
                     self.client.get(address, {"look": "yes"})
                     for value in ("1", "park", "fn-ports"):
-                        answer = self.client.post(address, dict.fromkeys(self.names, value))
+                        answer = self.send(address, value)
                         self.assertLess(answer.status_code, 500)
             self.assertEqual(list(Path(folder).iterdir()), [])
         asked.assert_not_called()
