@@ -16,14 +16,14 @@ from stations.units.models import Unit
 
 @stages.flow.add("bench")
 def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
-    """Of units that were tested, stopped or found faulty: seven queries for all of them."""
+    """Of units that were tested, stopped or found faulty: at most six queries for all of them."""
     ids = [unit.pk for unit in units]
     newest = {run.unit_id: run for run in TestRun.objects.filter(unit_id__in=ids).order_by("number")}
     results: dict[int, dict[str, Outcome]] = {run.pk: {} for run in newest.values()}
-    for run_id, code, outcome in (
-        StepResult.objects.filter(run_id__in=list(results)).order_by("id").values_list("run_id", "code", "outcome")
-    ):
-        results[run_id][code] = Outcome(outcome)
+    if results:
+        recorded = StepResult.objects.filter(run_id__in=list(results)).order_by("id")
+        for run_id, code, outcome in recorded.values_list("run_id", "code", "outcome"):
+            results[run_id][code] = Outcome(outcome)
     flow = {unit.pk: _of_run(unit, run, results[run.pk]) for unit in units if (run := newest.get(unit.pk)) is not None}
     for unit_id, against in speaks_against(units).items():
         before = flow.get(unit_id, BenchFlow())

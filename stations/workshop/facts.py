@@ -24,17 +24,20 @@ class _Found:
 
 @stages.flow.add("workshop")
 def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
-    """Of units with jobs: three queries for all.
+    """Of units with jobs: at most three queries for all.
 
     A repair, an upgrade or a part exchanged since the last test takes away what was proven: the machine is another
     one.
     """
-    ids = [unit.pk for unit in units]
+    jobs = list(Job.objects.filter(unit_id__in=[unit.pk for unit in units]))
+    if not jobs:
+        return {}
+    ids = {job.unit_id for job in jobs}
     runs = TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "started_at")
     tested: dict[int, datetime] = dict(runs)
     found: dict[int, _Found] = defaultdict(_Found)
     numbers = {unit.pk: unit.number for unit in units}
-    for job in Job.objects.filter(unit_id__in=ids):
+    for job in jobs:
         _add_job(found[job.unit_id], numbers[job.unit_id], job, tested.get(job.unit_id))
     parts = PartIssue.objects.filter(job__unit_id__in=ids, job__kind__in=NEEDS_RETEST).order_by("id")
     for unit_id, name, fitted, back in parts.values_list("job__unit_id", "item__name", "when", "returned_at"):

@@ -44,6 +44,7 @@ PAGES = (
     "/intake/L-7/triage/",
     "/intake/W-136/",
     "/intake/W-136/colour/",
+    "/intake/W-136/label/",
     "/W-136/",
     "/bench/",
     "/bench/checks/",
@@ -70,7 +71,6 @@ PAGES = (
 UNIT_PAGES = (
     "/W-{}/",
     "/intake/W-{}/",
-    "/intake/W-{}/label/",
     "/bench/W-{}/",
     "/workshop/W-{}/",
     "/selling/W-{}/",
