@@ -1,0 +1,113 @@
+"""Fasteners: what came out, what went back, what is short, and where the like of it lie."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from core.catalogue.assemblies import Assembly, Fastener
+
+
+class Balance(StrEnum):
+    EVEN = "even"
+    SHORT = "short"
+    OVER = "over"
+    GOING_ON = "going on"
+
+
+@dataclass(frozen=True)
+class Tally:
+    """One group of like fasteners: what belongs there, what was there when it was opened, out, and in again."""
+
+    group: Fastener
+    found: int
+    out: int = 0
+    back: int = 0
+
+    def __post_init__(self) -> None:
+        if self.found < 0 or not 0 <= self.out <= self.found:
+            raise ValueError("More came out than was in.")
+        if self.back < 0:
+            raise ValueError("Less than none can’t go in.")
+
+    @property
+    def short_at_arrival(self) -> int:
+        """Not there when it was opened; never blamed on who opened it."""
+        return max(0, self.group.count - self.found)
+
+    @property
+    def in_tray(self) -> int:
+        return max(0, self.out - self.back)
+
+    @property
+    def to_come(self) -> int:
+        """Still to go back: up to what belongs there, wherever the missing ones come from."""
+        return max(0, self.group.count - (self.found - self.out) - self.back)
+
+    def balance(self, closing: bool) -> Balance:
+        """On the way in: what is missing. On the way back, once closed: what is left over or was never put in."""
+        if not closing:
+            return Balance.SHORT if self.short_at_arrival else Balance.EVEN
+        now = self.found - self.out + self.back
+        if now > self.group.count or (now == self.group.count and self.in_tray):
+            return Balance.OVER
+        return Balance.EVEN if now == self.group.count else Balance.GOING_ON if self.in_tray else Balance.SHORT
+
+
+def is_like(wanted: Fastener, have: Fastener, board_beneath: bool) -> bool:
+    """Whether `have` does in the place of `wanted`: the same thread, no longer where a board lies beneath, and
+    elsewhere the same length. What nobody measured is not like anything."""
+    if not wanted.thread or wanted.thread.casefold() != have.thread.casefold():
+        return False
+    if wanted.length_mm is None or have.length_mm is None:
+        return False
+    if board_beneath:
+        return have.length_mm <= wanted.length_mm
+    return have.length_mm == wanted.length_mm
+
+
+@dataclass(frozen=True)
+class Lying:
+    """Fasteners somewhere: in a tray of a machine or in a drawer, in words."""
+
+    where: str
+    fastener: Fastener
+
+
+def where_the_like_are(wanted: Fastener, lying: Iterable[Lying], board_beneath: bool) -> list[Lying]:
+    """Where some like it lie: the same length first, then the most."""
+    found = [one for one in lying if is_like(wanted, one.fastener, board_beneath)]
+    return sorted(found, key=lambda one: (one.fastener.length_mm != wanted.length_mm, -one.fastener.count, one.where))
+
+
+def trays(steps: Sequence[Assembly], have: int) -> list[int]:
+    """A tray for each assembly in the order they come off, numbered from 1; with fewer trays than assemblies those
+    share that hold nothing, then those whose fasteners nobody can mix up.
+
+    Look-alikes of another length never share a tray; when that can't be, more trays than `have` are asked for.
+    """
+    if have < 1:
+        raise ValueError("At least one tray.")
+    held: list[list[Fastener]] = []
+    given: list[int] = []
+    for number, assembly in enumerate(steps):
+        left = len(steps) - number
+        if len(held) + left <= have or not held:
+            place = None
+        else:
+            place = next((i for i, inside in enumerate(held) if _may_share(inside, assembly.fasteners)), None)
+        if place is None:
+            held.append([])
+            place = len(held) - 1
+        held[place] += assembly.fasteners
+        given.append(place + 1)
+    return given
+
+
+def _may_share(inside: Sequence[Fastener], more: Sequence[Fastener]) -> bool:
+    return not any(_look_alike(one, other) for one in inside for other in more)
+
+
+def _look_alike(one: Fastener, other: Fastener) -> bool:
+    """The same thread, or one not known, and not surely the same length."""
+    same_thread = not one.thread or not other.thread or one.thread.casefold() == other.thread.casefold()
+    return same_thread and (one.length_mm is None or one.length_mm != other.length_mm)
