@@ -10,6 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
+from demo import strip_downs
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.lots import Shop
@@ -56,6 +57,8 @@ def load() -> None:
         shop.shelf,
     ):
         lot()
+    strip_downs.of_the_models(runa)
+    strip_downs.standing_open(tobin, now + timedelta(minutes=75))
 
 
 def _people() -> tuple[Person, Person]:

@@ -1,7 +1,7 @@
 """When a machine last had power, and what follows: whether it is cold, and whether it counts as discharged."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from core.bench.assurance import COLD_AFTER
 
@@ -56,3 +56,20 @@ def charged(charges: tuple[Charge, ...], last_power: datetime | None) -> str:
     what = " and ".join(charge.label for charge in left)
     since = "since it last had power" if last_power and any(c.discharged_at for c in left) else "here yet"
     return f"Not discharged {since}: the {what}. Discharge and measure first."
+
+
+def hands_in_refusal(
+    charge: Charge | None, last_power: datetime | None, today: date, discharged_on: date | None
+) -> str:
+    """Why the inside of a supply or a CRT stays shut, in words; empty when hands may go in.
+
+    Discharged and measured since it last had power, and anew each day (common practice, no source).
+    """
+    if charge is None:
+        return ""
+    if charge.discharged_at is None or not charge.gone(last_power):
+        since = "since it last had power" if charge.discharged_at else "here yet"
+        return f"The {charge.label} was not discharged and measured {since}."
+    if discharged_on != today:
+        return f"The {charge.label} was discharged on another day. Measure it again today."
+    return ""

@@ -49,12 +49,20 @@ class Key(StrEnum):
         }[self]
 
 
-class Charge(StrEnum):
+class StoredCharge(StrEnum):
     """What in an assembly holds charge with the plug out."""
 
     NOTHING = ""
     SUPPLY = "supply"
     TUBE = "tube"
+
+    @property
+    def label(self) -> str:
+        return {"": "nothing", "supply": "a supply: measured", "tube": "a CRT"}[self.value]
+
+    @property
+    def is_supply(self) -> bool:
+        return self is StoredCharge.SUPPLY
 
 
 @dataclass(frozen=True)
@@ -122,7 +130,7 @@ class Assembly:
     hazards: tuple[Hazard, ...] = ()
     two_people: bool = False
     on_after: frozenset[str] = frozenset()
-    charge: Charge = Charge.NOTHING
+    charge: StoredCharge = StoredCharge.NOTHING
     stays: bool = False
     must_be_in: bool = False
     board: bool = False

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
-from core.catalogue.assemblies import Assembly, AssemblyError, Charge, Fastener, Key, Plug, StripDown
+from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, Key, Plug, StoredCharge, StripDown
 from core.machine.names import as_seen
 from core.safety import Hazard
 
@@ -181,7 +181,7 @@ def _assembly(row: Mapping[str, Any]) -> Assembly:
         hazards=tuple(Hazard(name) for name in row.get("hazards", ())),
         two_people=row.get("two_people") is True,
         on_after=frozenset(_text(name, 40) for name in row.get("on_after", ())),
-        charge=Charge(row.get("charge", "")),
+        charge=StoredCharge(row.get("charge", "")),
         stays=row.get("stays") is True,
         must_be_in=row.get("must_be_in") is True,
         board=row.get("board") is True,

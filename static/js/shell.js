@@ -14,6 +14,8 @@
       return;
     }
     if (typing(event.target)) return;
+    /* Space on something that Space presses is for that, not for the page's own key. */
+    if (event.key === " " && event.target.closest("a, button, summary, input")) return;
     if (event.key === "/") {
       event.preventDefault();
       document.getElementById("scan")?.focus();

@@ -13,10 +13,12 @@ from django.db import transaction
 from django.db.models import Field
 
 from core.buying.manifest import ManifestError, decode
+from core.catalogue.assembly_text import from_data
 from core.intake.shots import read_shots
 from core.machine.mains import read_plate
 from core.machine.names import as_seen
-from stations.catalogue.models import ExpectedItem, MachineModel
+from stations.catalogue.models import ExpectedItem, MachineModel, ModelStripDown
+from stations.catalogue.strip_downs import keep_for_model
 from stations.common.json_text import read_json
 from stations.common.refusals import Refused
 from stations.common.spreadsheet import harmless, unmarked
@@ -129,7 +131,13 @@ def rows() -> list[dict]:
 
 
 def as_json() -> str:
-    return json.dumps({"models": rows()}, ensure_ascii=False, indent=1)
+    """All of the bank; a strip-down, which no CSV has room for, is in this one only."""
+    put_together = {(s.model.maker, s.model.name): s.assemblies for s in ModelStripDown.objects.select_related("model")}
+    found = rows()
+    for row in found:
+        if assemblies := put_together.get((row["maker"], row["name"])):
+            row["strip_down"] = assemblies
+    return json.dumps({"models": found}, ensure_ascii=False, indent=1)
 
 
 def as_csv() -> str:
@@ -155,7 +163,7 @@ def import_models(person: Person, data: bytes) -> tuple[int, int]:
     new = changed = 0
     for number, row in enumerate(_read(data), 1):
         try:
-            made = _take(row)
+            made = _take(person, row)
         except (ValueError, TypeError, KeyError, ArithmeticError) as problem:
             raise Refused(f"Model {number}: {problem}. Nothing was imported.", "file") from problem
         except ValidationError as problem:
@@ -192,7 +200,7 @@ def _cell(cell):
     return unmarked(cell) if isinstance(cell, str) else cell
 
 
-def _take(row: dict) -> bool:
+def _take(person: Person, row: dict) -> bool:
     """Store one model; whether it is new."""
     values = {name: _value(name, row[name]) for name in FIELDS if row.get(name) not in (None, "")}
     things = row.get("expected") or []
@@ -212,6 +220,8 @@ def _take(row: dict) -> bool:
     model.full_clean()
     model.save()
     expect(model, expected)
+    if row.get("strip_down"):
+        keep_for_model(person, model, from_data(row["strip_down"]))
     return known is None
 
 

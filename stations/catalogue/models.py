@@ -7,6 +7,7 @@ from django.db.models import Q
 from core.machine.casing import FormFactor
 from core.machine.mains import Mains
 from core.machine.supply import Battery, Supply
+from stations.common.models import Versioned
 
 SUPPLIES = [(s.value, s.label) for s in Supply]
 BATTERIES = [(b.value, b.label) for b in Battery]
@@ -59,6 +60,16 @@ class MachineModel(models.Model):
             if not self.year_to or self.year_to == self.year_from
             else f"{self.year_from}–{self.year_to}"
         )
+
+
+class ModelStripDown(Versioned):
+    """What machines of a model are put together from: see core/catalogue/assemblies.py. A unit starts from a copy."""
+
+    model = models.OneToOneField(MachineModel, on_delete=models.CASCADE, related_name="strip_down")
+    assemblies = models.JSONField(default=list)
+
+    def __str__(self) -> str:
+        return f"strip-down of {self.model}"
 
 
 class ExpectedItem(models.Model):

@@ -99,6 +99,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "correct somebody else’s labour": _OWNER,
     "correct labour on what left the house": _OWNER,
     "take a unit apart": _BENCH,
+    "take a machine apart and close it": _BENCH,
     "override what the approach refuses": _OWNER,
     # selling
     "grade a unit": _BENCH | _SELLING,

@@ -9,6 +9,7 @@ from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop.models import Job
+from stations.workshop.openings import strip_down_of
 from stations.workshop.taking_apart import SalvagedPart
 
 
@@ -21,6 +22,7 @@ class JobForm(VersionedForm):
             "kind",
             "estimate_minutes",
             "finding",
+            "assembly",
             "reversible",
             "involves",
             "visible_modern",
@@ -49,6 +51,12 @@ class JobForm(VersionedForm):
         super().__init__(*args, **kwargs)
         self.fields["finding"].queryset = unit.findings.filter(status="open")
         self.fields["finding"].empty_label = "none"
+        names = list(strip_down_of(unit).assemblies)
+        if self.instance.assembly and self.instance.assembly not in names:
+            names.append(self.instance.assembly)
+        self.fields["assembly"] = forms.ChoiceField(
+            label="where in the machine", required=False, choices=[("", "not said"), *((name, name) for name in names)]
+        )
 
     def _get_validation_exclusions(self):
         # The rule on temporary fixes is said at its two fields by the service, not once for the whole form.

@@ -5,13 +5,13 @@ from django.urls import reverse
 
 from stations.people.screens import saved
 from stations.units.models import Unit
-from stations.workshop import selectors, services
+from stations.workshop import selectors, services, strip_page
 from stations.workshop.forms import JobForm
 
 
 def unit(request, number):
     """The jobs of a unit; the form opens another one."""
-    units = Unit.objects.select_related("lot", "model").prefetch_related("recovered__item")
+    units = Unit.objects.select_related("lot", "model__strip_down").prefetch_related("recovered__item")
     row = get_object_or_404(units, number=number)
     form = JobForm(request.POST or None, unit=row)
 
@@ -21,4 +21,5 @@ def unit(request, number):
 
     if done := saved(request, form, act):
         return done
-    return render(request, "workshop/unit.html", {"unit": row, "form": form, "jobs": selectors.jobs_of(row)})
+    context = {"unit": row, "form": form, "jobs": selectors.jobs_of(row), **strip_page.as_it_stands(row)}
+    return render(request, "workshop/unit.html", context)

@@ -1,0 +1,466 @@
+"""Taking machines apart and closing them: the services, on the real database, and their pages."""
+
+import unittest
+from datetime import timedelta
+from unittest import mock
+
+from django.urls import reverse
+from django.utils import timezone
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from core.catalogue.assemblies import StripDown
+from core.catalogue.assembly_text import as_data, from_data
+from core.catalogue.outlines import outline
+from core.machine.casing import FormFactor
+from stations.bench import stops
+from stations.catalogue import bank
+from stations.catalogue.models import MachineModel, ModelStripDown
+from stations.catalogue.section import Look, Mark, draw
+from stations.catalogue.strip_downs import keep_for_model
+from stations.common import clock
+from stations.common.refusals import NotAllowed, Refused
+from stations.people.models import HistoryEntry
+from stations.workshop import openings
+from stations.workshop import services as workshop
+from stations.workshop.models import OpenedAssembly, Opening
+from stations.workshop.strip_page import strip_page
+from tests.core.test_stripdown import machines
+from tests.hands import a_picture
+from tests.stations.base import AtOnce, ShopTest
+
+BOX = [
+    {"name": "Lid", "layer": 0, "x": [0, 400], "minutes": [2, 3], "fasteners": "4 × M3 × 6 cross"},
+    {
+        "name": "Supply",
+        "layer": 1,
+        "x": [200, 400],
+        "minutes": [4, 5],
+        "ways": [["Lid"]],
+        "charge": "supply",
+        "plugs": "P8",
+    },
+    {"name": "Shield", "layer": 2, "x": [200, 400], "minutes": [3, 4], "ways": [["Supply"]], "fasteners": "2 × M3 × 6"},
+    {
+        "name": "Memory",
+        "layer": 3,
+        "x": [200, 300],
+        "minutes": [1, 1],
+        "ways": [["Shield"]],
+        "clips": 2,
+        "test": "memory test",
+    },
+    {"name": "Fan", "layer": 1, "x": [0, 100], "minutes": [2, 2], "ways": [["Lid"]]},
+    {"name": "Strap", "layer": 3, "x": [300, 400], "minutes": [0, 1], "ways": [["Shield"]], "must_be_in": True},
+]
+
+
+class OpenMachine(ShopTest):
+    def setUp(self):
+        super().setUp()
+        keep_for_model(self.owner, self.model, from_data(BOX))
+        self.unit = self.assessed()
+
+    def discharged(self):
+        stops.discharge(self.technician, self.unit, "supply", "3")
+        stops.discharge(self.technician, self.unit, "tube", silent=True)
+
+    def opened(self, *targets: str) -> Opening:
+        opening = openings.open_up(self.technician, self.unit, targets or ("Memory",))
+        openings.read_cautions(self.technician, opening)
+        return opening
+
+    def now(self, opening: Opening) -> openings.InHand | None:
+        opening.refresh_from_db()
+        return openings.in_hand(openings.strip_down_of(self.unit), opening, openings.rows_of(opening))
+
+    def press(self, opening: Opening, times: int = 1) -> None:
+        for _ in range(times):
+            openings.do_thing(self.technician, opening, self.now(opening).mark)
+
+    def press_all(self, opening: Opening) -> None:
+        while self.now(opening):
+            self.press(opening)
+
+    def row(self, opening: Opening, name: str) -> OpenedAssembly:
+        return opening.assemblies.get(name=name)
+
+
+class WayIn(OpenMachine):
+    def test_screw_by_screw_to_what_was_wanted(self):
+        self.discharged()
+        opening = self.opened()
+        said = []
+        while now := self.now(opening):
+            said.append(now.thing.said)
+            self.press(opening)
+        self.assertEqual(said[:4], ["First is out", "Second is out", "Third is out", "Fourth is out, all 4"])
+        self.assertEqual(said[4:], ["P8 is out", "First is out", "Second is out", "All 2 clips are open"])
+        rows = {row.name: row for row in opening.assemblies.all()}
+        self.assertEqual([rows[n].tray for n in ("Lid", "Supply", "Shield", "Memory")], [1, 2, 3, 4])
+        self.assertTrue(all(row.is_off and row.off_by == self.technician for row in rows.values()))
+
+    def test_a_second_press_or_somebody_else_does_not_count_as_the_next(self):
+        opening = self.opened()
+        mark = self.now(opening).mark
+        openings.do_thing(self.technician, opening, mark)
+        with self.assertRaisesRegex(Refused, "done already. Next: Second is out"):
+            openings.do_thing(self.owner, opening, mark)
+
+    def test_the_cautions_come_before_the_first_fastener(self):
+        opening = openings.open_up(self.technician, self.unit, ["Lid"])
+        with self.assertRaisesRegex(Refused, "unplugged"):
+            openings.do_thing(self.technician, opening, self.now(opening).mark)
+
+    def test_a_supply_stays_shut_until_it_was_discharged_since_the_last_power_and_today(self):
+        opening = self.opened()
+        self.press(opening, 4)
+        with self.assertRaisesRegex(Refused, "PSU was not discharged and measured here yet"):
+            self.press(opening)
+        with clock.at(timezone.now() - timedelta(days=1)):
+            self.discharged()
+        with self.assertRaisesRegex(Refused, "on another day"):
+            self.press(opening)
+        self.discharged()
+        power = mock.patch("stations.bench.power.last_power", return_value=timezone.now() + timedelta(minutes=1))
+        with power, self.assertRaisesRegex(Refused, "since it last had power"):
+            self.press(opening)
+        self.press(opening)
+        self.assertTrue(self.row(opening, "Supply").is_off)
+
+    def test_back_one_takes_the_last_back_step_by_step(self):
+        opening = self.opened("Fan")
+        self.press(opening, 5)
+        self.assertIsNone(self.now(opening))
+        for left in ("Fan is off", "Fourth is out, all 4", "Third is out"):
+            openings.back_one(self.technician, opening)
+            self.assertEqual(self.now(opening).thing.said, left)
+        openings.back_one(self.technician, opening)
+        openings.back_one(self.technician, opening)
+        with self.assertRaisesRegex(Refused, "Nothing came off yet"):
+            openings.back_one(self.technician, opening)
+
+    def test_short_at_arrival(self):
+        opening = self.opened("Fan")
+        self.press(opening, 3)
+        openings.note_odd(self.technician, opening, "Lid", found=[3], odd="tape for the fourth")
+        self.assertTrue(self.row(opening, "Lid").is_off, "the last that was there is out")
+        page = strip_page(opening)
+        self.assertEqual((page.short, page.out, page.hand.assembly.name), (1, 3, "Fan"))
+        for wrong in ([5], [-1], [1], [1, 1]):
+            with self.assertRaises(Refused) as refused:
+                openings.note_odd(self.technician, opening, "Lid", found=wrong)
+            self.assertEqual(refused.exception.field, "found")
+
+    def test_something_more_on_the_way(self):
+        opening = self.opened("Fan")
+        self.press(opening, 4)
+        openings.reach_also(self.technician, opening, "Supply")
+        self.assertIn(self.now(opening).assembly.name, {"Supply", "Fan"})
+        self.assertEqual(opening.targets, ["Fan", "Supply"])
+        self.assertEqual(set(opening.steps), {"Lid", "Fan", "Supply"})
+        with self.assertRaisesRegex(Refused, "no Roof"):
+            openings.reach_also(self.technician, opening, "Roof")
+
+    def test_one_opening_at_a_time_by_those_who_may(self):
+        self.opened()
+        with self.assertRaisesRegex(Refused, "open already"):
+            openings.open_up(self.technician, self.unit, ["Lid"])
+        with self.assertRaises(NotAllowed):
+            openings.open_up(self.viewer, self.unit, ["Lid"])
+
+    def test_what_there_is_not_is_not_reached(self):
+        with self.assertRaisesRegex(Refused, "no Roof"):
+            openings.open_up(self.technician, self.unit, ["Roof"])
+        with self.assertRaisesRegex(Refused, "Choose"):
+            openings.open_up(self.technician, self.unit, [])
+
+    def test_work_on_the_way_says_what_it_costs_now_and_later(self):
+        data = {"kind": "clean", "title": "Oil the fan", "estimate_minutes": 8, "assembly": "Fan"}
+        workshop.open_job(self.technician, self.unit, data)
+        (work,) = strip_page(self.opened("Memory")).work
+        # Fan 2 + 2 on the way; from closed the lid comes off and on too, 2 + 3.
+        self.assertEqual((work.also.now, work.also.later, work.in_reach), (4, 9, False))
+
+
+class WayBack(OpenMachine):
+    def setUp(self):
+        super().setUp()
+        self.discharged()
+        self.opening = self.opened("Memory", "Strap")
+        self.press_all(self.opening)
+        openings.turn(self.technician, self.opening, True)
+
+    def test_everything_goes_on_again_and_it_is_closed(self):
+        self.press_until("Shield")
+        openings.pass_test(self.technician, self.opening, "Memory")
+        self.press_all(self.opening)
+        self.opening.refresh_from_db()
+        self.assertIsNotNone(self.opening.closed_at)
+        self.assertIsNone(self.opening.open_for)
+        self.assertFalse(any(row.is_off for row in self.opening.assemblies.all()))
+        with self.assertRaisesRegex(Refused, "closed again"):
+            openings.back_one(self.technician, self.opening)
+        # It may be opened again, from the beginning.
+        self.opened("Fan")
+
+    def press_until(self, name: str) -> None:
+        while self.now(self.opening).assembly.name != name:
+            self.press(self.opening)
+
+    def test_the_test_is_due_before_the_shield(self):
+        self.press_until("Shield")
+        with self.assertRaisesRegex(Refused, "Don’t close Shield yet: Due before it closes: memory test"):
+            self.press(self.opening)
+        page = strip_page(self.opening)
+        self.assertEqual(
+            ([one.words for one in page.unsettled], page.tests), (["Due before it closes: memory test"], ("Memory",))
+        )
+        # Lid, supply, shield and memory, off and on.
+        self.assertEqual(page.too_soon, 5 + 9 + 7 + 2)
+        openings.close_anyway(self.technician, self.opening, "Shield", "the tester is lent out")
+        self.press(self.opening)
+        self.assertEqual(self.row(self.opening, "Shield").closed_over, "the tester is lent out")
+        self.assertTrue(
+            HistoryEntry.objects.filter(action="workshop.close_anyway", words__contains="memory test").exists()
+        )
+
+    def test_no_reason_closes_over_an_earth_strap(self):
+        OpenedAssembly.objects.filter(opening=self.opening, name="Memory").update(on_at=timezone.now())
+        with mock.patch("stations.workshop.openings.back_order", return_value=["Shield", "Strap"]):
+            with self.assertRaisesRegex(Refused, "Strap is missing"):
+                self.press(self.opening)
+            with self.assertRaisesRegex(Refused, "no reason closes over it"):
+                openings.close_anyway(self.technician, self.opening, "Shield", "in a hurry")
+
+    def test_an_open_job_beneath_holds_the_cover(self):
+        data = {"kind": "repair", "title": "Solder the link", "estimate_minutes": 9, "assembly": "Memory"}
+        job = workshop.open_job(self.technician, self.unit, data)
+        self.press_until("Shield")
+        openings.pass_test(self.technician, self.opening, "Memory")
+        with self.assertRaisesRegex(Refused, "Solder the link"):
+            self.press(self.opening)
+        workshop.finish_job(self.technician, job, "soldered")
+        self.press(self.opening)
+
+    def test_more_screws_in_than_belong_there(self):
+        self.press_until("Shield")
+        openings.pass_test(self.technician, self.opening, "Memory")
+        with self.assertRaises(Refused) as refused:
+            openings.note_odd(self.technician, self.opening, "Shield", added=[1])
+        self.assertEqual((refused.exception.field, "at most 0 more" in refused.exception.message), ("added", True))
+
+    def test_a_screw_from_elsewhere_goes_in_too(self):
+        OpenedAssembly.objects.filter(opening=self.opening, name="Shield").update(found=[1])
+        self.press_until("Shield")
+        openings.pass_test(self.technician, self.opening, "Memory")
+        self.assertEqual(len(self.now(self.opening).things), 2)
+        openings.note_odd(self.technician, self.opening, "Shield", added=[1])
+        self.assertEqual(len(self.now(self.opening).things), 3)
+
+    def test_never_turned_with_something_half_on(self):
+        self.press_until("Shield")
+        openings.pass_test(self.technician, self.opening, "Memory")
+        self.press(self.opening)
+        with self.assertRaisesRegex(Refused, "Shield is half done"):
+            openings.turn(self.technician, self.opening, False)
+        openings.back_one(self.technician, self.opening)
+        openings.turn(self.technician, self.opening, False)
+        self.opening.refresh_from_db()
+        self.assertFalse(self.opening.going_back)
+
+    def test_what_went_on_too_soon_comes_off_again_from_the_beginning(self):
+        self.press_until("Shield")
+        openings.turn(self.technician, self.opening, False)
+        self.assertEqual({self.now(self.opening).assembly.name} - {"Memory", "Strap"}, set())
+        self.press_all(self.opening)
+        row = self.row(self.opening, "Memory")
+        self.assertTrue(row.is_off)
+        self.assertEqual(row.on_done, 0)
+
+
+class ThePage(OpenMachine):
+    def setUp(self):
+        super().setUp()
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        self.there = reverse("workshop:strip", args=[self.unit.number])
+
+    def test_choose_open_press_interrupt_and_go_on(self):
+        page = self.client.get(self.there, {"reach": "Memory"})
+        self.assertContains(page, "<b>23 min</b> in and closed again")
+        self.client.post(f"{self.there}open/", {"reach": ["Memory"]})
+        self.client.post(f"{self.there}cautions/")
+        opening = Opening.objects.get()
+        for _ in range(3):
+            self.client.post(f"{self.there}thing/", {"mark": self.now(opening).mark})
+        self.client.logout()
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        page = self.client.get(self.there)
+        self.assertContains(page, "3 of 4 done")
+        self.assertContains(page, "Fourth is out")
+
+    def test_a_viewer_sees_all_and_presses_nothing(self):
+        self.opened()
+        self.client.force_login(self.viewer, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertNotContains(self.client.get(self.there), 'data-key=" "')
+
+    def test_queries_do_not_grow_with_the_machine(self):
+        self.discharged()
+        opening = self.opened()
+        self.press(opening, 2)
+        with self.assertNumQueries(len(self.queries_of(opening))):
+            strip_page(Opening.objects.select_related("unit__model__strip_down").get())
+
+    def queries_of(self, opening: Opening) -> list:
+        """Of the page of a machine of sixty assemblies, opened in the same way."""
+        from django.db import connection
+        from django.test.utils import CaptureQueriesContext
+
+        big = [*BOX, *({"name": f"More {i}", "layer": i % 7, "x": [i, i + 40], "minutes": [1, 1]} for i in range(54))]
+        ModelStripDown.objects.update(assemblies=big)
+        with CaptureQueriesContext(connection) as found:
+            strip_page(Opening.objects.select_related("unit__model__strip_down").get())
+        ModelStripDown.objects.update(assemblies=BOX)
+        return found.captured_queries
+
+    def test_what_is_odd_is_typed_and_a_mistake_keeps_it(self):
+        self.opened("Fan")
+        page = self.client.post(f"{self.there}odd/", {"found_0": "7", "odd": "glued at the back"})
+        self.assertContains(page, "From 0 to 4 were there", status_code=page.status_code)
+        self.assertContains(page, "glued at the back", status_code=page.status_code)
+        self.client.post(f"{self.there}odd/", {"found_0": "3", "odd": "glued"})
+        self.assertEqual(OpenedAssembly.objects.get().found, [3])
+
+    def test_the_photo_before_it_comes_off_is_shown_on_the_way_back(self):
+        opening = self.opened("Fan")
+        self.client.post(f"{self.there}photo/", {"name": "Lid", "photo": a_picture("before.png")})
+        self.assertIsNotNone(self.row(opening, "Lid").photo)
+        self.press_all(opening)
+        openings.turn(self.technician, opening, True)
+        self.press(opening)
+        self.assertContains(self.client.get(self.there), "Lid before it came off")
+
+    def test_the_tray_sheet(self):
+        self.assertEqual(self.client.get(f"{self.there}trays.pdf").status_code, 302)
+        self.opened("Fan")
+        self.assertEqual(self.client.get(f"{self.there}trays.pdf").content[:5], b"%PDF-")
+
+    def test_an_assembly_is_put_right_on_the_unit_alone(self):
+        edit = f"{self.there}edit/one/?name=Fan"
+        data = self.client.get(edit).context["form"].initial | {"fasteners": "2 × M3 × 30 cross", "worth": ""}
+        self.client.post(edit, data | {"hazards": []})
+        self.assertEqual(openings.strip_down_of(self.unit)["Fan"].fastener_count, 2)
+        self.assertEqual(ModelStripDown.objects.get().assemblies, as_data(from_data(BOX)))
+
+    def test_mistakes_stand_at_their_fields_and_a_ring_names_its_members(self):
+        edit = f"{self.there}edit/one/?name=Lid"
+        data = self.client.get(edit).context["form"].initial | {"worth": "", "hazards": []}
+        for change, field, words in (
+            ({"ways": "Fan"}, "ways", "Lid waits for"),
+            ({"ways": "Roof"}, "ways", "no “Roof”"),
+            ({"minutes_off": "-1"}, "minutes_off", ""),
+            ({"fasteners": "many"}, "fasteners", "how many"),
+            ({"name": "fan"}, "name", "there already"),
+            ({"x_from": "9", "x_to": "3"}, "x_to", "left to right"),
+        ):
+            with self.subTest(change):
+                form = self.client.post(edit, data | change).context["form"]
+                self.assertIn(field, form.errors)
+                self.assertIn(words, " ".join(form.errors[field]))
+
+    def test_what_is_not_in_it_is_taken_out_and_the_rest_stands_on_what_it_stood_on(self):
+        self.client.post(f"{self.there}edit/", {"remove": "Shield"})
+        machine = openings.strip_down_of(self.unit)
+        self.assertNotIn("Shield", machine.assemblies)
+        self.assertEqual(machine["Memory"].ways, (frozenset({"Supply"}),))
+
+    def test_without_a_model_it_is_built_as_one_goes(self):
+        ModelStripDown.objects.all().delete()
+        self.assertContains(self.client.get(self.there), "Note each layer as it comes off")
+        self.client.post(f"{self.there}open/")
+        self.client.post(f"{self.there}cautions/")
+        more = {"name": "Cover", "fasteners": "2 × M3 × 6", "plugs": "", "clips": "", "minutes": "2"}
+        self.client.post(f"{self.there}more/", more)
+        opening = Opening.objects.get()
+        self.press_all(opening)
+        self.client.post(f"{self.there}more/", more | {"name": "Board", "fasteners": ""})
+        self.assertEqual(openings.strip_down_of(self.unit)["Board"].ways, (frozenset({"Cover"}),))
+        page = self.client.post(f"{self.there}more/", more | {"name": "Spring"})
+        self.assertContains(page, "First: Board is off", status_code=page.status_code)
+
+
+class TheModelBank(ShopTest):
+    def test_a_strip_down_goes_out_and_comes_in_again(self):
+        keep_for_model(self.owner, self.model, from_data(BOX))
+        out = bank.as_json().encode()
+        ModelStripDown.objects.all().delete()
+        bank.import_models(self.owner, out)
+        self.assertEqual(from_data(ModelStripDown.objects.get(model=self.model).assemblies), from_data(BOX))
+
+    def test_one_that_can_not_be_is_refused_and_nothing_is_imported(self):
+        keep_for_model(self.owner, self.model, from_data(BOX))
+        data = bank.as_json().replace('"name": "Lid",', '"name": "Lid", "ways": [["Fan"]],').encode()
+        with self.assertRaisesRegex(Refused, "waits for"):
+            bank.import_models(self.owner, data)
+
+    def test_every_shape_but_loose_parts_has_a_usual_outline(self):
+        shapes = [form for form in FormFactor if len(outline(form))]
+        self.assertEqual(len(shapes), 10)
+        for form in shapes:
+            self.assertEqual(from_data(as_data(outline(form))), outline(form))
+
+
+class Drawing(unittest.TestCase):
+    @given(machines(most=9), st.sampled_from([3, 12, 60]), st.sampled_from([456.0, 358.0]))
+    @settings(max_examples=40, deadline=None)
+    def test_a_section_holds_its_numbers(self, strip, wanted, width):
+        strip = self.grown(strip, wanted)
+        names = list(strip.assemblies)
+        marks = {n: Mark(Look.NEXT, step=i + 1) for i, n in enumerate(names[:5])}
+        section = draw(strip, marks, names[:5], width)
+        shown = [slab for slab in section.slabs if slab.name]
+        rest = sum(int(slab.title.split()[0]) for slab in section.slabs if not slab.name)
+        self.assertEqual(len(shown) + rest, len(strip))
+        self.assertTrue(set(names[:5]) <= {slab.name for slab in shown})
+        for slab in section.slabs:
+            self.assertTrue(slab.x >= 0 and slab.right <= width + 0.2 and slab.bottom <= section.height, slab)
+        for one, other in ((a, b) for a in section.slabs for b in section.slabs if a is not b and a.y == b.y):
+            self.assertTrue(one.right <= other.x + 0.2 or other.right <= one.x + 0.2, (one, other))
+        for slab in shown:
+            self.assertEqual(len(slab.pins) + slab.more_pins, strip[slab.name].fastener_count)
+
+    def grown(self, strip: StripDown, count: int) -> StripDown:
+        rows = as_data(strip)[:count]
+        known = {row["name"] for row in rows}
+        kept = [row | {"ways": [w for w in row.get("ways", []) if set(w) <= known]} for row in rows]
+        more = [
+            {"name": f"m{i}", "layer": i % 9, "x": [i * 7 % 300, i * 7 % 300 + 25 + i], "minutes": [1, 1]}
+            for i in range(count - len(kept))
+        ]
+        return from_data(kept + more)
+
+    def test_nothing_and_one(self):
+        self.assertEqual(draw(StripDown({}), {}, (), 456).slabs, ())
+        one = draw(from_data(BOX[:1]), {}, (), 456)
+        self.assertEqual((len(one.slabs), one.done, one.to_come), (1, "", ""))
+
+    def test_layers_that_are_all_off_fold_when_there_are_many(self):
+        rows = [{"name": f"a{i}", "layer": i, "x": [0, 9], "minutes": [1, 1]} for i in range(9)]
+        marks = {f"a{i}": Mark(Look.OFF, step=i + 1, done=True) for i in range(5)}
+        section = draw(from_data(rows), marks, list(marks), 456)
+        self.assertEqual([band.words for band in section.bands], ["layers 0–4 off, 5 trays"])
+
+
+class TwoPeople(AtOnce):
+    def test_the_same_screw_comes_out_once(self):
+        keep_for_model(self.owner, MachineModel.objects.get(), from_data(BOX))
+        unit = self.assessed()
+        opening = openings.open_up(self.technician, unit, ["Fan"])
+        openings.read_cautions(self.technician, opening)
+        mark = openings.in_hand(openings.strip_down_of(unit), opening, {}).mark
+        ends = self.together(
+            lambda: openings.do_thing(self.technician, opening, mark),
+            lambda: openings.do_thing(self.owner, opening, mark),
+        )
+        self.assertEqual(sorted(map(str, ends)), ["None", "That was done already. Next: Second is out."])
+        self.assertEqual(OpenedAssembly.objects.get().off_done, 1)
