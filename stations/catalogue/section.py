@@ -12,6 +12,7 @@ from itertools import pairwise
 
 from core.catalogue.assemblies import Assembly, StripDown
 
+DESK, PHONE = 456.0, 358.0  # px a section is drawn wide
 GUTTER, TOP, ROW, THIN, GAP = 34.0, 26.0, 50.0, 26.0, 24.0
 RING = 15.0
 LETTER = 6.4  # width of a letter of 12.5 px, on average
@@ -155,11 +156,8 @@ def draw(
             continue
         rows.append(Row(layer, y))
         shown = [a for a in assemblies if whole or _concerned(a, marks) or f"layer {layer}" in unfold]
-        for lane in _lanes(shown):
-            for assembly in lane:
-                mark = marks.get(assembly.name, Mark())
-                x, wide = GUTTER + (assembly.x_from - left) * scale, (assembly.x_to - assembly.x_from) * scale
-                slabs.append(_slab(assembly, mark, x, y, max(24.0, wide - 4), ROW))
+        for lane in _lanes([(a, *_extent(a, left, scale, width)) for a in shown]):
+            slabs += [_slab(a, marks.get(a.name, Mark()), x, y, wide, ROW) for a, x, wide in lane]
             y += ROW + GAP
         if rest := len(assemblies) - len(shown):
             title = f"{rest} more {'stays' if rest == 1 else 'stay'}"
@@ -199,15 +197,21 @@ def _band(folded: Collection[int], trays: int) -> str:
     return f"layers {min(folded)}–{max(folded)} off, {trays} trays"
 
 
-def _lanes(assemblies: Sequence[Assembly]) -> list[list[Assembly]]:
+def _extent(assembly: Assembly, left: float, scale: float, width: float) -> tuple[float, float]:
+    """Where it begins and how wide it is drawn: as wide as it is, but never too narrow to be seen."""
+    wide = max(24.0, (assembly.x_to - assembly.x_from) * scale - 4)
+    return min(GUTTER + (assembly.x_from - left) * scale, width - wide), wide
+
+
+def _lanes(drawn: Sequence[tuple[Assembly, float, float]]) -> list[list[tuple[Assembly, float, float]]]:
     """What lies beside each other in a row; what overlaps another of its layer gets a row of its own below."""
-    lanes: list[list[Assembly]] = []
-    for assembly in assemblies:
-        lane = next((lane for lane in lanes if lane[-1].x_to <= assembly.x_from), None)
+    lanes: list[list[tuple[Assembly, float, float]]] = []
+    for one in sorted(drawn, key=lambda one: one[1]):
+        lane = next((lane for lane in lanes if lane[-1][1] + lane[-1][2] <= one[1]), None)
         if lane is None:
-            lanes.append([assembly])
+            lanes.append([one])
         else:
-            lane.append(assembly)
+            lane.append(one)
     return lanes
 
 

@@ -198,8 +198,12 @@ def _put_on(person: Person, opening: Opening, strip: StripDown, rows: dict[str, 
         row.on_at, row.on_by = now, person
     row.save()
     if row.on_at and not any(one.is_off for one in rows.values()):
-        Opening.objects.filter(pk=opening.pk).update(closed_at=now, open_for=None)
-        history.record(person, "workshop.closed", UNIT, opening.unit_id, "Closed again")
+        _close(person, opening)
+
+
+def _close(person: Person, opening: Opening) -> None:
+    Opening.objects.filter(pk=opening.pk).update(closed_at=clock.now(), open_for=None)
+    history.record(person, "workshop.close", UNIT, opening.unit_id, "Closed again")
 
 
 def speaks_against_closing(

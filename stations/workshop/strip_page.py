@@ -13,7 +13,7 @@ from core.workshop.stripdown.step import Kind, Thing, count_of, things_off
 from core.workshop.stripdown.way_back import Unsettled, minutes_if_closed_too_soon
 from core.workshop.stripdown.way_in import Also, Costs, Record, way_in, while_in_there
 from stations.bench import power
-from stations.catalogue.section import Look, Mark, Section, draw
+from stations.catalogue.section import DESK, PHONE, Look, Mark, Section, draw
 from stations.common import clock
 from stations.people import shop_settings
 from stations.stock.models import StockItem
@@ -22,7 +22,6 @@ from stations.workshop import openings
 from stations.workshop.inside import jobs_inside
 from stations.workshop.models import Job, OpenedAssembly, Opening
 
-DESK, PHONE = 456.0, 358.0
 LETTERS = "abcdefgh"
 _THREAD = re.compile(r"\b(M\d(?:\.\d)?|\d+-\d+)\s*[x×]\s*(\d{1,3})\b")
 

@@ -93,10 +93,11 @@ def dressed(bound):
 STYLES = {
     "floor": ("floor", "unit"),
     "buying": ("buying",),
+    "catalogue": ("machine",),
     "units": ("unit",),
     "intake": ("unit",),
     "bench": ("bench",),
-    "workshop": ("workshop",),
+    "workshop": ("workshop", "machine"),
     "selling": ("selling",),
     "shop": ("selling",),
 }

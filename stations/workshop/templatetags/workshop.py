@@ -1,4 +1,4 @@
-"""Marks of the strip-down: slabs, screws to scale, plugs with their wires, trays."""
+"""Marks of the strip-down: screws to scale, plugs with their wires, the part in hand, trays."""
 
 from django import template
 from django.utils.html import format_html, format_html_join
@@ -9,28 +9,13 @@ from core.catalogue.assembly_text import COLOURS
 from core.safety import Hazard, said
 from core.workshop.stripdown.step import Kind
 from core.workshop.stripdown.way_back import Unsettled
-from stations.catalogue.section import Slab
 from stations.common.templatetags.shell import glyph, mark
 from stations.workshop.openings import InHand
 from stations.workshop.strip_page import Bar, Tray
 
 register = template.Library()
 
-_HELD = {"stays": "stays", "off": "off", "safe": "made safe", "now": "in hand", "next": "to come off"}
-_HELD |= {"goal": "to be reached", "held": "do not close yet", "gone": "not in"}
 _SCREWS = {"here": "in the tray", "back": "in the machine", "to come": "still in", "short": "missing"}
-
-
-@register.simple_tag
-def slab_words(slab: Slab) -> str:
-    """All that a slab says, for a screen reader."""
-    said = slab.mark
-    parts = [f"step {said.step}: {slab.name}" if said.step else slab.name, _HELD[said.look.value], said.words]
-    if said.letters:
-        parts.append(f"open work {', '.join(said.letters)}")
-    if said.short:
-        parts.append(f"{said.short} short")
-    return ", ".join(filter(None, parts))
 
 
 @register.simple_tag
@@ -117,20 +102,6 @@ def tray_mark(tray: Tray):
     if tray.state == "empty":
         return format_html('{} <span class="soft">all {} in</span>', glyph("pass"), tray.belong)
     return format_html("{} <b>{} of {}</b>", glyph("pass" if tray.state == "full" else "now"), tray.out, tray.belong)
-
-
-_PINS = {
-    "in": '<path d="M0 2v14M-5 2h10"/>',
-    "out": '<circle cy="9" r="3.5"/>',
-    "short": '<path d="M-4 5l8 8M4 5l-8 8"/>',
-}
-_PINS_SAFE = {state: mark_safe(shape) for state, shape in _PINS.items()}  # noqa: S308 - from the table above
-
-
-@register.simple_tag
-def pin_shape(state: str):
-    """A fastener in the section: in, out, or short."""
-    return _PINS_SAFE[state]
 
 
 @register.simple_tag

@@ -3,15 +3,13 @@
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from core.catalogue.outlines import outline
+from core.catalogue.assemblies import StripDown
 from core.machine.casing import FormFactor
-from stations.catalogue.forms_strip import AssemblyForm, without
-from stations.catalogue.section import draw
-from stations.people.screens import press, saved, sent
+from stations.catalogue.views.strip import assembly_typed, changed_by_button, drawn
+from stations.people.screens import press, sent
 from stations.units.models import Unit
 from stations.workshop import openings
 from stations.workshop.models import UnitStripDown
-from stations.workshop.strip_page import DESK, PHONE
 
 
 def _unit(number):
@@ -21,57 +19,29 @@ def _unit(number):
 def edit(request, number):
     """The assemblies of a unit with their section; an empty one may begin with the usual outline of its shape."""
     unit = _unit(number)
-    machine = openings.strip_down_of(unit)
-    there = reverse("workshop:strip-edit", args=[number])
+    machine, there = openings.strip_down_of(unit), reverse("workshop:strip-edit", args=[number])
     if request.method == "POST":
-        if sent(request, "remove"):
-            name = sent(request, "remove")
-            return press(request, lambda: _remove(request.user, unit, machine, name), there)
-        return press(request, lambda: _begin(request.user, unit), there)
-    context = {
-        "unit": unit,
-        "machine": machine,
-        "outline": outline(FormFactor(unit.form_factor)),
-        "desk": draw(machine, {}, (), DESK),
-        "phone": draw(machine, {}, (), PHONE),
-        "one": reverse("workshop:strip-edit-one", args=[number]),
-    }
+        changed = changed_by_button(request, machine, FormFactor(unit.form_factor))
+        gone = sent(request, "remove")
+        words = f"Not in it: {gone}" if gone else "Strip-down begun with the usual outline of its shape"
+        return press(request, lambda: openings.keep_strip_down(request.user, unit, changed(), None, words), there)
+    context = {"unit": unit, **drawn(machine, unit.form_factor, reverse("workshop:strip-edit-one", args=[number]))}
     return render(request, "workshop/strip_edit.html", context)
-
-
-def _begin(person, unit):
-    usual = outline(FormFactor(unit.form_factor))
-    if not len(usual):
-        raise openings.Refused("There is no usual outline for this shape. Add what you find.")
-    if len(openings.strip_down_of(unit)):
-        raise openings.Refused("It has a strip-down already.")
-    openings.keep_strip_down(person, unit, usual, None, "Strip-down begun with the usual outline of its shape")
-
-
-def _remove(person, unit, machine, name):
-    if name not in machine.assemblies:
-        raise openings.Refused(f"There is no {name} in it.")
-    openings.keep_strip_down(person, unit, without(machine, name), None, f"Not in it: {name}")
 
 
 def one(request, number):
     """Add an assembly, or put one right."""
     unit = _unit(number)
-    machine = openings.strip_down_of(unit)
     own = UnitStripDown.objects.filter(unit=unit).first()
-    name = request.GET.get("name", "")
-    initial = (
-        AssemblyForm.values_of(machine[name]) if name in machine.assemblies else {"x_from": 0, "x_to": 400, "clips": 0}
-    )
-    form = AssemblyForm(request.POST or None, strip=machine, initial=initial | {"version": own.version if own else 0})
-    there = reverse("workshop:strip-edit", args=[number])
 
-    def save(data):
-        strip = form.changed(data)
-        openings.keep_strip_down(request.user, unit, strip, data["version"], f"Put together from: {data['name']}")
+    def keep(strip: StripDown, version: int, name: str) -> None:
+        openings.keep_strip_down(request.user, unit, strip, version, f"Put together from: {name}")
 
-    if done := saved(request, form, save, there):
-        return done
-    return render(
-        request, "workshop/strip_assembly.html", {"unit": unit, "form": form, "name": name, "machine": machine}
+    form, done = assembly_typed(
+        request,
+        openings.strip_down_of(unit),
+        own.version if own else 0,
+        keep,
+        reverse("workshop:strip-edit", args=[number]),
     )
+    return done or render(request, "workshop/strip_assembly.html", {"unit": unit, "form": form, "machine": form.strip})
