@@ -13,6 +13,7 @@ from core.workshop.stripdown.step import Thing, things_off, things_on
 from core.workshop.stripdown.way_back import Unsettled, do_not_close, way_back
 from core.workshop.stripdown.way_in import way_in
 from stations.bench import power
+from stations.catalogue.models import ModelStripDown
 from stations.catalogue.strip_downs import checked
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -204,6 +205,11 @@ def _put_on(person: Person, opening: Opening, strip: StripDown, rows: dict[str, 
 def _close(person: Person, opening: Opening) -> None:
     Opening.objects.filter(pk=opening.pk).update(closed_at=clock.now(), open_for=None)
     history.record(person, "workshop.close", UNIT, opening.unit_id, "Closed again")
+    own = UnitStripDown.objects.filter(unit=opening.unit).first()
+    model = opening.unit.model
+    if own is not None and model is not None and not ModelStripDown.objects.filter(model=model).exists():
+        # The first of a model that was taken apart says how the others are put together.
+        ModelStripDown.objects.create(model=model, assemblies=own.assemblies)
 
 
 def speaks_against_closing(

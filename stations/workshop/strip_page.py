@@ -9,16 +9,15 @@ from django.utils import timezone
 
 from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDown
 from core.workshop.stripdown.fasteners import Lying, Tally, where_the_like_are
-from core.workshop.stripdown.step import Kind, Thing, count_of, things_off
+from core.workshop.stripdown.step import Kind, count_of, things_off
 from core.workshop.stripdown.way_back import Unsettled, minutes_if_closed_too_soon
-from core.workshop.stripdown.way_in import Also, Costs, Record, way_in, while_in_there
+from core.workshop.stripdown.way_in import Also, Costs, way_in, while_in_there
 from stations.bench import power
 from stations.catalogue.section import DESK, PHONE, Look, Mark, Section, draw
 from stations.common import clock
-from stations.people import shop_settings
 from stations.stock.models import StockItem
 from stations.units.models import Unit
-from stations.workshop import openings
+from stations.workshop import learned, openings
 from stations.workshop.inside import jobs_inside
 from stations.workshop.models import Job, OpenedAssembly, Opening
 
@@ -152,7 +151,9 @@ class StripPage:
 
 def strip_page(opening: Opening) -> StripPage:
     """A fixed number of queries, whatever the size of the machine."""
-    unit, strip = opening.unit, openings.strip_down_of(opening.unit)
+    unit, known = opening.unit, openings.strip_down_of(opening.unit)
+    before = learned.of_the_kind(unit, known.assemblies)
+    strip = learned.as_learned(known, before)
     rows = openings.rows_of(opening)
     hand = openings.in_hand(strip, opening, rows)
     order = _order(strip, opening, rows)
@@ -161,7 +162,7 @@ def strip_page(opening: Opening) -> StripPage:
     if opening.going_back and hand:
         unsettled = openings.speaks_against_closing(opening, strip, rows, hand.assembly.name)
     trays = _trays(strip, opening, rows, hand, order)
-    work = _work(strip, opening, rows)
+    work = _work(strip, opening, rows, learned.costs_of(before))
     marks = _marks(strip, opening, rows, hand, order, work, bool(unsettled))
     return StripPage(
         opening,
@@ -240,13 +241,13 @@ def _tally(assembly: Assembly, index: int, row: OpenedAssembly | None, opening: 
     return Tally(group, row.found[index], out, back)
 
 
-def _work(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly]) -> tuple[Work, ...]:
+def _work(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly], costs: Costs) -> tuple[Work, ...]:
     """Open jobs inside, each with what reaching it now adds; what saves most first, at most eight."""
     jobs = {name: found for name, found in jobs_inside(opening.unit).items() if name in strip.assemblies}
     off = [name for name, row in rows.items() if row.is_off and name in strip.assemblies]
     targets = [name for name in opening.targets if name in strip.assemblies]
     try:
-        found = while_in_there(strip, targets, jobs, costs_of(opening.unit, strip), off)
+        found = while_in_there(strip, targets, jobs, costs, off)
     except AssemblyError:
         return ()
     pairs = [(also, job) for also in found for job in jobs[also.at]]
@@ -254,18 +255,6 @@ def _work(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly]) -
         Work(letter, job, also, also.at in targets or also.at in off)
         for letter, (also, job) in zip(LETTERS, pairs, strict=False)
     )
-
-
-def costs_of(unit: Unit, strip: StripDown) -> Costs:
-    """What a minute costs here, and how often each assembly was opened and broke: on this unit, or on its model."""
-    opened = OpenedAssembly.objects.filter(off_at__isnull=False, name__in=list(strip.assemblies))
-    here = {"opening__unit__model": unit.model_id} if unit.model_id else {"opening__unit": unit.pk}
-    opened = opened.filter(**here)
-    records: dict[str, Record] = {}
-    for name, broke in opened.values_list("name", "broke"):
-        before = records.get(name, Record())
-        records[name] = Record(before.opened + 1, before.broken + bool(broke))
-    return Costs(shop_settings.settings().labour_rate, records)
 
 
 def _marks(
@@ -378,7 +367,9 @@ def _in_drawers(wanted: Sequence[Fastener]) -> list[Lying]:
 def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Section, Section, int]:
     """The closed machine with what is to be reached, for a desk and for a phone, and the minutes in and back."""
     known = [name for name in targets if name in strip.assemblies]
-    way = way_in(strip, known, costs_of(unit, strip))
+    before = learned.of_the_kind(unit, strip.assemblies)
+    strip = learned.as_learned(strip, before)
+    way = way_in(strip, known, learned.costs_of(before))
     jobs = jobs_inside(unit)
     marks = {
         name: Mark(
@@ -395,11 +386,6 @@ def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Secti
 def charge_words(unit: Unit) -> dict[str, object]:
     """What the form asks for that records a discharge."""
     return {"charges": power.charges_of(unit), "charged": power.charged_words(unit)}
-
-
-def next_words(things: Sequence[Thing], done: int) -> list[str]:
-    """What comes after the very next thing, for a look ahead."""
-    return [thing.said for thing in things[done + 1 : done + 3]]
 
 
 def as_it_stands(unit: Unit) -> dict[str, object]:

@@ -13,6 +13,7 @@ from core.catalogue.assemblies import StripDown
 from core.catalogue.assembly_text import as_data, from_data
 from core.catalogue.outlines import outline
 from core.machine.casing import FormFactor
+from core.workshop.stripdown.way_in import Record
 from stations.bench import stops
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, ModelStripDown
@@ -21,12 +22,12 @@ from stations.catalogue.strip_downs import keep_for_model
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import HistoryEntry
-from stations.workshop import openings
+from stations.workshop import learned, openings
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening
 from stations.workshop.strip_page import strip_page
 from tests.core.test_stripdown import machines
-from tests.hands import a_picture
+from tests.hands import Hand, a_picture
 from tests.stations.base import AtOnce, ShopTest
 
 BOX = [
@@ -387,6 +388,28 @@ class ThePage(OpenMachine):
         self.assertEqual(openings.strip_down_of(self.unit)["Board"].ways, (frozenset({"Cover"}),))
         page = self.client.post(f"{self.there}more/", more | {"name": "Spring"})
         self.assertContains(page, "First: Board is off", status_code=page.status_code)
+        self.press_all(opening)
+        openings.turn(self.technician, opening, True)
+        self.press_all(opening)
+        self.assertEqual(from_data(ModelStripDown.objects.get().assemblies)["Board"].ways, (frozenset({"Cover"}),))
+
+    def test_minutes_and_breakage_learn_from_machines_of_the_model(self):
+        day = timezone.now() - timedelta(days=3)
+        for number in range(2):
+            (unit,) = self.receive()
+            hand = Hand(self.technician, day + timedelta(hours=number))
+            opening = hand.do(openings.open_up, unit, ["Fan"])
+            OpenedAssembly.objects.create(
+                opening=opening,
+                name="Lid",
+                tray=1,
+                off_at=opening.opened_at + timedelta(minutes=4),
+                broke="a clip" if number else "",
+            )
+        before = learned.of_the_kind(self.unit, ["Lid", "Fan"])
+        # Twice, twice as long as estimated: 2 × exp(2·ln 2 ÷ 6).
+        self.assertEqual(learned.as_learned(from_data(BOX), before)["Lid"].minutes_off, round(2 * 2 ** (1 / 3)))
+        self.assertEqual(learned.costs_of(before).records["Lid"], Record(2, 1))
 
 
 class TheModelBank(ShopTest):

@@ -14,7 +14,7 @@ def way_back(strip: StripDown, off: Collection[str]) -> list[str]:
 
     Raises AssemblyError naming the ring when there is none.
     """
-    return on_order(strip, off, at_one_side(strip))
+    return on_order(strip, off, at_one_side(strip, inside_first=True))
 
 
 class What(StrEnum):

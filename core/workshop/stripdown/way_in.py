@@ -86,18 +86,18 @@ def way_in(strip: StripDown, targets: Iterable[str], costs: Costs | None = None,
     )
 
 
-def at_one_side(strip: StripDown) -> Prefer:
-    """Of what may come next: what two people do while two are there, then the side one works at, then outside first,
-    then the nearest."""
+def at_one_side(strip: StripDown, *, inside_first: bool = False) -> Prefer:
+    """Of what may come next: what two people do while two are there, then the side one works at, then outside first
+    (on the way back inside first), then the nearest."""
 
     def prefer(name: str, done: list[str]) -> tuple[Any, ...]:
         a = strip[name]
+        layer = -a.layer if inside_first else a.layer
         if not done:
-            return (False, False, a.layer, a.x_from)
+            return (False, False, layer, a.x_from)
         last = strip[done[-1]]
-        middle = (last.x_from + last.x_to) / 2
-        away = abs((a.x_from + a.x_to) / 2 - middle)
-        return (a.two_people != last.two_people, a.side != last.side, a.layer, away)
+        away = abs(a.x_from + a.x_to - last.x_from - last.x_to)
+        return (a.two_people != last.two_people, a.side != last.side, layer, away)
 
     return prefer
 

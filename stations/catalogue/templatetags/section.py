@@ -30,7 +30,7 @@ def slab_words(slab: Slab) -> str:
     said = slab.mark
     parts = [f"step {said.step}: {slab.name}" if said.step else slab.name, _HELD[said.look.value], said.words]
     if said.letters:
-        parts.append(f"open work {', '.join(said.letters)}")
+        parts.append(f"open work {', '.join(letter for letter in said.letters if letter.isalpha())}".strip())
     if said.short:
         parts.append(f"{said.short} short")
     return ", ".join(filter(None, parts))
