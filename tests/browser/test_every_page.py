@@ -60,6 +60,13 @@ PAGES = (
     "/bench/W-120/benchmark/",
     "/workshop/",
     "/workshop/stock/",
+    "/workshop/W-136/strip-down/",
+    "/workshop/W-117/strip-down/",
+    "/workshop/W-127/strip-down/",
+    "/workshop/W-137/strip-down/?reach=Memory+card",
+    "/workshop/W-124/strip-down/",
+    "/workshop/W-136/strip-down/edit/",
+    "/workshop/W-136/strip-down/edit/one/?name=Supply+board",
     "/selling/",
     "/selling/comparables/",
     "/selling/channels/",
@@ -114,6 +121,8 @@ class EveryPage(BrowserTest):
         paths.append(f"/buying/plans/P-2/lines/{PlanLine.objects.filter(plan__number=2).first().pk}/")
         paths.append(f"/buying/L-7/lines/{LotLine.objects.filter(lot__number=7).first().pk}/")
         paths.append(f"/intake/models/{MachineModel.objects.first().pk}/")
+        built = MachineModel.objects.exclude(strip_down=None).first()
+        paths += [f"/intake/models/{built.pk}/strip-down/", f"/intake/models/{built.pk}/strip-down/one/"]
         paths.append(f"/intake/findings/{Finding.objects.first().pk}/change/")
         paths.append(f"/intake/lines/{LotLine.objects.filter(lot__number=7).last().pk}/record/")
         paths.append(f"/workshop/W-{Unit.objects.filter(approach='donor').first().number}/take-apart/")
