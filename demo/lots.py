@@ -226,6 +226,7 @@ class Shop(BenchStories, Bids):
             temporary=True,
             temporary_reason="clip lead across the switch",
             made_good_by="a new switch, ordered",
+            made_good_due=(self.now - timedelta(days=2)).date(),
         )
         hand.wait(days=1)
         hand.test(m3)

@@ -4,7 +4,7 @@ Dates are counted back from today. Everything is done by the services the screen
 """
 
 import random
-from datetime import datetime, timedelta
+from datetime import datetime, time, timedelta
 from decimal import Decimal
 
 from django.utils import timezone
@@ -59,6 +59,7 @@ def load() -> None:
         lot()
     strip_downs.of_the_models(runa)
     strip_downs.standing_open(tobin, now + timedelta(minutes=75))
+    strip_downs.forgotten_clock(tobin, now - timedelta(days=1))
 
 
 def _people() -> tuple[Person, Person]:
@@ -73,7 +74,7 @@ def _people() -> tuple[Person, Person]:
 def _shop() -> None:
     row = settings()
     type(row).objects.filter(pk=row.pk).update(
-        name="Marrowick workshop", tax_scheme="margin", tax_percent=Decimal("20.00")
+        name="Marrowick workshop", closes_at=time(18), tax_scheme="margin", tax_percent=Decimal("20.00")
     )
     for name, percent, fixed in (("Shop page", "2.50", "0.30"), ("Quay market", "9.00", "0.35")):
         Channel.objects.create(name=name, fee_percent=Decimal(percent), fee_fixed=Decimal(fixed))

@@ -1,6 +1,6 @@
 """What two invented machines are put together from, and three that stand open on the bench."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from core.catalogue.assembly_text import from_data
 from demo.days import Hand
@@ -232,6 +232,12 @@ def standing_open(tobin: Person, now: datetime) -> None:
             raise ValueError(form.errors)
         hand.do(openings.take_off_unlisted, opening, form.assembly(list(strip.assemblies)))
         _press(hand, opening)
+
+
+def forgotten_clock(tobin: Person, yesterday: datetime) -> None:
+    """A clock that was started yesterday and never stopped."""
+    hand = Hand(tobin, yesterday + timedelta(minutes=50), "forgotten clock")
+    hand.do(workshop.start_clock, Unit.objects.get(number=127).jobs.get(done_at=None))
 
 
 def _job(hand: Hand, unit: Unit, kind: str, title: str, minutes: int, where: str) -> None:

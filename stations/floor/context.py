@@ -5,6 +5,7 @@ from django.urls import reverse
 from core.flow.stage import Station
 from stations.floor import selectors
 from stations.workshop.selectors import running_clock
+from stations.workshop.services import doubt_of
 
 HOME = {
     Station.BUYING: "buying:lots",
@@ -25,9 +26,11 @@ def shell(request):
     here = first if first in HOME else getattr(request.resolver_match, "app_name", "")
     # The sheet of a unit is shown at the station where the unit stands.
     here = getattr(request, "at_station", here)
+    running = running_clock(person)
     return {
         "stops": [(stop, reverse(HOME[stop.station]), stop.station == here) for stop in selectors.line()],
         "on_floor": here == "floor",
         "nowhere": here not in HOME,
-        "labour_clock": running_clock(person),
+        "labour_clock": running,
+        "labour_doubt": doubt_of(running) if running else "",
     }

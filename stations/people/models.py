@@ -83,6 +83,7 @@ class ShopSettings(Versioned):
         default=Decimal("9.00"),
         validators=[MinValueValidator(Decimal(0))],
     )
+    closes_at = models.TimeField("closes at", null=True, blank=True)
     tax_scheme = models.CharField(max_length=10, choices=TaxScheme, default=TaxScheme.NONE)
     tax_percent = models.DecimalField(
         "tax rate, %",

@@ -29,6 +29,7 @@ class JobForm(VersionedForm):
             "temporary",
             "temporary_reason",
             "made_good_by",
+            "made_good_due",
             "waiting_for",
             "waiting_until",
             "decision",
@@ -36,6 +37,7 @@ class JobForm(VersionedForm):
         ]
         widgets = {
             "waiting_until": date_input(),
+            "made_good_due": date_input(),
             "reversible": forms.Select(choices=[("", "not said"), ("true", "yes"), ("false", "no")]),
         }
         error_messages = {"title": {"required": "Say what is to be done."}}

@@ -5,6 +5,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.workshop.jobs import JobKind
+from stations.common import clock
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
 from stations.people.models import Person
@@ -43,6 +44,7 @@ class Job(Versioned):
     temporary = models.BooleanField("temporary fix", default=False)
     temporary_reason = models.CharField("why only temporary", max_length=160, blank=True)
     made_good_by = models.CharField("what will make it good", max_length=160, blank=True)
+    made_good_due = models.DateField("by when", null=True, blank=True)
     made_good_at = models.DateTimeField(null=True, blank=True, editable=False)
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
@@ -68,6 +70,10 @@ class Job(Versioned):
     @property
     def temporary_open(self) -> bool:
         return self.temporary and self.done_at is not None and self.made_good_at is None
+
+    @property
+    def temporary_overdue(self) -> bool:
+        return self.temporary_open and self.made_good_due is not None and self.made_good_due < clock.today()
 
 
 class PartIssue(models.Model):
@@ -119,6 +125,8 @@ class LabourEntry(models.Model):
     started_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True, blank=True)
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
+    # When its person signed out while it ran.
+    signed_out_at = models.DateTimeField(null=True, blank=True)
     running_for = models.OneToOneField(
         Person, null=True, blank=True, on_delete=models.PROTECT, related_name="clock", editable=False
     )

@@ -1,9 +1,9 @@
 """What the workshop pages read. Query counts don't grow with rows."""
 
-from django.db.models import Sum
+from django.db.models import F, Sum
 
 from stations.units.models import Unit
-from stations.workshop.models import Job, LabourEntry
+from stations.workshop.models import Job, LabourEntry, Opening
 
 
 def jobs_of(unit: Unit):
@@ -20,3 +20,14 @@ def jobs_of(unit: Unit):
 def running_clock(person):
     """The person's running clock, with its job and unit, or None."""
     return LabourEntry.objects.filter(running_for=person).select_related("job__unit").first()
+
+
+def temporary_fixes():
+    """Temporary fixes that wait to be made good, the one due first at the head; those without a date last."""
+    open_ones = Job.objects.filter(temporary=True, done_at__isnull=False, made_good_at=None)
+    return open_ones.select_related("unit").order_by(F("made_good_due").asc(nulls_last=True), "done_at")[:40]
+
+
+def standing_open():
+    """Machines that stand open, the longest first."""
+    return Opening.objects.filter(closed_at=None).select_related("unit", "opened_by").order_by("opened_at")[:40]

@@ -1,13 +1,16 @@
 """What is done in the workshop: open a job, issue parts, count minutes, finish it."""
 
+from datetime import datetime
 from decimal import Decimal
 
 from django.db import transaction
+from django.db.models import Max
+from django.utils import timezone
 
 from core.flow.stage import GONE
 from core.machine.approach import Approach
 from core.workshop import jobs as rules
-from core.workshop.costing import LONGEST_ENTRY, LONGEST_STRETCH, issue_cost, labour_cost
+from core.workshop.costing import LONGEST_ENTRY, issue_cost, labour_cost, why_doubted
 from core.workshop.jobs import JobKind
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -29,7 +32,7 @@ UNIT = HistoryEntry.Subject.UNIT
 
 
 class RanTooLong(Refused):
-    """A clock that ran longer than anybody works; `entry` is what must be said of it."""
+    """A clock that may have been forgotten; `entry` is what must be said of it."""
 
     def __init__(self, message: str, entry: LabourEntry) -> None:
         super().__init__(message)
@@ -207,14 +210,19 @@ def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
 
 @transaction.atomic
 def start_clock(person: Person, job: Job) -> LabourEntry:
-    """Start the labour clock. One clock a person: a second one is noticed and refused."""
+    """Start the labour clock. One clock a person: on another job the one that runs is stopped, and booked.
+
+    Raises RanTooLong when that one may have been forgotten.
+    """
     require(person, "record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
     _still_here(job.unit)
     running = LabourEntry.objects.filter(running_for=person).select_related("job__unit").first()
+    if running and running.job_id == job.pk:
+        raise Refused("Your clock is running on this job already.")
     if running:
-        raise Refused(f"Your clock is running on {running.job.unit.tag}, {running.job.title}. Stop it first.")
+        _stop(running)
     return LabourEntry.objects.create(job=job, person=person, started_at=clock.now(), running_for=person)
 
 
@@ -275,9 +283,9 @@ def _stop(entry: LabourEntry, minutes: int | None = None) -> LabourEntry:
         raise Refused("This clock is stopped already.")
     now = clock.now()
     ran = max(1, round((now - entry.started_at).total_seconds() / 60))
-    if minutes is None and ran > LONGEST_STRETCH:
+    if minutes is None and (doubt := doubt_of(entry)):
         raise RanTooLong(
-            f"The clock of {entry.person.name} on {entry.job.title} ran {ran // 60} hours. "
+            f"The clock of {entry.person.name} on {entry.job.title} {doubt}. "
             "Say first how much of that was work: Labour, at the entry that runs.",
             entry,
         )
@@ -286,6 +294,18 @@ def _stop(entry: LabourEntry, minutes: int | None = None) -> LabourEntry:
     entry.refresh_from_db()
     _cost(entry, shop_settings.settings().labour_rate)
     return entry
+
+
+def doubt_of(entry: LabourEntry) -> str:
+    """Why a clock that runs may have been forgotten; empty when nothing speaks for it."""
+    started, closes_at = timezone.localtime(entry.started_at), shop_settings.settings().closes_at
+    return why_doubted(started, timezone.localtime(clock.now()), closes_at, entry.signed_out_at)
+
+
+def last_recorded(entry: LabourEntry) -> datetime | None:
+    """When the person of a clock that runs last recorded anything since it was started; None for nothing."""
+    seen = HistoryEntry.objects.filter(who=entry.person, when__gte=entry.started_at).aggregate(at=Max("when"))
+    return seen["at"]
 
 
 def _cost(entry: LabourEntry, rate: Decimal) -> None:
@@ -319,3 +339,5 @@ def _check_temporary(data: dict) -> None:
             raise Refused("Say why it is only temporary.", "temporary_reason")
         if not data.get("made_good_by"):
             raise Refused("Say what will make it good.", "made_good_by")
+        if not data.get("made_good_due"):
+            raise Refused("Say by when: a date that passes is a decision.", "made_good_due")

@@ -83,7 +83,9 @@ class Workshop(Through):
         self.assertEqual(self.again(job).title, "New belt and rollers")
 
     def test_a_temporary_fix_is_open_until_it_is_made_good(self):
-        job = self.open(temporary="on", temporary_reason="no part yet", made_good_by="the right fuse")
+        job = self.open(
+            temporary="on", temporary_reason="no part yet", made_good_by="the right fuse", made_good_due="2026-12-31"
+        )
         self.done(self.post("workshop:done", [job.pk], result="bridged"))
         self.assertTrue(self.again(job).temporary_open)
         self.assertContains(self.client.get(f"/W-{self.unit.number}/"), "Temporary fix")

@@ -12,6 +12,7 @@ from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
+from stations.people import history
 from stations.people.models import ShopSettings
 from stations.stock.models import StockItem
 from stations.units.models import Unit
@@ -57,12 +58,37 @@ class Jobs(ShopTest):
         start = timezone.now()
         with clock.at(start):
             workshop.start_clock(self.technician, job)
-        with self.assertRaisesRegex(Refused, "Your clock is running on W-0101"):
+        with self.assertRaisesRegex(Refused, "running on this job already"):
             workshop.start_clock(self.technician, job)
         with clock.at(start + timedelta(minutes=25)):
             entry = workshop.stop_clock(self.technician)
         self.assertEqual((entry.minutes, self.again(entry).cost), (25, D("10.00")))
         with self.assertRaisesRegex(Refused, "No clock"):
+            workshop.stop_clock(self.technician)
+
+    def test_another_job_stops_the_clock_on_the_first(self):
+        first, second, start = self.job(), self.job(), timezone.now()
+        with clock.at(start):
+            workshop.start_clock(self.technician, first)
+        with clock.at(start + timedelta(minutes=25)):
+            workshop.start_clock(self.technician, second)
+        self.assertEqual([entry.minutes for entry in LabourEntry.objects.order_by("id")], [25, 0])
+        self.assertEqual(LabourEntry.objects.get(running_for=self.technician).job, second)
+
+    def test_a_clock_that_ran_through_a_sign_out_or_past_closing_asks_until_when(self):
+        with clock.at(timezone.now() - timedelta(minutes=50)):
+            job = self.job()
+            entry = workshop.start_clock(self.technician, job)
+        with clock.at(timezone.now() - timedelta(minutes=20)):
+            history.record(self.technician, "workshop.note", "unit", job.unit_id, "the belt is too wide")
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertNotContains(self.client.get("/workshop/"), "Until when was it work?")
+        self.client.post(reverse("people:sign-out"))
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(self.client.get("/workshop/"), "ran on when its person signed out")
+        page = self.client.get(reverse("workshop:labour", args=[entry.pk]))
+        self.assertEqual(page.context["form"].initial["minutes"], 30)
+        with self.assertRaises(workshop.RanTooLong):
             workshop.stop_clock(self.technician)
 
     def forgotten_clock(self):
@@ -138,9 +164,16 @@ class Jobs(ShopTest):
         with self.assertRaises(Refused) as caught:
             self.job(unit, temporary=True)
         self.assertEqual(caught.exception.field, "temporary_reason")
-        job = self.job(unit, temporary=True, temporary_reason="clip lead", made_good_by="a new switch")
+        given = {"temporary": True, "temporary_reason": "clip lead", "made_good_by": "a new switch"}
+        with self.assertRaises(Refused) as caught:
+            self.job(unit, **given)
+        self.assertEqual(caught.exception.field, "made_good_due")
+        job = self.job(unit, **given, made_good_due=timezone.localdate() - timedelta(days=1))
         workshop.finish_job(self.technician, job, "works")
         self.assertTrue(self.again(job).temporary_open)
+        self.assertTrue(self.again(job).temporary_overdue)
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(self.client.get(reverse("workshop:workshop")), "past its date")
         workshop.resolve_temporary_fix(self.technician, self.again(job), "switch fitted")
         self.assertFalse(self.again(job).temporary_open)
 

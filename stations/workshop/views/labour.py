@@ -26,13 +26,14 @@ def clock(request, pk, what):
     there = reverse("workshop:job", args=[pk])
 
     def act():
-        if what == "start":
-            services.start_clock(request.user, job_of(pk))
-            return there
         try:
-            services.stop_clock(request.user)
+            if what == "start":
+                services.start_clock(request.user, job_of(pk))
+            else:
+                services.stop_clock(request.user)
         except services.RanTooLong as long:
             return reverse("workshop:labour", args=[long.entry.pk])
+        return there
 
     return press(request, act, there)
 
@@ -41,7 +42,10 @@ def labour(request, pk):
     """One entry of labour: how much of it was work."""
     entry = get_object_or_404(LabourEntry.objects.select_related("job__unit__model", "job__unit__lot", "person"), pk=pk)
     running = entry.running_for_id is not None
-    form = LabourForm(request.POST or None, initial={} if running else {"minutes": entry.minutes})
+    last = services.last_recorded(entry) if running else None
+    offered = round((last - entry.started_at).total_seconds() / 60) if last else None
+    initial = {"minutes": offered if running else entry.minutes}
+    form = LabourForm(request.POST or None, initial=initial)
     if done := saved(
         request,
         form,
@@ -49,5 +53,7 @@ def labour(request, pk):
         reverse("workshop:job", args=[entry.job_id]),
     ):
         return done
-    context = {"entry": entry, "job": entry.job, "unit": entry.job.unit, "form": form, "running": running}
+    context = {"entry": entry, "job": entry.job, "unit": entry.job.unit, "form": form, "running": running, "last": last}
+    if running:
+        context["doubt"] = services.doubt_of(entry)
     return render(request, "workshop/labour.html", context)
