@@ -9,7 +9,7 @@ from stations.people.models import Person, Role, ShopSettings
 class SettingsForm(VersionedForm):
     class Meta:
         model = ShopSettings
-        fields = ["name", "labour_rate", "target_margin", "postage", "closes_at", "tax_scheme", "tax_percent"]
+        fields = ["name", "labour_rate", "target_margin", "postage", "closes_at", "trays", "tax_scheme", "tax_percent"]
 
 
 class SignInForm(AuthenticationForm):

@@ -84,6 +84,9 @@ class ShopSettings(Versioned):
         validators=[MinValueValidator(Decimal(0))],
     )
     closes_at = models.TimeField("closes at", null=True, blank=True)
+    trays = models.PositiveSmallIntegerField(
+        "trays for screws", default=24, validators=[MinValueValidator(1, "At least one tray.")]
+    )
     tax_scheme = models.CharField(max_length=10, choices=TaxScheme, default=TaxScheme.NONE)
     tax_percent = models.DecimalField(
         "tax rate, %",

@@ -17,6 +17,7 @@ class OddForm(forms.Form):
     odd = forms.CharField(label="Odd: tape for a screw, glued, another kind", required=False, max_length=160)
     broke = forms.CharField(label="Broke: what, if anything did", required=False, max_length=120)
     note = forms.CharField(label="Note", required=False, max_length=200)
+    tray = CountField(label="Tray", min_value=1, max_value=999, required=False)
 
     def __init__(self, *args, hand, **kwargs) -> None:
         super().__init__(*args, **kwargs)
@@ -36,9 +37,9 @@ class OddForm(forms.Form):
                 name, label = f"found_{index}", f"{group.kind}: were there, of {group.count}"
                 self.fields[name] = CountField(label=label, min_value=0, initial=found)
             self.counts.append(name)
-        for name in ("odd", "broke", "note"):
+        for name in ("odd", "broke", "note", "tray"):
             self.fields[name].initial = getattr(row, name, "")
-        self.order_fields([*self.counts, "odd", "broke", "note"])
+        self.order_fields([*self.counts, "odd", "broke", "note", "tray"])
 
     @property
     def given(self) -> dict:
@@ -46,7 +47,7 @@ class OddForm(forms.Form):
         data = self.cleaned_data
         counted = [data[name] for name in self.counts]
         what = {"added" if self.counts and self.counts[0].startswith("added") else "found": counted} if counted else {}
-        return {"odd": data["odd"], "broke": data["broke"], "note": data["note"], **what}
+        return {"odd": data["odd"], "broke": data["broke"], "note": data["note"], "tray": data["tray"], **what}
 
     def add_error(self, field, error) -> None:
         """A refusal of the counts stands at the first of them."""

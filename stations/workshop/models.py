@@ -213,7 +213,6 @@ class OpenedAssembly(models.Model):
         ordering = ["tray"]
         constraints = [
             models.UniqueConstraint(fields=["opening", "name"], name="an_assembly_once_in_an_opening"),
-            models.UniqueConstraint(fields=["opening", "tray"], name="a_tray_once_in_an_opening"),
             models.CheckConstraint(condition=Q(tray__gte=1), name="trays_begin_at_1"),
             models.CheckConstraint(
                 condition=Q(on_at__isnull=True) | Q(off_at__isnull=False), name="on_again_after_it_was_off"

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from core.bench.power import Charge, hands_in_refusal
-from core.catalogue.assemblies import Assembly, AssemblyError, StripDown
+from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDown
 from core.catalogue.assembly_text import as_data, from_data
 from core.flow.stage import GONE
+from core.workshop.stripdown.fasteners import may_share, tray_for
 from core.workshop.stripdown.step import Thing, things_off, things_on
 from core.workshop.stripdown.way_back import Unsettled, do_not_close, way_back
 from core.workshop.stripdown.way_in import way_in
@@ -18,7 +19,7 @@ from stations.catalogue.strip_downs import checked
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.people import history
+from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
@@ -31,8 +32,17 @@ UNIT = HistoryEntry.Subject.UNIT
 
 
 def strip_down_of(unit: Unit) -> StripDown:
-    """What the unit is put together from: its own, else its model's; empty when neither was recorded."""
-    own = UnitStripDown.objects.filter(unit=unit).first()
+    """What the unit is put together from: its own, else its model's; empty when neither was recorded. Always as it
+    is now."""
+    return _put_together(UnitStripDown.objects.filter(unit=unit).first(), unit)
+
+
+def strip_down_as_read(unit: Unit) -> StripDown:
+    """The same, of a unit that was read together with its own and its model's: no query."""
+    return _put_together(getattr(unit, "strip_down", None), unit)
+
+
+def _put_together(own: UnitStripDown | None, unit: Unit) -> StripDown:
     if own is not None:
         return from_data(own.assemblies)
     model = getattr(unit.model, "strip_down", None) if unit.model else None
@@ -175,7 +185,7 @@ def do_thing(person: Person, opening: Opening, mark: str) -> None:
     if opening.going_back and hand.row is not None:
         _put_on(person, opening, strip, rows, hand)
     else:
-        _take_off(person, opening, hand, _row(opening, hand.assembly))
+        _take_off(person, opening, hand, _row(opening, strip, hand.assembly.name))
 
 
 def _take_off(person: Person, opening: Opening, hand: InHand, row: OpenedAssembly) -> None:
@@ -260,6 +270,7 @@ def note_odd(
     odd: str = "",
     broke: str = "",
     note: str = "",
+    tray: int | None = None,
 ) -> None:
     """What is not as it should be: fewer fasteners than belong there, tape for a screw, something that broke.
 
@@ -269,7 +280,7 @@ def note_odd(
     opening, strip, _, _ = _held(opening)
     if name not in strip.assemblies:
         raise Refused(f"There is no {name} in it.")
-    row, assembly = _row(opening, strip[name]), strip[name]
+    row, assembly = _row(opening, strip, name), strip[name]
     if found is not None:
         row.found = _counted(found, counts(assembly), out=row.off_done, assembly=assembly)
         if row.off_done and row.off_at is None and row.off_done == len(things_off(assembly, row.found)):
@@ -277,6 +288,10 @@ def note_odd(
             row.off_at, row.off_by = clock.now(), person
     if added is not None:
         row.added = _added(added, row.found, counts(assembly))
+    if tray is not None and tray != row.tray:
+        if not may_share(in_trays(strip, opening, name).get(tray, ()), assembly.fasteners):
+            raise Refused(f"Tray {tray} holds look-alikes of another length. Take another one.", "tray")
+        row.tray = tray
     row.odd, row.broke = within(odd, 160, "odd"), within(broke, 120, "broke")
     row.note = within(note, 200, "note")
     row.save()
@@ -373,7 +388,7 @@ def photograph(person: Person, opening: Opening, name: str, file: object) -> Non
     opening, strip, _, _ = _held(opening)
     if name not in strip.assemblies:
         raise Refused(f"There is no {name} in it.")
-    row = _row(opening, strip[name])
+    row = _row(opening, strip, name)
     try:
         row.photo, _ = photos.keep_photo(opening.unit, file)
     except photos.picture_files.BadPicture as problem:
@@ -400,14 +415,23 @@ def take_off_unlisted(person: Person, opening: Opening, assembly: Assembly) -> N
     Opening.objects.filter(pk=opening.pk).update(steps=[*opening.steps, assembly.name])
 
 
-def _row(opening: Opening, assembly: Assembly) -> OpenedAssembly:
-    """The row of an assembly in this opening; the next free tray is its, for good."""
-    row = OpenedAssembly.objects.filter(opening=opening, name=assembly.name).first()
+def _row(opening: Opening, strip: StripDown, name: str) -> OpenedAssembly:
+    """The row of an assembly in this opening; the tray it gets is its, for good."""
+    row = OpenedAssembly.objects.filter(opening=opening, name=name).first()
     if row is not None:
         return row
-    last = opening.assemblies.order_by("-tray").values_list("tray", flat=True).first() or 0
-    belong = counts(assembly)
-    return OpenedAssembly(opening=opening, name=assembly.name, tray=last + 1, found=belong, added=[0] * len(belong))
+    belong = counts(strip[name])
+    tray = tray_for(strip[name].fasteners, in_trays(strip, opening), shop_settings.settings().trays)
+    return OpenedAssembly(opening=opening, name=name, tray=tray, found=belong, added=[0] * len(belong))
+
+
+def in_trays(strip: StripDown, opening: Opening, but: str = "") -> dict[int, list[Fastener]]:
+    """What lies in each tray of the opening, or did; `but` for one assembly."""
+    taken: dict[int, list[Fastener]] = {}
+    for name, tray in opening.assemblies.values_list("name", "tray"):
+        if name != but:
+            taken.setdefault(tray, []).extend(strip[name].fasteners if name in strip.assemblies else ())
+    return taken
 
 
 def _held(opening: Opening) -> tuple[Opening, StripDown, dict[str, OpenedAssembly], InHand | None]:

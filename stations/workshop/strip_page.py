@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from django.utils import timezone
@@ -348,20 +348,35 @@ def _likes(hand: openings.InHand | None, rows: dict[str, OpenedAssembly]) -> lis
     ]
     if not short:
         return []
-    lying = [*_in_drawers(short)]
+    lying = [*_in_drawers(), *_in_other_trays(hand.row)]
     return [one for group in short for one in where_the_like_are(group, lying, hand.assembly.board)][:3]
 
 
-def _in_drawers(wanted: Sequence[Fastener]) -> list[Lying]:
+def _in_drawers() -> list[Lying]:
     """Screws in drawers whose name says thread and length."""
     found = []
     for name, drawer, quantity in StockItem.objects.filter(
-        quantity__gt=0, name__regex=r"[0-9] ?[x×] ?[0-9]"
+        quantity__gt=0, name__iregex=r"[0-9] ?[x×] ?[0-9]"
     ).values_list("name", "drawer", "quantity")[:200]:
         if match := _THREAD.search(name):
             fastener = Fastener(min(quantity, 400), match[1], int(match[2]))
             found.append(Lying(f"{quantity} {name} in drawer {drawer or '–'}", fastener))
     return found
+
+
+def _in_other_trays(row: OpenedAssembly) -> list[Lying]:
+    """Screws in the trays of other machines that stand open: one query."""
+    rows = OpenedAssembly.objects.filter(opening__closed_at=None, off_at__isnull=False, on_at=None)
+    rows = rows.exclude(opening=row.opening_id).select_related(
+        "opening__unit__strip_down", "opening__unit__model__strip_down"
+    )
+    return [
+        Lying(f"{count} {group.kind} in {other.opening.unit.tag}, tray {other.tray}", replace(group, count=count))
+        for other in rows[:60]
+        if (assembly := openings.strip_down_as_read(other.opening.unit).assemblies.get(other.name))
+        for group, count in zip(assembly.fasteners, other.found, strict=False)
+        if count
+    ]
 
 
 def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Section, Section, int]:

@@ -17,7 +17,7 @@ from core.catalogue.assembly_text import (
     write_plugs,
 )
 from core.catalogue.orders import check, on_order
-from core.workshop.stripdown.fasteners import Balance, Lying, Tally, is_like, trays, where_the_like_are
+from core.workshop.stripdown.fasteners import Balance, Lying, Tally, is_like, tray_for, where_the_like_are
 from core.workshop.stripdown.learning import learned
 from core.workshop.stripdown.way_back import Inside, What, do_not_close, minutes_if_closed_too_soon, way_back
 from core.workshop.stripdown.way_in import Costs, Record, WaysIn, way_in, while_in_there
@@ -290,13 +290,17 @@ class Fasteners(unittest.TestCase):
         ]
         self.assertEqual([one.where for one in where_the_like_are(self.M3X6, lying, True)], ["drawer B4", "tray 7"])
 
-    def test_one_tray_each_while_there_are_enough(self):
-        steps = [a(f"a{i}", 1, 1, fasteners=(Fastener(2, "M3", 6 + i),)) for i in range(4)]
-        self.assertEqual(trays(steps, 4), [1, 2, 3, 4])
-        # Look-alikes of another length never share, even when there are too few.
-        self.assertEqual(trays(steps, 2), [1, 2, 3, 4])
-        plain = [a(f"b{i}", 1, 1) for i in range(4)]
-        self.assertEqual(len(set(trays(plain, 2))), 2)
+    def test_a_tray_each_while_there_are_enough_and_look_alikes_never_together(self):
+        m3x6, m3x8, m4 = Fastener(2, "M3", 6), Fastener(2, "M3", 8), Fastener(2, "M4", 8)
+        self.assertEqual(tray_for([m3x6], {}, 2), 1)
+        self.assertEqual(tray_for([m3x6], {1: [m3x8]}, 2), 2)
+        full = {1: [m3x8], 2: [m4]}
+        self.assertEqual(tray_for([m3x6], full, 2), 2)
+        self.assertEqual(tray_for([m3x6], {1: [m3x8], 2: [m3x8, m4]}, 2), 3)
+        self.assertEqual(tray_for([], full, 2), 1)
+        self.assertEqual(tray_for([Fastener(2)], full, 2), 3, "nobody knows what these are")
+        with self.assertRaises(ValueError):
+            tray_for([], {}, 0)
 
 
 class Learning(unittest.TestCase):

@@ -22,6 +22,7 @@ from stations.catalogue.strip_downs import keep_for_model
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import HistoryEntry
+from stations.stock.models import StockItem
 from stations.workshop import learned, openings
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening
@@ -152,6 +153,33 @@ class WayIn(OpenMachine):
             with self.assertRaises(Refused) as refused:
                 openings.note_odd(self.technician, opening, "Lid", found=wrong)
             self.assertEqual(refused.exception.field, "found")
+
+    def test_a_tray_of_ones_own_choice_but_never_with_look_alikes(self):
+        self.discharged()
+        opening = self.opened("Shield")
+        self.press(opening, 6)
+        with self.assertRaises(Refused) as refused:
+            OpenedAssembly.objects.filter(name="Lid").update(tray=7)
+            rows = [row | {"fasteners": "2 × M3 × 8"} if row["name"] == "Shield" else row for row in BOX]
+            ModelStripDown.objects.update(assemblies=rows)
+            openings.note_odd(self.technician, opening, "Shield", tray=7)
+        self.assertEqual(refused.exception.field, "tray")
+        openings.note_odd(self.technician, opening, "Shield", tray=9)
+        self.assertEqual(self.row(opening, "Shield").tray, 9)
+
+    def test_where_the_like_of_a_short_screw_lie(self):
+        StockItem.objects.create(name="Screw M3 × 6, cross", drawer="B4", quantity=38)
+        (other,) = self.receive()
+        there = openings.open_up(self.technician, other, ["Lid"])
+        openings.read_cautions(self.technician, there)
+        for _ in range(4):
+            strip, rows = openings.strip_down_of(other), openings.rows_of(there)
+            openings.do_thing(self.technician, there, openings.in_hand(strip, there, rows).mark)
+        opening = self.opened("Fan")
+        self.press(opening, 2)
+        openings.note_odd(self.technician, opening, "Lid", found=[3])
+        likes = [one.where for one in strip_page(opening).likes]
+        self.assertEqual(likes, ["38 Screw M3 × 6, cross in drawer B4", f"4 M3 × 6 cross in {other.tag}, tray 1"])
 
     def test_something_more_on_the_way(self):
         opening = self.opened("Fan")

@@ -1,10 +1,10 @@
 """Fasteners: what came out, what went back, what is short, and where the like of it lie."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from core.catalogue.assemblies import Assembly, Fastener
+from core.catalogue.assemblies import Fastener
 
 
 class Balance(StrEnum):
@@ -79,31 +79,19 @@ def where_the_like_are(wanted: Fastener, lying: Iterable[Lying], board_beneath: 
     return sorted(found, key=lambda one: (one.fastener.length_mm != wanted.length_mm, -one.fastener.count, one.where))
 
 
-def trays(steps: Sequence[Assembly], have: int) -> list[int]:
-    """A tray for each assembly in the order they come off, numbered from 1; with fewer trays than assemblies those
-    share that hold nothing, then those whose fasteners nobody can mix up.
-
-    Look-alikes of another length never share a tray; when that can't be, more trays than `have` are asked for.
-    """
+def tray_for(fasteners: Sequence[Fastener], taken: Mapping[int, Sequence[Fastener]], have: int) -> int:
+    """The tray for these fasteners when those `taken` hold what they hold, and the shop has so many (at least 1): one
+    of its own while there are enough, then the first it may share, and one more than there are if it may share none."""
     if have < 1:
         raise ValueError("At least one tray.")
-    held: list[list[Fastener]] = []
-    given: list[int] = []
-    for number, assembly in enumerate(steps):
-        left = len(steps) - number
-        if len(held) + left <= have or not held:
-            place = None
-        else:
-            place = next((i for i, inside in enumerate(held) if _may_share(inside, assembly.fasteners)), None)
-        if place is None:
-            held.append([])
-            place = len(held) - 1
-        held[place] += assembly.fasteners
-        given.append(place + 1)
-    return given
+    free = max(taken, default=0) + 1
+    if free <= have:
+        return free
+    return next((number for number in sorted(taken) if may_share(taken[number], fasteners)), free)
 
 
-def _may_share(inside: Sequence[Fastener], more: Sequence[Fastener]) -> bool:
+def may_share(inside: Sequence[Fastener], more: Sequence[Fastener]) -> bool:
+    """Whether nobody can mix them up: look-alikes of another length never share a tray."""
     return not any(_look_alike(one, other) for one in inside for other in more)
 
 
