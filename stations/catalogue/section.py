@@ -18,7 +18,7 @@ RING = 15.0
 LETTER = 6.4  # width of a letter of 12.5 px, on average
 FOLD_OVER = 14  # so many assemblies are drawn all; beyond, what is not concerned folds
 ROWS = 7  # so many rows; beyond, layers that are all off fold to a band
-PINS = 8
+PINS, PIN_ROOM = 8, 13.0
 NARROW = 90.0
 
 
@@ -71,6 +71,7 @@ class Slab:
     height: float
     pins: tuple[Pin, ...] = ()
     more_pins: int = 0
+    layer: int = 0
 
     @property
     def ring_x(self) -> float:
@@ -88,6 +89,11 @@ class Slab:
     def narrow(self) -> bool:
         """Too narrow for its name: that is said below the drawing."""
         return self.width < NARROW and self.title != self.name
+
+    @property
+    def tells_more(self) -> bool:
+        """Room to say how many fasteners are not drawn."""
+        return self.more_pins > 0 and self.width >= NARROW
 
     @property
     def right(self) -> float:
@@ -161,7 +167,7 @@ def draw(
             y += ROW + GAP
         if rest := len(assemblies) - len(shown):
             title = f"{rest} more {'stays' if rest == 1 else 'stay'}"
-            slabs.append(Slab("", title, "", Mark(), GUTTER, y, width - GUTTER - 6, THIN))
+            slabs.append(Slab("", title, "", Mark(), GUTTER, y, width - GUTTER - 6, THIN, layer=layer))
             y += THIN + 10
     done, to_come = _path([s for name in way for s in slabs if s.name == name], back)
     names = tuple(slab for slab in slabs if slab.name and slab.narrow)
@@ -216,6 +222,7 @@ def _lanes(drawn: Sequence[tuple[Assembly, float, float]]) -> list[list[tuple[As
 
 
 def _slab(assembly: Assembly, mark: Mark, x: float, y: float, width: float, height: float) -> Slab:
+    pins = tuple(_pins(assembly, mark, x, y + height, width))
     room = width - (RING * 2 + 18 if mark.step else 14)
     return Slab(
         assembly.name,
@@ -226,8 +233,9 @@ def _slab(assembly: Assembly, mark: Mark, x: float, y: float, width: float, heig
         round(y, 1),
         round(width, 1),
         height,
-        tuple(_pins(assembly, mark, x, y + height, width)),
-        max(0, assembly.fastener_count - PINS),
+        pins,
+        assembly.fastener_count - len(pins),
+        assembly.layer,
     )
 
 
@@ -240,7 +248,8 @@ def _fitted(words: str, room: float, letter: float) -> str:
 
 
 def _pins(assembly: Assembly, mark: Mark, x: float, y: float, width: float) -> list[Pin]:
-    count = min(PINS, assembly.fastener_count)
+    # Never so close that one covers the next.
+    count = min(PINS, assembly.fastener_count, max(1, int(width / PIN_ROOM)))
     pins = []
     for number in range(count):
         at = x + width * (number + 1) / (count + 1)

@@ -1,17 +1,18 @@
 """What the strip-down page shows: the machine as it stands, the step in hand, the trays, what else lies on the way."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
+from django.urls import reverse
 from django.utils import timezone
 
 from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDown
 from core.workshop.stripdown.fasteners import Lying, Tally, where_the_like_are
 from core.workshop.stripdown.step import Kind, count_of, things_off
 from core.workshop.stripdown.way_back import Unsettled, minutes_if_closed_too_soon
-from core.workshop.stripdown.way_in import Also, Costs, way_in, while_in_there
+from core.workshop.stripdown.way_in import Also, Costs, WaysIn, shares_of_an_opening, way_in, while_in_there
 from stations.bench import power
 from stations.catalogue.section import DESK, PHONE, Look, Mark, Section, draw
 from stations.common import clock
@@ -22,6 +23,7 @@ from stations.workshop.inside import jobs_inside
 from stations.workshop.models import Job, OpenedAssembly, Opening
 
 LETTERS = "abcdefgh"
+MANY = 8  # trays
 _THREAD = re.compile(r"\b(M\d(?:\.\d)?|\d+-\d+)\s*[x×]\s*(\d{1,3})\b")
 
 
@@ -53,6 +55,7 @@ class Tray:
     row: OpenedAssembly | None
     groups: tuple[Group, ...]
     state: str  # "to come", "now", "full", "empty"
+    folded: bool = False
 
     @property
     def short(self) -> int:
@@ -75,6 +78,7 @@ class Work:
     job: Job
     also: Also
     in_reach: bool
+    share: int | None = None  # of the minutes in and back, when it is part of this opening
 
 
 @dataclass(frozen=True)
@@ -149,8 +153,8 @@ class StripPage:
         return next((t for t in self.trays if self.hand and t.assembly.name == self.hand.assembly.name), None)
 
 
-def strip_page(opening: Opening) -> StripPage:
-    """A fixed number of queries, whatever the size of the machine."""
+def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
+    """A fixed number of queries, whatever the size of the machine; `unfold` names what is not to be folded."""
     unit, known = opening.unit, openings.strip_down_of(opening.unit)
     before = learned.of_the_kind(unit, known.assemblies)
     strip = learned.as_learned(known, before)
@@ -176,8 +180,8 @@ def strip_page(opening: Opening) -> StripPage:
         minutes_if_closed_too_soon(strip, unsettled),
         openings.shut_by_charge(unit, hand.assembly) if hand else "",
         _bar(strip, opening, rows, order),
-        draw(strip, marks, order, DESK, back=opening.going_back),
-        draw(strip, marks, order, PHONE, back=opening.going_back),
+        draw(strip, marks, order, DESK, back=opening.going_back, unfold=unfold),
+        draw(strip, marks, order, PHONE, back=opening.going_back, unfold=unfold),
         tuple(_likes(hand, rows)),
         tuple(n for n, row in rows.items() if n in strip.assemblies and strip[n].test and _may_be_tested(row)),
         tuple(plug.name for plug in hand.assembly.plugs if plug.tied) if hand and not opening.going_back else (),
@@ -222,7 +226,18 @@ def _trays(
         state = "now" if now else _tray_state(row)
         groups = tuple(Group(_tally(assembly, index, row, opening), now) for index in range(len(assembly.fasteners)))
         made.append(Tray(row.tray if row else free, assembly, row, groups, state))
-    return tuple(made)
+    return tuple(_folded(made))
+
+
+def _folded(trays: Sequence[Tray]) -> list[Tray]:
+    """With many, those that are done with or far off take one line each; the three before and after what is in hand
+    and any that is short stay."""
+    if len(trays) <= MANY:
+        return list(trays)
+    done = [tray for tray in trays if tray.state in {"full", "empty"}]
+    to_come = [tray for tray in trays if tray.state == "to come"]
+    fold = {id(tray) for tray in (*done[:-3], *to_come[3:]) if not tray.short}
+    return [replace(tray, folded=id(tray) in fold) for tray in trays]
 
 
 def _tray_state(row: OpenedAssembly | None) -> str:
@@ -251,8 +266,11 @@ def _work(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly], c
     except AssemblyError:
         return ()
     pairs = [(also, job) for also in found for job in jobs[also.at]]
+    taken_in = [job.pk for also, job in pairs if also.at in targets or also.at in off]
+    places = [also.at for also, job in pairs if job.pk in taken_in]
+    share = dict(zip(taken_in, shares_of_an_opening(WaysIn(strip, costs), places), strict=True))
     return tuple(
-        Work(letter, job, also, also.at in targets or also.at in off)
+        Work(letter, job, also, job.pk in share, share.get(job.pk))
         for letter, (also, job) in zip(LETTERS, pairs, strict=False)
     )
 
@@ -405,12 +423,13 @@ def charge_words(unit: Unit) -> dict[str, object]:
 
 def as_it_stands(unit: Unit) -> dict[str, object]:
     """For the unit’s own page: its section with the work on it, and the opening if it stands open."""
+    one = reverse("workshop:strip-edit-one", args=[unit.number])
     opening = Opening.objects.filter(open_for=unit).select_related("unit__model__strip_down", "opened_by").first()
     if opening is not None:
         page = strip_page(opening)
-        return {"opening": opening, "page": page, "desk": page.desk, "phone": page.phone}
+        return {"opening": opening, "page": page, "desk": page.desk, "phone": page.phone, "one": one}
     strip = openings.strip_down_of(unit)
     if not len(strip):
         return {}
     desk, phone, _ = preview(unit, strip, ())
-    return {"desk": desk, "phone": phone}
+    return {"desk": desk, "phone": phone, "one": one}

@@ -20,7 +20,7 @@ from core.catalogue.orders import check, on_order
 from core.workshop.stripdown.fasteners import Balance, Lying, Tally, is_like, tray_for, where_the_like_are
 from core.workshop.stripdown.learning import learned
 from core.workshop.stripdown.way_back import Inside, What, do_not_close, minutes_if_closed_too_soon, way_back
-from core.workshop.stripdown.way_in import Costs, Record, WaysIn, way_in, while_in_there
+from core.workshop.stripdown.way_in import Costs, Record, WaysIn, shares_of_an_opening, way_in, while_in_there
 
 
 def a(name: str, off: int, on: int, *ways: str, **more) -> Assembly:
@@ -114,6 +114,22 @@ class WayIn(unittest.TestCase):
     def test_a_way_is_worked_out_once(self):
         ways = WaysIn(BOX)
         self.assertIs(ways.to({"memory"}), ways.to(["memory"]))
+
+    def test_jobs_of_one_opening_share_its_minutes(self):
+        # Memory alone 19, shield alone 15, both 26 by the shield: 26 × 19 ÷ 34 = 14.5, 26 × 15 ÷ 34 = 11.5.
+        self.assertEqual(sum(shares_of_an_opening(WaysIn(BOX), ["memory", "shield"])), 26)
+        self.assertEqual(shares_of_an_opening(WaysIn(BOX), ["memory", "shield"]), [15, 11])
+        self.assertEqual(shares_of_an_opening(WaysIn(BOX), []), [])
+
+    @given(machines(), st.data())
+    @settings(max_examples=40, deadline=None)
+    def test_shares_sum_to_the_whole_and_nobody_pays_more_than_alone(self, strip, data):
+        places = data.draw(st.lists(st.sampled_from(sorted(strip.assemblies)), min_size=1, max_size=4))
+        ways = WaysIn(strip)
+        shares = shares_of_an_opening(ways, places)
+        self.assertEqual(sum(shares), ways.to(places).minutes)
+        for place, share in zip(places, shares, strict=True):
+            self.assertLessEqual(share, ways.to({place}).minutes + 1)
 
     @given(machines(), st.data())
     @settings(max_examples=60, deadline=None)

@@ -1,13 +1,13 @@
 """The way in: what to take off to reach something, in which order, and what else lies on the way."""
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from typing import Any
 
 from core.catalogue.assemblies import StripDown
 from core.catalogue.orders import Prefer, cheapest, off_order
-from core.money import ZERO, to_cent
+from core.money import ZERO, allocate, to_cent
 
 # Chance of breaking something brittle when it is opened, before anybody has counted: 1 in 50, a Beta(1, 49).
 # Common practice, no source.
@@ -148,3 +148,14 @@ def while_in_there(
         for place in dict.fromkeys(places)
     ]
     return sorted(found, key=lambda also: (-also.saved, also.at))
+
+
+def shares_of_an_opening(ways: WaysIn, places: Sequence[str]) -> list[int]:
+    """Minutes in and back of one opening for several jobs, at these places, divided by what each would have cost by
+    itself; whole minutes that sum to the whole. Where none costs anything, they are divided evenly."""
+    if not places:
+        return []
+    whole = ways.to(set(places)).minutes
+    alone = [Decimal(ways.to({place}).minutes) for place in places]
+    shares = allocate(Decimal(whole) / 100, alone if any(alone) else [Decimal(1)] * len(places))
+    return [int(share * 100) for share in shares]

@@ -19,11 +19,12 @@ def strip(request, number, odd=None, unlisted=None):
     opening = Opening.objects.filter(open_for=unit).select_related("unit__model__strip_down", "opened_by").first()
     if opening is None:
         return _closed(request, unit)
-    page = strip_page.strip_page(opening)
+    page = strip_page.strip_page(opening, request.GET.getlist("unfold"))
     context = {
         "unit": unit,
         "page": page,
         "opening": opening,
+        "one": reverse("workshop:strip-edit-one", args=[number]),
         "odd": odd or OddForm(hand=page.hand),
         "unlisted": unlisted or UnlistedForm(strip=page.strip),
         **strip_page.charge_words(unit),
@@ -35,6 +36,7 @@ def _closed(request, unit):
     machine = openings.strip_down_of(unit)
     chosen = [name for name in request.GET.getlist("reach") if name in machine.assemblies]
     context = {"unit": unit, "machine": machine, "chosen": chosen, "layers": targets_of(unit, machine)}
+    context["one"] = reverse("workshop:strip-edit-one", args=[unit.number])
     if len(machine):
         context["desk"], context["phone"], context["minutes"] = strip_page.preview(unit, machine, chosen)
     return render(request, "workshop/strip_closed.html", context)
