@@ -157,6 +157,7 @@ ALL_IN_ONE = [
         "x": [0, 110],
         "minutes": [2, 3],
         "ways": [["CRT anode lead"]],
+        "hazards": ["tube"],
         "brittle": True,
         "worth": "40",
     },

@@ -65,7 +65,7 @@ _OUTLINES: Mapping[FormFactor, tuple[Assembly, ...]] = {
     FormFactor.ALL_IN_ONE: (
         _a("Back shell", 0, (0, 250), (4, 5), fasteners=_screws(5), two_people=True),
         _a("CRT discharge", 1, (0, 250), (3, 2), "Back shell", charge=StoredCharge.TUBE, stays=True),
-        _a("CRT neck board", 2, (60, 190), (2, 3), "CRT discharge", brittle=True),
+        _a("CRT neck board", 2, (60, 190), (2, 3), "CRT discharge", brittle=True, hazards=(Hazard.TUBE,)),
         _a(
             "Main board",
             2,
@@ -97,14 +97,14 @@ _OUTLINES: Mapping[FormFactor, tuple[Assembly, ...]] = {
     FormFactor.TERMINAL: (
         _a("Cover", 0, (0, 380), (3, 4), fasteners=_screws(4), two_people=True),
         _a("CRT discharge", 1, (0, 380), (3, 2), "Cover", charge=StoredCharge.TUBE, stays=True),
-        _a("CRT neck board", 2, (120, 260), (2, 3), "CRT discharge", brittle=True),
+        _a("CRT neck board", 2, (120, 260), (2, 3), "CRT discharge", brittle=True, hazards=(Hazard.TUBE,)),
         _a("Logic board", 2, (0, 120), (4, 5), "CRT discharge", fasteners=_screws(4), **_BOARD),
         _a("Supply board", 2, (260, 380), (6, 8), "CRT discharge", fasteners=_screws(4), **_SUPPLY),
     ),
     FormFactor.MONITOR: (
         _a("Back cover", 0, (0, 360), (3, 4), fasteners=_screws(4), two_people=True),
         _a("CRT discharge", 1, (0, 360), (3, 2), "Back cover", charge=StoredCharge.TUBE, stays=True),
-        _a("CRT neck board", 2, (120, 240), (2, 3), "CRT discharge", brittle=True),
+        _a("CRT neck board", 2, (120, 240), (2, 3), "CRT discharge", brittle=True, hazards=(Hazard.TUBE,)),
         _a("Main and supply board", 3, (0, 360), (8, 10), "CRT neck board", fasteners=_screws(4), **_SUPPLY),
     ),
     FormFactor.DRIVE: (

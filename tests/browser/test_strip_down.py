@@ -64,7 +64,7 @@ class TakenApartAndClosed(BrowserTest):
         page.keyboard.press("m")
         page.get_by_label("M3 × 6 cross: were there, of 4").fill("3")
         page.get_by_role("button", name="Note it").click()
-        expect(page.get_by_text("1 short").first).to_be_visible()
+        expect(page.get_by_role("region", name="Bench mat").get_by_text("1 short")).to_be_visible()
         page.wait_for_load_state("load")
 
         while Opening.objects.get().assemblies.filter(off_at__isnull=False).count() < 5:
