@@ -257,7 +257,8 @@ def _press(hand: Hand, opening: Opening, upto: str = "", leave: int = 0) -> None
     something speaks against it, or until nothing is left."""
     while True:
         opening.refresh_from_db()
-        strip, rows = openings.strip_down_of(opening.unit), openings.rows_of(opening)
+        strip = openings.strip_down_of(opening.unit)
+        rows = openings.rows_of(opening, strip)
         now = openings.in_hand(strip, opening, rows)
         if now is None:
             return

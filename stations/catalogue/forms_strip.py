@@ -1,6 +1,5 @@
 """One assembly as it is typed."""
 
-from dataclasses import replace
 from decimal import Decimal
 
 from django import forms
@@ -16,6 +15,7 @@ from core.catalogue.assembly_text import (
     write_plugs,
     write_ways,
 )
+from core.catalogue.changes import renamed
 from core.machine.names import as_seen
 from core.safety import Hazard
 from stations.common.typed import CountField, NumberField
@@ -129,35 +129,9 @@ class AssemblyForm(forms.Form):
         )
         was = data["was"]
         kept = [
-            made if assembly.name == was else _renamed(assembly, was, made.name)
+            made if assembly.name == was else renamed(assembly, was, made.name)
             for assembly in self.strip.assemblies.values()
         ]
         if was not in self.strip.assemblies:
             kept.append(made)
         return StripDown({assembly.name: assembly for assembly in kept})
-
-
-def _renamed(assembly: Assembly, was: str, name: str) -> Assembly:
-    def follow(names):
-        return frozenset(name if other == was else other for other in names)
-
-    return replace(assembly, ways=tuple(map(follow, assembly.ways)), on_after=follow(assembly.on_after))
-
-
-def without(strip: StripDown, name: str) -> StripDown:
-    """The machine without one assembly; what stood on it stands on what it stood on."""
-    gone = strip[name]
-    kept = {}
-    for other in strip.assemblies.values():
-        if other.name == name:
-            continue
-        ways = tuple(
-            dict.fromkeys(
-                way - {name} | instead
-                for way in other.ways
-                for instead in ((gone.ways or (frozenset(),)) if name in way else (frozenset(),))
-            )
-        )
-        free = frozenset() in ways
-        kept[other.name] = replace(other, ways=() if free else ways, on_after=other.on_after - {name})
-    return StripDown(kept)

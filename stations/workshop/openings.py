@@ -8,6 +8,7 @@ from django.db import transaction
 from core.bench.power import Charge, hands_in_refusal
 from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDown
 from core.catalogue.assembly_text import as_data, from_data
+from core.catalogue.changes import without
 from core.flow.stage import GONE
 from core.workshop.stripdown.fasteners import may_share, tray_for
 from core.workshop.stripdown.step import Thing, things_off, things_on
@@ -67,6 +68,31 @@ def keep_strip_down(person: Person, unit: Unit, strip: StripDown, seen_version: 
 
 
 @transaction.atomic
+def take_out(person: Person, unit: Unit, name: str) -> None:
+    """An assembly is not in this machine after all; what stood on it stands on what it stood on."""
+    opening = Opening.objects.filter(open_for=unit, assemblies__name=name).first()
+    if opening is not None and opening.assemblies.get(name=name).is_off:
+        raise Refused(f"{name} is off and lies in a tray: it is in this machine. Put it on first.")
+    strip = strip_down_of(unit)
+    if name not in strip.assemblies:
+        raise Refused(f"There is no {name} in it.")
+    keep_strip_down(person, unit, without(strip, name), None, f"Not in it: {name}")
+
+
+@transaction.atomic
+def put_right(person: Person, unit: Unit, strip: StripDown, seen_version: int, was: str, name: str) -> None:
+    """One assembly is added, or put right and perhaps called something else: jobs and an opening follow its name."""
+    keep_strip_down(person, unit, strip, seen_version, f"Put together from: {name}")
+    if was and was != name:
+        unit.jobs.filter(assembly=was).update(assembly=name)
+        for opening in Opening.objects.filter(open_for=unit):
+            opening.assemblies.filter(name=was).update(name=name)
+            opening.targets = [name if one == was else one for one in opening.targets]
+            opening.steps = [name if one == was else one for one in opening.steps]
+            opening.save()
+
+
+@transaction.atomic
 def open_up(person: Person, unit: Unit, targets: Sequence[str]) -> Opening:
     """Begin to take a machine apart, to reach `targets`; without a strip-down one builds it as one goes."""
     require(person, "take a machine apart and close it")
@@ -76,6 +102,9 @@ def open_up(person: Person, unit: Unit, targets: Sequence[str]) -> Opening:
     if Opening.objects.filter(open_for=unit).exists():
         raise Refused(f"{unit.tag} is open already.")
     strip = strip_down_of(unit)
+    if len(strip):
+        # From here on what is put right on the model meanwhile changes nothing under anybody’s hands.
+        UnitStripDown.objects.get_or_create(unit=unit, defaults={"assemblies": as_data(strip)})
     if len(strip) and not targets:
         raise Refused("Choose what you want to reach.", "targets")
     opening = Opening.objects.create(
@@ -120,8 +149,28 @@ class InHand:
         return f"{self.assembly.name}:{self.done}:{self.things[self.done].said}"
 
 
-def rows_of(opening: Opening) -> dict[str, OpenedAssembly]:
-    return {row.name: row for row in opening.assemblies.select_related("off_by", "on_by", "tested_by", "photo")}
+def rows_of(opening: Opening, strip: StripDown) -> dict[str, OpenedAssembly]:
+    """How far each assembly is off or on again, by name; what the machine no longer has is left out. Counts follow when
+    an assembly was put right meanwhile."""
+    rows = opening.assemblies.select_related("off_by", "on_by", "tested_by", "photo")
+    return {row.name: _fitted(row, strip[row.name]) for row in rows if row.name in strip.assemblies}
+
+
+def _fitted(row: OpenedAssembly, assembly: Assembly) -> OpenedAssembly:
+    belong = counts(assembly)
+    if len(row.found) != len(belong):
+        row.found, row.added = belong, [0] * len(belong)
+    row.found = [min(found, most) for found, most in zip(row.found, belong, strict=True)]
+    row.added = [min(added, most - found) for added, found, most in zip(row.added, row.found, belong, strict=True)]
+    off, on = len(things_off(assembly, row.found)), len(things_on(assembly, there(row)))
+    row.off_done = off if row.off_at else min(row.off_done, off - 1)
+    row.on_done = on if row.on_at else min(row.on_done, on - 1)
+    return row
+
+
+def there(row: OpenedAssembly) -> list[int]:
+    """Fasteners that can go back, by group: what was found and what was added."""
+    return [found + added for found, added in zip(row.found, row.added, strict=True)]
 
 
 def in_hand(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly]) -> InHand | None:
@@ -132,8 +181,7 @@ def in_hand(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly])
         if not left:
             return None
         row = rows[left[0]]
-        there = [found + added for found, added in zip(row.found, row.added, strict=True)]
-        return InHand(strip[row.name], row, things_on(strip[row.name], there), row.on_done)
+        return InHand(strip[row.name], row, things_on(strip[row.name], there(row)), row.on_done)
     half = [name for name, row in rows.items() if row.off_done and row.off_at is None]
     left = half or [name for name in opening.steps if name in strip.assemblies and not _was_off(rows, name)]
     if not left:
@@ -419,7 +467,7 @@ def _row(opening: Opening, strip: StripDown, name: str) -> OpenedAssembly:
     """The row of an assembly in this opening; the tray it gets is its, for good."""
     row = OpenedAssembly.objects.filter(opening=opening, name=name).first()
     if row is not None:
-        return row
+        return _fitted(row, strip[name])
     belong = counts(strip[name])
     tray = tray_for(strip[name].fasteners, in_trays(strip, opening), shop_settings.settings().trays)
     return OpenedAssembly(opening=opening, name=name, tray=tray, found=belong, added=[0] * len(belong))
@@ -439,5 +487,6 @@ def _held(opening: Opening) -> tuple[Opening, StripDown, dict[str, OpenedAssembl
     opening = lock_row(Opening.objects.select_related("unit__model"), opening, opening.unit)
     if opening.closed_at:
         raise Refused(f"{opening.unit.tag} is closed again.")
-    strip, rows = strip_down_of(opening.unit), rows_of(opening)
+    strip = strip_down_of(opening.unit)
+    rows = rows_of(opening, strip)
     return opening, strip, rows, in_hand(strip, opening, rows)

@@ -158,7 +158,7 @@ def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
     unit, known = opening.unit, openings.strip_down_of(opening.unit)
     before = learned.of_the_kind(unit, known.assemblies)
     strip = learned.as_learned(known, before)
-    rows = openings.rows_of(opening)
+    rows = openings.rows_of(opening, strip)
     hand = openings.in_hand(strip, opening, rows)
     order = _order(strip, opening, rows)
     done = [name for name in order if _is_done(opening, rows, name)]
@@ -251,8 +251,7 @@ def _tally(assembly: Assembly, index: int, row: OpenedAssembly | None, opening: 
     if row is None:
         return Tally(group, group.count)
     out = count_of(things_off(assembly, row.found), row.off_done, Kind.FASTENER, index)
-    there = [found + added for found, added in zip(row.found, row.added, strict=True)]
-    back = count_of(openings.things_on(assembly, there), row.on_done, Kind.FASTENER, index)
+    back = count_of(openings.things_on(assembly, openings.there(row)), row.on_done, Kind.FASTENER, index)
     return Tally(group, row.found[index], out, back)
 
 
@@ -306,8 +305,7 @@ def _out(assembly: Assembly, row: OpenedAssembly | None) -> int:
     if row is None or row.on_at:
         return 0
     out = count_of(things_off(assembly, row.found), row.off_done, Kind.FASTENER)
-    there = [found + added for found, added in zip(row.found, row.added, strict=True)]
-    return max(0, out - count_of(openings.things_on(assembly, there), row.on_done, Kind.FASTENER))
+    return max(0, out - count_of(openings.things_on(assembly, openings.there(row)), row.on_done, Kind.FASTENER))
 
 
 def _look(

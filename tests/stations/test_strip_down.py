@@ -25,7 +25,7 @@ from stations.people.models import HistoryEntry
 from stations.stock.models import StockItem
 from stations.workshop import learned, openings
 from stations.workshop import services as workshop
-from stations.workshop.models import OpenedAssembly, Opening
+from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.strip_page import strip_page
 from tests.core.test_stripdown import machines
 from tests.hands import Hand, a_picture
@@ -74,7 +74,8 @@ class OpenMachine(ShopTest):
 
     def now(self, opening: Opening) -> openings.InHand | None:
         opening.refresh_from_db()
-        return openings.in_hand(openings.strip_down_of(self.unit), opening, openings.rows_of(opening))
+        strip = openings.strip_down_of(self.unit)
+        return openings.in_hand(strip, opening, openings.rows_of(opening, strip))
 
     def press(self, opening: Opening, times: int = 1) -> None:
         for _ in range(times):
@@ -161,7 +162,7 @@ class WayIn(OpenMachine):
         with self.assertRaises(Refused) as refused:
             OpenedAssembly.objects.filter(name="Lid").update(tray=7)
             rows = [row | {"fasteners": "2 × M3 × 8"} if row["name"] == "Shield" else row for row in BOX]
-            ModelStripDown.objects.update(assemblies=rows)
+            UnitStripDown.objects.update(assemblies=rows)
             openings.note_odd(self.technician, opening, "Shield", tray=7)
         self.assertEqual(refused.exception.field, "tray")
         openings.note_odd(self.technician, opening, "Shield", tray=9)
@@ -173,13 +174,35 @@ class WayIn(OpenMachine):
         there = openings.open_up(self.technician, other, ["Lid"])
         openings.read_cautions(self.technician, there)
         for _ in range(4):
-            strip, rows = openings.strip_down_of(other), openings.rows_of(there)
+            strip = openings.strip_down_of(other)
+            rows = openings.rows_of(there, strip)
             openings.do_thing(self.technician, there, openings.in_hand(strip, there, rows).mark)
         opening = self.opened("Fan")
         self.press(opening, 2)
         openings.note_odd(self.technician, opening, "Lid", found=[3])
         likes = [one.where for one in strip_page(opening).likes]
         self.assertEqual(likes, ["38 Screw M3 × 6, cross in drawer B4", f"4 M3 × 6 cross in {other.tag}, tray 1"])
+
+    def test_put_right_while_it_stands_open(self):
+        opening = self.opened("Fan")
+        self.press(opening, 4)
+        strip = openings.strip_down_of(self.unit)
+        with self.assertRaisesRegex(Refused, "Lid is off and lies in a tray"):
+            openings.take_out(self.technician, self.unit, "Lid")
+        # Another kind of screw, another name: what is off stays off, under its new name.
+        rows = [row | {"name": "Top"} if row["name"] == "Lid" else row for row in BOX]
+        rows = [row | {"ways": [["Top"]]} if row.get("ways") == [["Lid"]] else row for row in rows]
+        rows[0] = rows[0] | {"fasteners": "2 × M3 × 6; 3 × M4 × 8"}
+        self.assertIn("Lid", strip.assemblies)
+        openings.put_right(self.technician, self.unit, from_data(rows), 1, "Lid", "Top")
+        page = strip_page(self.again(opening))
+        self.assertEqual((page.hand.assembly.name, page.trays[0].assembly.name, page.out), ("Fan", "Top", 5))
+        # The model that is put right meanwhile changes nothing here.
+        keep_for_model(self.owner, self.model, from_data(BOX[:1]))
+        self.press_all(opening)
+        openings.turn(self.technician, opening, True)
+        self.press_all(opening)
+        self.assertIsNotNone(self.again(opening).closed_at)
 
     def test_something_more_on_the_way(self):
         opening = self.opened("Fan")
@@ -346,10 +369,10 @@ class ThePage(OpenMachine):
         from django.test.utils import CaptureQueriesContext
 
         big = [*BOX, *({"name": f"More {i}", "layer": i % 7, "x": [i, i + 40], "minutes": [1, 1]} for i in range(54))]
-        ModelStripDown.objects.update(assemblies=big)
+        UnitStripDown.objects.update(assemblies=big)
         with CaptureQueriesContext(connection) as found:
             strip_page(Opening.objects.select_related("unit__model__strip_down").get())
-        ModelStripDown.objects.update(assemblies=BOX)
+        UnitStripDown.objects.update(assemblies=BOX)
         return found.captured_queries
 
     def test_what_is_odd_is_typed_and_a_mistake_keeps_it(self):

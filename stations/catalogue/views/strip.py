@@ -6,9 +6,10 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
 from core.catalogue.assemblies import StripDown
+from core.catalogue.changes import without
 from core.catalogue.outlines import outline
 from core.machine.casing import FormFactor
-from stations.catalogue.forms_strip import AssemblyForm, without
+from stations.catalogue.forms_strip import AssemblyForm
 from stations.catalogue.models import MachineModel, ModelStripDown
 from stations.catalogue.section import DESK, PHONE, draw
 from stations.catalogue.strip_downs import keep_for_model, strip_down_of_model
@@ -32,7 +33,7 @@ def one(request, pk):
     model = get_object_or_404(MachineModel, pk=pk)
     kept = ModelStripDown.objects.filter(model=model).first()
 
-    def keep(strip: StripDown, version: int, name: str) -> None:
+    def keep(strip: StripDown, version: int, was: str, name: str) -> None:
         keep_for_model(request.user, model, strip, version)
 
     form, done = assembly_typed(
@@ -72,13 +73,15 @@ def changed_by_button(request, machine: StripDown, form_factor: FormFactor) -> C
     return changed
 
 
-def assembly_typed(request, machine: StripDown, version: int, keep: Callable[[StripDown, int, str], None], there: str):
+def assembly_typed(
+    request, machine: StripDown, version: int, keep: Callable[[StripDown, int, str, str], None], there: str
+):
     """The form of one assembly and, once it is kept, the way back."""
     name = request.GET.get("name", "")
     initial = AssemblyForm.values_of(machine[name]) if name in machine.assemblies else {"x_from": 0, "x_to": 400}
     form = AssemblyForm(request.POST or None, strip=machine, initial=initial | {"version": version})
 
     def save(data):
-        keep(form.changed(data), data["version"], data["name"])
+        keep(form.changed(data), data["version"], data["was"], data["name"].strip())
 
     return form, saved(request, form, save, there)

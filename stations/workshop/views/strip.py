@@ -104,7 +104,7 @@ def odd(request, number):
     """What is short, odd or broken at the assembly in hand."""
     opening = _opening(number)
     machine = openings.strip_down_of(opening.unit)
-    rows = openings.rows_of(opening)
+    rows = openings.rows_of(opening, machine)
     form = OddForm(request.POST, hand=openings.in_hand(machine, opening, rows))
 
     def save(data):
@@ -126,7 +126,7 @@ def unlisted(request, number):
     """Build as one goes: something more comes off."""
     opening = _opening(number)
     machine = openings.strip_down_of(opening.unit)
-    off = [name for name, row in openings.rows_of(opening).items() if row.is_off]
+    off = [name for name, row in openings.rows_of(opening, machine).items() if row.is_off]
     form = UnlistedForm(request.POST, strip=machine)
 
     def save(data):

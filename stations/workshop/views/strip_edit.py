@@ -21,10 +21,11 @@ def edit(request, number):
     unit = _unit(number)
     machine, there = openings.strip_down_of(unit), reverse("workshop:strip-edit", args=[number])
     if request.method == "POST":
-        changed = changed_by_button(request, machine, FormFactor(unit.form_factor))
-        gone = sent(request, "remove")
-        words = f"Not in it: {gone}" if gone else "Strip-down begun with the usual outline of its shape"
-        return press(request, lambda: openings.keep_strip_down(request.user, unit, changed(), None, words), there)
+        if gone := sent(request, "remove"):
+            return press(request, lambda: openings.take_out(request.user, unit, gone), there)
+        begun = changed_by_button(request, machine, FormFactor(unit.form_factor))
+        words = "Strip-down begun with the usual outline of its shape"
+        return press(request, lambda: openings.keep_strip_down(request.user, unit, begun(), None, words), there)
     context = {"unit": unit, **drawn(machine, unit.form_factor, reverse("workshop:strip-edit-one", args=[number]))}
     return render(request, "workshop/strip_edit.html", context)
 
@@ -34,8 +35,8 @@ def one(request, number):
     unit = _unit(number)
     own = UnitStripDown.objects.filter(unit=unit).first()
 
-    def keep(strip: StripDown, version: int, name: str) -> None:
-        openings.keep_strip_down(request.user, unit, strip, version, f"Put together from: {name}")
+    def keep(strip: StripDown, version: int, was: str, name: str) -> None:
+        openings.put_right(request.user, unit, strip, version, was, name)
 
     form, done = assembly_typed(
         request,
