@@ -11,7 +11,7 @@ from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.units.models import Unit
-from stations.workshop import openings
+from stations.workshop import openings, treatment
 from stations.workshop import services as workshop
 from stations.workshop.forms_strip import UnlistedForm
 from stations.workshop.models import Opening
@@ -239,6 +239,19 @@ def forgotten_clock(tobin: Person, yesterday: datetime) -> None:
     """A clock that was started yesterday and never stopped."""
     hand = Hand(tobin, yesterday + timedelta(minutes=50), "forgotten clock")
     hand.do(workshop.start_clock, Unit.objects.get(number=127).jobs.get(done_at=None))
+
+
+def treatment_note(tobin: Person, now: datetime) -> None:
+    """What the museum’s luggable is told besides its record."""
+    hand = Hand(tobin, now, "treatment")
+    words = "The yellowed key caps stay as they are: the museum wants them so."
+    hand.do(
+        treatment.keep_note,
+        Unit.objects.get(number=134),
+        0,
+        words,
+        "Dry and dark, 18 to 20 °C; turn it on twice a year.",
+    )
 
 
 def _job(hand: Hand, unit: Unit, kind: str, title: str, minutes: int, where: str) -> None:

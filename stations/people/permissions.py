@@ -100,6 +100,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "correct labour on what left the house": _OWNER,
     "take a unit apart": _BENCH,
     "take a machine apart and close it": _BENCH,
+    "write a treatment report": _BENCH,
     "override what the approach refuses": _OWNER,
     # selling
     "grade a unit": _BENCH | _SELLING,

@@ -76,6 +76,17 @@ class Job(Versioned):
         return self.temporary_open and self.made_good_due is not None and self.made_good_due < clock.today()
 
 
+class TreatmentNote(Versioned):
+    """What the treatment report says that no record says: what was not done and why, and advice to the owner."""
+
+    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="treatment_note")
+    not_done = models.TextField("what was not done, and why", max_length=1000, blank=True)
+    advice = models.TextField("advice for keeping it", max_length=1000, blank=True)
+
+    def __str__(self) -> str:
+        return f"treatment of {self.unit}"
+
+
 class PartIssue(models.Model):
     """Parts that went from a drawer into a job, at what they cost then."""
 

@@ -1,12 +1,14 @@
 from django.urls import path
 
-from stations.workshop.views import job, labour, strip, strip_edit, table, take_apart, unit
+from stations.workshop.views import job, labour, strip, strip_edit, table, take_apart, treatment, unit
 
 app_name = "workshop"
 urlpatterns = [
     path("", table.workshop, name="workshop"),
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/take-apart/", take_apart.take_apart, name="take-apart"),
+    path("W-<int:number>/treatment/", treatment.note, name="treatment"),
+    path("W-<int:number>/treatment.pdf", treatment.report, name="treatment-report"),
     path("W-<int:number>/strip-down/", strip.strip, name="strip"),
     path("W-<int:number>/strip-down/open/", strip.open_up, name="strip-open"),
     path("W-<int:number>/strip-down/thing/", strip.thing, name="strip-thing"),

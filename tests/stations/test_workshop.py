@@ -2,6 +2,7 @@ from datetime import timedelta
 from decimal import Decimal
 
 from django.db import DatabaseError, IntegrityError, transaction
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
 
@@ -9,7 +10,7 @@ from core.bench.plan import Outcome
 from stations.bench import services as bench
 from stations.books.selectors import complaints
 from stations.common import clock
-from stations.common.refusals import NotAllowed, Refused
+from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
 from stations.people import history
@@ -17,6 +18,7 @@ from stations.people.models import ShopSettings
 from stations.stock.models import StockItem
 from stations.units.models import Unit
 from stations.workshop import services as workshop
+from stations.workshop import treatment
 from stations.workshop.models import LabourEntry
 from tests.stations.base import ShopTest
 
@@ -198,3 +200,41 @@ class Jobs(ShopTest):
     def test_who_may(self):
         with self.assertRaises(NotAllowed):
             workshop.open_job(self.seller, self.assessed(), {"title": "x", "kind": "clean", "estimate_minutes": 5})
+
+
+class TreatmentReport(ShopTest):
+    def test_it_says_how_it_came_what_was_done_with_what_and_what_was_not(self):
+        unit = self.assessed("conserve")
+        self.hand().find(unit, "front", "crack", 2, "corner of the bezel")
+        data = {"kind": "clean", "title": "Dust and wax", "estimate_minutes": 20, "reversible": True}
+        job = workshop.open_job(self.technician, unit, data)
+        workshop.issue_part(self.technician, job, self.part, 1)
+        workshop.finish_job(self.technician, job, "waxed twice", original_kept="box 7")
+        workshop.open_job(self.technician, unit, data | {"title": "Clean the fan"})
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        there = reverse("workshop:treatment", args=[unit.number])
+        self.client.post(
+            there, {"version": 0, "not_done": "No filling: the owner wants none.", "advice": "Keep it dry."}
+        )
+        words = render_to_string("workshop/treatment.html", treatment.context_of(self.again(unit)))
+        for wanted in (
+            "corner of the bezel",
+            "waxed twice",
+            "Materials: 1 × Belt.",
+            "box 7",
+            "Clean the fan",
+            "No filling",
+            "Keep it dry.",
+        ):
+            self.assertIn(wanted, words)
+        self.assertEqual(
+            self.client.get(reverse("workshop:treatment-report", args=[unit.number])).content[:5], b"%PDF-"
+        )
+
+    def test_two_who_write_at_it_lose_nothing(self):
+        unit = self.assessed()
+        treatment.keep_note(self.technician, unit, 0, "first", "")
+        with self.assertRaises(StaleEdit):
+            treatment.keep_note(self.owner, unit, 0, "second", "")
+        with self.assertRaises(NotAllowed):
+            treatment.keep_note(self.viewer, unit, 1, "third", "")

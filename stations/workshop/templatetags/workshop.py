@@ -10,6 +10,7 @@ from core.safety import Hazard, said
 from core.workshop.stripdown.step import Kind
 from core.workshop.stripdown.way_back import Unsettled
 from stations.common.templatetags.shell import glyph, mark
+from stations.workshop.models import Job
 from stations.workshop.openings import InHand
 from stations.workshop.strip_page import Bar, Tray
 
@@ -216,3 +217,10 @@ def _around(count: int) -> list[tuple[float, float]]:
     upper = [(24 + 162 * (i + 1) / (top + 1), 24.0) for i in range(top)]
     lower = [(24 + 162 * (i + 1) / (rest - top + 1), 106.0) for i in range(rest - top)]
     return [*corners, *upper, *lower]
+
+
+@register.simple_tag
+def treatment_materials(job: Job) -> str:
+    """What went into a job and stayed there, in words."""
+    used = [str(issue) for issue in job.issues.all() if not issue.returned_at]
+    return f"Materials: {', '.join(used)}." if used else "No materials recorded."
