@@ -59,6 +59,7 @@ def load() -> None:
         lot()
     strip_downs.of_the_models(runa)
     strip_downs.standing_open(tobin, now + timedelta(minutes=75))
+    strip_downs.as_set(tobin, now + timedelta(minutes=60))
     strip_downs.treatment_note(tobin, now + timedelta(minutes=70))
     strip_downs.forgotten_clock(tobin, now - timedelta(days=1))
 

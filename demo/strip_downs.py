@@ -11,7 +11,7 @@ from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.units.models import Unit
-from stations.workshop import openings, treatment
+from stations.workshop import openings, settings, treatment
 from stations.workshop import services as workshop
 from stations.workshop.forms_strip import UnlistedForm
 from stations.workshop.models import Opening
@@ -239,6 +239,18 @@ def forgotten_clock(tobin: Person, yesterday: datetime) -> None:
     """A clock that was started yesterday and never stopped."""
     hand = Hand(tobin, yesterday + timedelta(minutes=50), "forgotten clock")
     hand.do(workshop.start_clock, Unit.objects.get(number=127).jobs.get(done_at=None))
+
+
+def as_set(tobin: Person, now: datetime) -> None:
+    """How a luggable was set when it came, and what was changed."""
+    hand, unit = Hand(tobin, now, "settings"), Unit.objects.get(number=136)
+    for row in (
+        ("J3", "link", "3: 1-2", "3: 2-3", "memory: one bank of 256 K or two"),
+        ("SW1", "bank", "01101100", "", "drives and screen at start; 7 and 8 not known"),
+        ("Firmware", "firmware", "rev 1.04", "", ""),
+    ):
+        data = dict(zip(("name", "kind", "was", "set_to", "means"), row, strict=True))
+        hand.do(settings.record_setting, unit, None, 0, data)
 
 
 def treatment_note(tobin: Person, now: datetime) -> None:

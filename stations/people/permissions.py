@@ -101,6 +101,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "take a unit apart": _BENCH,
     "take a machine apart and close it": _BENCH,
     "write a treatment report": _BENCH,
+    "record settings": _BENCH,
     "override what the approach refuses": _OWNER,
     # selling
     "grade a unit": _BENCH | _SELLING,

@@ -8,7 +8,7 @@ from core.workshop.costing import LONGEST_ENTRY
 from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
-from stations.workshop.models import Job, TreatmentNote
+from stations.workshop.models import Job, Setting, TreatmentNote
 from stations.workshop.openings import strip_down_of
 from stations.workshop.taking_apart import SalvagedPart
 
@@ -63,6 +63,13 @@ class JobForm(VersionedForm):
     def _get_validation_exclusions(self):
         # The rule on temporary fixes is said at its two fields by the service, not once for the whole form.
         return super()._get_validation_exclusions() | {"temporary"}
+
+
+class SettingForm(VersionedForm):
+    class Meta:
+        model = Setting
+        fields = ["name", "kind", "was", "set_to", "means"]
+        error_messages = {"name": {"required": "Say which."}, "was": {"required": "Say how it is set."}}
 
 
 class TreatmentForm(VersionedForm):

@@ -5,6 +5,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.workshop.jobs import JobKind
+from core.workshop.settings import SettingKind
 from stations.common import clock
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
@@ -85,6 +86,30 @@ class TreatmentNote(Versioned):
 
     def __str__(self) -> str:
         return f"treatment of {self.unit}"
+
+
+class Setting(Versioned):
+    """How one thing on a unit was set when it came, and what it was set to; `set_to` is empty while it is as it was."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="settings")
+    name = models.CharField("which: J3, SW1", max_length=40)
+    kind = models.CharField(max_length=10, choices=[(k.value, k.label) for k in SettingKind], default="link")
+    was = models.CharField("was like this", max_length=80)
+    set_to = models.CharField("set to", max_length=80, blank=True)
+    means = models.CharField("what it means, where known", max_length=160, blank=True)
+    seen_at = models.DateTimeField()
+    seen_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint(fields=["unit", "name"], name="setting_once_a_unit")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def changed(self) -> bool:
+        return bool(self.set_to) and self.set_to != self.was
 
 
 class PartIssue(models.Model):

@@ -1,12 +1,14 @@
 from django.urls import path
 
-from stations.workshop.views import job, labour, strip, strip_edit, table, take_apart, treatment, unit
+from stations.workshop.views import job, labour, settings, strip, strip_edit, table, take_apart, treatment, unit
 
 app_name = "workshop"
 urlpatterns = [
     path("", table.workshop, name="workshop"),
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/take-apart/", take_apart.take_apart, name="take-apart"),
+    path("W-<int:number>/settings/", settings.sheet, name="settings"),
+    path("W-<int:number>/settings/put-back/", settings.put_back, name="put-back"),
     path("W-<int:number>/treatment/", treatment.note, name="treatment"),
     path("W-<int:number>/treatment.pdf", treatment.report, name="treatment-report"),
     path("W-<int:number>/strip-down/", strip.strip, name="strip"),

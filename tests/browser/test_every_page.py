@@ -60,6 +60,8 @@ PAGES = (
     "/bench/W-120/benchmark/",
     "/workshop/",
     "/workshop/stock/",
+    "/workshop/W-134/treatment/",
+    "/workshop/W-136/settings/",
     "/workshop/W-136/strip-down/",
     "/workshop/W-117/strip-down/",
     "/workshop/W-127/strip-down/",

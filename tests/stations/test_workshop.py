@@ -18,6 +18,7 @@ from stations.people.models import ShopSettings
 from stations.stock.models import StockItem
 from stations.units.models import Unit
 from stations.workshop import services as workshop
+from stations.workshop import settings as unit_settings
 from stations.workshop import treatment
 from stations.workshop.models import LabourEntry
 from tests.stations.base import ShopTest
@@ -238,3 +239,40 @@ class TreatmentReport(ShopTest):
             treatment.keep_note(self.owner, unit, 0, "second", "")
         with self.assertRaises(NotAllowed):
             treatment.keep_note(self.viewer, unit, 1, "third", "")
+
+
+class Settings(ShopTest):
+    LINK = {"name": "J3", "kind": "link", "was": "3: 1-2", "set_to": "3: 2-3", "means": "bank 3"}
+
+    def setUp(self):
+        super().setUp()
+        self.unit = self.assessed()
+        self.there = reverse("workshop:settings", args=[self.unit.number])
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+
+    def test_before_and_after_and_put_back(self):
+        self.client.post(self.there, self.LINK | {"version": 1})
+        page = self.client.get(self.there)
+        self.assertContains(page, "3 pins, 1-2 joined")
+        self.assertContains(page, "3 pins, 2-3 joined")
+        self.client.post(reverse("workshop:put-back", args=[self.unit.number]))
+        self.assertEqual(self.unit.jobs.get().title, "Put the settings back as they were (J3: 3: 1-2)")
+
+    def test_a_state_that_can_not_be_is_said_at_its_field(self):
+        for change, field in (
+            ({"was": "3: 1-3"}, "was"),
+            ({"set_to": "9"}, "set_to"),
+            ({"kind": "bank"}, "was"),
+            ({"name": ""}, "name"),
+        ):
+            form = self.client.post(self.there, self.LINK | {"version": 1} | change).context["form"]
+            self.assertIn(field, form.errors)
+        self.client.post(self.there, self.LINK | {"version": 1})
+        form = self.client.post(self.there, self.LINK | {"version": 1}).context["form"]
+        self.assertIn("recorded already", str(form.errors["name"]))
+
+    def test_nothing_to_put_back(self):
+        with self.assertRaisesRegex(Refused, "as it was"):
+            unit_settings.put_back(self.technician, self.unit)
+        with self.assertRaises(NotAllowed):
+            unit_settings.record_setting(self.viewer, self.unit, None, 0, self.LINK)

@@ -7,6 +7,7 @@ from django.utils.safestring import mark_safe
 from core.catalogue.assemblies import Assembly, Fastener, Key, Plug, StoredCharge, StripDown
 from core.catalogue.assembly_text import COLOURS
 from core.safety import Hazard, said
+from core.workshop.settings import Bank, Link, SettingKind, read_state
 from core.workshop.stripdown.step import Kind
 from core.workshop.stripdown.way_back import Unsettled
 from stations.common.templatetags.shell import glyph, mark
@@ -224,3 +225,43 @@ def treatment_materials(job: Job) -> str:
     """What went into a job and stayed there, in words."""
     used = [str(issue) for issue in job.issues.all() if not issue.returned_at]
     return f"Materials: {', '.join(used)}." if used else "No materials recorded."
+
+
+@register.simple_tag
+def state_drawing(kind: str, text: str):
+    """A setting as it looks: pins with their links, switches up or down; the words for anything else."""
+    try:
+        state = read_state(SettingKind(kind), text)
+    except ValueError:
+        state = text
+    if isinstance(state, Bank):
+        drawn = format_html_join(
+            "",
+            '<rect x="{}" y="1" width="11" height="24"/><rect class="dip" x="{}" y="{}" width="7" height="9"/>'
+            '<text x="{}" y="38" text-anchor="middle">{}</text>',
+            ((i * 14 + 1, i * 14 + 3, 3 if on else 14, i * 14 + 6.5, i + 1) for i, on in enumerate(state.on)),
+        )
+        width, words = (
+            14 * len(state.on) + 2,
+            ", ".join(f"{i} {'on' if on else 'off'}" for i, on in enumerate(state.on, 1)),
+        )
+    elif isinstance(state, Link):
+        pins = format_html_join("", '<circle cx="{}" cy="13" r="4"/>', ((i * 16 + 9,) for i in range(state.pins)))
+        caps = format_html_join(
+            "", '<rect class="cap" x="{}" y="5" width="28" height="16" rx="2"/>', ((i * 16 - 13,) for i in state.closed)
+        )
+        drawn = format_html('{}{}<text x="9" y="38" text-anchor="middle">1</text>', pins, caps)
+        width = 16 * state.pins + 4
+        joined = ", ".join(f"{i}-{i + 1} joined" for i in state.closed)
+        words = f"{state.pins} pins, {joined or 'none joined'}"
+    else:
+        return state
+    return format_html(
+        '<svg class="state" viewBox="0 0 {} 40" width="{}" height="40" role="img" aria-label="{}">{}</svg>'
+        '<span class="mono small">{}</span>',
+        width,
+        width,
+        words,
+        drawn,
+        text,
+    )

@@ -1,0 +1,38 @@
+"""The settings of a unit, before and after."""
+
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.people.screens import press, saved
+from stations.units.models import Unit
+from stations.workshop import settings
+from stations.workshop.forms import SettingForm
+
+
+def sheet(request, number):
+    """Every setting with its drawing; the form records one more, or puts one right (`?one=`)."""
+    unit = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    one = request.GET.get("one", "")
+    setting = unit.settings.filter(pk=int(one)).first() if one.isdecimal() and len(one) < 10 else None
+    form = SettingForm(request.POST or None, instance=setting)
+
+    def save(data):
+        version = data.pop("version")
+        settings.record_setting(request.user, unit, setting, version, data)
+
+    if done := saved(request, form, save, reverse("workshop:settings", args=[number])):
+        return done
+    rows = list(unit.settings.select_related("seen_by"))
+    context = {"unit": unit, "rows": rows, "form": form, "setting": setting, "changed": any(r.changed for r in rows)}
+    return render(request, "workshop/settings.html", context)
+
+
+@require_POST
+def put_back(request, number):
+    unit = get_object_or_404(Unit, number=number)
+
+    def act():
+        return reverse("workshop:job", args=[settings.put_back(request.user, unit).pk])
+
+    return press(request, act, reverse("workshop:settings", args=[number]))
