@@ -62,6 +62,8 @@ class ListingFacts:
     failed: Sequence[str] = ()
     skipped: Sequence[str] = ()
     work_done: Sequence[str] = ()
+    workarounds: Sequence[str] = ()
+    originals: Sequence[str] = ()
     findings: Sequence[str] = ()
     unconfirmed: Sequence[str] = ()
     waived_times: Sequence[str] = ()
@@ -178,7 +180,9 @@ def _paragraphs(facts: ListingFacts) -> list[str]:
         _sentence("What is wrong with it", facts.findings),
         _sentence("Missing", facts.missing),
         _sentence("Temporary fixes in place", facts.temporary_fixes),
+        _sentence("Workarounds that stay", facts.workarounds),
         _sentence("In the box", facts.in_the_box),
+        _sentence("Original parts that go with it", facts.originals),
         " ".join(needs),
         "Old electronics: have mains equipment checked by a competent person before use, under your local rules.",
     ]

@@ -275,6 +275,12 @@ def listing_facts(unit: Unit) -> ListingFacts:
             for job in unit.jobs.all()
             if job.done_at
         ],
+        workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
+        originals=[
+            f"what was replaced by “{_lower(job.title)}”"
+            for job in unit.jobs.all()
+            if job.done_at and job.original_kept and job.original_goes
+        ],
         findings=[
             f"{f.get_kind_display()} on the {f.face}{', ' + f.words if f.words else ''}"
             for f in unit.findings.all()

@@ -110,7 +110,21 @@ class DoneForm(forms.Form):
         error_messages={"required": "Say in a few words what came of it."},
     )
     publish_result = forms.BooleanField(label="these words may be told to buyers", required=False)
+    workaround = forms.CharField(
+        label="A workaround that stays, such as a command at start: the buyer is told", max_length=160, required=False
+    )
     original_kept = forms.CharField(label="Where the original part is kept", max_length=80, required=False)
+    original_goes = forms.NullBooleanField(
+        label="It goes with the machine at sale",
+        required=False,
+        widget=forms.Select(choices=[("", "not decided"), ("true", "yes"), ("false", "no")]),
+    )
+
+    def clean(self):
+        data = super().clean()
+        if data.get("original_goes") and not data.get("original_kept"):
+            self.add_error("original_kept", "Say where it is kept, so that it can go with the machine.")
+        return data
 
 
 class KeptForm(forms.Form):

@@ -42,6 +42,8 @@ class Job(Versioned):
     result = models.CharField(max_length=200, blank=True)
     publish_result = models.BooleanField("may be told to buyers", default=False)
     original_kept = models.CharField("where the original part is kept", max_length=80, blank=True)
+    original_goes = models.BooleanField("it goes with the machine at sale", null=True, blank=True)
+    workaround = models.CharField("workaround that stays: the buyer is told", max_length=160, blank=True)
     temporary = models.BooleanField("temporary fix", default=False)
     temporary_reason = models.CharField("why only temporary", max_length=160, blank=True)
     made_good_by = models.CharField("what will make it good", max_length=160, blank=True)

@@ -69,10 +69,20 @@ def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> No
 
 
 @transaction.atomic
-def finish_job(person: Person, job: Job, result: str, original_kept: str = "", publish_result: bool = False) -> None:
+def finish_job(
+    person: Person,
+    job: Job,
+    result: str,
+    original_kept: str = "",
+    publish_result: bool = False,
+    *,
+    workaround: str = "",
+    original_goes: bool | None = None,
+) -> None:
     """Close a job: its clock stops, the finding it was for is resolved, and what it calls for next is named.
 
-    What came of it is for colleagues, unless it is chosen to be told to buyers.
+    What came of it is for colleagues, unless it is chosen to be told to buyers; a `workaround` that stays always is.
+    `original_goes` says whether the original part goes with the machine at sale, None while that is not decided.
     """
     require(person, "finish a job")
     job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
@@ -85,6 +95,8 @@ def finish_job(person: Person, job: Job, result: str, original_kept: str = "", p
         result=result,
         publish_result=publish_result,
         original_kept=original_kept,
+        original_goes=original_goes,
+        workaround=within(workaround, 160, "workaround"),
         waiting_for="",
         waiting_until=None,
         decision="",

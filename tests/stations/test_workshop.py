@@ -7,6 +7,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.bench.plan import Outcome
+from core.selling.listing import write_listing
 from stations.bench import services as bench
 from stations.books.selectors import complaints
 from stations.common import clock
@@ -15,11 +16,13 @@ from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
 from stations.people import history
 from stations.people.models import ShopSettings
+from stations.selling.selectors import listing_facts
 from stations.stock.models import StockItem
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop import settings as unit_settings
 from stations.workshop import treatment
+from stations.workshop.forms import DoneForm
 from stations.workshop.models import LabourEntry
 from tests.stations.base import ShopTest
 
@@ -201,6 +204,26 @@ class Jobs(ShopTest):
     def test_who_may(self):
         with self.assertRaises(NotAllowed):
             workshop.open_job(self.seller, self.assessed(), {"title": "x", "kind": "clean", "estimate_minutes": 5})
+
+
+class WhatTheBuyerIsTold(ShopTest):
+    def test_workarounds_and_originals_that_go_along(self):
+        unit = self.proven()
+        for title, goes in (("Fit a solid-state disk", "true"), ("New fan", "false")):
+            data = {"title": title, "kind": "repair", "estimate_minutes": 5}
+            job = workshop.open_job(self.technician, unit, data)
+            self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+            done = {"result": "works", "original_kept": "box 7", "original_goes": goes}
+            done["workaround"] = "needs a command at start" if goes == "true" else ""
+            self.client.post(reverse("workshop:done", args=[job.pk]), done)
+        words = write_listing(listing_facts(self.again(unit)))[1]
+        self.assertIn("Workarounds that stay: needs a command at start.", words)
+        self.assertIn("Original parts that go with it: what was replaced by “fit a solid-state disk”.", words)
+        self.assertNotIn("box 7", words)
+
+    def test_what_goes_along_has_a_place(self):
+        form = DoneForm({"result": "works", "original_goes": "true"})
+        self.assertIn("original_kept", form.errors)
 
 
 class TreatmentReport(ShopTest):

@@ -72,7 +72,7 @@ def done(request, pk):
     form = DoneForm(request.POST)
 
     def save(data):
-        services.finish_job(request.user, job_of(pk), data["result"], data["original_kept"], data["publish_result"])
+        services.finish_job(request.user, job_of(pk), **data)
 
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), done=form)
 
