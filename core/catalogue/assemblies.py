@@ -3,7 +3,7 @@
 The shape that the model bank keeps, the unit starts from and the way in is found by.
 """
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import StrEnum
@@ -192,9 +192,9 @@ class StripDown:
     def layers(self) -> tuple[int, ...]:
         return tuple(sorted({assembly.layer for assembly in self.assemblies.values()}))
 
-    def reachable(self, start: Iterable[str] = ()) -> tuple[str, ...]:
-        """What can come off at all, in an order that can be; `start` is off already."""
-        off = set(start)
+    def reachable(self) -> tuple[str, ...]:
+        """What can come off at all, in an order that can be."""
+        off: set[str] = set()
         order: list[str] = []
         while True:
             found = [

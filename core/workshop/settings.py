@@ -24,14 +24,6 @@ class SettingKind(StrEnum):
             "other": "something else",
         }[self.value]
 
-    @property
-    def example(self) -> str:
-        """How a state of it is typed."""
-        return {
-            SettingKind.LINK: "3 pins, 1-2 closed: 3: 1-2; open: 3:",
-            SettingKind.BANK: "on is 1, off is 0, from 1 on: 10110000",
-        }.get(self, "in words")
-
 
 @dataclass(frozen=True)
 class Link:

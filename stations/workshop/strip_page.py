@@ -13,7 +13,6 @@ from core.workshop.stripdown.fasteners import Lying, Tally, where_the_like_are
 from core.workshop.stripdown.step import Kind, count_of, things_off
 from core.workshop.stripdown.way_back import Unsettled, minutes_if_closed_too_soon
 from core.workshop.stripdown.way_in import Also, Costs, WaysIn, shares_of_an_opening, way_in, while_in_there
-from stations.bench import power
 from stations.catalogue.section import DESK, PHONE, Look, Mark, Section, draw
 from stations.common import clock
 from stations.stock.models import StockItem
@@ -412,11 +411,6 @@ def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Secti
         for name, assembly in strip.assemblies.items()
     }
     return draw(strip, marks, way.steps, DESK), draw(strip, marks, way.steps, PHONE), way.minutes
-
-
-def charge_words(unit: Unit) -> dict[str, object]:
-    """What the form asks for that records a discharge."""
-    return {"charges": power.charges_of(unit), "charged": power.charged_words(unit)}
 
 
 def as_it_stands(unit: Unit) -> dict[str, object]:

@@ -2,16 +2,8 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from enum import StrEnum
 
 from core.catalogue.assemblies import Fastener
-
-
-class Balance(StrEnum):
-    EVEN = "even"
-    SHORT = "short"
-    OVER = "over"
-    GOING_ON = "going on"
 
 
 @dataclass(frozen=True)
@@ -37,20 +29,6 @@ class Tally:
     @property
     def in_tray(self) -> int:
         return max(0, self.out - self.back)
-
-    @property
-    def to_come(self) -> int:
-        """Still to go back: up to what belongs there, wherever the missing ones come from."""
-        return max(0, self.group.count - (self.found - self.out) - self.back)
-
-    def balance(self, closing: bool) -> Balance:
-        """On the way in: what is missing. On the way back, once closed: what is left over or was never put in."""
-        if not closing:
-            return Balance.SHORT if self.short_at_arrival else Balance.EVEN
-        now = self.found - self.out + self.back
-        if now > self.group.count or (now == self.group.count and self.in_tray):
-            return Balance.OVER
-        return Balance.EVEN if now == self.group.count else Balance.GOING_ON if self.in_tray else Balance.SHORT
 
 
 def is_like(wanted: Fastener, have: Fastener, board_beneath: bool) -> bool:

@@ -23,8 +23,6 @@ class What(StrEnum):
     NOT_IN = "not in"
     JOB = "job"
     TEST = "test"
-    PLUG = "plug"
-    TRAY = "tray"
     SAFETY = "safety"
 
 
@@ -48,14 +46,14 @@ class Unsettled:
 @dataclass(frozen=True)
 class Inside:
     """How it looks in the machine: what is `off`; jobs open by assembly (title, minutes); tests due that were not
-    passed since it was open; plugs not back and fasteners left in trays, by assembly that is on; what is `lost`:
-    earth straps, insulators, fuses known to be missing."""
+    passed since it was open; what is `lost`: earth straps, insulators, fuses known to be missing.
+
+    Plugs and fasteners need no place here: an assembly is on only once each of its own was put in.
+    """
 
     off: frozenset[str] = frozenset()
     jobs: Mapping[str, tuple[tuple[str, int], ...]] | None = None
     tests_due: frozenset[str] = frozenset()
-    plugs_out: Mapping[str, tuple[str, ...]] | None = None
-    left_over: Mapping[str, int] | None = None
     lost: frozenset[str] = frozenset()
 
 
@@ -80,11 +78,6 @@ def _at(strip: StripDown, below: str, inside: Inside) -> Iterable[Unsettled]:
         yield Unsettled(What.JOB, below, f"Still to be done there: {title}", minutes)
     if below in inside.tests_due and assembly.test:
         yield Unsettled(What.TEST, below, f"Due before it closes: {assembly.test}")
-    for plug in (inside.plugs_out or {}).get(below, ()):
-        yield Unsettled(What.PLUG, below, f"{below}: {plug} is not plugged in")
-    if left := (inside.left_over or {}).get(below, 0):
-        what = "fastener is" if left == 1 else "fasteners are"
-        yield Unsettled(What.TRAY, below, f"{left} {what} left in the tray of {below}")
 
 
 def _missing(strip: StripDown, name: str) -> Unsettled:

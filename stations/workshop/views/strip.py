@@ -27,7 +27,6 @@ def strip(request, number, odd=None, unlisted=None):
         "one": reverse("workshop:strip-edit-one", args=[number]),
         "odd": odd or OddForm(hand=page.hand),
         "unlisted": unlisted or UnlistedForm(strip=page.strip),
-        **strip_page.charge_words(unit),
     }
     return render(request, "workshop/strip.html", context)
 
