@@ -1,18 +1,10 @@
-"""Kinds of job, and which of them an approach allows."""
+"""Which work an approach allows, and what has to be tested again after it."""
 
-from enum import StrEnum
-
+from core.catalogue.recipes import JobKind
 from core.machine.approach import Approach
 
-
-class JobKind(StrEnum):
-    CLEAN = "clean"
-    REPAIR = "repair"
-    UPGRADE = "upgrade"
-
-
 # After these the machine is no longer the one that was tested.
-NEEDS_RETEST = {JobKind.REPAIR, JobKind.UPGRADE}
+NEEDS_RETEST = {JobKind.REPAIR, JobKind.RECONDITION, JobKind.UPGRADE}
 
 
 def refusal(approach: Approach, kind: JobKind, reversible: bool | None, visible_modern_part: bool) -> str:

@@ -4,9 +4,10 @@ from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import datetime
 
+from core.catalogue.recipes import JobKind
 from core.flow.facts import WorkshopFlow
 from core.flow.task import Task
-from core.workshop.jobs import NEEDS_RETEST, JobKind
+from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.models import TestRun
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit

@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from core.catalogue.assemblies import Assembly, StripDown
-from core.workshop.stripdown.learning import learned
+from core.workshop.learning import learned
 from core.workshop.stripdown.way_in import Costs, Record
 from stations.people import shop_settings
 from stations.units.models import Unit

@@ -4,7 +4,7 @@ from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.workshop.jobs import JobKind
+from core.catalogue.recipes import JobKind
 from core.workshop.settings import SettingKind
 from stations.common import clock
 from stations.common.models import Versioned

@@ -7,11 +7,11 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
+from core.catalogue.recipes import JobKind
 from core.flow.stage import GONE
 from core.machine.approach import Approach
 from core.workshop import jobs as rules
 from core.workshop.costing import LONGEST_ENTRY, issue_cost, labour_cost, why_doubted
-from core.workshop.jobs import JobKind
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within

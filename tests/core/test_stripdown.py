@@ -17,8 +17,8 @@ from core.catalogue.assembly_text import (
     write_plugs,
 )
 from core.catalogue.orders import check, on_order
+from core.workshop.learning import learned
 from core.workshop.stripdown.fasteners import Lying, Tally, is_like, tray_for, where_the_like_are
-from core.workshop.stripdown.learning import learned
 from core.workshop.stripdown.way_back import Inside, What, do_not_close, minutes_if_closed_too_soon, way_back
 from core.workshop.stripdown.way_in import Costs, Record, WaysIn, shares_of_an_opening, way_in, while_in_there
 

@@ -4,9 +4,10 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
+from core.catalogue.recipes import JobKind
 from core.machine.approach import Approach
 from core.workshop.costing import issue_cost, labour_cost
-from core.workshop.jobs import JobKind, refusal
+from core.workshop.jobs import refusal
 
 
 class Issuing(TestCase):
