@@ -1,0 +1,97 @@
+"""What a unit would be graded and fetch if its record were changed: by the rules and the comparables of today."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+from core.intake.completeness import Completeness, Content, Presence, completeness
+from core.intake.condition import Mark, cosmetic_score
+from core.intake.triage import USUAL_COMPLETENESS
+from core.selling.grade import Grade, GradeEvidence, grade
+from core.selling.price import Comparable, price_band
+from core.workshop.worth import Changes, Priced
+
+RETEST = "worked on since it was tested"
+
+
+@dataclass(frozen=True)
+class UnitAppraisal:
+    """A unit's record as it is, by number where work can change it; `failed` are the codes of checks that failed."""
+
+    evidence: GradeEvidence
+    contents: Mapping[int, Content]
+    findings: Mapping[int, Mark]
+    failed: frozenset[str]
+    comparables: Sequence[Comparable]
+    # Many sets of changes come to the same record: each record is graded and priced once.
+    _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, compare=False)
+    _bands: dict[tuple[Grade, int], Priced | None] = field(default_factory=dict, compare=False)
+    _looks: dict[frozenset[int], int] = field(default_factory=dict, compare=False)
+    _there: dict[frozenset[int], Completeness] = field(default_factory=dict, compare=False)
+
+    def at(self, changes: Changes) -> Priced | None:
+        """None where there is nothing to compare it with."""
+        key = (
+            self._cosmetics(changes.findings),
+            self._completeness(changes.contents),
+            len(changes.passed & self.failed),
+            len(changes.made_good),
+            changes.worked,
+            changes.tested,
+        )
+        if key not in self._priced:
+            self._priced[key] = self._price(self.with_changes(changes))
+        return self._priced[key]
+
+    def _price(self, evidence: GradeEvidence) -> Priced | None:
+        graded = grade(evidence).grade
+        percent = USUAL_COMPLETENESS if evidence.completeness is None else evidence.completeness
+        if (graded, percent) not in self._bands:
+            band = price_band(self.comparables, graded, percent)
+            priced = band and Priced(graded.label, band.low, band.likely, band.high, band.few)
+            self._bands[graded, percent] = priced or None
+        return self._bands[graded, percent]
+
+    def with_changes(self, changes: Changes) -> GradeEvidence:
+        """The evidence as it would be: what nobody went through stays unknown."""
+        was, there = self.evidence, self._completeness(changes.contents)
+        mended = len(changes.passed & self.failed)
+        after = replace(
+            was,
+            cosmetics=None if was.cosmetics is None else self._cosmetics(changes.findings),
+            completeness=there.percent,
+            not_original=len(there.not_original),
+            temporary_fixes=max(0, was.temporary_fixes - len(changes.made_good)),
+            steps_failed=was.steps_failed - mended,
+            steps_passed=was.steps_passed + mended,
+            worked_since=(*was.worked_since, RETEST) if changes.worked and was.works_tried else was.worked_since,
+        )
+        return self._tested(after) if changes.tested else after
+
+    def _completeness(self, there: frozenset[int]) -> Completeness:
+        if there not in self._there:
+            self._there[there] = completeness(
+                [replace(c, presence=Presence.PRESENT) if n in there else c for n, c in self.contents.items()]
+            )
+        return self._there[there]
+
+    def _cosmetics(self, resolved: frozenset[int]) -> int:
+        if resolved not in self._looks:
+            left = [mark for number, mark in self.findings.items() if number not in resolved]
+            self._looks[resolved] = cosmetic_score(left).score
+        return self._looks[resolved]
+
+    def _tested(self, evidence: GradeEvidence) -> GradeEvidence:
+        """The test plan run to its end: all passes but what is still broken."""
+        steps = max(evidence.steps_total, 1)
+        return replace(
+            evidence,
+            steps_total=steps,
+            steps_passed=steps - evidence.steps_failed,
+            run_complete=True,
+            soaked=True,
+            works_tried=max(1, evidence.works_tried),
+            not_proven=evidence.not_proven if evidence.steps_failed else (),
+            worked_since=(),
+            times_waived=(),
+            unconfirmed_fixes=0,
+        )

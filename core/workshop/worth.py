@@ -1,0 +1,59 @@
+"""What the workshop asks of selling: what a machine would be graded and fetch if this and that were changed on it."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass, fields
+from decimal import Decimal
+from functools import reduce
+from typing import Protocol
+
+
+@dataclass(frozen=True)
+class Changes:
+    """What work would change of a record: findings resolved, contents there, failed checks that pass (by code),
+    temporary fixes made good, each by its number; work that takes away what was proven, and the test plan run to its
+    end after it."""
+
+    findings: frozenset[int] = frozenset()
+    contents: frozenset[int] = frozenset()
+    passed: frozenset[str] = frozenset()
+    made_good: frozenset[int] = frozenset()
+    worked: bool = False
+    tested: bool = False
+
+    def __or__(self, other: "Changes") -> "Changes":
+        return Changes(
+            self.findings | other.findings,
+            self.contents | other.contents,
+            self.passed | other.passed,
+            self.made_good | other.made_good,
+            self.worked or other.worked,
+            self.tested or other.tested,
+        )
+
+    @property
+    def any(self) -> bool:
+        return any(getattr(self, part.name) for part in fields(self))
+
+
+NOTHING = Changes()
+
+
+def all_of(changes: Iterable[Changes]) -> Changes:
+    return reduce(lambda one, other: one | other, changes, NOTHING)
+
+
+@dataclass(frozen=True)
+class Priced:
+    """What it is then: its grade in words, and the price band at it in base currency."""
+
+    grade: str
+    low: Decimal
+    likely: Decimal
+    high: Decimal
+    few: bool = False
+
+
+class Appraisal(Protocol):
+    """What somebody who knows the market says of one unit; None where nothing can be compared."""
+
+    def at(self, changes: Changes) -> Priced | None: ...
