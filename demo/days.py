@@ -186,7 +186,7 @@ class Hand:
             self.do(workshop.log_labour, job, minutes)
             self.wait(minutes=minutes)
         if done:
-            self.do(workshop.finish_job, job, done)
+            self.do(workshop.finish_job, job, workshop.JobResult(done, worked=True))
         return job
 
     def offer(

@@ -17,7 +17,7 @@ from stations.buying.models import Lot
 from stations.common import clock
 from stations.intake import capture, settling
 from stations.intake import services as intake
-from stations.units import read_off, sounds
+from stations.units import contents, read_off, sounds
 from stations.units.models import Unit
 
 VERIFIED = "read back from end to end, all noughts"
@@ -247,6 +247,7 @@ class Shop(BenchStories, Bids):
             "repair",
             70,
             waiting_for="line transformer",
+            source="check:fn-picture",
             involves=["charge", "tube", "solder"],
             waiting_until=(self.now + timedelta(days=3)).date(),
         )
@@ -287,8 +288,16 @@ class Shop(BenchStories, Bids):
         owner.moment = max(owner.moment, hand.moment)
         owner.offer(d1, "229")
         # Proven, to be graded.
-        d2 = hand.assess(d2, "period", wrong=("mouse",))
-        hand.find(d2, "right", "yellowing", 3, "window side", 60)
+        d2 = hand.assess(d2, "period", missing=("front badge",), wrong=("mouse",))
+        hand.do(contents.estimate, d2.contents.get(name="front badge"), Decimal(0), True)
+        hand.find(d2, "right", "yellowing", 2, "window side", 60)
+        # Two that lift the grade only together, and some that don't.
+        hand.find(d2, "front", "missing", 3, "badge gone, two pins left", 30)
+        hand.find(d2, "top", "sticker", 3, "inventory stickers, college", 100)
+        hand.find(d2, "top", "residue", 2, "glue of a label", 8)
+        hand.find(d2, "front", "scratch", 2, "along the bay", 10)
+        hand.find(d2, "underside", "crack", 1, "foot well")
+        hand.do(sounds.add_heard, d2, hand.sound(), "drive squeals as it spins up")
         self.solved(hand, d2)
         # The drive may hold the college's data, and photos are missing.
         d3 = hand.assess(d3, "period")
@@ -311,6 +320,7 @@ class Shop(BenchStories, Bids):
             "repair",
             45,
             [("Logic chip 74LS42", 2)],
+            source="check:run-5v",
             decision="45 minutes are used up: 15 more, or keep it as a donor?",
             involves=["charge", "static", "live"],
         )
@@ -325,7 +335,7 @@ class Shop(BenchStories, Bids):
         k2 = hand.assess(k2, "period", missing=("terminator",))
         hand.find(k2, "front", "noise", 3, "knocks twice, then spins down")
         hand.test(k2, fail={"fn-drive": "spins up, never ready"})
-        hand.work(k2, "Free the stuck head stop", "repair", 30)
+        hand.work(k2, "Free the stuck head stop", "repair", 30, source="check:fn-drive")
 
     def saltgate_gift(self) -> None:
         """A gift: no price, only the van."""

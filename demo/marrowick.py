@@ -10,7 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo import strip_downs
+from demo import recipes, strip_downs
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.lots import Shop
@@ -61,6 +61,8 @@ def load() -> None:
     strip_downs.standing_open(tobin, now + timedelta(minutes=75))
     strip_downs.as_set(tobin, now + timedelta(minutes=60))
     strip_downs.treatment_note(tobin, now + timedelta(minutes=70))
+    recipes.parcel(runa, now - timedelta(minutes=20))
+    recipes.drying(tobin, now - timedelta(minutes=40))
     strip_downs.forgotten_clock(tobin, now - timedelta(days=1))
 
 

@@ -224,6 +224,7 @@ RECONDITION = (
             Step("The clock keeps its time with the plug out for five minutes.", 2, 5),
         ),
         findings=("cell",),
+        at=("cell", "battery"),
         due_months=60,
     ),
     Recipe(

@@ -64,6 +64,10 @@ class Proof(StrEnum):
         """A figure is to be typed."""
         return self in {Proof.READING, Proof.COUNT, Proof.COLOUR}
 
+    @property
+    def is_photo(self) -> bool:
+        return self is Proof.PHOTO
+
 
 @dataclass(frozen=True)
 class Need:

@@ -5,6 +5,7 @@ Texts are words to show, empty for no.
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import date
 
 from core.flow.stage import NextKind
 from core.flow.task import Task
@@ -46,9 +47,12 @@ class BenchFlow:
 
 @dataclass(frozen=True)
 class WorkshopFlow:
-    """`tasks` are the jobs that are open."""
+    """`tasks` are the jobs that are open; `overdue` is a temporary fix past its date. `again_on` is the next day on
+    which time alone changes something: what waited comes back, a date passes."""
 
     tasks: Sequence[Task] = ()
+    overdue: str = ""
+    again_on: date | None = None
     waiting_for: str = ""
     decision: str = ""
     retest_after: str = ""

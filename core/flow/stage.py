@@ -1,6 +1,7 @@
 """The words for where a unit stands. How it gets there: core/flow/rules."""
 
 from dataclasses import dataclass
+from datetime import date
 from enum import StrEnum
 
 
@@ -85,7 +86,8 @@ class NextKind(StrEnum):
 
 @dataclass(frozen=True)
 class UnitStatus:
-    """Stage, station and state, with the reason and the next step in words and in hands-on minutes."""
+    """Stage, station and state, with the reason and the next step in words and in hands-on minutes; `again_on` is the
+    next day on which it may stand otherwise though nobody does anything."""
 
     stage: Stage
     station: Station
@@ -94,3 +96,4 @@ class UnitStatus:
     next_step: str
     next_kind: NextKind
     minutes: int = 0
+    again_on: date | None = None

@@ -119,3 +119,17 @@ class VariantRule(models.Model):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.base}"
+
+
+class ShopRecipe(Versioned):
+    """A recipe of the shop's own, or one that the application comes with as the shop does it."""
+
+    code = models.CharField(max_length=40, unique=True)
+    recipe = models.JSONField()
+    active = models.BooleanField("in use", default=True)
+
+    class Meta:
+        ordering = ["code"]
+
+    def __str__(self) -> str:
+        return self.code

@@ -24,6 +24,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "import models": _BENCH | _BUYING,
     "add a model": _BENCH | _BUYING,
     "add to the model bank": _BENCH | _BUYING,
+    "change the recipes": _BENCH,
     # stock
     "add stock": _BENCH | _BUYING,
     # buying
@@ -102,6 +103,9 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "take a machine apart and close it": _BENCH,
     "write a treatment report": _BENCH,
     "record settings": _BENCH,
+    "record the state as found": _BENCH,
+    "work through a recipe": _BENCH,
+    "take over a job": _BENCH,
     "override what the approach refuses": _OWNER,
     # selling
     "grade a unit": _BENCH | _SELLING,

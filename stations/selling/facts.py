@@ -7,8 +7,10 @@ from stations.selling import selectors
 from stations.selling.models import Listing, Sale, UnitGrade
 from stations.units import stages
 from stations.units.models import Unit
+from stations.workshop.worth import appraisers
 
 price_sources.add("selling")(selectors.triage_prices)
+appraisers.add("selling")(selectors.appraisal_of)
 
 
 @stages.flow.add("selling")

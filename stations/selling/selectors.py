@@ -13,8 +13,13 @@ from core.bench.plan import Outcome, complete
 from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
 from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
+from core.intake.completeness import Content as Ticked
+from core.intake.completeness import Presence
+from core.intake.condition import FindingKind, Mark
 from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
+from core.machine.casing import Face
 from core.machine.supply import Supply
+from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, BlockKind, ListingFacts, blocks
@@ -112,16 +117,35 @@ def grade_set(unit: Unit) -> UnitGrade | None:
 
 def band_of(unit: Unit, grade: Grade) -> tuple[PriceBand | None, list[Comparable]]:
     """The price band from the comparables of the unit's model, and the comparables themselves."""
+    rows, compared = compared_with(unit)
+    percent = completeness_of(unit.contents.all()).percent
+    return price_band(compared, grade, USUAL_COMPLETENESS if percent is None else percent), rows
+
+
+def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
+    """Sales of the unit's model, as kept and as they are weighed; none for a unit without a model."""
     if unit.model_id is None:
-        return None, []
+        return [], []
     rows = list(Comparable.objects.filter(model_id=unit.model_id)[:400])
     today = clock.today()
-    compared = [
+    return rows, [
         Compared(row.price * row.rate, max(0, (today - row.sold_on).days), Grade(row.grade), row.completeness, row.own)
         for row in rows
     ]
-    percent = completeness_of(unit.contents.all()).percent
-    return price_band(compared, grade, USUAL_COMPLETENESS if percent is None else percent), rows
+
+
+def appraisal_of(unit: Unit) -> UnitAppraisal:
+    """What the unit would be graded and fetch if its record were changed: what the workshop asks for its jobs."""
+    run = unit.runs.order_by("-number").first()
+    failed = {code for code, result in latest(run).items() if result.outcome == Outcome.FAIL} if run else set()
+    findings = unit.findings.filter(status=Finding.Status.OPEN)
+    return UnitAppraisal(
+        evidence_of(unit),
+        {c.pk: Ticked(c.name, c.weight, Presence(c.presence)) for c in unit.contents.all()},
+        {f.pk: Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100) for f in findings},
+        frozenset(failed),
+        compared_with(unit)[1],
+    )
 
 
 def triage_prices(models: set[int]) -> dict[int, Prices]:

@@ -7,10 +7,13 @@ from dataclasses import fields
 from datetime import datetime
 from typing import Any
 
+from django.db import transaction
+
 from core.flow.facts import FlowFacts
 from core.flow.rules import unit_status
 from core.flow.stage import UnitStatus
 from stations.common import clock
+from stations.common.locking import lock_row
 from stations.common.refusals import shortened
 from stations.common.registry import Registry
 from stations.units.models import Unit
@@ -52,6 +55,15 @@ def refresh(*units: Unit) -> None:
         unit.refresh_from_db()
 
 
+def day_has_come() -> None:
+    """Bring up to date what stands otherwise since today: what waited until now, what passed its date. One query on
+    most days; called by the pages that show where units stand."""
+    due = list(Unit.objects.filter(again_on__lte=clock.today())[:200])
+    if due:
+        with transaction.atomic():
+            refresh(*(lock_row(Unit.objects.all(), unit) for unit in sorted(due, key=lambda unit: unit.pk)))
+
+
 @contextmanager
 def all_at_the_end() -> Iterator[None]:
     """Stages are brought up to date once, when what is within is done: for work of which nobody sees the middle."""
@@ -76,6 +88,7 @@ def apply(unit: Unit, stands: UnitStatus) -> dict:
         "next_step": shortened(stands.next_step, 120),
         "next_kind": stands.next_kind.value,
         "next_minutes": stands.minutes,
+        "again_on": stands.again_on,
     }
     changed = {name: value for name, value in wanted.items() if getattr(unit, name) != value}
     if changed.keys() & {"stage", "state"}:

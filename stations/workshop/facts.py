@@ -2,13 +2,14 @@
 
 from collections import defaultdict
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime, timedelta
 
 from core.catalogue.recipes import JobKind
 from core.flow.facts import WorkshopFlow
 from core.flow.task import Task
 from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.models import TestRun
+from stations.common import clock
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
 from stations.workshop.models import Job, PartIssue
@@ -21,6 +22,12 @@ class _Found:
     waiting_for: str = ""
     decision: str = ""
     retest_after: str = ""
+    overdue: str = ""
+    again_on: date | None = None
+
+    def comes(self, day: date) -> None:
+        """Something changes on that day."""
+        self.again_on = min(day, self.again_on or day)
 
 
 @stages.flow.add("workshop")
@@ -49,12 +56,22 @@ def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
 
 
 def _add_job(found: _Found, number: int, job: Job, tested: datetime | None) -> None:
+    today = clock.today()
     if job.is_open:
         until = f", {job.waiting_until:%d %b}" if job.waiting_until else ""
         found.tasks.append(Task(number, f"job:{job.pk}", job.title, job.estimate_minutes))
         found.decision = found.decision or job.decision
-        found.waiting_for = found.waiting_for or (job.waiting_for and f"{job.waiting_for}{until}")
-    elif tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at and job.done_at > tested:
+        # On its day what waited comes back by itself: somebody looks whether it is there.
+        if job.waiting_for and (job.waiting_until is None or job.waiting_until > today):
+            found.waiting_for = found.waiting_for or f"{job.waiting_for}{until}"
+            if job.waiting_until:
+                found.comes(job.waiting_until)
+    elif job.temporary_open and job.made_good_due:
+        if job.temporary_overdue:
+            found.overdue = found.overdue or job.title
+        else:
+            found.comes(job.made_good_due + timedelta(days=1))
+    if not job.is_open and tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at and job.done_at > tested:
         found.retest_after = job.title
         found.not_proven.append(f"worked on since: {job.title}")
 

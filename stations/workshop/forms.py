@@ -3,13 +3,20 @@ from decimal import Decimal
 from django import forms
 from django.forms import BaseFormSet, formset_factory
 
+from core.bench.plan import Outcome
+from core.catalogue.recipes import JobKind
+from core.intake.completeness import Presence
 from core.safety import Hazard
 from core.workshop.costing import LONGEST_ENTRY
+from stations.bench.services import latest, steps_of
+from stations.catalogue.recipes import recipes
 from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
-from stations.workshop.models import Job, Setting, TreatmentNote
+from stations.workshop.models import Job, Setting, StateAsFound, TreatmentNote
 from stations.workshop.openings import strip_down_of
+from stations.workshop.recipe_record import recipe_record
+from stations.workshop.services import JobResult, by_recipe
 from stations.workshop.taking_apart import SalvagedPart
 
 
@@ -19,9 +26,11 @@ class JobForm(VersionedForm):
         formfield_callback = as_typed
         fields = [
             "title",
+            "recipe",
             "kind",
             "estimate_minutes",
             "finding",
+            "source",
             "assembly",
             "reversible",
             "involves",
@@ -59,10 +68,85 @@ class JobForm(VersionedForm):
         self.fields["assembly"] = forms.ChoiceField(
             label="where in the machine", required=False, choices=[("", "not said"), *((name, name) for name in names)]
         )
+        self.fields["source"] = forms.ChoiceField(
+            label="what else it answers to", required=False, choices=answers_to(unit, self.instance.source)
+        )
+        self.book = recipes()
+        if self.instance.pk:
+            del self.fields["recipe"]
+        else:
+            by_kind = [("", "none: as you know it"), *((code, r.title) for code, r in self.book.items())]
+            self.fields["recipe"] = forms.ChoiceField(label="by which recipe", required=False, choices=by_kind)
+            # One line is enough: what is not said is the recipe's, or usual.
+            for name in ("kind", "estimate_minutes"):
+                self.fields[name].required = False
+
+    def clean(self):
+        data = super().clean()
+        recipe = self.book.get(data.get("recipe") or "")
+        if not self.instance.pk:
+            data["kind"] = data.get("kind") or (recipe.kind.value if recipe else JobKind.REPAIR.value)
+            usual = recipe_record().minutes(recipe) if recipe else USUAL_MINUTES
+            if "estimate_minutes" not in self.errors:
+                data["estimate_minutes"] = data.get("estimate_minutes") or max(1, usual)
+        if recipe:
+            data.update({name: value for name, value in by_recipe(recipe).items() if not data.get(name)})
+            if data.get("reversible") is None:
+                data["reversible"] = recipe.reversible
+        return data
 
     def _get_validation_exclusions(self):
         # The rule on temporary fixes is said at its two fields by the service, not once for the whole form.
         return super()._get_validation_exclusions() | {"temporary"}
+
+
+# Of a job nobody estimated. Common practice, no source.
+USUAL_MINUTES = 20
+
+
+def answers_to(unit, now: str = "") -> list[tuple[str, str]]:
+    """What a job may answer to besides a finding: failed checks, what is missing, temporary fixes."""
+    there = [("", "nothing said")]
+    run = unit.runs.order_by("-number").first()
+    if run:
+        results = latest(run)
+        there += [
+            (f"check:{step.check.code}", f"failed: {step.check.title}")
+            for step in steps_of(run, results)
+            if step.check.code in results and results[step.check.code].outcome == Outcome.FAIL
+        ]
+    there += [
+        (f"content:{c.pk}", f"missing: {c.name}")
+        for c in unit.contents.all()
+        if c.presence in {Presence.MISSING, Presence.WRONG} and not c.done_without
+    ]
+    there += [(f"temporary:{job.pk}", f"temporary fix: {job.title}") for job in unit.jobs.all() if job.temporary_open]
+    if now and now not in dict(there):
+        there.append((now, "as it was opened"))
+    return there
+
+
+class StateForm(VersionedForm):
+    class Meta:
+        model = StateAsFound
+        fields = ["what", "found", "after"]
+        error_messages = {"what": {"required": "Say what."}, "found": {"required": "Say how it was found."}}
+
+
+class StepDoneForm(forms.Form):
+    """What closes the step in hand."""
+
+    at = forms.IntegerField(widget=forms.HiddenInput, min_value=0, max_value=99)
+    typed = forms.CharField(label="Reading or count", max_length=40, required=False)
+    photo = forms.FileField(label="Photo", required=False)
+    note = forms.CharField(label="Note", max_length=200, required=False)
+
+
+class LeaveOutForm(forms.Form):
+    at = forms.IntegerField(widget=forms.HiddenInput, min_value=0, max_value=99)
+    why = forms.CharField(
+        label="Why is it left out?", max_length=160, error_messages={"required": "Say why it is left out."}
+    )
 
 
 class SettingForm(VersionedForm):
@@ -104,6 +188,11 @@ class LabourForm(forms.Form):
 
 
 class DoneForm(forms.Form):
+    worked = forms.NullBooleanField(
+        label="Did it do what it was for?",
+        required=False,
+        widget=forms.Select(choices=[("", "can’t say yet"), ("true", "yes"), ("false", "no")]),
+    )
     result = forms.CharField(
         label="What came of it, for us",
         max_length=200,
@@ -113,12 +202,23 @@ class DoneForm(forms.Form):
     workaround = forms.CharField(
         label="A workaround that stays, such as a command at start: the buyer is told", max_length=160, required=False
     )
+    fitted_original = forms.TypedChoiceField(
+        label="What was fitted is",
+        choices=[("yes", "an original one"), ("no", "not an original one")],
+        coerce=lambda said: said == "yes",
+        required=False,
+        empty_value=True,
+    )
     original_kept = forms.CharField(label="Where the original part is kept", max_length=80, required=False)
     original_goes = forms.NullBooleanField(
         label="It goes with the machine at sale",
         required=False,
         widget=forms.Select(choices=[("", "not decided"), ("true", "yes"), ("false", "no")]),
     )
+
+    @property
+    def came_of_it(self) -> JobResult:
+        return JobResult(**self.cleaned_data)
 
     def clean(self):
         data = super().clean()

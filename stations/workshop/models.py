@@ -18,7 +18,7 @@ class Job(Versioned):
     """Work on a unit. A temporary fix stays on the unit until it is made good."""
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="jobs")
-    kind = models.CharField(max_length=8, choices=[(k.value, k.value) for k in JobKind], default=JobKind.REPAIR.value)
+    kind = models.CharField(max_length=12, choices=[(k.value, k.value) for k in JobKind], default=JobKind.REPAIR.value)
     title = models.CharField("what is to be done", max_length=100)
     estimate_minutes = models.PositiveSmallIntegerField(
         "labour estimate, hands-on minutes", default=20, validators=[MinValueValidator(1, "At least a minute.")]
@@ -49,13 +49,25 @@ class Job(Versioned):
     made_good_by = models.CharField("what will make it good", max_length=160, blank=True)
     made_good_due = models.DateField("by when", null=True, blank=True)
     made_good_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # The recipe it is done by, as it was when the job was opened, and its minutes of hands as written.
+    recipe = models.CharField(max_length=40, blank=True)
+    steps = models.JSONField(default=list, blank=True)
+    recipe_minutes = models.PositiveSmallIntegerField(default=0)
+    # What it answers to ("finding:12"), and what it was said to add before it was begun; None where nobody could say.
+    source = models.CharField(max_length=60, blank=True)
+    said_to_add = models.DecimalField(max_digits=12, decimal_places=2, null=True, blank=True)
+    holder = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    worked = models.BooleanField("it did what it was for", null=True, blank=True)
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     done_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ["opened_at", "id"]
-        indexes = [models.Index(fields=["unit", "done_at"])]
+        indexes = [
+            models.Index(fields=["unit", "done_at"]),
+            models.Index(fields=["recipe", "worked"], name="job_recipe_record"),
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=Q(temporary=False) | (~Q(temporary_reason="") & ~Q(made_good_by="")),
@@ -71,12 +83,70 @@ class Job(Versioned):
         return self.done_at is None
 
     @property
+    def failed(self) -> bool:
+        """It was done, and did not do what it was for."""
+        return self.worked is False
+
+    @property
+    def fits_something(self) -> bool:
+        """It fits something that was missing."""
+        return self.source.startswith("content:")
+
+    @property
     def temporary_open(self) -> bool:
         return self.temporary and self.done_at is not None and self.made_good_at is None
 
     @property
     def temporary_overdue(self) -> bool:
         return self.temporary_open and self.made_good_due is not None and self.made_good_due < clock.today()
+
+
+class JobStep(models.Model):
+    """A step of a job's recipe: begun, running by itself, done or left out. A step without a row was not begun."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="step_rows")
+    index = models.PositiveSmallIntegerField()
+    alone_from = models.DateTimeField(null=True, blank=True)
+    alone_until = models.DateTimeField(null=True, blank=True)
+    value = models.DecimalField(max_digits=12, decimal_places=3, null=True, blank=True)
+    photo = models.ForeignKey(Photo, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
+    note = models.CharField(max_length=200, blank=True)
+    left_out = models.CharField("why it was left out", max_length=160, blank=True)
+    done_at = models.DateTimeField(null=True, blank=True)
+    done_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["index"]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "index"], name="a_step_once_in_a_job"),
+            models.CheckConstraint(
+                condition=Q(alone_from__isnull=True, alone_until__isnull=True)
+                | Q(alone_from__isnull=False, alone_until__isnull=False),
+                name="what_runs_by_itself_has_an_end",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"step {self.index + 1} of {self.job}"
+
+
+class StateAsFound(Versioned):
+    """What a machine counted, showed or scored before anything was changed on it, and afterwards."""
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="as_found")
+    what = models.CharField("what", max_length=60)
+    found = models.CharField("as found", max_length=120)
+    after = models.CharField("afterwards", max_length=120, blank=True)
+    seen_at = models.DateTimeField()
+    seen_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    after_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["unit", "what"], name="found_once_a_unit")]
+
+    def __str__(self) -> str:
+        return f"{self.what}: {self.found}"
 
 
 class TreatmentNote(Versioned):

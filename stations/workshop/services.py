@@ -1,5 +1,6 @@
 """What is done in the workshop: open a job, issue parts, count minutes, finish it."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 
@@ -7,8 +8,9 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from core.catalogue.recipes import JobKind
+from core.catalogue.recipes import JobKind, Recipe
 from core.flow.stage import GONE
+from core.intake.completeness import Presence
 from core.machine.approach import Approach
 from core.workshop import jobs as rules
 from core.workshop.costing import LONGEST_ENTRY, issue_cost, labour_cost, why_doubted
@@ -25,8 +27,10 @@ from stations.people.screens import save_versioned
 from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.findings import settle_finding
-from stations.units.models import Finding, Unit
+from stations.units.models import Content, Finding, Unit
+from stations.workshop import recipe_run
 from stations.workshop.models import Job, LabourEntry, PartIssue
+from stations.workshop.proposals import proposals_of
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -53,8 +57,53 @@ def open_job(person: Person, unit: Unit, data: dict) -> Job:
     job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **data)
     override = f" (against the approach: {job.override_reason})" if job.override_reason else ""
     history.record(person, "workshop.open_job", UNIT, unit.pk, f"Job opened: {job.title}{override}", job=job.pk)
+    if "said_to_add" not in data and (job.finding_id or job.source):
+        _say_what_it_adds(job, unit)
     stages.refresh(unit)
     return job
+
+
+def _say_what_it_adds(job: Job, unit: Unit) -> None:
+    """What a job opened by hand is worth beforehand, from what it answers to; unknown stays unknown."""
+    found = proposals_of(unit).get(f"job:{job.pk}")
+    if found and found.weighed and found.weighed.alone:
+        Job.objects.filter(pk=job.pk).update(said_to_add=found.weighed.alone.whole)
+        job.refresh_from_db()
+
+
+@transaction.atomic
+def open_proposed(person: Person, unit: Unit, key: str) -> Job:
+    """Open the job a proposal stands for, with its recipe, its place, and what it is said to add."""
+    require(person, "open a job")
+    unit = lock_row(Unit.objects.select_related("model__strip_down", "lot"), unit)
+    found = proposals_of(unit).get(key)
+    if found is None or found.page or found.job:
+        raise Refused("This is not proposed any more: what it answered to was settled, or is worked on already.")
+    recipe, weighed = found.recipe, found.weighed
+    data: dict = {
+        "kind": found.kind.value,
+        "title": found.proposal.title[:100],
+        "estimate_minutes": max(1, found.proposal.minutes),
+        "finding": found.finding,
+        "assembly": found.proposal.place,
+        "source": key,
+        "reversible": recipe.reversible if recipe else None,
+        **(by_recipe(recipe) if recipe else {}),
+    }
+    if weighed and weighed.alone:
+        data["said_to_add"] = weighed.alone.whole if weighed.with_rest is None else weighed.with_rest
+    return open_job(person, unit, data)
+
+
+def by_recipe(recipe: Recipe) -> dict:
+    """What a job takes from its recipe."""
+    return {
+        "recipe": recipe.code,
+        "steps": recipe_run.as_kept(recipe),
+        "recipe_minutes": recipe.minutes,
+        "involves": [hazard.value for hazard in recipe.hazards],
+        "visible_modern": recipe.visible_modern,
+    }
 
 
 @transaction.atomic
@@ -68,51 +117,73 @@ def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> No
     stages.refresh(job.unit)
 
 
-@transaction.atomic
-def finish_job(
-    person: Person,
-    job: Job,
-    result: str,
-    original_kept: str = "",
-    publish_result: bool = False,
-    *,
-    workaround: str = "",
-    original_goes: bool | None = None,
-) -> None:
-    """Close a job: its clock stops, the finding it was for is resolved, and what it calls for next is named.
-
-    What came of it is for colleagues, unless it is chosen to be told to buyers; a `workaround` that stays always is.
-    `original_goes` says whether the original part goes with the machine at sale, None while that is not decided.
+@dataclass(frozen=True)
+class JobResult:
+    """What came of a job. `result` is for colleagues, unless it is chosen to be told to buyers; a `workaround` that
+    stays always is. `worked`: it did what it was for; None while that can't be said. `original_goes` with the machine
+    at sale, None while that is not decided. `fitted_original`: what was fitted for something missing is the right one.
     """
+
+    result: str
+    worked: bool | None = None
+    original_kept: str = ""
+    publish_result: bool = False
+    workaround: str = ""
+    original_goes: bool | None = None
+    fitted_original: bool = True
+
+
+@transaction.atomic
+def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
+    """Close a job: its clock stops, what it answered to is settled if it did what it was for."""
     require(person, "finish a job")
     job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
     if not job.is_open:
         raise Refused("This job is done already.")
+    if left := [step for step in recipe_run.steps_of_job(job) if not step.settled]:
+        raise Refused(f"Step {left[0].number} of its recipe is still to do: do it, or leave it out with a reason.")
     for running in job.labour.filter(ended_at=None).select_related("job__unit"):
         _stop(running)
     Job.objects.filter(pk=job.pk).update(
         done_at=clock.now(),
-        result=result,
-        publish_result=publish_result,
-        original_kept=original_kept,
-        original_goes=original_goes,
-        workaround=within(workaround, 160, "workaround"),
+        result=came_of_it.result,
+        worked=came_of_it.worked,
+        publish_result=came_of_it.publish_result,
+        original_kept=came_of_it.original_kept,
+        original_goes=came_of_it.original_goes,
+        workaround=within(came_of_it.workaround, 160, "workaround"),
         waiting_for="",
         waiting_until=None,
         decision="",
     )
-    if job.finding and job.finding.status == Finding.Status.OPEN and not job.temporary:
-        settle_finding(person, job.finding, Finding.Status.RESOLVED, result, by_job=True)
+    if came_of_it.worked is not False and not job.temporary:
+        _settle(person, job, came_of_it)
     kind = "Temporary fix" if job.temporary else "Job done"
+    not_so = "; it did not do what it was for" if came_of_it.worked is False else ""
     history.record(
         person,
         "workshop.finish_job",
         UNIT,
         job.unit_id,
-        f"{kind}: {job.title}{'; ' + result if result else ''}",
+        f"{kind}: {job.title}{'; ' + came_of_it.result if came_of_it.result else ''}{not_so}",
         job=job.pk,
+        worked=came_of_it.worked,
     )
     stages.refresh(job.unit)
+
+
+def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:
+    """What a job answered to: the finding is resolved, the missing thing is there, the temporary fix made good."""
+    if job.finding and job.finding.status == Finding.Status.OPEN:
+        settle_finding(person, job.finding, Finding.Status.RESOLVED, came_of_it.result, by_job=True)
+    what, _, number = job.source.partition(":")
+    if what == "content":
+        presence = Presence.PRESENT if came_of_it.fitted_original else Presence.NOT_ORIGINAL
+        Content.objects.filter(pk=number, unit=job.unit_id).update(presence=presence)
+    elif what == "temporary":
+        mended = Job.objects.filter(pk=number, unit=job.unit_id).select_related("unit").first()
+        if mended is not None and mended.temporary_open:
+            resolve_temporary_fix(person, mended, came_of_it.result or job.title)
 
 
 @transaction.atomic

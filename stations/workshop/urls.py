@@ -1,6 +1,19 @@
 from django.urls import path
 
-from stations.workshop.views import job, labour, settings, strip, strip_edit, table, take_apart, treatment, unit
+from stations.workshop.views import (
+    as_found,
+    job,
+    labour,
+    proposed,
+    recipe,
+    settings,
+    strip,
+    strip_edit,
+    table,
+    take_apart,
+    treatment,
+    unit,
+)
 
 app_name = "workshop"
 urlpatterns = [
@@ -8,6 +21,8 @@ urlpatterns = [
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/take-apart/", take_apart.take_apart, name="take-apart"),
     path("W-<int:number>/settings/", settings.sheet, name="settings"),
+    path("W-<int:number>/as-found/", as_found.sheet, name="as-found"),
+    path("W-<int:number>/proposed/", proposed.open_one, name="proposed"),
     path("W-<int:number>/settings/put-back/", settings.put_back, name="put-back"),
     path("W-<int:number>/treatment/", treatment.note, name="treatment"),
     path("W-<int:number>/treatment.pdf", treatment.report, name="treatment-report"),
@@ -31,6 +46,11 @@ urlpatterns = [
     path("jobs/<int:pk>/parts/", job.issue, name="issue"),
     path("jobs/<int:pk>/minutes/", labour.minutes, name="minutes"),
     path("jobs/<int:pk>/done/", job.done, name="done"),
+    path("jobs/<int:pk>/step/done/", recipe.done, name="step-done"),
+    path("jobs/<int:pk>/step/begin/", recipe.begin, name="step-begin"),
+    path("jobs/<int:pk>/step/left-out/", recipe.left_out, name="step-left-out"),
+    path("jobs/<int:pk>/step/back/", recipe.back, name="step-back"),
+    path("jobs/<int:pk>/take-over/", recipe.take_over, name="take-over"),
     path("jobs/<int:pk>/made-good/", job.make_good, name="make-good"),
     path("jobs/<int:pk>/clock/<slug:what>/", labour.clock, name="clock"),
     path("labour/<int:pk>/", labour.labour, name="labour"),

@@ -10,6 +10,7 @@ from stations.bench import stops
 from stations.catalogue.strip_downs import keep_for_model
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening
+from stations.workshop.services import JobResult
 from tests.browser.base import DESK, PHONE, BrowserTest
 from tests.hands import Hand, a_picture
 from tests.stations.base import ShopTest, fill_shop
@@ -108,7 +109,7 @@ class TakenApartAndClosed(BrowserTest):
         self.assertIsNotNone(Opening.objects.get().closed_at)
 
     def finish(self, title: str) -> None:
-        workshop.finish_job(self.technician, self.unit.jobs.get(title=title), "done")
+        workshop.finish_job(self.technician, self.unit.jobs.get(title=title), JobResult("done"))
 
     def test_on_a_phone_and_by_two_people(self):
         page = self.open_page(PHONE)

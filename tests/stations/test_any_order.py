@@ -35,6 +35,7 @@ from stations.stock.models import StockItem
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, PartIssue
+from stations.workshop.services import JobResult
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.hands import Hand
 from tests.stations.base import ShopTest, fill_shop
@@ -122,7 +123,7 @@ class AnyOrderOfWork(Shop):
         acts = {
             "issue": lambda: workshop.issue_part(self.owner, job, item, 1 + pick % 2),
             "labour": lambda: workshop.log_labour(self.owner, job, 1 + pick % 90),
-            "finish": lambda: workshop.finish_job(self.owner, job, "done", ""),
+            "finish": lambda: workshop.finish_job(self.owner, job, JobResult("done")),
         }
         if name == "put back" and issue:
             self.try_to(lambda: workshop.return_part(self.owner, issue))

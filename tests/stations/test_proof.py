@@ -25,6 +25,7 @@ from stations.selling import services as selling
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
+from stations.workshop.services import JobResult
 from tests.stations.test_bench_in_full import BenchTest
 
 D = Decimal
@@ -325,7 +326,7 @@ class AfterTheMoney(ProofTest):
         hand.do(selling.publish, unit)
         with self.assertRaisesRegex(Refused, "1 job is open"):
             selling.sell(self.seller, self.again(unit), D(150), "a reader", D(9))
-        workshop.finish_job(self.owner, job, "glued")
+        workshop.finish_job(self.owner, job, JobResult("glued"))
         selling.sell(self.seller, self.again(unit), D(150), "a reader", D(9))
         page = Client().get(f"/shop/W-{unit.number}/")
         self.assertContains(page, "Sold.")

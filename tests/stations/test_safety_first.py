@@ -24,6 +24,7 @@ from stations.units import findings, photos
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
+from stations.workshop.services import JobResult
 from tests.stations.base import lot_data
 from tests.stations.test_bench_in_full import BenchTest
 from tests.stations.test_intake import picture
@@ -223,7 +224,7 @@ class SettlingALeak(PageTest):
             {"title": "Take the cell out", "kind": "repair", "estimate_minutes": 5, "finding": finding},
         )
         workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
-        workshop.finish_job(self.owner, job, "cell out, tracks washed")
+        workshop.finish_job(self.owner, job, JobResult("cell out, tracks washed"))
         self.assertEqual(
             (self.again(finding).status, self.again(finding).settled_words), ("resolved", "cell out, tracks washed")
         )
@@ -267,7 +268,7 @@ class ActsOfTheirOwn(PageTest):
         job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
         with self.assertRaisesRegex(Refused, "1 job is open"):
             settling.write_off(self.owner, unit, "rust")
-        workshop.finish_job(self.owner, job, "fitted")
+        workshop.finish_job(self.owner, job, JobResult("fitted"))
         Unit.objects.filter(pk=unit.pk).update(holding="consigned", owner_name="E. Norr")
         with self.assertRaisesRegex(Refused, "belongs to E. Norr"):
             settling.write_off(self.owner, unit, "rust")

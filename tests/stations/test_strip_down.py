@@ -26,6 +26,7 @@ from stations.stock.models import StockItem
 from stations.workshop import learned, openings
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
+from stations.workshop.services import JobResult
 from stations.workshop.strip_page import strip_page
 from tests.core.test_stripdown import machines
 from tests.hands import Hand, a_picture
@@ -292,7 +293,7 @@ class WayBack(OpenMachine):
         openings.pass_test(self.technician, self.opening, "Memory")
         with self.assertRaisesRegex(Refused, "Solder the link"):
             self.press(self.opening)
-        workshop.finish_job(self.technician, job, "soldered")
+        workshop.finish_job(self.technician, job, JobResult("soldered"))
         self.press(self.opening)
 
     def test_more_screws_in_than_belong_there(self):

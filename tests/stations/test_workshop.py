@@ -24,6 +24,7 @@ from stations.workshop import settings as unit_settings
 from stations.workshop import treatment
 from stations.workshop.forms import DoneForm
 from stations.workshop.models import LabourEntry
+from stations.workshop.services import JobResult
 from tests.stations.base import ShopTest
 
 D = Decimal
@@ -109,7 +110,7 @@ class Jobs(ShopTest):
         with self.assertRaisesRegex(workshop.RanTooLong, "ran 216 hours"):
             workshop.stop_clock(self.technician)
         with self.assertRaisesRegex(Refused, "ran 216 hours"):
-            workshop.finish_job(self.technician, job, "", "")
+            workshop.finish_job(self.technician, job, JobResult(""))
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
         page = self.client.post(reverse("workshop:clock", args=[job.pk, "stop"]), follow=True)
         self.assertContains(page, "How much of that was work?")
@@ -141,7 +142,7 @@ class Jobs(ShopTest):
         entry = workshop.log_labour(self.technician, job, 60)
         with self.assertRaisesRegex(Refused, "somebody else’s"):
             workshop.say_minutes(self.seller, entry, 30, "so it was")
-        workshop.finish_job(self.technician, job, "", "")
+        workshop.finish_job(self.technician, job, JobResult(""))
         Unit.objects.filter(pk=job.unit_id).update(stage="closed")
         with self.assertRaisesRegex(Refused, "Only an owner may correct labour on what left the house"):
             workshop.say_minutes(self.technician, entry, 30, "so it was")
@@ -175,7 +176,7 @@ class Jobs(ShopTest):
             self.job(unit, **given)
         self.assertEqual(caught.exception.field, "made_good_due")
         job = self.job(unit, **given, made_good_due=timezone.localdate() - timedelta(days=1))
-        workshop.finish_job(self.technician, job, "works")
+        workshop.finish_job(self.technician, job, JobResult("works"))
         self.assertTrue(self.again(job).temporary_open)
         self.assertTrue(self.again(job).temporary_overdue)
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
@@ -189,7 +190,7 @@ class Jobs(ShopTest):
         finding = self.hand().find(unit, "front", "crack", 2, "corner")
         job = self.job(unit, finding=finding)
         self.assertEqual(self.again(unit).station, "workshop")
-        workshop.finish_job(self.technician, job, "glued")
+        workshop.finish_job(self.technician, job, JobResult("glued"))
         self.assertEqual(self.again(finding).status, "resolved")
         self.assertEqual(self.again(unit).next_step, "run the test plan again")
         run = bench.start_run(self.technician, self.again(unit))
@@ -233,7 +234,7 @@ class TreatmentReport(ShopTest):
         data = {"kind": "clean", "title": "Dust and wax", "estimate_minutes": 20, "reversible": True}
         job = workshop.open_job(self.technician, unit, data)
         workshop.issue_part(self.technician, job, self.part, 1)
-        workshop.finish_job(self.technician, job, "waxed twice", original_kept="box 7")
+        workshop.finish_job(self.technician, job, JobResult("waxed twice", original_kept="box 7"))
         workshop.open_job(self.technician, unit, data | {"title": "Clean the fan"})
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
         there = reverse("workshop:treatment", args=[unit.number])

@@ -27,6 +27,7 @@ def unit_status(facts: FlowFacts) -> UnitStatus:
     waiting, on offer, sold and not yet packed, it is first of all not safe.
     """
     found = next(stands for rule in RULES if (stands := rule(facts)))
+    found = replace(found, again_on=facts.workshop.again_on)
     here = found.stage not in {Stage.RETURNED, Stage.SCRAPPED, Stage.CLOSED, Stage.SENT}
     if facts.hold and here:
         if facts.workshop.tasks:

@@ -7,6 +7,16 @@ from core.flow.task import hands_on
 
 
 def in_hand(facts: FlowFacts) -> UnitStatus | None:
+    if facts.workshop.overdue:
+        return UnitStatus(
+            Stage.IN_WORKSHOP,
+            Station.WORKSHOP,
+            State.DECISION,
+            f"a temporary fix is past its date: {lower(facts.workshop.overdue)}",
+            "decide: make it good, or set another date",
+            NextKind.WORKSHOP,
+            5,
+        )
     if facts.workshop.decision:
         return UnitStatus(
             Stage.IN_WORKSHOP,

@@ -36,6 +36,13 @@ def signed(amount) -> str:
 
 
 @register.filter
+def signed_money(amount) -> str:
+    """To the cent, where terms are to add up: +€12.00, −€4.40."""
+    sign = "−" if amount < 0 else "+"
+    return f"{sign}{symbol()}{money(abs(amount))}"
+
+
+@register.filter
 def duration(minutes) -> str:
     """2 h 10, 35 min."""
     minutes = int(minutes or 0)

@@ -6,11 +6,13 @@ from django.shortcuts import render
 from stations.common import clock
 from stations.floor import selectors
 from stations.floor.views.next_page import next_address
+from stations.units import stages
 
 LOTS_A_PAGE = 12
 
 
 def floor(request):
+    stages.day_has_come()
     page = Paginator(selectors.open_lots(), LOTS_A_PAGE).get_page(request.GET.get("page"))
     steps = [(step, next_address(step.unit)) for step in selectors.next_steps()]
     return render(

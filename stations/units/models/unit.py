@@ -102,6 +102,8 @@ class Unit(Versioned):
     next_kind = models.CharField(max_length=10, blank=True)
     next_minutes = models.PositiveSmallIntegerField(default=0)
     stage_since = models.DateTimeField()
+    # The next day on which it may stand otherwise though nobody does anything.
+    again_on = models.DateField(null=True, blank=True, db_index=True, editable=False)
 
     class Meta:
         ordering = ["number"]

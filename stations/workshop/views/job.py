@@ -8,9 +8,10 @@ from core.safety import Hazard, said
 from stations.bench import power
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
-from stations.workshop import services
-from stations.workshop.forms import DoneForm, IssueForm, JobForm, MinutesForm
+from stations.workshop import as_found, recipe_run, services
+from stations.workshop.forms import DoneForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.models import Job, PartIssue
+from stations.workshop.recipe_record import recipe_record
 
 
 def job(request, pk):
@@ -18,7 +19,7 @@ def job(request, pk):
 
 
 def job_of(pk) -> Job:
-    return get_object_or_404(Job.objects.select_related("unit__lot", "unit__model", "finding"), pk=pk)
+    return get_object_or_404(Job.objects.select_related("unit__lot", "unit__model", "finding", "holder"), pk=pk)
 
 
 def job_page(request, row, **given):
@@ -34,9 +35,34 @@ def job_page(request, row, **given):
         "job_cautions": cautions_of(row),
         "charges": power.charges_of(row.unit),
         "charged": power.charged_words(row.unit) if row.is_open else "",
+        "took": _took(row),
+        "asked_as_found": row.is_open and as_found.wanted(row.unit),
+        **_steps(row),
         **given,
     }
     return render(request, "workshop/job.html", context)
+
+
+def _took(job: Job) -> tuple[int, int] | None:
+    """Between how many minutes 8 in 10 of its recipe take; None for a job without one."""
+    if not job.recipe_minutes:
+        return None
+    learned = recipe_record().took(job.recipe)
+    return max(1, round(job.recipe_minutes * learned.low)), round(job.recipe_minutes * learned.high)
+
+
+def _steps(job: Job) -> dict:
+    """The steps of its recipe, with the one in hand."""
+    steps = recipe_run.steps_of_job(job)
+    now = recipe_run.in_hand(steps) if job.is_open else None
+    return {
+        "steps": steps,
+        "now": now,
+        "settled": sum(step.settled for step in steps),
+        "shut": recipe_run.shut(job, now) if now else "",
+        "step_form": StepDoneForm(),
+        "leave_form": LeaveOutForm(),
+    }
 
 
 def change(request, pk):
@@ -72,7 +98,7 @@ def done(request, pk):
     form = DoneForm(request.POST)
 
     def save(data):
-        services.finish_job(request.user, job_of(pk), **data)
+        services.finish_job(request.user, job_of(pk), form.came_of_it)
 
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), done=form)
 

@@ -1,14 +1,24 @@
-"""What stands in the workshop."""
+"""What do I do with my hands now?"""
 
 from django.core.paginator import Paginator
 from django.shortcuts import render
 
-from core.flow.stage import Station
-from stations.units.selectors import units_at
-from stations.workshop import selectors
+from stations.units import stages
+from stations.workshop import selectors, table
 
 
 def workshop(request):
-    page = Paginator(units_at(Station.WORKSHOP), 25).get_page(request.GET.get("page"))
-    context = {"page": page, "fixes": selectors.temporary_fixes(), "open_machines": selectors.standing_open()}
+    stages.day_has_come()
+    page = Paginator(table.can_go_on(), 25).get_page(request.GET.get("page"))
+    context = {
+        "page": page,
+        "jobs": [(job, table.rate_of(job)) for job in page],
+        "running": table.running(),
+        "decisions": table.to_decide(),
+        "came_in": table.came_in(),
+        "waiting": table.waiting(),
+        "standing_by": table.standing_by(),
+        "fixes": selectors.temporary_fixes(),
+        "open_machines": selectors.standing_open(),
+    }
     return render(request, "workshop/workshop.html", context)

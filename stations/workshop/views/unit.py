@@ -5,8 +5,9 @@ from django.urls import reverse
 
 from stations.people.screens import saved
 from stations.units.models import Unit
-from stations.workshop import selectors, services, strip_page
+from stations.workshop import as_found, selectors, services, strip_page
 from stations.workshop.forms import JobForm
+from stations.workshop.proposals import proposals_of
 
 
 def unit(request, number):
@@ -21,5 +22,12 @@ def unit(request, number):
 
     if done := saved(request, form, act):
         return done
-    context = {"unit": row, "form": form, "jobs": selectors.jobs_of(row), **strip_page.as_it_stands(row)}
+    context = {
+        "unit": row,
+        "form": form,
+        "jobs": selectors.jobs_of(row),
+        "proposals": proposals_of(row),
+        "asked_as_found": as_found.wanted(row),
+        **strip_page.as_it_stands(row),
+    }
     return render(request, "workshop/unit.html", context)

@@ -1,0 +1,36 @@
+"""Work done by its recipe: a step that dries by itself while somebody does something else."""
+
+from datetime import datetime
+from decimal import Decimal
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from demo import pictures
+from demo.days import Hand
+from stations.catalogue.recipes import recipes
+from stations.people.models import Person
+from stations.stock import services as stock
+from stations.units.models import Unit
+from stations.workshop import as_found, recipe_run
+from stations.workshop import services as workshop
+
+
+def drying(tobin: Person, now: datetime) -> None:
+    """The keycaps of a machine from the crate are washed and lie on a towel."""
+    hand, unit = Hand(tobin, now, "recipes"), Unit.objects.get(number=139)
+    recipe = recipes()["clean-keyboard"]
+    data = {"kind": recipe.kind.value, "title": recipe.title, "estimate_minutes": recipe.minutes, "reversible": True}
+    job = hand.do(workshop.open_job, unit, data | workshop.by_recipe(recipe))
+    hand.do(as_found.record_state, unit, None, 0, "keys that answer", "58 of 63", "")
+    view = pictures.draw("demo keys", unit.form_factor, (400, 60, 220), pictures.VIEWS[0])
+    photo = SimpleUploadedFile("keys.jpg", view, "image/jpeg")
+    hand.do(recipe_run.do_step, job, 0, "", "", photo)
+    hand.wait(minutes=14)
+    hand.do(recipe_run.do_step, job, 1, "", "space bar wire marked", None)
+    hand.do(recipe_run.start_alone, job, 2)
+
+
+def parcel(runa: Person, now: datetime) -> None:
+    """What a machine waited for is in a drawer since this morning."""
+    part = {"name": "Line transformer, 9-inch monochrome", "condition": "old_stock", "drawer": "C2", "modern": False}
+    Hand(runa, now, "parcel").do(stock.stock_part, part, 1, Decimal("31.00"))

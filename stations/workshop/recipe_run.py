@@ -1,0 +1,220 @@
+"""A job done by its recipe: one step at a time, in the hands of one person at a time."""
+
+from dataclasses import dataclass
+from datetime import timedelta
+from decimal import Decimal
+
+from django.db import transaction
+from django.utils import timezone
+
+from core.catalogue.recipes import Proof, Recipe, Step, step_as_data, step_from_data
+from core.machine.quantities import QuantityError, parse_reading, read_number
+from core.safety import Hazard
+from stations.bench import power
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.units import photos, stages
+from stations.workshop.models import Job, JobStep
+
+UNIT = HistoryEntry.Subject.UNIT
+# Where hands go only after everything that holds charge was discharged and measured.
+_HANDS_IN = {Hazard.CHARGE, Hazard.TUBE}
+
+
+@dataclass(frozen=True)
+class StepOfJob:
+    """A step as it stands: what is asked, and what was recorded of it (None: not begun)."""
+
+    index: int
+    step: Step
+    row: JobStep | None = None
+
+    @property
+    def number(self) -> int:
+        return self.index + 1
+
+    @property
+    def settled(self) -> bool:
+        return self.row is not None and (self.row.done_at is not None or bool(self.row.left_out))
+
+    @property
+    def runs(self) -> bool:
+        """It runs by itself just now."""
+        return not self.settled and self.ends_at is not None and self.ends_at > clock.now()
+
+    @property
+    def ends_at(self):
+        return self.row.alone_until if self.row else None
+
+    @property
+    def ran_out(self) -> bool:
+        """Its time by itself is over, and it wants somebody."""
+        return not self.settled and self.ends_at is not None and self.ends_at <= clock.now()
+
+    @property
+    def to_start(self) -> bool:
+        """It has time to run by itself that was not started."""
+        return bool(self.step.alone_minutes) and not self.settled and self.ends_at is None
+
+    @property
+    def said(self) -> str:
+        """What the main button says."""
+        return {Proof.YES: "Done", Proof.PHOTO: "Keep the photo"}.get(self.step.proof, "Keep it, done")
+
+    @property
+    def outside(self) -> bool:
+        """What was read lies outside its limits."""
+        return self.row is not None and self.row.value is not None and not self.step.within(self.row.value)
+
+
+def as_kept(recipe: Recipe) -> list[dict]:
+    """The steps as a job keeps them: what is changed in the recipe later changes no job that is going on."""
+    return [step_as_data(step) for step in recipe.steps]
+
+
+def steps_of_job(job: Job) -> list[StepOfJob]:
+    """One query."""
+    rows = {row.index: row for row in job.step_rows.select_related("photo", "done_by")}
+    return [StepOfJob(index, step_from_data(data), rows.get(index)) for index, data in enumerate(job.steps)]
+
+
+def in_hand(steps: list[StepOfJob]) -> StepOfJob | None:
+    """The first that is neither done nor left out."""
+    return next((step for step in steps if not step.settled), None)
+
+
+def shut(job: Job, step: StepOfJob) -> str:
+    """Why hands may not go in for this step yet; empty when they may."""
+    return power.charged_words(job.unit) if _HANDS_IN & set(step.step.hazards) else ""
+
+
+@transaction.atomic
+def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "", file: object = None) -> None:
+    """The step in hand is done, with what closes it. A reading outside its limits takes a note of what is done then."""
+    job, step, row = _held(person, job, index)
+    if said := shut(job, step):
+        raise Refused(said)
+    if step.runs:
+        raise Refused(
+            f"It runs by itself until {timezone.localtime(step.ends_at):%d %b %H:%M}. Do something else meanwhile."
+        )
+    if step.to_start:
+        raise Refused("Start its time first, or leave the step out with a reason.")
+    row.note = within(note, 200, "note")
+    if step.step.proof.is_typed:
+        row.value = _value(step.step, typed)
+        if not step.step.within(row.value) and not row.note:
+            raise Refused(f"{typed} is outside {step.step.limits}. Say what you do about it.", "note")
+    elif step.step.proof is Proof.PHOTO:
+        row.photo = _photo(person, job, file)
+    row.done_at, row.done_by, row.left_out = clock.now(), person, ""
+    row.save()
+    stages.refresh(job.unit)
+
+
+@transaction.atomic
+def start_alone(person: Person, job: Job, index: int) -> None:
+    """What runs by itself is started; several may run on several machines."""
+    job, step, row = _held(person, job, index)
+    if said := shut(job, step):
+        raise Refused(said)
+    if not step.to_start:
+        raise Refused("Its time was started already." if step.ends_at else "This step does not run by itself.")
+    row.alone_from = clock.now()
+    row.alone_until = row.alone_from + timedelta(minutes=step.step.alone_minutes)
+    row.save()
+
+
+@transaction.atomic
+def leave_out(person: Person, job: Job, index: int, why: str) -> None:
+    """The step in hand is not done, and why: it stays in the record of the job."""
+    job, step, row = _held(person, job, index)
+    if not why:
+        raise Refused("Say why it is left out.", "why")
+    row.left_out, row.done_at, row.done_by = within(why, 160, "why"), None, person
+    row.save()
+    words = f"Left out of {job.title}: {step.step.instruction[:80]}; {why}"
+    history.record(person, "workshop.leave_out", UNIT, job.unit_id, words, job=job.pk, step=index)
+    stages.refresh(job.unit)
+
+
+@transaction.atomic
+def step_back(person: Person, job: Job) -> None:
+    """The last step that was settled is to do again; what was read and photographed stays until it is done anew."""
+    job = _of(person, job)
+    last = next((step for step in reversed(steps_of_job(job)) if step.settled), None)
+    if last is None or last.row is None:
+        raise Refused("No step is done yet.")
+    JobStep.objects.filter(pk=last.row.pk).update(done_at=None, done_by=None, left_out="")
+    stages.refresh(job.unit)
+
+
+@transaction.atomic
+def take_over_job(person: Person, job: Job) -> None:
+    """Go on with a job that somebody else has in hand."""
+    require(person, "take over a job")
+    job = lock_row(Job.objects.select_related("unit", "holder"), job, job.unit)
+    if not job.is_open:
+        raise Refused("This job is done already.")
+    if job.holder_id == person.pk:
+        return
+    Job.objects.filter(pk=job.pk).update(holder=person)
+    words = f"Took over {job.title} from {job.holder.name if job.holder else 'nobody'}"
+    history.record(person, "workshop.take_over_job", UNIT, job.unit_id, words, job=job.pk)
+
+
+def _of(person: Person, job: Job) -> Job:
+    """The job, locked with its unit, in the hands of this person: from now on, if in nobody's."""
+    require(person, "work through a recipe")
+    job = lock_row(Job.objects.select_related("unit__model", "holder"), job, job.unit)
+    if not job.is_open:
+        raise Refused("This job is done already.")
+    if job.holder_id not in {None, person.pk}:
+        raise Refused(f"{job.holder.name} has this job in hand. Take it over first.")  # type: ignore[union-attr]
+    if job.holder_id is None:
+        Job.objects.filter(pk=job.pk).update(holder=person)
+    return job
+
+
+def _held(person: Person, job: Job, index: int) -> tuple[Job, StepOfJob, JobStep]:
+    job = _of(person, job)
+    steps = steps_of_job(job)
+    now = in_hand(steps)
+    if now is None:
+        raise Refused("Every step is done already. Finish the job.")
+    if index != now.index:
+        before = steps[index] if 0 <= index < len(steps) else None
+        if before is None or not before.settled:
+            raise Refused(f"Step {now.number} comes first.")
+        by = f" by {before.row.done_by.name}" if before.row and before.row.done_by else ""
+        raise Refused(f"Step {before.number} was settled already{by}. Now it is step {now.number}.")
+    return job, now, now.row or JobStep(job=job, index=index)
+
+
+def _value(step: Step, typed: str) -> Decimal:
+    if not typed.strip():
+        raise Refused(f"Type it: {step.asks}.", "typed")
+    try:
+        plain = step.proof is not Proof.READING or step.unit in {"", "°C"}
+        value = read_number(typed) if plain else parse_reading(typed, step.unit)
+    except QuantityError as problem:
+        raise Refused(str(problem) or "Type a figure.", "typed") from problem
+    if step.proof is Proof.COUNT and (value != int(value) or value < 0):
+        raise Refused("A count is a whole number from 0.", "typed")
+    if abs(value) >= 10**8:
+        raise Refused("That is too much to be read off anything.", "typed")
+    return round(value, 3)
+
+
+def _photo(person: Person, job: Job, file: object):
+    if not file:
+        raise Refused("This step is closed by a photo.", "photo")
+    require(person, "add photos")
+    try:
+        return photos.keep_photo(job.unit, file)[0]
+    except photos.picture_files.BadPicture as problem:
+        raise Refused(f"The picture was not taken: {problem}.", "photo") from problem

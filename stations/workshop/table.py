@@ -1,0 +1,114 @@
+"""What the workshop answers on its own page: what do I do with my hands now?"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from decimal import Decimal
+
+from django.db.models import ExpressionWrapper, F, FloatField, Q, Sum
+from django.urls import reverse
+
+from core.flow.stage import GONE, State, Station
+from core.machine.names import as_seen
+from stations.bench import timers
+from stations.common import clock
+from stations.ledger.models import Account, EntryKind, LedgerEntry
+from stations.stock.models import StockItem
+from stations.units.models import Unit
+from stations.workshop.models import Job, JobStep
+
+MOST = 40
+
+
+@dataclass(frozen=True)
+class Running:
+    """Something that runs by itself on a unit, and when it wants somebody."""
+
+    unit: Unit
+    title: str
+    begun: datetime
+    until: datetime
+    address: str
+
+    @property
+    def over(self) -> bool:
+        return self.until <= clock.now()
+
+    @property
+    def share(self) -> float:
+        """Of its time that is gone, 0 to 1."""
+        whole = (self.until - self.begun).total_seconds()
+        return min(1.0, max(0.0, (clock.now() - self.begun).total_seconds() / whole)) if whole > 0 else 1.0
+
+
+def running() -> list[Running]:
+    """Steps of recipes and of test plans that run by themselves, those that want somebody first: two queries."""
+    steps = JobStep.objects.filter(alone_until__isnull=False, done_at=None, left_out="", job__done_at=None)
+    found = [
+        Running(step.job.unit, step.job.title, step.alone_from, step.alone_until, _job(step.job))
+        for step in steps.select_related("job__unit")[:MOST]
+        if step.alone_from and step.alone_until
+    ]
+    found += [
+        Running(
+            timer.run.unit,
+            timer.title,
+            timer.started_at,
+            timer.ends_at,
+            f"{reverse('bench:unit', args=[timer.run.unit.number])}?step={timer.code}",
+        )
+        for timer in timers.running()[:MOST]
+    ]
+    return sorted(found, key=lambda one: one.until)
+
+
+def can_go_on():
+    """Open jobs nothing speaks against, by what they were said to add for a minute of hands; unknown comes last."""
+    rate = ExpressionWrapper(F("said_to_add") * 1.0 / F("estimate_minutes"), output_field=FloatField())
+    waits = ~Q(waiting_for="") & (Q(waiting_until=None) | Q(waiting_until__gt=clock.today()))
+    jobs = _open_jobs().exclude(waits).filter(decision="")
+    asleep = JobStep.objects.filter(alone_until__gt=clock.now(), done_at=None, left_out="").values("job_id")
+    jobs = jobs.exclude(pk__in=asleep).annotate(rate=rate, minutes=Sum("labour__minutes"))
+    return jobs.order_by(F("rate").desc(nulls_last=True), "opened_at", "id")
+
+
+def waiting():
+    """Open jobs that wait, by the day on which they come back."""
+    jobs = _open_jobs().exclude(waiting_for="")
+    jobs = jobs.filter(Q(waiting_until=None) | Q(waiting_until__gt=clock.today()))
+    return jobs.order_by(F("waiting_until").asc(nulls_last=True), "opened_at")[:MOST]
+
+
+def to_decide():
+    """Units in the workshop that wait for a decision or stand on hold."""
+    units = Unit.objects.filter(station=Station.WORKSHOP, state__in=[State.HOLD, State.DECISION])
+    return units.select_related("lot").order_by("stage_since", "number")[:MOST]
+
+
+def standing_by():
+    """Units in the workshop that wait and have no job that says so: parked, or kept for their parts."""
+    units = Unit.objects.filter(station=Station.WORKSHOP, state=State.WAITING).exclude(
+        jobs__done_at=None, jobs__isnull=False
+    )
+    return units.order_by("stage_since", "number")[:MOST]
+
+
+def came_in() -> list[tuple[StockItem, list[Job]]]:
+    """Parts that were bought into drawers today, with the jobs that wait for something of that name: two queries."""
+    since = clock.now() - timedelta(hours=24)
+    bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, when__gte=since)
+    items = list(StockItem.objects.filter(pk__in=bought.values("account_id"))[:MOST])
+    waits = list(_open_jobs().exclude(waiting_for="")[:200]) if items else []
+    return [(item, [job for job in waits if as_seen(job.waiting_for) in as_seen(item.name)]) for item in items]
+
+
+def rate_of(job: Job) -> Decimal | None:
+    """What it was said to add for a minute of hands; None where nobody said."""
+    return None if job.said_to_add is None else job.said_to_add / job.estimate_minutes
+
+
+def _open_jobs():
+    return Job.objects.filter(done_at=None).exclude(unit__stage__in=GONE).select_related("unit")
+
+
+def _job(job: Job) -> str:
+    return reverse("workshop:job", args=[job.pk])
