@@ -16,12 +16,12 @@ from stations.workshop import services as workshop
 
 
 def drying(tobin: Person, now: datetime) -> None:
-    """The keycaps of a machine from the crate are washed and lie on a towel."""
-    hand, unit = Hand(tobin, now, "recipes"), Unit.objects.get(number=139)
+    """The keycaps of a luggable are washed and lie on a towel."""
+    hand, unit = Hand(tobin, now, "recipes"), Unit.objects.get(number=136)
     recipe = recipes()["clean-keyboard"]
     data = {"kind": recipe.kind.value, "title": recipe.title, "estimate_minutes": recipe.minutes, "reversible": True}
     job = hand.do(workshop.open_job, unit, data | workshop.by_recipe(recipe))
-    hand.do(as_found.record_state, unit, None, 0, "keys that answer", "58 of 63", "")
+    hand.do(as_found.record_state, unit, None, 0, "keys that answer", "81 of 84", "")
     view = pictures.draw("demo keys", unit.form_factor, (400, 60, 220), pictures.VIEWS[0])
     photo = SimpleUploadedFile("keys.jpg", view, "image/jpeg")
     hand.do(recipe_run.do_step, job, 0, "", "", photo)

@@ -15,13 +15,16 @@ RETEST = "worked on since it was tested"
 
 @dataclass(frozen=True)
 class UnitAppraisal:
-    """A unit's record as it is, by number where work can change it; `failed` are the codes of checks that failed."""
+    """A unit's record as it is, by number where work can change it; `failed` are the codes of checks that failed,
+    `unsafe` those of them that keep people safe, `stopped` whether it was unplugged for what it did."""
 
     evidence: GradeEvidence
     contents: Mapping[int, Content]
     findings: Mapping[int, Mark]
     failed: frozenset[str]
     comparables: Sequence[Comparable]
+    unsafe: frozenset[str] = frozenset()
+    stopped: bool = False
     # Many sets of changes come to the same record: each record is graded and priced once.
     _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, compare=False)
     _bands: dict[tuple[Grade, int], Priced | None] = field(default_factory=dict, compare=False)
@@ -33,7 +36,7 @@ class UnitAppraisal:
         key = (
             self._cosmetics(changes.findings),
             self._completeness(changes.contents),
-            len(changes.passed & self.failed),
+            changes.passed & self.failed,
             len(changes.made_good),
             changes.worked,
             changes.tested,
@@ -63,6 +66,7 @@ class UnitAppraisal:
             temporary_fixes=max(0, was.temporary_fixes - len(changes.made_good)),
             steps_failed=was.steps_failed - mended,
             steps_passed=was.steps_passed + mended,
+            safety_failed=self.stopped or bool(self.unsafe - changes.passed),
             worked_since=(*was.worked_since, RETEST) if changes.worked and was.works_tried else was.worked_since,
         )
         return self._tested(after) if changes.tested else after

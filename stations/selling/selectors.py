@@ -137,7 +137,9 @@ def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
 def appraisal_of(unit: Unit) -> UnitAppraisal:
     """What the unit would be graded and fetch if its record were changed: what the workshop asks for its jobs."""
     run = unit.runs.order_by("-number").first()
-    failed = {code for code, result in latest(run).items() if result.outcome == Outcome.FAIL} if run else set()
+    results = latest(run) if run else {}
+    failed = {code for code, result in results.items() if result.outcome == Outcome.FAIL}
+    unsafe = {step.check.code for step in steps_of(run, results) if step.check.safety} & failed if run else set()
     findings = unit.findings.filter(status=Finding.Status.OPEN)
     return UnitAppraisal(
         evidence_of(unit),
@@ -145,6 +147,8 @@ def appraisal_of(unit: Unit) -> UnitAppraisal:
         {f.pk: Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100) for f in findings},
         frozenset(failed),
         compared_with(unit)[1],
+        frozenset(unsafe),
+        stopped(unit),
     )
 
 

@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
+from core.bench.checks import Check, Group
 from core.bench.plan import Outcome, StepState
 from core.catalogue.assemblies import StripDown
 from core.catalogue.recipes import JobKind, Recipe
@@ -226,17 +227,19 @@ class _Gathering:
                 changes = Changes(findings=frozenset({finding.pk}))
                 yield self._offered(f"finding:{finding.pk}", recipe, str(finding), changes, finding=finding)
 
-    def _failed(self) -> tuple[list, TestRun | None]:
+    def _failed(self) -> tuple[list[Check], TestRun | None]:
         run = self.unit.runs.order_by("-number").first()
         if run is None:
             return [], None
         results = latest(run)
         failed = {code for code, result in results.items() if result.outcome == Outcome.FAIL}
-        return [step.check for step in steps_of(run, results) if step.check.code in failed], run
+        # What makes it safe to work on is done, not mended: it has its place at the bench.
+        checks = [step.check for step in steps_of(run, results) if step.check.group is not Group.SAFE]
+        return [check for check in checks if check.code in failed], run
 
-    def _failed_check(self, check) -> Offered:
+    def _failed_check(self, check: Check) -> Offered:
         why = f"failed: {check.title}"
-        found = for_check(self.recipes.values(), self.treated, check.group.value, check.title)
+        found = for_check(self.recipes.values(), self.treated, check.group.value, f"{check.title} {check.code}")
         recipe = self._fittest(found, why)
         key, changes = f"check:{check.code}", Changes(passed=frozenset({check.code}))
         if recipe:

@@ -18,6 +18,7 @@ from stations.people import history
 from stations.people.models import ShopSettings
 from stations.selling.selectors import listing_facts
 from stations.stock.models import StockItem
+from stations.units import stages
 from stations.units.models import Unit
 from stations.workshop import services as workshop
 from stations.workshop import settings as unit_settings
@@ -199,8 +200,42 @@ class Jobs(ShopTest):
 
     def test_waiting_stands_on_a_siding(self):
         unit = self.assessed()
-        self.job(unit, waiting_for="a belt", waiting_until=timezone.localdate())
+        self.job(unit, waiting_for="a belt", waiting_until=timezone.localdate() + timedelta(days=1))
         self.assertEqual((self.again(unit).state, "a belt" in self.again(unit).stage_reason), ("wait", True))
+
+    def test_what_waited_comes_back_on_its_day_though_nobody_does_anything(self):
+        unit, other = self.assessed(), self.assessed()
+        day = timezone.localdate() + timedelta(days=3)
+        self.job(unit, waiting_for="a belt", waiting_until=day)
+        self.job(other, waiting_for="a foot", waiting_until=day + timedelta(days=1))
+        stages.day_has_come()
+        self.assertEqual([self.again(one).state for one in (unit, other)], ["wait", "wait"])
+        with clock.at(clock.now() + timedelta(days=3)):
+            self.client.force_login(self.technician)
+            self.client.get("/workshop/")
+            self.assertEqual([self.again(one).state for one in (unit, other)], ["move", "wait"])
+            with self.assertNumQueries(1):
+                stages.day_has_come()
+
+    def test_a_temporary_fix_past_its_date_is_a_decision_from_that_day_on(self):
+        unit = self.assessed()
+        fix = self.job(
+            unit,
+            temporary=True,
+            temporary_reason="for now",
+            made_good_by="a new switch",
+            made_good_due=timezone.localdate() + timedelta(days=2),
+        )
+        workshop.finish_job(self.technician, fix, JobResult("bridged"))
+        with clock.at(clock.now() + timedelta(days=2)):
+            stages.day_has_come()
+            self.assertEqual(self.again(unit).state, "move")
+        with clock.at(clock.now() + timedelta(days=3)):
+            stages.day_has_come()
+            self.assertEqual(self.again(unit).state, "stuck")
+            self.assertIn("past its date", self.again(unit).stage_reason)
+            workshop.resolve_temporary_fix(self.technician, self.again(fix), "new switch in")
+            self.assertEqual(self.again(unit).state, "move")
 
     def test_who_may(self):
         with self.assertRaises(NotAllowed):
