@@ -50,6 +50,9 @@
       event.preventDefault();
       pressed.focus();
       pressed.click();
+      /* What a key unfolds is typed into at once: its letters are no keys. */
+      const more = pressed.closest("summary")?.parentElement;
+      if (more?.open) more.querySelector("input:not([type=hidden]), textarea, select")?.focus();
     }
   });
 

@@ -16,7 +16,6 @@ class OddForm(forms.Form):
 
     odd = forms.CharField(label="Odd: tape for a screw, glued, another kind", required=False, max_length=160)
     broke = forms.CharField(label="Broke: what, if anything did", required=False, max_length=120)
-    note = forms.CharField(label="Note", required=False, max_length=200)
     tray = CountField(label="Tray", min_value=1, max_value=999, required=False)
 
     def __init__(self, *args, hand, **kwargs) -> None:
@@ -37,9 +36,9 @@ class OddForm(forms.Form):
                 name, label = f"found_{index}", f"{group.kind}: were there, of {group.count}"
                 self.fields[name] = CountField(label=label, min_value=0, initial=found)
             self.counts.append(name)
-        for name in ("odd", "broke", "note", "tray"):
+        for name in ("odd", "broke", "tray"):
             self.fields[name].initial = getattr(row, name, "")
-        self.order_fields([*self.counts, "odd", "broke", "note", "tray"])
+        self.order_fields([*self.counts, "odd", "broke", "tray"])
 
     @property
     def given(self) -> dict:
@@ -47,7 +46,7 @@ class OddForm(forms.Form):
         data = self.cleaned_data
         counted = [data[name] for name in self.counts]
         what = {"added" if self.counts and self.counts[0].startswith("added") else "found": counted} if counted else {}
-        return {"odd": data["odd"], "broke": data["broke"], "note": data["note"], "tray": data["tray"], **what}
+        return {"odd": data["odd"], "broke": data["broke"], "tray": data["tray"], **what}
 
     def add_error(self, field, error) -> None:
         """A refusal of the counts stands at the first of them."""

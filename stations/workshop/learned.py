@@ -6,7 +6,7 @@ from dataclasses import replace
 from datetime import datetime
 
 from core.catalogue.assemblies import Assembly, StripDown
-from core.workshop.learning import learned
+from core.workshop.learning import Learned, learned
 from core.workshop.stripdown.way_in import Costs, Record
 from stations.people import shop_settings
 from stations.units.models import Unit
@@ -34,6 +34,19 @@ def costs_of(rows: Iterable[OpenedAssembly]) -> Costs:
 
 def as_learned(strip: StripDown, rows: Iterable[OpenedAssembly]) -> StripDown:
     """The machine with minutes that learned from the times between steps, off and on apart."""
+    off, on = _times(rows)
+    return StripDown({name: _learned(assembly, off[name], on[name]) for name, assembly in strip.assemblies.items()})
+
+
+def took(assembly: Assembly, rows: Iterable[OpenedAssembly], back: bool) -> Learned | None:
+    """How long it took to take it off (or put it on) against the estimate of `assembly`; None without an estimate."""
+    estimate = assembly.minutes_on if back else assembly.minutes_off
+    times = _times(rows)[back][assembly.name]
+    return learned([minutes / estimate for minutes in times]) if estimate else None
+
+
+def _times(rows: Iterable[OpenedAssembly]) -> tuple[dict[str, list[float]], dict[str, list[float]]]:
+    """Minutes off, and minutes on, by name, from the times between steps."""
     off: dict[str, list[float]] = defaultdict(list)
     on: dict[str, list[float]] = defaultdict(list)
     by_opening: dict[int, list[OpenedAssembly]] = defaultdict(list)
@@ -45,7 +58,7 @@ def as_learned(strip: StripDown, rows: Iterable[OpenedAssembly]) -> StripDown:
         back = sorted((row.on_at, row.name) for row in opened if row.on_at)
         if back:
             _between([(name, at) for at, name in back[1:]], back[0][0], on)
-    return StripDown({name: _learned(assembly, off[name], on[name]) for name, assembly in strip.assemblies.items()})
+    return off, on
 
 
 def _between(steps: Iterable[tuple[str, datetime | None]], begun: datetime, into: dict[str, list[float]]) -> None:

@@ -317,7 +317,6 @@ def note_odd(
     added: Sequence[int] | None = None,
     odd: str = "",
     broke: str = "",
-    note: str = "",
     tray: int | None = None,
 ) -> None:
     """What is not as it should be: fewer fasteners than belong there, tape for a screw, something that broke.
@@ -341,11 +340,22 @@ def note_odd(
             raise Refused(f"Tray {tray} holds look-alikes of another length. Take another one.", "tray")
         row.tray = tray
     row.odd, row.broke = within(odd, 160, "odd"), within(broke, 120, "broke")
-    row.note = within(note, 200, "note")
     row.save()
-    words = "; ".join(filter(None, (row.odd, row.broke and f"broke: {row.broke}", row.note, _short(row, assembly))))
+    words = "; ".join(filter(None, (row.odd, row.broke and f"broke: {row.broke}", _short(row, assembly))))
     if words:
         history.record(person, "workshop.note_odd", UNIT, opening.unit_id, f"{name}: {words}")
+
+
+@transaction.atomic
+def keep_note(person: Person, opening: Opening, name: str, note: str) -> None:
+    """What is to be remembered of an assembly, shown again on the way back; empty takes it away."""
+    require(person, "take a machine apart and close it")
+    opening, strip, _, _ = _held(opening)
+    if name not in strip.assemblies:
+        raise Refused(f"There is no {name} in it.")
+    row = _row(opening, strip, name)
+    row.note = within(note, 200, "note")
+    row.save()
 
 
 def _counted(found: Sequence[int], belong: Sequence[int], out: int, assembly: Assembly) -> list[int]:

@@ -127,6 +127,7 @@ class StripPage:
     likes: tuple[Lying, ...]
     tests: tuple[str, ...]
     lifts: tuple[str, ...]
+    spread: str
 
     @property
     def out(self) -> int:
@@ -184,7 +185,18 @@ def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
         tuple(_likes(hand, rows)),
         tuple(n for n, row in rows.items() if n in strip.assemblies and strip[n].test and _may_be_tested(row)),
         tuple(plug.name for plug in hand.assembly.plugs if plug.tied) if hand and not opening.going_back else (),
+        _spread(known[hand.assembly.name], before, opening.going_back) if hand else "",
     )
+
+
+def _spread(assembly: Assembly, before: Sequence[OpenedAssembly], back: bool) -> str:
+    """Between how many minutes 8 in 10 take it, and from how many times that is known."""
+    found = learned.took(assembly, before, back)
+    if found is None or not found.count:
+        return ""
+    estimate = assembly.minutes_on if back else assembly.minutes_off
+    times = f"{found.count} {'time' if found.count == 1 else 'times'}"
+    return f"8 in 10 take {max(1, round(estimate * found.low))} to {round(estimate * found.high)}, from {times}"
 
 
 def _may_be_tested(row: OpenedAssembly) -> bool:

@@ -36,6 +36,7 @@ urlpatterns = [
     path("W-<int:number>/strip-down/tested/", strip.tested, name="strip-tested"),
     path("W-<int:number>/strip-down/anyway/", strip.anyway, name="strip-anyway"),
     path("W-<int:number>/strip-down/odd/", strip.odd, name="strip-odd"),
+    path("W-<int:number>/strip-down/note/", strip.note, name="strip-note"),
     path("W-<int:number>/strip-down/photo/", strip.photo, name="strip-photo"),
     path("W-<int:number>/strip-down/more/", strip.unlisted, name="strip-unlisted"),
     path("W-<int:number>/strip-down/trays.pdf", strip.sheet, name="strip-sheet"),

@@ -113,6 +113,14 @@ def odd(request, number):
 
 
 @require_POST
+def note(request, number):
+    name, words = sent(request, "name"), sent(request, "note")
+    return press(
+        request, lambda: openings.keep_note(request.user, _opening(number), name, words), _there(number), "note"
+    )
+
+
+@require_POST
 def photo(request, number):
     name, file = sent(request, "name"), request.FILES.get("photo")
     if file is None:
