@@ -64,6 +64,7 @@ class ListingFacts:
     work_done: Sequence[str] = ()
     workarounds: Sequence[str] = ()
     originals: Sequence[str] = ()
+    against_approach: Sequence[str] = ()
     findings: Sequence[str] = ()
     unconfirmed: Sequence[str] = ()
     waived_times: Sequence[str] = ()
@@ -181,6 +182,7 @@ def _paragraphs(facts: ListingFacts) -> list[str]:
         _sentence("Missing", facts.missing),
         _sentence("Temporary fixes in place", facts.temporary_fixes),
         _sentence("Workarounds that stay", facts.workarounds),
+        _sentence("Done against its approach", facts.against_approach),
         _sentence("In the box", facts.in_the_box),
         _sentence("Original parts that go with it", facts.originals),
         " ".join(needs),

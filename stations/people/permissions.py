@@ -104,6 +104,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "write a treatment report": _BENCH,
     "record settings": _BENCH,
     "record the state as found": _BENCH,
+    "keep what is known": _BENCH | _BUYING,
     "work through a recipe": _BENCH,
     "take over a job": _BENCH,
     "override what the approach refuses": _OWNER,

@@ -304,6 +304,11 @@ def listing_facts(unit: Unit) -> ListingFacts:
             if job.done_at
         ],
         workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
+        against_approach=[
+            f"{_lower(job.title)}, because {job.override_reason}"
+            for job in unit.jobs.all()
+            if job.done_at and job.override_reason
+        ],
         originals=[
             f"what was replaced by “{_lower(job.title)}”"
             for job in unit.jobs.all()

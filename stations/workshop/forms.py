@@ -13,7 +13,7 @@ from stations.catalogue.recipes import recipes
 from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
-from stations.workshop.models import Job, Setting, StateAsFound, TreatmentNote
+from stations.workshop.models import Job, Knowledge, Setting, StateAsFound, TreatmentNote
 from stations.workshop.openings import strip_down_of
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult, by_recipe
@@ -149,6 +149,27 @@ class LeaveOutForm(forms.Form):
     )
 
 
+class KnowledgeForm(VersionedForm):
+    of_model = forms.BooleanField(label="it holds for every machine of this model", required=False)
+    file = forms.FileField(label="The file, up to 16 MB", required=False)
+
+    class Meta:
+        model = Knowledge
+        fields = ["title", "kind", "sure", "edition", "words", "from_whom", "due", "answer", "may_pass_on"]
+        widgets = {
+            "words": forms.Textarea(attrs={"rows": 4}),
+            "answer": forms.Textarea(attrs={"rows": 3}),
+            "due": date_input(),
+            "may_pass_on": forms.Select(choices=[("", "not known"), ("true", "yes"), ("false", "no")]),
+        }
+        error_messages = {"title": {"required": "Say what it is."}}
+
+    def __init__(self, *args, has_model: bool, **kwargs):
+        super().__init__(*args, **kwargs)
+        if self.instance.pk or not has_model:
+            del self.fields["of_model"]
+
+
 class SettingForm(VersionedForm):
     class Meta:
         model = Setting
@@ -216,6 +237,8 @@ class DoneForm(forms.Form):
         widget=forms.Select(choices=[("", "not decided"), ("true", "yes"), ("false", "no")]),
     )
 
+    original_gone = forms.CharField(label="or why it was disposed of", max_length=160, required=False)
+
     @property
     def came_of_it(self) -> JobResult:
         return JobResult(**self.cleaned_data)
@@ -224,6 +247,8 @@ class DoneForm(forms.Form):
         data = super().clean()
         if data.get("original_goes") and not data.get("original_kept"):
             self.add_error("original_kept", "Say where it is kept, so that it can go with the machine.")
+        if data.get("original_gone") and (data.get("original_kept") or data.get("original_goes")):
+            self.add_error("original_gone", "It is kept, or it was disposed of: one of them.")
         return data
 
 

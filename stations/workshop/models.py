@@ -5,7 +5,9 @@ from django.db import models
 from django.db.models import Q
 
 from core.catalogue.recipes import JobKind
+from core.workshop.knowledge import KnowledgeKind, Sure
 from core.workshop.settings import SettingKind
+from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
@@ -42,6 +44,7 @@ class Job(Versioned):
     result = models.CharField(max_length=200, blank=True)
     publish_result = models.BooleanField("may be told to buyers", default=False)
     original_kept = models.CharField("where the original part is kept", max_length=80, blank=True)
+    original_gone = models.CharField("why the original part was disposed of", max_length=160, blank=True)
     original_goes = models.BooleanField("it goes with the machine at sale", null=True, blank=True)
     workaround = models.CharField("workaround that stays: the buyer is told", max_length=160, blank=True)
     temporary = models.BooleanField("temporary fix", default=False)
@@ -147,6 +150,56 @@ class StateAsFound(Versioned):
 
     def __str__(self) -> str:
         return f"{self.what}: {self.found}"
+
+
+class Knowledge(Versioned):
+    """What is known of a unit, of all of its model, or of a part, and how sure it is; a question asked outside is known
+    once it was answered, and then from whom."""
+
+    unit = models.ForeignKey(Unit, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
+    model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
+    item = models.ForeignKey(StockItem, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
+    kind = models.CharField(max_length=10, choices=[(k.value, k.label) for k in KnowledgeKind], default="note")
+    title = models.CharField("what it is", max_length=100)
+    words = models.TextField("what it says", max_length=2000, blank=True)
+    sure = models.CharField("how sure", max_length=10, choices=[(s.value, s.label) for s in Sure], default="guessed")
+    edition = models.CharField("version or edition", max_length=40, blank=True)
+    may_pass_on = models.BooleanField("may be passed on", null=True, blank=True)
+    from_whom = models.CharField("from whom, or asked whom", max_length=80, blank=True)
+    due = models.DateField("an answer is expected by", null=True, blank=True)
+    answer = models.TextField("what was answered", max_length=2000, blank=True)
+    answered_on = models.DateField(null=True, blank=True)
+    sha256 = models.CharField(max_length=64, blank=True, editable=False)
+    size = models.PositiveIntegerField(default=0, editable=False)
+    original_name = models.CharField(max_length=120, blank=True, editable=False)
+    kept_at = models.DateTimeField()
+    kept_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["kind", "title", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(unit__isnull=False, model__isnull=True, item__isnull=True)
+                | Q(unit__isnull=True, model__isnull=False, item__isnull=True)
+                | Q(unit__isnull=True, model__isnull=True, item__isnull=False),
+                name="known_of_one_thing",
+            ),
+            models.CheckConstraint(
+                condition=Q(answered_on__isnull=True) | ~Q(from_whom=""), name="an_answer_is_from_somebody"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.title
+
+    @property
+    def is_waiting(self) -> bool:
+        """A question that nobody answered yet."""
+        return self.kind == KnowledgeKind.QUESTION and self.answered_on is None
+
+    @property
+    def overdue(self) -> bool:
+        return self.is_waiting and self.due is not None and self.due < clock.today()
 
 
 class TreatmentNote(Versioned):

@@ -77,8 +77,11 @@ def as_kept(recipe: Recipe) -> list[dict]:
 
 
 def steps_of_job(job: Job) -> list[StepOfJob]:
-    """One query."""
-    rows = {row.index: row for row in job.step_rows.select_related("photo", "done_by")}
+    """One query, none where the rows were read before."""
+    read = "step_rows" in getattr(job, "_prefetched_objects_cache", {})
+    rows = {
+        row.index: row for row in (job.step_rows.all() if read else job.step_rows.select_related("photo", "done_by"))
+    }
     return [StepOfJob(index, step_from_data(data), rows.get(index)) for index, data in enumerate(job.steps)]
 
 

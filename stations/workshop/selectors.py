@@ -11,7 +11,7 @@ def jobs_of(unit: Unit):
     return (
         Job.objects.filter(unit=unit)
         .select_related("finding")
-        .prefetch_related("issues__item", "labour__person")
+        .prefetch_related("issues__item", "labour__person", "step_rows__done_by", "step_rows__photo")
         .annotate(minutes=Sum("labour__minutes"))
         .order_by("done_at", "opened_at")
     )

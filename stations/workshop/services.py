@@ -121,7 +121,8 @@ def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> No
 class JobResult:
     """What came of a job. `result` is for colleagues, unless it is chosen to be told to buyers; a `workaround` that
     stays always is. `worked`: it did what it was for; None while that can't be said. `original_goes` with the machine
-    at sale, None while that is not decided. `fitted_original`: what was fitted for something missing is the right one.
+    at sale, None while that is not decided; `original_gone` says why it was disposed of instead. `fitted_original`:
+    what was fitted for something missing is the right one.
     """
 
     result: str
@@ -130,6 +131,7 @@ class JobResult:
     publish_result: bool = False
     workaround: str = ""
     original_goes: bool | None = None
+    original_gone: str = ""
     fitted_original: bool = True
 
 
@@ -151,6 +153,7 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
         publish_result=came_of_it.publish_result,
         original_kept=came_of_it.original_kept,
         original_goes=came_of_it.original_goes,
+        original_gone=within(came_of_it.original_gone, 160, "original_gone"),
         workaround=within(came_of_it.workaround, 160, "workaround"),
         waiting_for="",
         waiting_until=None,

@@ -41,6 +41,7 @@ def context_of(unit: Unit) -> dict:
         "shop": shop_settings.settings(),
         "today": clock.today(),
         "findings": list(unit.findings.select_related("seen_by", "settled_by").order_by("id")),
+        "as_found": list(unit.as_found.all()),
         "contents": list(unit.contents.all()),
         "done": [job for job in jobs if not job.is_open],
         "not_done": [job for job in jobs if job.is_open],

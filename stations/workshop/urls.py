@@ -3,6 +3,7 @@ from django.urls import path
 from stations.workshop.views import (
     as_found,
     job,
+    known,
     labour,
     proposed,
     recipe,
@@ -22,6 +23,9 @@ urlpatterns = [
     path("W-<int:number>/take-apart/", take_apart.take_apart, name="take-apart"),
     path("W-<int:number>/settings/", settings.sheet, name="settings"),
     path("W-<int:number>/as-found/", as_found.sheet, name="as-found"),
+    path("W-<int:number>/known/", known.known, name="known"),
+    path("parts/<int:pk>/known/", known.known_of_part, name="known-part"),
+    path("known/<int:pk>/file/", known.file, name="known-file"),
     path("W-<int:number>/proposed/", proposed.open_one, name="proposed"),
     path("W-<int:number>/settings/put-back/", settings.put_back, name="put-back"),
     path("W-<int:number>/treatment/", treatment.note, name="treatment"),

@@ -8,8 +8,9 @@ from core.safety import said
 from stations.common.currency import symbol
 from stations.common.templatetags.figures import duration, money, signed_money
 from stations.common.templatetags.shell import mark
+from stations.workshop.models import Job
 from stations.workshop.proposals import Offered, Proposals
-from stations.workshop.recipe_run import StepOfJob
+from stations.workshop.recipe_run import StepOfJob, steps_of_job
 from stations.workshop.table import Running
 
 register = template.Library()
@@ -110,3 +111,9 @@ def time_gone(one: Running):
         gone,
         gone,
     )
+
+
+@register.inclusion_tag("workshop/_treatment_steps.html")
+def treatment_steps(job: Job):
+    """Each step of a job’s recipe as it was done, or why it was not."""
+    return {"steps": steps_of_job(job)}

@@ -4,7 +4,7 @@ from django.core.paginator import Paginator
 from django.shortcuts import render
 
 from stations.units import stages
-from stations.workshop import selectors, table
+from stations.workshop import knowledge, selectors, table
 
 
 def workshop(request):
@@ -17,6 +17,7 @@ def workshop(request):
         "decisions": table.to_decide(),
         "came_in": table.came_in(),
         "waiting": table.waiting(),
+        "questions": knowledge.questions(),
         "standing_by": table.standing_by(),
         "fixes": selectors.temporary_fixes(),
         "open_machines": selectors.standing_open(),

@@ -1,0 +1,86 @@
+"""What is known of a unit, its model or a part: kept with how sure it is, files under their checksum."""
+
+import hashlib
+from pathlib import Path, PurePath
+
+from django.conf import settings
+from django.db import transaction
+from django.db.models import Q
+
+from core.workshop.knowledge import KnowledgeKind, Sure, why_incomplete
+from stations.catalogue.models import MachineModel
+from stations.common import clock
+from stations.common.files import write_whole
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.people.screens import save_versioned
+from stations.stock.models import StockItem
+from stations.units.models import Unit
+from stations.workshop.models import Knowledge
+
+MOST_BYTES = 16 * 1024 * 1024
+
+
+def path_of(sha256: str) -> Path:
+    return Path(settings.MEDIA_ROOT) / "known" / sha256[:2] / sha256
+
+
+def known_of(unit: Unit):
+    """What is known of the unit itself and of all of its model, surest kinds together: one query."""
+    of_model = Q(model=unit.model_id) if unit.model_id else Q(pk=None)
+    return Knowledge.objects.filter(Q(unit=unit) | of_model).select_related("kept_by", "model")
+
+
+def known_of_part(item: StockItem):
+    return Knowledge.objects.filter(item=item).select_related("kept_by")
+
+
+def questions():
+    """Questions that nobody answered yet, the one due first at the head."""
+    waiting = Knowledge.objects.filter(kind=KnowledgeKind.QUESTION, answered_on=None, unit__isnull=False)
+    return waiting.select_related("unit").order_by("due", "id")[:40]
+
+
+@transaction.atomic
+def keep(
+    person: Person, of: Unit | StockItem | MachineModel, known: Knowledge | None, seen: int, data: dict, file: object
+) -> None:
+    """Keep something known of a unit, a part or every machine of a model; or put it right (`seen` is its version)."""
+    require(person, "keep what is known")
+    has_file = bool(file) or bool(known and known.sha256)
+    kind, sure = KnowledgeKind(data["kind"]), Sure(data["sure"])
+    missing, field = why_incomplete(kind, sure, data["from_whom"], data["answer"], has_file)
+    if missing:
+        raise Refused(missing, field)
+    changes = dict(data)
+    if file:
+        changes |= _kept(file)
+    if data["answer"] and (known is None or known.answered_on is None):
+        changes["answered_on"] = clock.today()
+    elif not data["answer"]:
+        changes["answered_on"] = None
+    if known is None:
+        name = {Unit: "unit", StockItem: "item", MachineModel: "model"}[type(of)]
+        Knowledge.objects.create(**{name: of}, kept_at=clock.now(), kept_by=person, **changes)
+    else:
+        save_versioned(known, seen, changes)
+    if isinstance(of, Unit):
+        words = f"Known: {data['title']} ({kind.label}, {sure.label})"
+        history.record(person, "workshop.keep", HistoryEntry.Subject.UNIT, of.pk, words)
+
+
+def _kept(file) -> dict:
+    """The file as it is, under its checksum: what was read out of a chip must come back bit for bit."""
+    if file.size > MOST_BYTES:
+        raise Refused("The file is larger than 16 MB.", "file")
+    data = file.read()
+    if not data:
+        raise Refused("The file is empty.", "file")
+    digest = hashlib.sha256(data).hexdigest()
+    path = path_of(digest)
+    if not path.exists():
+        write_whole(path, data)
+    name = PurePath(str(file.name).replace("\\", "/")).name[:120] or "file"
+    return {"sha256": digest, "size": len(data), "original_name": name}

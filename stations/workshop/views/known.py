@@ -1,0 +1,51 @@
+"""What is known of a unit and its model, or of a part, with its files."""
+
+from django.http import FileResponse, Http404
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+
+from stations.people.screens import saved
+from stations.stock.models import StockItem
+from stations.units.models import Unit
+from stations.workshop import knowledge
+from stations.workshop.forms import KnowledgeForm
+from stations.workshop.models import Knowledge
+
+
+def known(request, number):
+    """All that is known of a unit and its model; the form keeps one more, or puts one right (`?one=`)."""
+    unit = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
+    rows, there = knowledge.known_of(unit), reverse("workshop:known", args=[number])
+    return _page(request, unit, unit.model, rows, there, "workshop/known.html", {"unit": unit})
+
+
+def known_of_part(request, pk):
+    """All that is known of a part in a drawer."""
+    item = get_object_or_404(StockItem, pk=pk)
+    rows, there = knowledge.known_of_part(item), reverse("workshop:known-part", args=[pk])
+    return _page(request, item, None, rows, there, "workshop/known_part.html", {"item": item})
+
+
+def _page(request, of, model, rows, there, template, context):
+    one = request.GET.get("one", "")
+    row = rows.filter(pk=int(one)).first() if one.isdecimal() and len(one) < 10 else None
+    form = KnowledgeForm(request.POST or None, request.FILES or None, instance=row, has_model=model is not None)
+
+    def save(data):
+        of_model, file = data.pop("of_model", False), data.pop("file")
+        knowledge.keep(request.user, model if of_model else of, row, data.pop("version") or 0, data, file)
+
+    if done := saved(request, form, save, there):
+        return done
+    return render(request, template, {**context, "rows": rows[:200], "form": form, "row": row})
+
+
+def file(request, pk):
+    """A file as it was kept, never shown as a page."""
+    row = get_object_or_404(Knowledge, pk=pk)
+    path = knowledge.path_of(row.sha256)
+    if not row.sha256 or not path.exists():
+        raise Http404
+    return FileResponse(
+        path.open("rb"), as_attachment=True, filename=row.original_name, content_type="application/octet-stream"
+    )
