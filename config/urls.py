@@ -9,7 +9,7 @@ urlpatterns = [
     path("", include("stations.stock.urls")),
     path("intake/", include("stations.intake.urls")),
     path("intake/", include("stations.units.urls")),
-    path("intake/", include("stations.catalogue.urls")),
+    path("", include("stations.catalogue.urls")),
     path("bench/", include("stations.bench.urls")),
     path("workshop/", include("stations.workshop.urls")),
     path("selling/", include("stations.selling.urls")),

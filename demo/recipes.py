@@ -1,6 +1,6 @@
 """Work done by its recipe: a step that dries by itself while somebody does something else."""
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from decimal import Decimal
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -11,7 +11,7 @@ from stations.catalogue.recipes import recipes
 from stations.people.models import Person
 from stations.stock import services as stock
 from stations.units.models import Unit
-from stations.workshop import as_found, recipe_run
+from stations.workshop import as_found, knowledge, recipe_run
 from stations.workshop import services as workshop
 
 
@@ -34,3 +34,31 @@ def parcel(runa: Person, now: datetime) -> None:
     """What a machine waited for is in a drawer since this morning."""
     part = {"name": "Line transformer, 9-inch monochrome", "condition": "old_stock", "drawer": "C2", "modern": False}
     Hand(runa, now, "parcel").do(stock.stock_part, part, 1, Decimal("31.00"))
+
+
+def known(tobin: Person, now: datetime) -> None:
+    """What is known of a luggable: printed, measured, guessed, and asked outside."""
+    hand, unit = Hand(tobin, now, "known"), Unit.objects.get(number=136)
+    usual = {"edition": "", "from_whom": "", "due": None, "answer": "", "may_pass_on": None}
+    rows = (
+        (
+            "Service manual, chapter 4",
+            "manual",
+            "printed",
+            "Order of the screws, values of the supply.",
+            {"may_pass_on": False},
+        ),
+        ("P8 and P9", "pinout", "measured", "P8: og +5 V good, rd +5 V, ye +12 V, bu −12 V; P9: wh −5 V.", {}),
+        ("SW1", "jumpers", "guessed", "Switch 3 is bank 3; 7 and 8 not known.", {}),
+        (
+            "What sets the line rate of the screen?",
+            "question",
+            "outsider",
+            "",
+            {"from_whom": "its designer, by letter", "due": (now + timedelta(days=9)).date()},
+        ),
+    )
+    for title, kind, sure, words, more in rows:
+        data = usual | {"title": title, "kind": kind, "sure": sure, "words": words} | more
+        of = unit.model if kind in {"manual", "pinout"} else unit
+        hand.do(knowledge.keep, of, None, 0, data, None)

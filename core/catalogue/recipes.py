@@ -52,7 +52,7 @@ class Proof(StrEnum):
     @property
     def label(self) -> str:
         return {
-            "yes": "it is done, or it is so",
+            "yes": "a yes",
             "reading": "a reading within limits",
             "count": "a count",
             "colour": "a colour difference, ΔE00",

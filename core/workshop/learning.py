@@ -9,6 +9,7 @@ from scipy import stats
 # So many times “as estimated” before anything was measured, and the spread of log(actual / estimate) then.
 # Common practice, no source.
 PRIOR_TIMES, PRIOR_SIGMA = 4, 0.5
+UP_TO_9_IN_10 = float(stats.norm.ppf(0.9))
 
 
 @dataclass(frozen=True)
@@ -34,5 +35,5 @@ def learned(ratios: Sequence[float]) -> Learned:
     weight = len(logs) + PRIOR_TIMES
     middle = sum(logs) / weight
     squares = PRIOR_TIMES * (PRIOR_SIGMA**2 + middle**2) + sum((x - middle) ** 2 for x in logs)
-    reach = float(stats.norm.ppf(0.9)) * sqrt(squares / weight)
+    reach = UP_TO_9_IN_10 * sqrt(squares / weight)
     return Learned(exp(middle), exp(middle - reach), exp(middle + reach), len(logs))

@@ -2,14 +2,14 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from django.db.models import Count
 from django.urls import reverse
 
 from core.bench.checks import Group
-from core.bench.plan import Outcome, complete
+from core.bench.plan import Outcome, PlanStep, complete
 from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
 from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
@@ -28,7 +28,7 @@ from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
 from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.facts import bench_flow
 from stations.bench.fixes import unconfirmed_fixes
-from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
+from stations.bench.models import FaultCase, PowerStop, StartTrial, StepResult, TestRun
 from stations.bench.services import latest, steps_of
 from stations.catalogue.models import MachineModel
 from stations.common import clock
@@ -55,13 +55,28 @@ def listing_of(unit: Unit) -> Listing:
     return found or Listing(unit=unit, channel=Channel.objects.order_by("id").first())
 
 
-def evidence_of(unit: Unit) -> GradeEvidence:
+@dataclass(frozen=True)
+class Tested:
+    """The newest run of a unit with its results and steps; whether it was stopped and not dealt with."""
+
+    run: TestRun | None
+    results: dict[str, StepResult]
+    steps: tuple[PlanStep, ...]
+    stopped: bool
+
+
+def newest_run_of(unit: Unit) -> Tested:
+    run = unit.runs.order_by("-number").first()
+    results = latest(run) if run else {}
+    return Tested(run, results, steps_of(run, results) if run else (), stopped(unit))
+
+
+def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
     """Everything the grade rests on."""
     contents = completeness_of(unit.contents.all())
     cosmetics = cosmetics_of(list(unit.findings.all()))
-    run = unit.runs.order_by("-number").first()
-    results = latest(run) if run else {}
-    steps = steps_of(run, results) if run else ()
+    as_tested = as_tested or newest_run_of(unit)
+    run, results, steps = as_tested.run, as_tested.results, as_tested.steps
     outcomes = [Outcome(result.outcome) for result in results.values()]
     safety = [(step.check, results.get(step.check.code)) for step in steps if step.check.safety]
     tried = [r.check.code for r in steps if r.check.group in WORKS and r.check.code in results]
@@ -81,7 +96,7 @@ def evidence_of(unit: Unit) -> GradeEvidence:
         temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
         unconfirmed_fixes=len(unconfirmed_fixes([unit])[unit.pk]),
         safety_waived=any(result and result.outcome == Outcome.WAIVED for _, result in safety),
-        safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety) or stopped(unit),
+        safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety) or as_tested.stopped,
         donor=unit.approach == "donor",
     )
 
@@ -136,19 +151,21 @@ def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
 
 def appraisal_of(unit: Unit) -> UnitAppraisal:
     """What the unit would be graded and fetch if its record were changed: what the workshop asks for its jobs."""
-    run = unit.runs.order_by("-number").first()
-    results = latest(run) if run else {}
-    failed = {code for code, result in results.items() if result.outcome == Outcome.FAIL}
-    unsafe = {step.check.code for step in steps_of(run, results) if step.check.safety} & failed if run else set()
-    findings = unit.findings.filter(status=Finding.Status.OPEN)
+    as_tested = newest_run_of(unit)
+    failed = {code for code, result in as_tested.results.items() if result.outcome == Outcome.FAIL}
+    unsafe = {step.check.code for step in as_tested.steps if step.check.safety} & failed
     return UnitAppraisal(
-        evidence_of(unit),
+        evidence_of(unit, as_tested),
         {c.pk: Ticked(c.name, c.weight, Presence(c.presence)) for c in unit.contents.all()},
-        {f.pk: Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100) for f in findings},
+        {
+            f.pk: Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100)
+            for f in unit.findings.all()
+            if f.is_open
+        },
         frozenset(failed),
         compared_with(unit)[1],
         frozenset(unsafe),
-        stopped(unit),
+        as_tested.stopped,
     )
 
 

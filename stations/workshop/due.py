@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 from datetime import datetime
 
 from core.bench.checks import MACHINES
+from core.catalogue.assemblies import StripDown
 from core.catalogue.recipes import Recipe
 from core.machine.supply import Battery
 from core.workshop.due import Due, due_again
@@ -11,20 +12,21 @@ from core.workshop.matching import place_of
 from stations.bench.models import StepTimer
 from stations.common import clock
 from stations.units.models import Unit
-from stations.workshop import openings
 from stations.workshop.models import Job
 
 _CELLS = {Battery.NICD.value, Battery.LITHIUM.value, Battery.ALKALINE.value}
 
 
-def due_of(unit: Unit, recipes: Mapping[str, Recipe], jobs: Iterable[Job]) -> list[Due]:
-    """Of every recipe that comes again and has something to be done on in this unit, those due first: one query."""
+def due_of(unit: Unit, strip: StripDown, recipes: Mapping[str, Recipe], jobs: Iterable[Job]) -> list[Due]:
+    """Of every recipe that comes again and has something to be done on in this unit (put together as `strip`), those
+    due first: one query."""
     done = {job.recipe: job.done_at for job in sorted(jobs, key=lambda j: j.pk) if job.done_at and job.recipe}
-    timers = list(StepTimer.objects.filter(run__unit=unit))
+    timers = list(StepTimer.objects.filter(run__unit=unit)) if done else []
     today = clock.today()
     found = []
     for recipe in recipes.values():
-        if not _has_it(unit, recipe):
+        comes_again = recipe.due_months is not None or recipe.due_hours is not None
+        if not comes_again or not _has_it(unit, strip, recipe):
             continue
         last = done.get(recipe.code)
         hours = hours_run(timers, last) if last else None
@@ -43,7 +45,7 @@ def hours_run(timers: Iterable[StepTimer], since: datetime) -> float:
     return sum(max(0.0, seconds) for seconds in spans) / 3600
 
 
-def _has_it(unit: Unit, recipe: Recipe) -> bool:
+def _has_it(unit: Unit, strip: StripDown, recipe: Recipe) -> bool:
     """Whether there is something in the unit to do it on; what nobody knows to be there is not."""
     if unit.form_factor not in MACHINES and unit.form_factor not in {form.value for form in recipe.forms}:
         return False
@@ -55,4 +57,4 @@ def _has_it(unit: Unit, recipe: Recipe) -> bool:
         return True
     if "cell" in recipe.at:
         return unit.battery in _CELLS
-    return bool(place_of(recipe, openings.strip_down_of(unit)))
+    return bool(place_of(recipe, strip))

@@ -14,7 +14,7 @@ from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop.models import Job, Knowledge, Setting, StateAsFound, TreatmentNote
-from stations.workshop.openings import strip_down_of
+from stations.workshop.openings import strip_down_as_read
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult, by_recipe
 from stations.workshop.taking_apart import SalvagedPart
@@ -58,11 +58,26 @@ class JobForm(VersionedForm):
         widget=forms.CheckboxSelectMultiple,
     )
 
-    def __init__(self, *args, unit, **kwargs):
+    # One line is enough to open a job; the rest is asked for where somebody wants to say it.
+    BRIEF = ("version", "title", "recipe")
+
+    def __init__(self, *args, unit, brief: bool = False, **kwargs):
         super().__init__(*args, **kwargs)
+        self.book = recipes()
+        if self.instance.pk:
+            del self.fields["recipe"]
+        else:
+            by_title = [("", "none: as you know it"), *((code, r.title) for code, r in self.book.items())]
+            self.fields["recipe"] = forms.ChoiceField(label="by which recipe", required=False, choices=by_title)
+            # What is not said is the recipe's, or usual.
+            for name in ("kind", "estimate_minutes"):
+                self.fields[name].required = False
+        if brief:
+            self.fields = {name: self.fields[name] for name in self.BRIEF}
+            return
         self.fields["finding"].queryset = unit.findings.filter(status="open")
         self.fields["finding"].empty_label = "none"
-        names = list(strip_down_of(unit).assemblies)
+        names = list(strip_down_as_read(unit).assemblies)
         if self.instance.assembly and self.instance.assembly not in names:
             names.append(self.instance.assembly)
         self.fields["assembly"] = forms.ChoiceField(
@@ -71,15 +86,6 @@ class JobForm(VersionedForm):
         self.fields["source"] = forms.ChoiceField(
             label="what else it answers to", required=False, choices=answers_to(unit, self.instance.source)
         )
-        self.book = recipes()
-        if self.instance.pk:
-            del self.fields["recipe"]
-        else:
-            by_kind = [("", "none: as you know it"), *((code, r.title) for code, r in self.book.items())]
-            self.fields["recipe"] = forms.ChoiceField(label="by which recipe", required=False, choices=by_kind)
-            # One line is enough: what is not said is the recipe's, or usual.
-            for name in ("kind", "estimate_minutes"):
-                self.fields[name].required = False
 
     def clean(self):
         data = super().clean()

@@ -39,8 +39,10 @@ def strip_down_of(unit: Unit) -> StripDown:
 
 
 def strip_down_as_read(unit: Unit) -> StripDown:
-    """The same, of a unit that was read together with its own and its model's: no query."""
-    return _put_together(getattr(unit, "strip_down", None), unit)
+    """The same, of a unit that was read together with its own and its model's: no query, and put together once."""
+    if not hasattr(unit, "_put_together"):
+        unit._put_together = _put_together(getattr(unit, "strip_down", None), unit)  # type: ignore[attr-defined]
+    return unit._put_together  # type: ignore[attr-defined]
 
 
 def _put_together(own: UnitStripDown | None, unit: Unit) -> StripDown:

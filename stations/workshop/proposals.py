@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from django.db.models import prefetch_related_objects
 from django.urls import reverse
 
 from core.bench.checks import Check, Group
@@ -18,8 +19,8 @@ from core.machine.names import as_seen
 from core.workshop.jobs import NEEDS_RETEST
 from core.workshop.matching import Treated, for_check, for_finding, place_of, why_not
 from core.workshop.proposals import Best, Proposal, Weighed, best_set, opening_for
-from core.workshop.worth import Changes
-from stations.bench.models import TestRun
+from core.workshop.worth import NOTHING, Changes
+from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
 from stations.people import shop_settings
@@ -64,18 +65,20 @@ class Offered:
 
 @dataclass(frozen=True)
 class Proposals:
-    """What is worth doing to a unit; `refused` are those its approach does not allow, with why."""
+    """What is worth doing to a unit. `unpriced` would change something where nothing can be compared, `unweighed` falls
+    due or has parts nobody priced; `refused` are those its approach does not allow, with why."""
 
     best: Best
     chosen: tuple[Offered, ...] = ()
     others: tuple[Offered, ...] = ()
+    unpriced: tuple[Offered, ...] = ()
     unweighed: tuple[Offered, ...] = ()
     refused: tuple[tuple[str, str], ...] = ()
     hourly: Decimal = Decimal(0)
 
     @property
     def all(self) -> tuple[Offered, ...]:
-        return (*self.chosen, *self.others, *self.unweighed)
+        return (*self.chosen, *self.others, *self.unpriced, *self.unweighed)
 
     @property
     def to_open(self) -> tuple[Offered, ...]:
@@ -93,12 +96,17 @@ def proposals_of(unit: Unit) -> Proposals:
     """Gathered and weighed, in a number of queries that does not grow with what is found."""
     if unit.assessed_at is None or unit.stage in GONE or unit.stage == "listed":
         return Proposals(Best(None))
+    # Read once for all that ask, those who know the market among them.
+    prefetch_related_objects([unit], "contents", "findings", "jobs__issues", "jobs__labour")
     gathering = _Gathering(unit)
     offered = list(gathering.all())
     appraisal = appraisal_of(unit)
     settings = shop_settings.settings()
-    if appraisal is None:
-        return Proposals(Best(None), unweighed=tuple(offered), refused=tuple(gathering.refused))
+    if appraisal is None or appraisal.at(NOTHING) is None:
+        unpriced = tuple(one for one in offered if one.proposal.weighed)
+        others = tuple(one for one in offered if not one.proposal.weighed)
+        refused = tuple(gathering.refused)
+        return Proposals(Best(None), unpriced=unpriced, unweighed=others, refused=refused, hourly=settings.labour_rate)
     proposals = [one.proposal for one in offered]
     opened = Opening.objects.filter(open_for=unit).first()
     off, targets = _reached(opened, gathering.strip)
@@ -111,7 +119,8 @@ def proposals_of(unit: Unit) -> Proposals:
     chosen = tuple(one for one in found if one.key in best.chosen)
     others = tuple(one for one in found if one.key not in best.chosen and one.weighed and one.weighed.alone)
     unweighed = tuple(one for one in found if one.weighed is None or one.weighed.alone is None)
-    return Proposals(best, chosen, others, unweighed, tuple(gathering.refused), settings.labour_rate)
+    refused = tuple(gathering.refused)
+    return Proposals(best, chosen, others, (), unweighed, refused, settings.labour_rate)
 
 
 def _reached(opened: Opening | None, strip: StripDown) -> tuple[list[str], list[str]]:
@@ -127,14 +136,14 @@ class _Gathering:
 
     def __init__(self, unit: Unit) -> None:
         self.unit = unit
-        self.strip = openings.strip_down_of(unit)
+        self.strip = openings.strip_down_as_read(unit)
         self.recipes = recipes()
         self.record: RecipeRecord = recipe_record()
         approach = Approach(unit.approach) if unit.approach else None
         self.treated = Treated(FormFactor(unit.form_factor), approach)
-        self.findings = {f.pk: f for f in unit.findings.filter(status=Finding.Status.OPEN)}
+        self.findings = {f.pk: f for f in unit.findings.all() if f.is_open}
         self.contents = list(unit.contents.all())
-        self.jobs = list(unit.jobs.prefetch_related("issues", "labour"))
+        self.jobs = list(unit.jobs.all())
         self.at_work = {job.source for job in self.jobs if job.is_open} | {
             f"finding:{job.finding_id}" for job in self.jobs if job.is_open
         }
@@ -152,7 +161,7 @@ class _Gathering:
         found = [offered for offered in found if offered.key not in self.at_work]
         yield from found
         if run is not None and (run.finished_at is None or self._unproven(found)):
-            yield self._test_plan(run)
+            yield self._test_plan(run, self.results)
         there = {offered.recipe.code for offered in found if offered.recipe}
         yield from (offered for offered in self._due() if offered.recipe and offered.recipe.code not in there)
 
@@ -231,7 +240,7 @@ class _Gathering:
         run = self.unit.runs.order_by("-number").first()
         if run is None:
             return [], None
-        results = latest(run)
+        self.results = results = latest(run)
         failed = {code for code, result in results.items() if result.outcome == Outcome.FAIL}
         # What makes it safe to work on is done, not mended: it has its place at the bench.
         checks = [step.check for step in steps_of(run, results) if step.check.group is not Group.SAFE]
@@ -291,10 +300,12 @@ class _Gathering:
                     page=page,
                 )
 
-    def _test_plan(self, run: TestRun) -> Offered:
+    def _test_plan(self, run: TestRun, results: dict[str, StepResult]) -> Offered:
         """The test plan, again or to its end: it is what proves the rest."""
         again = run.finished_at is not None
-        steps = [step for step in steps_of(run) if again or step.state not in {StepState.PASSED, StepState.WAIVED}]
+        steps = [
+            step for step in steps_of(run, results) if again or step.state not in {StepState.PASSED, StepState.WAIVED}
+        ]
         return self._offered(
             "test-plan",
             None,
@@ -308,7 +319,7 @@ class _Gathering:
         )
 
     def _due(self) -> Iterator[Offered]:
-        for due in due_of(self.unit, self.recipes, self.jobs):
+        for due in due_of(self.unit, self.strip, self.recipes, self.jobs):
             recipe = self._fittest((due.recipe,), due.words)
             if recipe and due.is_due:
                 yield self._offered(f"due:{recipe.code}", recipe, due.words, Changes())

@@ -432,7 +432,7 @@ def as_it_stands(unit: Unit) -> dict[str, object]:
     if opening is not None:
         page = strip_page(opening)
         return {"opening": opening, "page": page, "desk": page.desk, "phone": page.phone, "one": one}
-    strip = openings.strip_down_of(unit)
+    strip = openings.strip_down_as_read(unit)
     if not len(strip):
         return {}
     desk, phone, _ = preview(unit, strip, ())

@@ -26,6 +26,7 @@ urlpatterns = [
     path("W-<int:number>/known/", known.known, name="known"),
     path("parts/<int:pk>/known/", known.known_of_part, name="known-part"),
     path("known/<int:pk>/file/", known.file, name="known-file"),
+    path("W-<int:number>/worth/", proposed.worth, name="worth"),
     path("W-<int:number>/proposed/", proposed.open_one, name="proposed"),
     path("W-<int:number>/settings/put-back/", settings.put_back, name="put-back"),
     path("W-<int:number>/treatment/", treatment.note, name="treatment"),

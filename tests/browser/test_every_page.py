@@ -4,6 +4,7 @@ from stations.bench.models import FaultCase, PowerStop
 from stations.buying.models import LotLine, PlanLine, Supplier
 from stations.catalogue.models import MachineModel
 from stations.intake import settling
+from stations.stock.models import StockItem
 from stations.units.models import Finding, Unit
 from stations.workshop.models import Job
 from tests import demo_shop
@@ -60,7 +61,14 @@ PAGES = (
     "/bench/W-120/benchmark/",
     "/workshop/",
     "/workshop/stock/",
+    "/workshop/recipes/",
+    "/workshop/recipes/new/",
+    "/workshop/recipes/recap-supply/",
+    "/workshop/recipes/recap-supply/step/?at=0",
     "/workshop/W-134/treatment/",
+    "/workshop/W-136/as-found/",
+    "/workshop/W-136/known/",
+    "/workshop/W-121/worth/",
     "/workshop/W-136/settings/",
     "/workshop/W-136/strip-down/",
     "/workshop/W-117/strip-down/",
@@ -117,6 +125,8 @@ class EveryPage(BrowserTest):
         paths += [
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/",
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/change/",
+            f"/workshop/jobs/{Job.objects.exclude(recipe='').first().pk}/",
+            f"/workshop/parts/{StockItem.objects.first().pk}/known/",
         ]
         supplier = Supplier.objects.get(name="Quayside sale room").pk
         paths += [f"/buying/suppliers/{supplier}/", "/buying/L-6/manifest/"]

@@ -102,6 +102,7 @@ class FromLotToProfit(BrowserTest):
 
         # Workshop: clean it, with three keycaps and half an hour.
         page.goto(f"/workshop/W-{unit.number}/")
+        page.get_by_role("link", name="Say more").click()
         page.get_by_label("What is to be done").fill("Clean and fit keycaps")
         page.locator("#id_kind").select_option("clean")
         self.press("Open the job")

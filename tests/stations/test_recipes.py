@@ -23,6 +23,7 @@ from stations.workshop import as_found, recipe_run
 from stations.workshop import services as workshop
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, JobStep, Knowledge, StateAsFound
+from stations.workshop.openings import strip_down_of
 from stations.workshop.proposals import proposals_of
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
@@ -262,14 +263,14 @@ class WhatAJobSettles(ShopTest):
     def test_due_again_from_when_it_was_done_here(self):
         unit = self.assessed()
         recipes = book.recipes()
-        due = {one.recipe.code: one for one in due_of(unit, recipes, unit.jobs.all())}
+        due = {one.recipe.code: one for one in due_of(unit, strip_down_of(unit), recipes, unit.jobs.all())}
         self.assertTrue(due["grease-drive"].is_due)
         self.assertNotIn("oil-fan", due)  # nobody knows of a fan in it
         job = self.open(unit, **workshop.by_recipe(recipes["grease-drive"]))
         for index in range(len(job.steps)):
             recipe_run.leave_out(self.technician, job, index, "as usual")
         workshop.finish_job(self.technician, job, JobResult("greased", worked=True))
-        due = {one.recipe.code: one for one in due_of(unit, recipes, unit.jobs.all())}
+        due = {one.recipe.code: one for one in due_of(unit, strip_down_of(unit), recipes, unit.jobs.all())}
         self.assertFalse(due["grease-drive"].is_due)
 
 
@@ -300,7 +301,7 @@ class ThroughThePages(Through):
 
     def test_a_recipe_of_the_shops_own_is_written_and_worked_through(self):
         there = self.done(self.post("catalogue:recipe-new", [], **self.RECIPE))
-        self.assertEqual(there, "/intake/recipes/wax-it/")
+        self.assertEqual(there, "/workshop/recipes/wax-it/")
         wrong = self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"minutes": "-4", "version": "1"})
         self.says(wrong, "Ensure this value is greater than or equal to 0")
         wrong = self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"proof": "count", "version": "1"})
@@ -321,7 +322,7 @@ class ThroughThePages(Through):
 
     def test_what_is_proposed_is_opened_by_a_press_once(self):
         finding = self.hand().find(self.unit, "front", "residue", 2, "glue of a label")
-        page = self.client.get(f"/workshop/W-{self.unit.number}/")
+        page = self.client.get(f"/workshop/W-{self.unit.number}/worth/")
         self.assertContains(page, "Take off sticky residue")
         self.done(self.post("workshop:proposed", [self.unit.number], key=f"finding:{finding.pk}"))
         job = Job.objects.get()

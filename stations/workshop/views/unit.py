@@ -7,14 +7,14 @@ from stations.people.screens import saved
 from stations.units.models import Unit
 from stations.workshop import as_found, selectors, services, strip_page
 from stations.workshop.forms import JobForm
-from stations.workshop.proposals import proposals_of
 
 
 def unit(request, number):
     """The jobs of a unit; the form opens another one."""
-    units = Unit.objects.select_related("lot", "model__strip_down").prefetch_related("recovered__item")
+    units = Unit.objects.select_related("lot", "model__strip_down", "strip_down").prefetch_related("recovered__item")
     row = get_object_or_404(units, number=number)
-    form = JobForm(request.POST or None, unit=row)
+    brief = request.method != "POST" and not request.GET.get("more")
+    form = JobForm(request.POST or None, unit=row, brief=brief)
 
     def act(data):
         job = services.open_job(request.user, row, form.changes)
@@ -26,7 +26,6 @@ def unit(request, number):
         "unit": row,
         "form": form,
         "jobs": selectors.jobs_of(row),
-        "proposals": proposals_of(row),
         "asked_as_found": as_found.wanted(row),
         **strip_page.as_it_stands(row),
     }
