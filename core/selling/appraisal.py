@@ -16,7 +16,8 @@ RETEST = "worked on since it was tested"
 @dataclass(frozen=True)
 class UnitAppraisal:
     """A unit's record as it is, by number where work can change it; `failed` are the codes of checks that failed,
-    `unsafe` those of them that keep people safe, `stopped` whether it was unplugged for what it did."""
+    `unsafe` those of them that keep people safe, `stopped` whether it was unplugged for what it did, `faults` those
+    that are looked for."""
 
     evidence: GradeEvidence
     contents: Mapping[int, Content]
@@ -25,6 +26,7 @@ class UnitAppraisal:
     comparables: Sequence[Comparable]
     unsafe: frozenset[str] = frozenset()
     stopped: bool = False
+    faults: frozenset[int] = frozenset()
     # Many sets of changes come to the same record: each record is graded and priced once.
     _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, compare=False)
     _bands: dict[tuple[Grade, int], Priced | None] = field(default_factory=dict, compare=False)
@@ -38,6 +40,7 @@ class UnitAppraisal:
             self._completeness(changes.contents),
             changes.passed & self.failed,
             len(changes.made_good),
+            self.faults <= changes.faults,
             changes.worked,
             changes.tested,
         )
@@ -69,7 +72,7 @@ class UnitAppraisal:
             safety_failed=self.stopped or bool(self.unsafe - changes.passed),
             worked_since=(*was.worked_since, RETEST) if changes.worked and was.works_tried else was.worked_since,
         )
-        return self._tested(after) if changes.tested else after
+        return self._tested(after, self.faults <= changes.faults) if changes.tested else after
 
     def _completeness(self, there: frozenset[int]) -> Completeness:
         if there not in self._there:
@@ -84,8 +87,8 @@ class UnitAppraisal:
             self._looks[resolved] = cosmetic_score(left).score
         return self._looks[resolved]
 
-    def _tested(self, evidence: GradeEvidence) -> GradeEvidence:
-        """The test plan run to its end: all passes but what is still broken."""
+    def _tested(self, evidence: GradeEvidence, found: bool) -> GradeEvidence:
+        """The test plan run to its end: all passes but what is still broken, or not `found` yet."""
         steps = max(evidence.steps_total, 1)
         return replace(
             evidence,
@@ -94,7 +97,7 @@ class UnitAppraisal:
             run_complete=True,
             soaked=True,
             works_tried=max(1, evidence.works_tried),
-            not_proven=evidence.not_proven if evidence.steps_failed else (),
+            not_proven=() if found and not evidence.steps_failed else evidence.not_proven,
             worked_since=(),
             times_waived=(),
             unconfirmed_fixes=0,

@@ -10,13 +10,14 @@ from typing import Protocol
 @dataclass(frozen=True)
 class Changes:
     """What work would change of a record: findings resolved, contents there, failed checks that pass (by code),
-    temporary fixes made good, each by its number; work that takes away what was proven, and the test plan run to its
-    end after it."""
+    temporary fixes made good and faults found, each by its number; work that takes away what was proven, and the test
+    plan run to its end after it."""
 
     findings: frozenset[int] = frozenset()
     contents: frozenset[int] = frozenset()
     passed: frozenset[str] = frozenset()
     made_good: frozenset[int] = frozenset()
+    faults: frozenset[int] = frozenset()
     worked: bool = False
     tested: bool = False
 
@@ -26,6 +27,7 @@ class Changes:
             self.contents | other.contents,
             self.passed | other.passed,
             self.made_good | other.made_good,
+            self.faults | other.faults,
             self.worked or other.worked,
             self.tested or other.tested,
         )

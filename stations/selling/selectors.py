@@ -166,6 +166,7 @@ def appraisal_of(unit: Unit) -> UnitAppraisal:
         compared_with(unit)[1],
         frozenset(unsafe),
         as_tested.stopped,
+        frozenset(unit.faults.filter(closed_at=None).values_list("pk", flat=True)),
     )
 
 

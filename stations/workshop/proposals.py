@@ -155,6 +155,7 @@ class _Gathering:
             *self._open_jobs(),
             *self._findings(),
             *(self._failed_check(check) for check in failed),
+            *self._faults(),
             *self._missing(),
             *self._temporary(),
         ]
@@ -162,6 +163,7 @@ class _Gathering:
         yield from found
         if run is not None and (run.finished_at is None or self._unproven(found)):
             yield self._test_plan(run, self.results)
+        yield from self._not_gone_through()
         there = {offered.recipe.code for offered in found if offered.recipe}
         yield from (offered for offered in self._due() if offered.recipe and offered.recipe.code not in there)
 
@@ -255,6 +257,49 @@ class _Gathering:
             return self._offered(key, recipe, why, changes)
         title = f"Find and mend: {check.title[:1].lower()}{check.title[1:]}"
         return self._offered(key, None, why, changes, kind=JobKind.REPAIR, minutes=MEND_MINUTES, title=title[:100])
+
+    def _faults(self) -> Iterator[Offered]:
+        """Faults that are looked for at the bench: nothing is proven before they are found."""
+        for case in self.unit.faults.filter(closed_at=None):
+            why = f"a fault is looked for: {case.get_symptom_display()}"
+            yield self._offered(
+                f"fault:{case.pk}",
+                None,
+                why,
+                Changes(faults=frozenset({case.pk})),
+                kind=JobKind.REPAIR,
+                minutes=MEND_MINUTES,
+                title=f"Find and mend: {case.get_symptom_display()}"[:100],
+                page=reverse("bench:fault", args=[self.unit.number]),
+            )
+
+    def _not_gone_through(self) -> Iterator[Offered]:
+        """What caps the grade because nobody went through it: what will be found there nobody can say."""
+        page = reverse("intake:unit", args=[self.unit.number])
+        if any(content.presence == Presence.UNSEEN for content in self.contents):
+            title = "Tick off what came with it"
+            yield self._offered(
+                "unseen",
+                None,
+                "its completeness is not known",
+                Changes(),
+                kind=JobKind.CLEAN,
+                minutes=5,
+                title=title,
+                page=page,
+            )
+        if self.unit.looked_over_at is None:
+            title = "Look it over on every face"
+            yield self._offered(
+                "looks",
+                None,
+                "its looks are not known",
+                Changes(),
+                kind=JobKind.CLEAN,
+                minutes=10,
+                title=title,
+                page=page,
+            )
 
     def _missing(self) -> Iterator[Offered]:
         wanted = [c for c in self.contents if c.presence in _TO_FIT and not c.done_without]

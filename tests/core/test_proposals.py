@@ -241,6 +241,14 @@ class WhatSellingAnswers(TestCase):
         mended = Changes(passed=frozenset({"fn-x"}), tested=True)
         self.assertNotEqual(self.market(unsafe=frozenset({"fn-x"})).at(mended).grade, "for parts")
 
+    def test_a_fault_that_is_looked_for_is_not_proven_away(self):
+        evidence = GradeEvidence(10, 10, 0, True, True, 91, 100, works_tried=5, not_proven=("fault: fails warm",))
+        there = {2: self.CONTENTS[2]}
+        market = UnitAppraisal(evidence, there, {}, frozenset(), self.SOLD, faults=frozenset({4}))
+        self.assertEqual(market.at(Changes(tested=True)).grade, "D")
+        self.assertEqual(market.at(Changes(faults=frozenset({4}))).grade, "D")
+        self.assertEqual(market.at(Changes(faults=frozenset({4}), tested=True)).grade, "A")
+
     def test_what_nobody_went_through_stays_unknown(self):
         unseen = UnitAppraisal(
             GradeEvidence(10, 10, 0, True, True, None, None, works_tried=5),
