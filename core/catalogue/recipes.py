@@ -203,7 +203,7 @@ def read_needs(text: str) -> tuple[Need, ...]:
                 amount = Decimal(words[-2].replace(",", "."))
             except InvalidOperation:
                 amount = Decimal(-1)
-            if not 0 < amount <= 100_000:
+            if not amount.is_finite() or not 0 < amount <= 100_000:
                 raise RecipeError(f"“{part}”: how much is that? Such as isopropanol 20 ml.", "needs")
             found.append(Need(" ".join(words[:-2]).rstrip(","), amount, words[-1]))
         else:

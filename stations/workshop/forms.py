@@ -93,8 +93,8 @@ class JobForm(VersionedForm):
         if not self.instance.pk:
             data["kind"] = data.get("kind") or (recipe.kind.value if recipe else JobKind.REPAIR.value)
             usual = recipe_record().minutes(recipe) if recipe else USUAL_MINUTES
-            if "estimate_minutes" not in self.errors:
-                data["estimate_minutes"] = data.get("estimate_minutes") or max(1, usual)
+            if "estimate_minutes" not in self.errors and data.get("estimate_minutes") is None:
+                data["estimate_minutes"] = max(1, usual)
         if recipe:
             data.update({name: value for name, value in by_recipe(recipe).items() if not data.get(name)})
             if data.get("reversible") is None:

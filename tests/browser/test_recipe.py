@@ -68,6 +68,7 @@ class WorkedThrough(BrowserTest):
         page.get_by_label("Did it do what it was for?").select_option("yes")
         page.get_by_label("What came of it, for us").fill("clean")
         page.get_by_role("button", name="Job done").click()
+        expect(page.locator(".verdict")).to_contain_text("Done")
         expect(page.get_by_text("no colour on the swab; came off clean")).to_be_visible()
         job = Job.objects.get()
         self.assertEqual((job.worked, job.finding.status), (True, "resolved"))

@@ -73,8 +73,9 @@ class ARecipe(TestCase):
         self.assertEqual(needs[1], Need("isopropanol", D(20), "ml"))
         self.assertEqual(needs[3], Need("peroxide cream 12 %", D(80), "ml"))
         self.assertEqual(read_needs(written_needs(needs)), needs)
-        with self.assertRaisesRegex(RecipeError, "how much"):
-            read_needs("isopropanol some ml")
+        for typed in ("isopropanol some ml", "isopropanol nan ml", "isopropanol -3 ml", "isopropanol 1e9 ml"):
+            with self.assertRaisesRegex(RecipeError, "how much"):
+                read_needs(typed)
 
     def test_needs_of_all_steps_add_up(self):
         recipe = Recipe(

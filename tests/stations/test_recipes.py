@@ -6,6 +6,7 @@ from hashlib import sha256
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, connection, transaction
+from django.template.loader import render_to_string
 from django.test.utils import CaptureQueriesContext
 
 from core.catalogue.recipes import JobKind, Proof, Recipe, Step
@@ -19,7 +20,7 @@ from stations.selling.selectors import band_of, graded_now
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.units.models import Finding
-from stations.workshop import as_found, recipe_run
+from stations.workshop import as_found, recipe_run, treatment
 from stations.workshop import services as workshop
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, JobStep, Knowledge, StateAsFound
@@ -115,6 +116,22 @@ class ByItsRecipe(ShopTest):
         self.assertIsNotNone(rows[0].photo)
         workshop.finish_job(self.technician, self.job, JobResult("clean", worked=True))
         self.assertFalse(self.again(self.job).is_open)
+
+    def test_the_treatment_report_tells_each_step_and_what_was_left_out(self):
+        self.step(0, file=a_picture("a.png"))
+        self.step(1, "4.2", "regulator ordered")
+        recipe_run.leave_out(self.technician, self.job, 2, "no time to dry")
+        self.step(3, "0")
+        as_found.record_state(self.technician, self.unit, None, 0, "memory", "512 K", "640 K")
+        workshop.finish_job(self.technician, self.job, JobResult("clean", original_gone="worn through"))
+        told = " ".join(render_to_string("workshop/treatment.html", treatment.context_of(self.unit)).split())
+        for words in (
+            "5 V rail: 4.2 V, outside 4.75 to 5.25 V.",
+            "<b>Left out:</b> no time to dry.",
+            "512 K",
+            "Original part disposed of: worn through.",
+        ):
+            self.assertIn(words, told)
 
     def test_a_step_twice_and_a_step_too_early(self):
         self.step(0, file=a_picture("a.png"))

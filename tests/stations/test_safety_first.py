@@ -340,7 +340,7 @@ class JobsAndTheirCautions(PageTest):
 
     def test_can_be_undone_is_not_ticked_beforehand_and_conserving_refuses_what_is_not_said(self):
         unit = self.assessed("conserve")
-        form = self.client.get(reverse("workshop:unit", args=[unit.number])).context["form"]
+        form = self.client.get(reverse("workshop:unit", args=[unit.number]) + "?more=1").context["form"]
         self.assertIsNone(form["reversible"].value())
         sent = {"version": 1, "title": "Wax the case", "kind": "clean", "estimate_minutes": "20"}
         page = self.client.post(reverse("workshop:unit", args=[unit.number]), sent)

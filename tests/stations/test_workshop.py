@@ -257,6 +257,20 @@ class WhatTheBuyerIsTold(ShopTest):
         self.assertIn("Original parts that go with it: what was replaced by “fit a solid-state disk”.", words)
         self.assertNotIn("box 7", words)
 
+    def test_what_was_done_against_the_approach_is_told_with_its_reason(self):
+        unit = self.assessed()
+        data = {"title": "Fit a modern screen", "kind": "upgrade", "estimate_minutes": 5, "visible_modern": True}
+        with self.assertRaisesRegex(Refused, "owner may override"):
+            workshop.open_job(self.technician, unit, data)
+        job = workshop.open_job(self.owner, unit, data | {"override_reason": "the tube is dead"})
+        workshop.finish_job(self.owner, job, JobResult("works", worked=True))
+        words = write_listing(listing_facts(self.again(unit)))[1]
+        self.assertIn("Done against its approach: fit a modern screen, because the tube is dead.", words)
+
+    def test_an_original_is_kept_or_disposed_of(self):
+        form = DoneForm({"result": "works", "original_kept": "box 7", "original_gone": "rotten"})
+        self.assertIn("original_gone", form.errors)
+
     def test_what_goes_along_has_a_place(self):
         form = DoneForm({"result": "works", "original_goes": "true"})
         self.assertIn("original_kept", form.errors)
