@@ -60,6 +60,8 @@ PAGES = (
     "/books/",
     "/W-150/",
     "/bench/W-150/",
+    "/workshop/W-150/",
+    "/workshop/W-150/worth/",
     "/selling/W-150/",
     "/find/?q=SER-150",
 )
