@@ -62,6 +62,7 @@ def load() -> None:
     strip_downs.as_set(tobin, now + timedelta(minutes=60))
     strip_downs.treatment_note(tobin, now + timedelta(minutes=70))
     recipes.parcel(runa, now - timedelta(minutes=20))
+    recipes.offered(runa, now - timedelta(days=1))
     recipes.known(tobin, now - timedelta(days=2))
     recipes.drying(tobin, now - timedelta(minutes=40))
     strip_downs.forgotten_clock(tobin, now - timedelta(days=1))

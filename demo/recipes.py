@@ -10,6 +10,7 @@ from demo.days import Hand
 from stations.catalogue.recipes import recipes
 from stations.people.models import Person
 from stations.stock import services as stock
+from stations.units import offers
 from stations.units.models import Unit
 from stations.workshop import as_found, knowledge, recipe_run
 from stations.workshop import services as workshop
@@ -62,3 +63,24 @@ def known(tobin: Person, now: datetime) -> None:
         data = usual | {"title": title, "kind": kind, "sure": sure, "words": words} | more
         of = unit.model if kind in {"manual", "pinout"} else unit
         hand.do(knowledge.keep, of, None, 0, data, None)
+
+
+def offered(runa: Person, now: datetime) -> None:
+    """What three sellers ask for what is wanted, and one whose postage nobody knows yet."""
+    hand, usual = (
+        Hand(runa, now, "offers"),
+        {"most": None, "days": None, "claim": "", "postage": None, "free_from": None},
+    )
+    asks = {"Quay surplus": ("5.20", None), "Old Mill parts": ("6.00", "40.00"), "Harbour spares": ("4.00", None)}
+    there = list(offers.wants())
+    for place, (seller, (postage, free)) in enumerate(asks.items()):
+        for number, want in enumerate(there):
+            if (number + place) % 3 == 2:
+                continue
+            each = Decimal(600 + 137 * number + 90 * ((number + place) % 3)) / 100
+            data = {"want": want, "seller": seller, "each": each, "days": 4 + 3 * place}
+            more = {"postage": Decimal(postage), "free_from": Decimal(free) if free else None}
+            hand.do(offers.note_offer, usual | data | more)
+    hand.do(
+        offers.note_offer, usual | {"want": there[0], "seller": "A collector in Pell Head", "each": Decimal("9.00")}
+    )

@@ -139,12 +139,14 @@ def cheapest(
     if budget is not None:
         model.add(cost <= _cents(budget))
     lacks = sum(missing[want.name] * want.weight for want in wants)
-    solver = _solver(seconds)
+    # What can’t be had shows at once; the time is for the cost.
+    solver = _solver(seconds / 5)
     model.minimize(lacks)
-    solver.solve(model)
+    if solver.solve(model) not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
+        raise OfferError("No way was found in time.")
     model.add(lacks <= round(solver.objective_value))
     model.minimize(cost)
-    solver = _solver(seconds)
+    solver = _solver(seconds * 4 / 5)
     if solver.solve(model) not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
         raise OfferError("No way was found in time.")
     amounts = {id(offer): solver.value(var) for offer, var in zip(timely, taken, strict=True)}

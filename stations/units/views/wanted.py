@@ -5,9 +5,10 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.people.screens import press
-from stations.units import contents, selectors
-from stations.units.models import Content
+from stations.people.screens import press, saved
+from stations.units import contents, offers, selectors
+from stations.units.forms import OfferForm, WayForm
+from stations.units.models import Content, PartOffer
 from stations.units.views.units import PER_PAGE
 
 
@@ -28,3 +29,23 @@ def estimate(request, pk):
         contents.estimate(request.user, content, amount, bool(request.POST.get("done_without")))
 
     return press(request, act, back)
+
+
+def cheapest_way(request):
+    """Which offers to take from whom; the form notes one more."""
+    there = offers.wants()
+    form = OfferForm(request.POST or None, wants=[(name, len(contents)) for name, contents in there.items()])
+    if done := saved(request, form, lambda data: offers.note_offer(request.user, data), reverse("units:cheapest-way")):
+        return done
+    way = WayForm(request.GET if {"budget", "days"} & set(request.GET) else None)
+    asked = way.cleaned_data if way.is_bound and way.is_valid() else {}
+    best = offers.best_way(asked.get("budget"), asked.get("days"))
+    rows = PartOffer.objects.select_related("seller", "seen_by")[:200]
+    context = {"form": form, "way": way, "best": best, "rows": rows, "wants": there}
+    return render(request, "units/cheapest_way.html", context)
+
+
+@require_POST
+def forget_offer(request, pk):
+    row = get_object_or_404(PartOffer, pk=pk)
+    return press(request, lambda: offers.forget_offer(request.user, row), reverse("units:cheapest-way"))

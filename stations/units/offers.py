@@ -1,0 +1,106 @@
+"""Offers for what is wanted, and the cheapest way to get it: which from whom, postage once a seller."""
+
+from collections import defaultdict
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+
+from core.buying.cheapest import Basket, Offer, Postage, Want, cheapest
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.people.models import Person
+from stations.people.permissions import require
+from stations.units.models import Content, PartOffer, PartSeller
+from stations.units.selectors import wanted
+
+# So many things wanted are compared at once, the weightiest first.
+MOST = 200
+
+
+def want_of(content: Content) -> str:
+    """What a missing thing is called among all wanted: a keyboard of one model is none of another."""
+    return f"{content.unit.model or content.unit.title}: {content.name}"[:160]
+
+
+def wants() -> dict[str, list[Content]]:
+    """What is wanted by what it is called, with the units that miss it: two queries."""
+    found: dict[str, list[Content]] = defaultdict(list)
+    for content in wanted().select_related("unit__lot", "unit__model")[:MOST]:
+        found[want_of(content)].append(content)
+    return dict(found)
+
+
+@dataclass(frozen=True)
+class Parcel:
+    """What to order from one seller."""
+
+    seller: PartSeller
+    lines: tuple[tuple[PartOffer, int, Decimal], ...]
+    postage: Decimal
+
+    @property
+    def total(self) -> Decimal:
+        return sum((amount for _, _, amount in self.lines), self.postage)
+
+
+@dataclass(frozen=True)
+class BestWay:
+    """The cheapest basket as parcels; `unasked` are sellers whose postage nobody knows, so left out."""
+
+    basket: Basket
+    parcels: tuple[Parcel, ...]
+    unasked: tuple[PartSeller, ...]
+
+    @property
+    def within_percent(self) -> Decimal:
+        return Decimal(round(100 * self.basket.within, 1))
+
+
+def best_way(budget: Decimal | None = None, within_days: int | None = None) -> BestWay | None:
+    """Over all that is wanted and offered; None while nothing of it is offered by anybody whose postage is known."""
+    there = wants()
+    rows = [row for row in PartOffer.objects.select_related("seller") if row.want in there]
+    unasked = tuple(dict.fromkeys(row.seller for row in rows if row.seller.postage is None))
+    known = [row for row in rows if row.seller.postage is not None]
+    if not known:
+        return None
+    offered = {row.want for row in known}
+    wanted_now = [
+        Want(name, len(contents), min(1000, max(content.weight for content in contents)))
+        for name, contents in there.items()
+        if name in offered
+    ]
+    offers = [Offer(row.want, row.seller.name, row.each, row.most, row.days) for row in known]
+    asks = {row.seller.name: Postage(row.seller.postage or Decimal(0), row.seller.free_from) for row in known}
+    basket = cheapest(wanted_now, offers, asks, budget, within_days)
+    taken: dict[PartSeller, list[tuple[PartOffer, int, Decimal]]] = defaultdict(list)
+    for row, count in zip(known, basket.quantities, strict=True):
+        if count:
+            taken[row.seller].append((row, count, row.each * count))
+    parcels = tuple(Parcel(seller, tuple(lines), basket.postage[seller.name]) for seller, lines in taken.items())
+    return BestWay(basket, parcels, unasked)
+
+
+@transaction.atomic
+def note_offer(person: Person, data: dict) -> PartOffer:
+    """Note what somebody asks for something wanted; a seller’s newest word of postage counts. Another price of the same
+    seller takes the place of the one before."""
+    require(person, "change the wanted list")
+    if data["want"] not in wants():
+        raise Refused("This is not wanted any more.", "want")
+    seller, _ = PartSeller.objects.get_or_create(name=data["seller"])
+    if data["postage"] is not None:
+        PartSeller.objects.filter(pk=seller.pk).update(postage=data["postage"], free_from=data["free_from"])
+    elif seller.postage is None and data["free_from"] is not None:
+        raise Refused("Free from an amount, and else? Say what a parcel costs.", "postage")
+    values = {name: data[name] for name in ("each", "most", "days", "claim")}
+    values |= {"seen_at": clock.now(), "seen_by": person}
+    return PartOffer.objects.update_or_create(want=data["want"], seller=seller, defaults=values)[0]
+
+
+@transaction.atomic
+def forget_offer(person: Person, offer: PartOffer) -> None:
+    """It is gone, or was never one."""
+    require(person, "change the wanted list")
+    PartOffer.objects.filter(pk=offer.pk).delete()
