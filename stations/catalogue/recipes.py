@@ -1,5 +1,6 @@
 """The recipes in force: those the application comes with, and the shop's own laid over them."""
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from django.db import transaction
@@ -53,16 +54,21 @@ def keep(person: Person, recipe: Recipe, seen_version: int) -> Recipe:
     lost = _cautions_lost(recipe)
     if lost:
         raise Refused(f"This recipe keeps its cautions; missing now: {', '.join(lost)}.", "hazards")
-    try:
-        from_data(as_data(recipe))
-    except RecipeError as problem:
-        raise Refused(str(problem), problem.at) from problem
+    made(lambda: from_data(as_data(recipe)))
     row = ShopRecipe.objects.filter(code=recipe.code).first()
     if row is None:
         ShopRecipe.objects.create(code=recipe.code, recipe=as_data(recipe))
     else:
         save_versioned(row, seen_version, {"recipe": as_data(recipe)})
     return recipe
+
+
+def made(make: Callable[[], Recipe]) -> Recipe:
+    """The recipe that `make` gives; Refused at its field when it can’t be one."""
+    try:
+        return make()
+    except RecipeError as problem:
+        raise Refused(str(problem), problem.at) from problem
 
 
 def _cautions_lost(recipe: Recipe) -> list[str]:
@@ -89,7 +95,7 @@ def with_step(recipe: Recipe, index: int | None, step: Step) -> Recipe:
         steps.append(step)
     else:
         steps[index] = step
-    return replace(recipe, steps=tuple(steps))
+    return made(lambda: replace(recipe, steps=tuple(steps)))
 
 
 def moved(recipe: Recipe, index: int, by: int) -> Recipe:

@@ -37,6 +37,7 @@ PAGES = (
     "/intake/units/",
     "/intake/units/?flag=held",
     "/intake/wanted/",
+    "/intake/wanted/cheapest/",
     "/intake/places/",
     "/intake/models/",
     "/intake/models/numbering/",

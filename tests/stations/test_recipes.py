@@ -82,6 +82,11 @@ class TheBook(ShopTest):
         self.assertEqual(book.moved(recipe, 0, -1), recipe)
         self.assertEqual(book.moved(recipe, 2, 1), recipe)
 
+    def test_a_step_too_many_is_refused_in_words(self):
+        full = Recipe("x", "X", JobKind.CLEAN, tuple(Step(f"step {n}") for n in range(40)))
+        with self.assertRaisesRegex(Refused, "At most 40 steps"):
+            book.with_step(full, None, Step("one more"))
+
     def test_who_may(self):
         with self.assertRaises(NotAllowed):
             book.keep(self.seller, TRIAL, 0)

@@ -20,7 +20,7 @@ def new(request):
     form = RecipeForm(request.POST or None)
 
     def save(data):
-        recipe = book.keep(request.user, form.recipe(book.new_code(data["title"])), 0)
+        recipe = book.keep(request.user, book.made(lambda: form.recipe(book.new_code(data["title"]))), 0)
         return reverse("catalogue:recipe", args=[recipe.code])
 
     return saved(request, form, save) or render(request, "catalogue/recipe.html", {"form": form})
@@ -33,7 +33,8 @@ def recipe(request, code):
     there = reverse("catalogue:recipe", args=[code])
 
     def save(data):
-        book.keep(request.user, form.recipe(code, _recipe(code)[0].steps), data["version"] or 0)
+        steps = _recipe(code)[0].steps
+        book.keep(request.user, book.made(lambda: form.recipe(code, steps)), data["version"] or 0)
 
     context = {"form": form, "recipe": row, "in_use": book.is_in_use(code)}
     return saved(request, form, save, there) or render(request, "catalogue/recipe.html", context)
