@@ -331,6 +331,8 @@ class ThroughThePages(Through):
         self.done(self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"version": "1"}))
         two = {"instruction": "Count.", "proof": "count", "asks": "streaks", "version": "2"}
         self.done(self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | two))
+        for nonsense in ("9" * 5000, "-1", "two", ""):
+            self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at=nonsense, what="up"))
         self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at="1", what="up"))
         self.assertEqual(book.recipes()["wax-it"].steps[0].instruction, "Count.")
         self.done(self.post("workshop:unit", [self.unit.number], title="Wax", recipe="wax-it", version="1"))

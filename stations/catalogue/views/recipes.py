@@ -89,4 +89,6 @@ def _recipe(code):
 
 
 def _index(recipe, typed: str) -> int | None:
-    return int(typed) if typed.isascii() and typed.isdecimal() and int(typed) < len(recipe.steps) else None
+    # Three figures are more than any recipe has steps; Python reads no number of thousands of them.
+    number = int(typed) if typed.isascii() and typed.isdecimal() and len(typed) < 4 else len(recipe.steps)
+    return number if number < len(recipe.steps) else None
