@@ -8,6 +8,14 @@ from django.db import models
 from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
 
 
+def whole_number(text: str) -> int | None:
+    """The whole number from 0 to under a thousand million that an address or a button sent; None for anything else.
+
+    Python refuses to read numbers of thousands of figures, and no key or count of ours has ten.
+    """
+    return int(text) if text.isascii() and text.isdecimal() and len(text) < 10 else None
+
+
 class _AsTyped(forms.Field):
     """Reads a figure by the application's own rule before the field checks it."""
 

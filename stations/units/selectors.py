@@ -15,6 +15,7 @@ from core.machine.approach import Approach
 from core.machine.casing import Face
 from core.machine.quantities import QuantityError, TwoMeanings, read_number
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.units.models import Content, Finding, Unit
 
 
@@ -79,11 +80,10 @@ class UnitFilter:
         found = find_units(self.q) if self.q else units()
         if self.station in set(Station):
             found = found.filter(station=self.station)
-        lot = self.lot.upper().removeprefix("L-")
-        if lot.isascii() and lot.isdecimal():
-            found = found.filter(lot__number=int(lot))
-        if self.model.isascii() and self.model.isdecimal():
-            found = found.filter(model_id=int(self.model))
+        if (lot := whole_number(self.lot.upper().removeprefix("L-"))) is not None:
+            found = found.filter(lot__number=lot)
+        if (model := whole_number(self.model)) is not None:
+            found = found.filter(model_id=model)
         if self.approach in set(Approach):
             found = found.filter(approach=self.approach)
         if self.place:

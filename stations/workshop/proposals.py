@@ -23,6 +23,7 @@ from core.workshop.worth import NOTHING, Changes
 from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
+from stations.common.typed import whole_number
 from stations.people import shop_settings
 from stations.stock.models import StockItem
 from stations.stock.selectors import stock_with_value
@@ -217,15 +218,16 @@ class _Gathering:
             yield Offered(proposal, "open", kind, recipe, job=job)
 
     def _changes_of(self, job: Job) -> Changes:
-        what, _, number = job.source.partition(":")
+        what, _, code = job.source.partition(":")
+        number = whole_number(code)
         if job.finding_id:
             return Changes(findings=frozenset({job.finding_id}))
-        if what == "content" and number.isdecimal():
-            return Changes(contents=frozenset({int(number)}))
         if what == "check":
-            return Changes(passed=frozenset({number}))
-        if what == "temporary" and number.isdecimal():
-            return Changes(made_good=frozenset({int(number)}))
+            return Changes(passed=frozenset({code}))
+        if what == "content" and number is not None:
+            return Changes(contents=frozenset({number}))
+        if what == "temporary" and number is not None:
+            return Changes(made_good=frozenset({number}))
         return Changes()
 
     def _findings(self) -> Iterator[Offered]:

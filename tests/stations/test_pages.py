@@ -10,6 +10,7 @@ from django.urls import reverse
 from core.buying.share import Basis
 from stations.buying import services as buying
 from stations.buying.models import Lot
+from stations.common.typed import whole_number
 from stations.intake import services as intake
 from stations.selling import services as selling
 from stations.units import photos
@@ -386,3 +387,20 @@ class TheDoor(ShopTest):
         selling.set_price(self.owner, unit, 1, self.channel, D(150))
         selling.publish(self.owner, unit)
         self.assertEqual(self.client.get(path).status_code, 200)
+
+
+class NumbersFromButtons(PageTest):
+    def test_a_number_of_thousands_of_figures_is_none(self):
+        for text, number in (("0", 0), ("42", 42), ("9" * 9, 999999999), ("9" * 5000, None), ("-1", None), ("²", None)):
+            self.assertEqual(whole_number(text), number)
+
+    def test_no_page_reads_one(self):
+        unit, endless = self.assessed(), "9" * 5000
+        for path in (
+            f"/workshop/W-{unit.number}/settings/?one={endless}",
+            f"/workshop/W-{unit.number}/known/?one={endless}",
+            f"/intake/units/?model={endless}",
+            f"/find/?q=L-{endless}",
+        ):
+            self.assertEqual(self.client.get(path).status_code, 200, path[:40])
+        self.assertEqual(self.post("intake:lot-triage", [self.lot.number], unit=endless).status_code, 302)

@@ -9,6 +9,7 @@ from stations.bench import faults, instruments, power, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
 from stations.bench.models import FaultCase, Instrument
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.people.screens import kept_words, press, saved, sent
 from stations.stock.models import KnownGood
 from stations.units.as_it_is import bench_facts
@@ -102,8 +103,7 @@ def answer(request, number):
 
     def act():
         case = faults.open_one(row)
-        picked = request.POST.get("known_good", "")
-        part = KnownGood.objects.filter(pk=int(picked)).first() if picked.isdecimal() else None
+        part = KnownGood.objects.filter(pk=whole_number(request.POST.get("known_good", ""))).first()
         setting = sent(request, "setting")
         said = {"yes": True, "no": False}.get(request.POST.get("said", ""))
         if said is None and request.POST.get("said") != "away":

@@ -14,6 +14,7 @@ from stations.bench.drawing import limit_band, load_chart
 from stations.bench.library import library
 from stations.bench.models import Instrument, TestRun
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.units.models import Unit
 
 
@@ -26,7 +27,7 @@ def taken_reading(typed: str, token: str, read_on: str = "") -> TypedReading:
             return TypedReading(typed, instrument.name, instruments.accuracy_of(instrument), said.get("span", ""), True)
     except (signing.BadSignature, KeyError, TypeError):
         pass
-    chosen = Instrument.objects.filter(pk=int(read_on), role="meter").first() if read_on.isdecimal() else None
+    chosen = Instrument.objects.filter(pk=whole_number(read_on), role="meter").first()
     if chosen:
         return TypedReading(typed, f"{chosen.name}, read by eye", instruments.accuracy_of(chosen))
     return TypedReading(typed)

@@ -11,6 +11,7 @@ from core.machine.quantities import Mark
 from stations.buying import manifests
 from stations.buying.forms import UploadForm
 from stations.buying.models import BidPlan, Lot, Manifest
+from stations.common.typed import whole_number
 from stations.people.screens import press, saved
 
 SHOWN = 25
@@ -79,4 +80,5 @@ def look(request, pk):
 def _chosen(data) -> dict[Column, int] | None:
     """The columns named in the address or the form; None when none is, so that they are guessed."""
     named = {column: data.get(column.value, "") for column in Column if column.value in data}
-    return {column: int(text) for column, text in named.items() if text.isdecimal()} if named else None
+    read = {column: whole_number(text) for column, text in named.items()}
+    return {column: place for column, place in read.items() if place is not None} if named else None

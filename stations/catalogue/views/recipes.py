@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST
 from stations.catalogue import recipes as book
 from stations.catalogue.forms_recipe import RecipeForm, StepForm
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.people.screens import press, saved, sent
 
 
@@ -89,6 +90,5 @@ def _recipe(code):
 
 
 def _index(recipe, typed: str) -> int | None:
-    # Three figures are more than any recipe has steps; Python reads no number of thousands of them.
-    number = int(typed) if typed.isascii() and typed.isdecimal() and len(typed) < 4 else len(recipe.steps)
-    return number if number < len(recipe.steps) else None
+    number = whole_number(typed)
+    return number if number is not None and number < len(recipe.steps) else None

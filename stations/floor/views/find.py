@@ -5,6 +5,7 @@ from django.shortcuts import redirect, render
 
 from core.machine.tags import TagError, parse_tag
 from stations.buying.models import Lot
+from stations.common.typed import whole_number
 from stations.units.models import Unit
 from stations.units.selectors import find_units
 
@@ -20,12 +21,9 @@ def find(request):
             tag, problem = None, str(wrong)
         if tag and Unit.objects.filter(number=tag.number).exists():
             return redirect("floor:unit", number=tag.number)
-        if (
-            words.upper().startswith("L-")
-            and words[2:].isdecimal()
-            and Lot.objects.filter(number=int(words[2:])).exists()
-        ):
-            return redirect("buying:lot", number=int(words[2:]))
+        lot = whole_number(words[2:]) if words.upper().startswith("L-") else None
+        if lot is not None and Lot.objects.filter(number=lot).exists():
+            return redirect("buying:lot", number=lot)
         exact = list(Unit.objects.filter(serial__iexact=words)[:2])
         if len(exact) == 1:
             return redirect("floor:unit", number=exact[0].number)

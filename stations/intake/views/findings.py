@@ -6,6 +6,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.intake import capture
 from stations.intake.forms import FindingForm
 from stations.intake.views.unit import _row, _screen
@@ -57,7 +58,7 @@ def settle_finding(request, pk):
             findings.move_finding(request.user, finding, face, x, y)
         elif "photo" in request.POST:
             wanted = request.POST["photo"]
-            photo = Photo.objects.filter(pk=int(wanted)).first() if wanted.isdecimal() else None
+            photo = Photo.objects.filter(pk=whole_number(wanted)).first()
             photos.show_finding(request.user, finding, photo)
         else:
             words = sent(request, "words")

@@ -5,6 +5,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.intake.views.unit import _row
 from stations.people.screens import press
 from stations.units import read_off
@@ -31,7 +32,8 @@ def keep_fact(request, number):
     post = request.POST
 
     def act():
-        choice = int(post.get("choice", "")) if post.get("choice", "").isdecimal() else -1
+        picked = whole_number(post.get("choice", ""))
+        choice = -1 if picked is None else picked
         read_off.keep_fact(
             request.user,
             row,

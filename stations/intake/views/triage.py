@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST
 from core.flow.stage import GONE
 from core.intake.triage import Path
 from stations.buying.models import Lot
+from stations.common.typed import whole_number
 from stations.intake import triage
 from stations.people.screens import press, sent
 from stations.units import paths
@@ -41,7 +42,7 @@ def lot_triage(request, number):
         back = reverse("intake:lot-triage", args=[number])
 
         def act():
-            picked = {int(n) for n in request.POST.getlist("unit") if n.isdecimal()}
+            picked = {whole_number(typed) for typed in request.POST.getlist("unit")}
             count = triage.choose_best(request.user, [unit for unit in rows if unit.number in picked])
             messages.success(request, f"{count} decided: the path that should leave most.")
             return back

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 
 from stations.buying.models import Lot
 from stations.common.refusals import Refused
+from stations.common.typed import whole_number
 from stations.people.screens import press
 from stations.units import labels, selectors
 
@@ -60,8 +61,7 @@ def lot_labels(request, number):
 def _label_file(request, rows, form, name):
     try:
         size = labels.size_of(request.GET.get("size", "tie-on"))
-        first = request.GET.get("first", "1")
-        place = int(first) if first.isdecimal() else 0
+        place = whole_number(request.GET.get("first", "1")) or 0
         if form == "pdf":
             body, kind = labels.pdf(rows, size, place), "application/pdf"
         else:

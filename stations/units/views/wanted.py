@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.typed import whole_number
 from stations.people.screens import press, saved
 from stations.units import contents, offers, selectors
 from stations.units.forms import OfferForm, WayForm
@@ -21,8 +22,8 @@ def wanted(request):
 @require_POST
 def estimate(request, pk):
     content = get_object_or_404(Content, pk=pk)
-    page = request.POST.get("page", "")
-    back = reverse("units:wanted") + (f"?page={page}" if page.isascii() and page.isdecimal() and len(page) < 7 else "")
+    page = whole_number(request.POST.get("page", ""))
+    back = reverse("units:wanted") + (f"?page={page}" if page is not None else "")
 
     def act():
         amount = selectors.amount_in(request.POST.get("estimate", ""))

@@ -3,6 +3,7 @@
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
+from stations.common.typed import whole_number
 from stations.people.screens import saved
 from stations.units.models import Unit
 from stations.workshop import as_found
@@ -12,8 +13,7 @@ from stations.workshop.forms import StateForm
 def sheet(request, number):
     """Everything that was noted; the form notes one more, or says what became of it (`?one=`)."""
     unit = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
-    one = request.GET.get("one", "")
-    state = unit.as_found.filter(pk=int(one)).first() if one.isdecimal() and len(one) < 10 else None
+    state = unit.as_found.filter(pk=whole_number(request.GET.get("one", ""))).first()
     form = StateForm(request.POST or None, instance=state)
 
     def save(data):

@@ -4,6 +4,7 @@ from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
+from stations.common.typed import whole_number
 from stations.people.screens import saved
 from stations.stock.models import StockItem
 from stations.units.models import Unit
@@ -27,8 +28,7 @@ def known_of_part(request, pk):
 
 
 def _page(request, of, model, rows, there, template, context):
-    one = request.GET.get("one", "")
-    row = rows.filter(pk=int(one)).first() if one.isdecimal() and len(one) < 10 else None
+    row = rows.filter(pk=whole_number(request.GET.get("one", ""))).first()
     form = KnowledgeForm(request.POST or None, request.FILES or None, instance=row, has_model=model is not None)
 
     def save(data):

@@ -2,6 +2,7 @@
 
 from django.views.decorators.http import require_POST
 
+from stations.common.typed import whole_number
 from stations.people.screens import press, saved, sent
 from stations.workshop import recipe_run
 from stations.workshop.forms import LeaveOutForm, StepDoneForm
@@ -31,8 +32,8 @@ def left_out(request, pk):
 @require_POST
 def begin(request, pk):
     """Start the time of what runs by itself."""
-    at = sent(request, "at")
-    index = int(at) if at.isascii() and at.isdecimal() and len(at) < 4 else -1
+    at = whole_number(sent(request, "at"))
+    index = -1 if at is None else at
     return press(request, lambda: recipe_run.start_alone(request.user, job_of(pk), index), job_address(pk))
 
 

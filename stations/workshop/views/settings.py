@@ -4,6 +4,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.typed import whole_number
 from stations.people.screens import press, saved
 from stations.units.models import Unit
 from stations.workshop import settings
@@ -13,8 +14,7 @@ from stations.workshop.forms import SettingForm
 def sheet(request, number):
     """Every setting with its drawing; the form records one more, or puts one right (`?one=`)."""
     unit = get_object_or_404(Unit.objects.select_related("lot", "model"), number=number)
-    one = request.GET.get("one", "")
-    setting = unit.settings.filter(pk=int(one)).first() if one.isdecimal() and len(one) < 10 else None
+    setting = unit.settings.filter(pk=whole_number(request.GET.get("one", ""))).first()
     form = SettingForm(request.POST or None, instance=setting)
 
     def save(data):
