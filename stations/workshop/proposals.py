@@ -1,6 +1,6 @@
 """What could be done to a unit: from what was found, what failed, what is missing, what caps its grade, what is due."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -152,12 +152,13 @@ class _Gathering:
 
     def all(self) -> Iterator[Offered]:
         failed, run = self._failed()
+        missing = list(self._missing())
         found = [
-            *self._open_jobs(),
+            *self._open_jobs({offered.key: offered.proposal.parts for offered in missing}),
             *self._findings(),
             *(self._failed_check(check) for check in failed),
             *self._faults(),
-            *self._missing(),
+            *missing,
             *self._temporary(),
         ]
         found = [offered for offered in found if offered.key not in self.at_work]
@@ -197,8 +198,9 @@ class _Gathering:
             self.refused.append((f"{found[0].title}: {why}", why_not(found[0], self.treated)))
         return allowed
 
-    def _open_jobs(self) -> Iterator[Offered]:
-        """Jobs that are open already, with what is left of them."""
+    def _open_jobs(self, parts: Mapping[str, Decimal | None]) -> Iterator[Offered]:
+        """Jobs that are open already, with what is left of them; `parts` are to be paid by what they answer to, until
+        some are issued."""
         for job in self.jobs:
             if not job.is_open:
                 continue
@@ -211,7 +213,7 @@ class _Gathering:
                 job.title,
                 max(1, job.estimate_minutes - spent),
                 replace(changes, worked=_works(kind)) if changes.any else changes,
-                Decimal(0),
+                Decimal(0) if job.issues.all() else parts.get(job.source, Decimal(0)),
                 self.record.chance(kind, recipe),
                 job.assembly,
             )

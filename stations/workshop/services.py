@@ -87,7 +87,8 @@ def open_proposed(person: Person, unit: Unit, key: str) -> Job:
         "finding": found.finding,
         "assembly": found.proposal.place,
         "source": key,
-        "reversible": recipe.reversible if recipe else None,
+        # What was missing and is fitted can be taken out again.
+        "reversible": recipe.reversible if recipe else (True if key.startswith("content:") else None),
         **(by_recipe(recipe) if recipe else {}),
     }
     if weighed and weighed.alone:

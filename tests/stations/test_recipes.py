@@ -454,6 +454,20 @@ class WhatIsProposed(ShopTest):
         # Nobody said what a keyboard costs: it is not weighed.
         self.assertIsNone(found[keys["keyboard"]].proposal.parts)
 
+    def test_a_job_opened_for_a_missing_thing_still_has_to_pay_for_it(self):
+        unit = self.assessed("conserve", missing=("mouse",))
+        mouse = StockItem.objects.create(name="mouse", drawer="B7")
+        stock.buy_stock(self.owner, mouse, 1, D("9.00"))
+        job = workshop.open_proposed(self.technician, unit, f"content:{unit.contents.get(name='mouse').pk}")
+        self.assertTrue(job.reversible)
+
+        def parts() -> D:
+            return proposals_of(self.again(unit)).get(f"job:{job.pk}").proposal.parts
+
+        self.assertEqual(parts(), D("9.00"))
+        workshop.issue_part(self.technician, job, mouse, 1)
+        self.assertEqual(parts(), 0)
+
     def test_what_selling_answers_decides_what_a_job_adds(self):
         unit = self.proven()
         for price, letter in (("200", "A"), ("150", "B"), ("110", "C"), ("60", "D")):
