@@ -116,6 +116,11 @@ class Step:
         if self.low is not None and self.high is not None and self.low > self.high:
             raise RecipeError("The lower limit is above the upper one.", "low")
 
+    @property
+    def powered(self) -> bool:
+        """The machine has power at it, or may have: somebody has to be near, or it is measured live."""
+        return self.attended or Hazard.LIVE in self.hazards
+
     def within(self, value: Decimal) -> bool:
         """Whether what was read lies within the limits, both included."""
         return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)

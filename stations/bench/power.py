@@ -1,5 +1,6 @@
 """When a unit last had power, by what is recorded; whether it is cold, and whether it counts as discharged."""
 
+from collections.abc import Callable
 from datetime import datetime
 
 from django.db.models import Max
@@ -11,17 +12,23 @@ from core.machine.supply import Supply
 from stations.bench.library import DISCHARGES
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer
 from stations.common import clock
+from stations.common.registry import Registry
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
 
+# When a unit last had power elsewhere than at the bench, by whoever gave it: rooms further on answer.
+given: Registry[Callable[[Unit], datetime | None]] = Registry("when it had power")
+
 
 def last_power(unit: Unit) -> datetime | None:
-    """The latest moment at which it is known to have had power; None when it had none here. Four queries."""
+    """The latest moment at which it is known to have had power; None when it had none here. Four queries, and those of
+    whoever else gives it power."""
     moments = [
         StartTrial.objects.filter(unit=unit).aggregate(at=Max("when"))["at"],
         StepResult.objects.filter(run__unit=unit, powered=True).aggregate(at=Max("when"))["at"],
         StepTimer.objects.filter(run__unit=unit).aggregate(at=Max("started_at"))["at"],
         PowerStop.objects.filter(unit=unit).aggregate(at=Max("when"))["at"],
+        *(elsewhere(unit) for elsewhere in given.values()),
     ]
     return max(filter(None, moments), default=None)
 

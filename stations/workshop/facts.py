@@ -4,15 +4,18 @@ from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 
+from django.db.models import Max
+
 from core.catalogue.recipes import JobKind
 from core.flow.facts import WorkshopFlow
 from core.flow.task import Task
 from core.workshop.jobs import NEEDS_RETEST
+from stations.bench import power
 from stations.bench.models import TestRun
 from stations.common import clock
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
-from stations.workshop.models import Job, PartIssue
+from stations.workshop.models import Job, JobStep, PartIssue
 
 
 @dataclass
@@ -87,3 +90,10 @@ def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
     """Jobs that were finished since, for good."""
     rows = unit.jobs.filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
     return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows if job.done_at]
+
+
+@power.given.add("recipe")
+def powered_by_a_recipe(unit: Unit) -> datetime | None:
+    """When a powered step of a job’s recipe was last begun or done: what holds charge has to be discharged anew."""
+    seen = JobStep.objects.filter(job__unit=unit, powered=True).aggregate(done=Max("done_at"), begun=Max("alone_from"))
+    return max(filter(None, seen.values()), default=None)

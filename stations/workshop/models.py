@@ -114,6 +114,8 @@ class JobStep(models.Model):
     value = models.DecimalField(max_digits=12, decimal_places=3, null=True, blank=True)
     photo = models.ForeignKey(Photo, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
     note = models.CharField(max_length=200, blank=True)
+    # The machine had, or may have had, power while it was done.
+    powered = models.BooleanField(default=False, editable=False)
     left_out = models.CharField("why it was left out", max_length=160, blank=True)
     done_at = models.DateTimeField(null=True, blank=True)
     done_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")

@@ -52,7 +52,6 @@ class Offered:
     finding: Finding | None = None
     job: Job | None = None
     page: str = ""
-    tried: int = 0
     weighed: Weighed | None = None
 
     @property
@@ -188,8 +187,7 @@ class _Gathering:
             given.pop("chance", None) or self.record.chance(kind, recipe),
             place_of(recipe, self.strip) if recipe else given.pop("place", ""),
         )
-        tried = self.record.tries(recipe).count if recipe else 0
-        return Offered(proposal, why, kind, recipe, tried=tried, **given)
+        return Offered(proposal, why, kind, recipe, **given)
 
     def _fittest(self, found: tuple[Recipe, ...], why: str) -> Recipe | None:
         """The first that the approach allows; without one, what it refuses is kept to be said."""

@@ -22,9 +22,6 @@ class RecipeRecord:
     def chance(self, kind: JobKind, recipe: Recipe | None = None) -> float:
         return chance(kind, self.kinds.get(kind, Tries()), self.recipes.get(recipe.code) if recipe else None)
 
-    def tries(self, recipe: Recipe) -> Tries:
-        return self.recipes.get(recipe.code, Tries())
-
     def took(self, code: str) -> Learned:
         """How the recipe’s minutes went against what is written."""
         return learned(self.ratios.get(code, ()))

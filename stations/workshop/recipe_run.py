@@ -115,6 +115,7 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
     elif step.step.proof is Proof.PHOTO:
         row.photo = _photo(person, job, file)
     row.done_at, row.done_by, row.left_out = clock.now(), person, ""
+    row.powered = step.step.powered
     row.save()
     stages.refresh(job.unit)
 
@@ -129,6 +130,7 @@ def start_alone(person: Person, job: Job, index: int) -> None:
         raise Refused("Its time was started already." if step.ends_at else "This step does not run by itself.")
     row.alone_from = clock.now()
     row.alone_until = row.alone_from + timedelta(minutes=step.step.alone_minutes)
+    row.powered = step.step.powered
     row.save()
 
 

@@ -232,6 +232,22 @@ class ByItsRecipe(ShopTest):
         stops.discharge(self.technician, self.unit, "supply", "1.2")
         recipe_run.do_step(self.technician, job, 0)
 
+    def test_a_powered_step_shuts_what_holds_charge_again(self):
+        steps = (Step("Run it.", attended=True), Step("Reach in.", hazards=(Hazard.CHARGE,)))
+        recipe = Recipe("run", "Run and reach in", JobKind.REPAIR, steps)
+        data = {"kind": "repair", "title": "Run", "estimate_minutes": 5, **workshop.by_recipe(recipe)}
+        job = workshop.open_job(self.technician, self.unit, data)
+        stops.discharge(self.technician, self.unit, "tube", "", True)
+        stops.discharge(self.technician, self.unit, "supply", "1.2")
+        with clock.at(clock.now() + timedelta(minutes=1)):
+            recipe_run.do_step(self.technician, job, 0)
+        with clock.at(clock.now() + timedelta(minutes=2)):
+            with self.assertRaisesRegex(Refused, "[Dd]ischarge"):
+                recipe_run.do_step(self.technician, job, 1)
+            stops.discharge(self.technician, self.unit, "tube", "", True)
+            stops.discharge(self.technician, self.unit, "supply", "1.2")
+            recipe_run.do_step(self.technician, job, 1)
+
     def test_minutes_and_odds_learn_from_what_was_done(self):
         self.assertEqual(recipe_record().minutes(TRIAL), 10)
         before = recipe_record().chance(JobKind.CLEAN, TRIAL)
