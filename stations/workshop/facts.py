@@ -12,7 +12,6 @@ from core.flow.task import Task
 from core.workshop.jobs import NEEDS_RETEST
 from stations.bench import power
 from stations.bench.models import TestRun
-from stations.common import clock
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
 from stations.workshop.models import Job, JobStep, PartIssue
@@ -59,13 +58,11 @@ def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
 
 
 def _add_job(found: _Found, number: int, job: Job, tested: datetime | None) -> None:
-    today = clock.today()
     if job.is_open:
         until = f", {job.waiting_until:%d %b}" if job.waiting_until else ""
         found.tasks.append(Task(number, f"job:{job.pk}", job.title, job.estimate_minutes))
         found.decision = found.decision or job.decision
-        # On its day what waited comes back by itself: somebody looks whether it is there.
-        if job.waiting_for and (job.waiting_until is None or job.waiting_until > today):
+        if job.waits:
             found.waiting_for = found.waiting_for or f"{job.waiting_for}{until}"
             if job.waiting_until:
                 found.comes(job.waiting_until)

@@ -1,5 +1,7 @@
 """Jobs, the parts that went into them and the minutes; machines taken apart and closed again."""
 
+from typing import Self
+
 from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
@@ -14,6 +16,22 @@ from stations.ledger.models import Posting
 from stations.people.models import Person
 from stations.stock.models import StockItem
 from stations.units.models import Finding, Photo, Unit
+
+
+class JobQuerySet(models.QuerySet["Job"]):
+    """What is asked of jobs."""
+
+    def waiting(self) -> Self:
+        """Open, and held up: `Job.waits` as a question."""
+        return self.filter(_not_come_yet(), done_at=None).exclude(waiting_for="")
+
+    def awake(self) -> Self:
+        """Open, and held up by nothing outside."""
+        return self.filter(Q(waiting_for="") | ~_not_come_yet(), done_at=None)
+
+
+def _not_come_yet() -> Q:
+    return Q(waiting_until=None) | Q(waiting_until__gt=clock.today())
 
 
 class Job(Versioned):
@@ -65,6 +83,8 @@ class Job(Versioned):
     opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     done_at = models.DateTimeField(null=True, blank=True)
 
+    objects = JobQuerySet.as_manager()
+
     class Meta:
         ordering = ["opened_at", "id"]
         indexes = [
@@ -84,6 +104,12 @@ class Job(Versioned):
     @property
     def is_open(self) -> bool:
         return self.done_at is None
+
+    @property
+    def waits(self) -> bool:
+        """It is held up. On its day what waited comes back by itself: somebody looks whether it is there."""
+        came = self.waiting_until is not None and self.waiting_until <= clock.today()
+        return self.is_open and bool(self.waiting_for) and not came
 
     @property
     def failed(self) -> bool:

@@ -1,11 +1,12 @@
 """What the workshop answers on its own page: what do I do with my hands now?"""
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 from decimal import Decimal
 
-from django.db.models import ExpressionWrapper, F, FloatField, Q, Sum
+from django.db.models import ExpressionWrapper, F, FloatField, Sum
 from django.urls import reverse
+from django.utils import timezone
 
 from core.flow.stage import GONE, State, Station
 from core.machine.names import as_seen
@@ -64,8 +65,7 @@ def running() -> list[Running]:
 def can_go_on():
     """Open jobs nothing speaks against, by what they were said to add for a minute of hands; unknown comes last."""
     rate = ExpressionWrapper(F("said_to_add") * 1.0 / F("estimate_minutes"), output_field=FloatField())
-    waits = ~Q(waiting_for="") & (Q(waiting_until=None) | Q(waiting_until__gt=clock.today()))
-    jobs = _open_jobs().exclude(waits).filter(decision="")
+    jobs = _here().awake().filter(decision="")
     asleep = JobStep.objects.filter(alone_until__gt=clock.now(), done_at=None, left_out="").values("job_id")
     jobs = jobs.exclude(pk__in=asleep).annotate(rate=rate, minutes=Sum("labour__minutes"))
     return jobs.order_by(F("rate").desc(nulls_last=True), "opened_at", "id")
@@ -73,9 +73,7 @@ def can_go_on():
 
 def waiting():
     """Open jobs that wait, by the day on which they come back."""
-    jobs = _open_jobs().exclude(waiting_for="")
-    jobs = jobs.filter(Q(waiting_until=None) | Q(waiting_until__gt=clock.today()))
-    return jobs.order_by(F("waiting_until").asc(nulls_last=True), "opened_at")[:MOST]
+    return _here().waiting().order_by(F("waiting_until").asc(nulls_last=True), "opened_at")[:MOST]
 
 
 def to_decide():
@@ -94,10 +92,10 @@ def standing_by():
 
 def came_in() -> list[tuple[StockItem, list[Job]]]:
     """Parts that were bought into drawers today, with the jobs that wait for something of that name: two queries."""
-    since = clock.now() - timedelta(hours=24)
-    bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, when__gte=since)
+    midnight = timezone.localtime(clock.now()).replace(hour=0, minute=0, second=0, microsecond=0)
+    bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, when__gte=midnight)
     items = list(StockItem.objects.filter(pk__in=bought.values("account_id"))[:MOST])
-    waits = list(_open_jobs().exclude(waiting_for="")[:200]) if items else []
+    waits = list(_here().filter(done_at=None).exclude(waiting_for="")[:200]) if items else []
     return [(item, [job for job in waits if as_seen(job.waiting_for) in as_seen(item.name)]) for item in items]
 
 
@@ -106,8 +104,8 @@ def rate_of(job: Job) -> Decimal | None:
     return None if job.said_to_add is None else job.said_to_add / job.estimate_minutes
 
 
-def _open_jobs():
-    return Job.objects.filter(done_at=None).exclude(unit__stage__in=GONE).select_related("unit")
+def _here():
+    return Job.objects.exclude(unit__stage__in=GONE).select_related("unit")
 
 
 def _job(job: Job) -> str:
