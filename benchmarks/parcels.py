@@ -7,7 +7,7 @@ import random
 import time
 from decimal import Decimal
 
-from core.buying.cheapest import Basket, Offer, Postage, Want, cheapest
+from core.stock.cheapest import Basket, Offer, Postage, Want, cheapest
 
 
 def market(wants: int = 40, offers: int = 200, sellers: int = 25, seed: int = 4):

@@ -22,6 +22,7 @@ from stations.selling.models import Channel, Listing
 from stations.stock.models import StockItem
 from stations.units import colours, findings, photos, stages
 from stations.units.models import Unit
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
 
@@ -181,7 +182,7 @@ class Hand:
         }
         job = self.do(workshop.open_job, unit, data)
         for name, quantity in parts:
-            self.do(workshop.issue_part, job, StockItem.objects.get(name=name), quantity)
+            self.do(issuing.issue_part, job, StockItem.objects.get(name=name), quantity)
         if done or more.get("decision"):
             self.do(workshop.log_labour, job, minutes)
             self.wait(minutes=minutes)

@@ -398,6 +398,16 @@ class Shop(BenchStories, Bids):
         hand.test(mac)
         hand.do(settling.give_back, mac)
 
+    def bag_of_cards(self) -> Lot:
+        """A bag from a fair, for one price."""
+        lines = [
+            ("Card, 8-bit", 12, "none", "worked when pulled", "0", "0.2"),
+            ("Box of sockets", 1, "none", "", "0", "0.4"),
+        ]
+        lot = self.buy(9, "Bag of cards from the fair", "Norrvik bruktsal", lines, price="30.00")
+        lot.lines.update(kind="part")
+        return lot
+
     def norrvik_crate(self) -> None:
         """Bought in kronor; half unpacked."""
         lot = self.buy(

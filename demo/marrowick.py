@@ -10,7 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo import recipes, strip_downs
+from demo import parts, recipes, strip_downs
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.lots import Shop
@@ -61,7 +61,15 @@ def load() -> None:
     strip_downs.standing_open(tobin, now + timedelta(minutes=75))
     strip_downs.as_set(tobin, now + timedelta(minutes=60))
     strip_downs.treatment_note(tobin, now + timedelta(minutes=70))
-    recipes.parcel(runa, now - timedelta(minutes=20))
+    parts.known_to_fail(runa, now)
+    parts.drawers(runa, tobin, now)
+    parts.parcels(runa, now)
+    parts.bag_of_cards(runa, now, shop.bag_of_cards())
+    parts.donor_and_patient(tobin, now)
+    parts.disk_that_moved(tobin, now)
+    parts.single(runa, tobin, now)
+    parts.found_bad(tobin, now)
+    parts.held(tobin, now)
     recipes.offered(runa, now - timedelta(days=1))
     recipes.known(tobin, now - timedelta(days=2))
     recipes.drying(tobin, now - timedelta(minutes=40))

@@ -9,7 +9,6 @@ from demo import pictures
 from demo.days import Hand
 from stations.catalogue.recipes import recipes
 from stations.people.models import Person
-from stations.stock import services as stock
 from stations.units import offers
 from stations.units.models import Unit
 from stations.workshop import as_found, knowledge, recipe_run
@@ -29,12 +28,6 @@ def drying(tobin: Person, now: datetime) -> None:
     hand.wait(minutes=14)
     hand.do(recipe_run.do_step, job, 1, "", "space bar wire marked", None)
     hand.do(recipe_run.start_alone, job, 2)
-
-
-def parcel(runa: Person, now: datetime) -> None:
-    """What a machine waited for is in a drawer since this morning."""
-    part = {"name": "Line transformer, 9-inch monochrome", "condition": "old_stock", "drawer": "C2", "modern": False}
-    Hand(runa, now, "parcel").do(stock.stock_part, part, 1, Decimal("31.00"))
 
 
 def known(tobin: Person, now: datetime) -> None:

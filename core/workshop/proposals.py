@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from core.catalogue.assemblies import StripDown
 from core.money import ZERO, to_cent
-from core.workshop.costing import labour_cost
+from core.workshop.labour import labour_cost
 from core.workshop.stripdown.openings import of_each_way
 from core.workshop.stripdown.way_in import Costs
 from core.workshop.worth import NOTHING, Appraisal, Changes, Priced

@@ -6,12 +6,16 @@ from core.bench.plan import OPENS, Outcome, complete, plan_steps
 from core.flow.facts import BenchFlow, Hold
 from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
+from stations.bench import faults
 from stations.bench.fixes import speaks_against
 from stations.bench.library import COMES_WITH, library
 from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
 from stations.bench.services import plan_of
+from stations.stock import shelf
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
+
+shelf.rests.add("tries")(faults.tries_withdrawn)
 
 
 @stages.flow.add("bench")

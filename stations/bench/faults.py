@@ -2,11 +2,10 @@
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import datetime, time
+from datetime import datetime
 
 from django.db import transaction
 from django.db.models import Count, F, Max
-from django.utils import timezone
 
 from core.bench import codebook
 from core.bench.assurance import Fix
@@ -44,7 +43,7 @@ from stations.people.permissions import require
 from stations.stock import shelf
 from stations.stock.models import KnownGood as Stocked
 from stations.units import stages
-from stations.units.as_it_is import bench_facts
+from stations.units.as_it_is import bench_facts, fails_in
 from stations.units.models import Finding, Unit, UnitFact
 from stations.units.paths import weigh_paths, with_facts
 
@@ -122,7 +121,12 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
     ]
     slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower"]
     benchmarks = [Known(f"slower than before: {b.name}", SLOWER) for b in slower]
-    return (*from_steps(outcomes), *from_earlier(earlier), *benchmarks)
+    weak = [
+        Known(f"known to fail: {one.words}", {one.weakness.suspect: float(one.weakness.factor)})
+        for one in fails_in(unit)
+        if one.surely and one.weakness.suspect
+    ]
+    return (*from_steps(outcomes), *from_earlier(earlier), *benchmarks, *weak)
 
 
 def open_one(unit: Unit) -> FaultCase:
@@ -478,32 +482,18 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
     stages.refresh(case.unit)
 
 
-@transaction.atomic
-def found_bad(person: Person, row: Stocked, words: str) -> int:
-    """A part that was thought good is not: every try that rested on it since it was last good no longer counts.
-
-    Open faults are worked out anew; closed ones keep their log, marked. Answers how many tries were withdrawn.
-    """
-    require(person, "change the known-good shelf")
-    if not words:
-        raise Refused("Say what is wrong with it.", "words")
-    row = lock_row(Stocked.objects.all(), row)
-    Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=within(words, 120))
+def tries_withdrawn(person: Person, row: Stocked, since: datetime | None, why: str) -> list[str]:
+    """Every try that rested on it no longer counts: open faults are worked out anew, closed ones keep their log,
+    marked."""
     rested = Try.objects.filter(known_good=row, withdrawn_at=None).select_related("case__unit__model")
-    if row.verified_on:
-        rested = rested.filter(when__gte=timezone.make_aware(datetime.combine(row.verified_on, time.min)))
+    if since is not None:
+        rested = rested.filter(when__gte=since)
     cases = {tried.case_id: tried.case for tried in rested}
-    count = Try.objects.filter(pk__in=[tried.pk for tried in rested]).update(
-        withdrawn_at=clock.now(), withdrawn_why=f"{row.name} was found bad: {words}"
-    )
+    found = [f"“{tried.words}” on {tried.case.unit.tag}" for tried in rested]
+    Try.objects.filter(pk__in=[tried.pk for tried in rested]).update(withdrawn_at=clock.now(), withdrawn_why=why)
     for case in cases.values():
         if case.closed_at is None:
             _replay(case)
-        history.record(
-            person,
-            "bench.found_bad",
-            UNIT,
-            case.unit_id,
-            f"{row.name} was found bad: what was tried with it is withdrawn",
-        )
-    return count
+        words = f"{row.name} was found bad: what was tried with it is withdrawn"
+        history.record(person, "bench.tries_withdrawn", UNIT, case.unit_id, words)
+    return found

@@ -6,7 +6,6 @@ from stations.bench.views import (
     checks,
     faults,
     instruments,
-    known_good,
     reading,
     report,
     run,
@@ -44,6 +43,5 @@ urlpatterns = [
     path("W-<int:number>/discharge/", stops.discharge, name="discharge"),
     path("stops/<int:pk>/end/", stops.end_stop, name="end-stop"),
     path("W-<int:number>/fault/own/", faults.own, name="own-try"),
-    path("known-good/<int:pk>/bad/", known_good.found_bad, name="found-bad"),
     path("W-<int:number>/report.pdf", report.report, name="report"),
 ]

@@ -18,7 +18,7 @@ from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
 from stations.people import shop_settings
 from stations.stock.models import StockItem
-from stations.units.models import Unit
+from stations.units.models import Part, Unit
 
 
 def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
@@ -118,7 +118,7 @@ def complaints() -> list[Complaint]:
 
     Checked: every posting sums to nothing; what was paid for a lot equals what its charges say, what the
     lot caches, and what stands on the lot, its lines, units and losses; every document agrees with what it
-    posted; stock holds no value without pieces.
+    posted; stock holds no value without pieces, a part none of its own in a machine.
     """
     found: list[Complaint] = []
     odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
@@ -147,8 +147,16 @@ def _lots_off() -> list[Complaint]:
 def _stock_off() -> list[Complaint]:
     items = list(StockItem.objects.all())
     worth = balances(Account.STOCK, [item.pk for item in items])
-    return [
-        Complaint(f"stock: {item}", f"{item.quantity} pieces worth {worth[item.pk]}")
+    found = [
+        Complaint(f"stock: {item}", f"{item.amount} in the drawer, worth {worth[item.pk]}")
         for item in items
         if worth[item.pk] < 0 or (item.quantity == 0 and worth[item.pk] != 0)
     ]
+    parts = list(Part.objects.all())
+    own = balances(Account.PART, [part.pk for part in parts])
+    found += [
+        Complaint(f"part {part}", f"{own[part.pk]} on its own account")
+        for part in parts
+        if own[part.pk] < 0 or (own[part.pk] and not part.in_stock)
+    ]
+    return found

@@ -133,3 +133,34 @@ class ShopRecipe(Versioned):
 
     def __str__(self) -> str:
         return self.code
+
+
+class Weakness(Versioned):
+    """What goes wrong with machines of a model, or with parts of a name, known to the shop: it raises the odds of a
+    cause by `factor`, and says what to look at. Serials and a revision narrow it down; empty for all."""
+
+    model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.CASCADE, related_name="weaknesses")
+    part_words = models.CharField("parts called", max_length=60, blank=True)
+    serial_from = models.CharField("serials from", max_length=40, blank=True)
+    serial_to = models.CharField("to", max_length=40, blank=True)
+    revision = models.CharField(max_length=40, blank=True)
+    what = models.CharField("what goes wrong", max_length=160)
+    look_at = models.CharField("what to look at", max_length=160, blank=True)
+    suspect = models.CharField("makes likelier", max_length=20, blank=True)
+    factor = models.DecimalField(
+        "so many times", max_digits=4, decimal_places=1, default=3, validators=[MinValueValidator(1, "From 1 up.")]
+    )
+    minutes = models.PositiveSmallIntegerField("minutes to look", default=5)
+    told_by = models.CharField("who says so", max_length=80, blank=True)
+
+    class Meta:
+        ordering = ["model", "part_words", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(model__isnull=False) | ~Q(part_words=""), name="a_weakness_is_of_something"
+            ),
+            models.CheckConstraint(condition=Q(factor__gte=1), name="a_weakness_never_lowers_odds"),
+        ]
+
+    def __str__(self) -> str:
+        return self.what

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.catalogue.views import models, numbering, recipes, strip
+from stations.catalogue.views import models, numbering, recipes, strip, weaknesses
 
 app_name = "catalogue"
 urlpatterns = [
@@ -17,4 +17,7 @@ urlpatterns = [
     path("workshop/recipes/<slug:code>/step/", recipes.step, name="recipe-step"),
     path("workshop/recipes/<slug:code>/arrange/", recipes.arrange, name="recipe-arrange"),
     path("intake/models.<str:form>", models.export, name="export-models"),
+    path("workshop/weaknesses/", weaknesses.all_weaknesses, name="weaknesses"),
+    path("workshop/weaknesses/<int:pk>/", weaknesses.all_weaknesses, name="weakness"),
+    path("workshop/weaknesses/<int:pk>/drop/", weaknesses.drop, name="drop-weakness"),
 ]

@@ -9,6 +9,8 @@ from stations.catalogue.models import MachineModel
 from stations.common.forms import VersionedForm
 from stations.common.typed import CountField, as_typed
 from stations.intake.settling import HOW
+from stations.stock.models import CONDITIONS, MEASURES
+from stations.stock.services import Sort
 from stations.units.models import APPROACHES, PRESENCES, Finding, Unit
 
 
@@ -21,6 +23,23 @@ class ReceiveForm(forms.Form):
         MachineModel.objects.all(), label="Model, if known", required=False, empty_label="not known yet"
     )
     place = forms.CharField(label="Put them where", max_length=40, required=False)
+
+
+class DrawerForm(forms.Form):
+    """Pieces of a line that go into a drawer: how many of the line, as what, and how much that is there."""
+
+    count = CountField(label="How many of the line", min_value=1, error_messages={"min_value": "At least one."})
+    name = forms.CharField(label="What it is", max_length=80, error_messages={"required": "Say what part it is."})
+    condition = forms.ChoiceField(choices=CONDITIONS, initial="untested")
+    measure = forms.ChoiceField(label="Counted in", choices=MEASURES)
+    amount = forms.CharField(label="How much that is, empty for as many pieces", max_length=24, required=False)
+    drawer = forms.CharField(label="Drawer", max_length=20, required=False)
+    modern = forms.BooleanField(label="Modern part, not of the machine’s time", required=False)
+    keeps_data = forms.BooleanField(label="Used storage: may hold somebody’s data", required=False)
+
+    @property
+    def sort(self) -> Sort:
+        return Sort(**{name: self.cleaned_data[name] for name in Sort.__dataclass_fields__})
 
 
 class UnitForm(VersionedForm):

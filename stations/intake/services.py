@@ -35,16 +35,16 @@ def receive(
     if not 1 <= count <= line.outstanding:
         raise Refused(f"{line.outstanding} of {line.quantity} are still to be received.", "count")
     now = clock.now()
-    shop_settings.take_turns()
-    number = Unit.objects.aggregate(last=Max("number"))["last"] or 100
+    number = shop_settings.take_tags(count, Unit.objects.aggregate(last=Max("number"))["last"] or 100)
     units = []
+    free = costs.free_indexes(line)
     for offset in range(count):
         units.append(
             Unit(
-                number=number + 1 + offset,
+                number=number + offset,
                 lot=line.lot,
                 line=line,
-                line_index=line.received + offset,
+                line_index=free[offset],
                 title=str(model) if model else line.description,
                 owner_name=line.lot.owner_name,
                 holding=Unit.Holding.CUSTODY if line.lot.in_custody else Unit.Holding.OWNED,

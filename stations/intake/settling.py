@@ -13,6 +13,7 @@ from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
+from stations.intake import receiving
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
@@ -221,6 +222,18 @@ ACTS: dict[str, Act] = {
             lambda unit: ["It stands aside, waiting, until somebody takes it up again.", "Nothing else changes."],
             lambda unit: [],
             lambda unit: unit.stage not in OUT_OF_HAND and not unit.parked,
+        ),
+        Act(
+            "un-receive",
+            "Take back what was received",
+            "It was received by mistake",
+            lambda unit: [
+                f"{unit.tag} is no unit any more; its piece of {unit.lot.code} is still to be received.",
+                "What it carries goes back to its line. Its tag is not given out again: take the label off.",
+            ],
+            receiving.rests_on,
+            lambda unit: unit.assessed_at is None and unit.stage not in OUT_OF_HAND,
+            grave=True,
         ),
         Act(
             "write-off",

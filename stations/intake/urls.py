@@ -1,11 +1,13 @@
 from django.urls import path
 
-from stations.intake.views import findings, photos, read_off, records, settling, table, triage, unit
+from stations.intake.views import drawers, findings, photos, read_off, records, settling, table, triage, unit
 
 app_name = "intake"
 urlpatterns = [
     path("", table.table, name="table"),
     path("lines/<int:pk>/record/", records.take_in_record, name="import-record"),
+    path("lines/<int:pk>/drawer/", drawers.into_drawer, name="into-drawer"),
+    path("receipts/<int:pk>/take-back/", drawers.take_back, name="take-back"),
     path("L-<int:number>/triage/", triage.lot_triage, name="lot-triage"),
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/identify/", unit.identify, name="identify"),

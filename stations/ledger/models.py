@@ -27,12 +27,13 @@ class EntryKind(models.TextChoices):
 
 
 class Account(models.TextChoices):
-    """Where money stands. The first four hold cost; `account_id` says which lot, line, unit or stock item."""
+    """Where money stands. The first five hold cost; `account_id` says which lot, line, unit, drawer or single part."""
 
     LOT = "lot"
     LINE = "line"
     UNIT = "unit"
     STOCK = "stock"
+    PART = "part"
     LOSS = "loss"
     CASH = "cash"
     OWN_LABOUR = "own_labour"

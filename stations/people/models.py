@@ -83,6 +83,8 @@ class ShopSettings(Versioned):
         default=Decimal("9.00"),
         validators=[MinValueValidator(Decimal(0))],
     )
+    # The highest tag ever given out: one that was taken back is not given to another.
+    last_tag = models.PositiveIntegerField(default=100, editable=False)
     closes_at = models.TimeField("closes at", null=True, blank=True)
     trays = models.PositiveSmallIntegerField(
         "trays for screws", default=24, validators=[MinValueValidator(1, "At least one tray.")]
@@ -107,12 +109,15 @@ class ShopSettings(Versioned):
 
 
 class HistoryEntry(models.Model):
-    """One thing somebody did, in words; `subject` is a lot, a unit or one of the people."""
+    """One thing somebody did, in words; `subject` is a lot, a unit, one of the people, a drawer, a part or an order."""
 
     class Subject(models.TextChoices):
         LOT = "lot"
         UNIT = "unit"
         PERSON = "person"
+        STOCK = "stock"
+        PART = "part"
+        ORDER = "order"
 
     when = models.DateTimeField(db_index=True)
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")

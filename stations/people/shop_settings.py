@@ -23,3 +23,11 @@ def change_settings(person: Person, seen_version: int, changes: dict[str, str | 
 def take_turns() -> None:
     """Whoever takes the next lot or tag number waits here for whoever is taking one; until the transaction ends."""
     ShopSettings.objects.select_for_update().get(pk=settings().pk)
+
+
+def take_tags(count: int, used: int) -> int:
+    """The first of `count` tag numbers that were never given out, all above `used`; waits for whoever takes some."""
+    take_turns()
+    last = max(settings().last_tag, used)
+    ShopSettings.objects.filter(pk=1).update(last_tag=last + count)
+    return last + 1

@@ -1,35 +1,194 @@
+"""What is typed at the drawers: bought, counted, sorted, ordered, taken in; amounts in the measure of the drawer."""
+
 from decimal import Decimal
 
+from babel.numbers import list_currencies
 from django import forms
 
 from core.bench.fault_library import SYMPTOMS
 from core.intake.signal import SIGNALS
-from stations.common.forms import date_input
-from stations.common.typed import CountField, NumberField, as_typed
-from stations.stock.models import KnownGood, StockItem
+from core.stock.parts import Condition
+from stations.catalogue.models import MachineModel
+from stations.common.currency import base_currency
+from stations.common.forms import VersionedForm, date_input
+from stations.common.typed import NumberField, as_typed
+from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, StockItem
+from stations.stock.orders import Ordered, Terms
+from stations.stock.services import Sort
+
+_MONEY = {
+    "min_value": Decimal(0),
+    "max_digits": 10,
+    "decimal_places": 2,
+    "error_messages": {"min_value": "This may not be below 0."},
+}
+_BELOW_0 = {"min_value": "This may not be below 0."}
 
 
-class StockForm(forms.ModelForm):
-    quantity = CountField(
-        label="How many", min_value=1, max_value=100_000, error_messages={"min_value": "At least one."}
-    )
-    paid = NumberField(
-        label="Paid in all",
-        min_value=Decimal(0),
-        max_digits=10,
-        decimal_places=2,
-        error_messages={"min_value": "This may not be below 0."},
-    )
+def amount_field(label: str, **more) -> forms.CharField:
+    """An amount as typed, with or without its measure: 12, 0,5 l, 80 cm."""
+    return forms.CharField(label=label, max_length=24, error_messages={"required": "Say how much."}, **more)
+
+
+class SortForm(forms.ModelForm):
+    """A kind of part and where it goes; more of one that is there already adds to it."""
 
     class Meta:
         model = StockItem
-        formfield_callback = as_typed
-        fields = ["name", "condition", "drawer", "modern", "keeps_data"]
+        fields = ["name", "condition", "drawer", "measure", "modern", "keeps_data"]
         error_messages = {"name": {"required": "Say what part it is."}}
 
     def _get_validation_exclusions(self):
         # More of a part that is in stock adds to it; so a name that is there already is no mistake here.
         return super()._get_validation_exclusions() | {"name"}
+
+    @property
+    def sort(self) -> Sort:
+        return Sort(**{name: self.cleaned_data[name] for name in Sort.__dataclass_fields__})
+
+
+class StockForm(SortForm):
+    quantity = amount_field("How much")
+    paid = NumberField(label="Paid in all", **_MONEY)
+
+
+class ItemForm(VersionedForm):
+    class Meta:
+        model = StockItem
+        formfield_callback = as_typed
+        fields = ["drawer", "measure", "reorder_at", "reorder_to", "fits", "modern", "keeps_data"]
+        widgets = {"fits": forms.SelectMultiple(attrs={"size": 6})}
+
+    def clean(self):
+        data = super().clean()
+        at, to = data.get("reorder_at"), data.get("reorder_to")
+        if to is not None and at is None:
+            self.add_error("reorder_at", "At how little is more ordered?")
+        elif at is not None and to is not None and to <= at:
+            self.add_error("reorder_to", "That is no more than what it is ordered at.")
+        return data
+
+    @property
+    def changes(self) -> dict:
+        return {name: value for name, value in super().changes.items() if name != "fits"}
+
+
+class CountForm(forms.Form):
+    counted = amount_field("Counted")
+    reason = forms.CharField(label="How a difference came about", max_length=160, required=False)
+
+
+class ConditionForm(forms.Form):
+    quantity = amount_field("How many")
+    condition = forms.ChoiceField(label="They are", choices=CONDITIONS)
+    drawer = forms.CharField(label="They go to drawer", max_length=20, required=False)
+    reason = forms.CharField(
+        label="How that was found out", max_length=160, error_messages={"required": "Say how that was found out."}
+    )
+
+    @property
+    def chosen(self) -> Condition:
+        return Condition(self.cleaned_data["condition"])
+
+
+class DesignForm(VersionedForm):
+    class Meta:
+        model = Design
+        fields = ["revision", "maker", "terms"]
+
+
+class TermsForm(VersionedForm):
+    class Meta:
+        model = PartOrder
+        formfield_callback = as_typed
+        fields = ["expected_on", "currency", "rate", "postage", "duty", "note"]
+        widgets = {"expected_on": date_input()}
+        labels = {"rate": "One unit of it in our currency", "postage": "Postage, in that currency"}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["rate"].required = False
+        self.fields["rate"].error_messages["max_digits"] = "A rate has fewer figures."
+        for name in ("postage", "duty"):
+            self.fields[name].required = False
+            self.fields[name].error_messages |= _BELOW_0
+        if not self.instance.pk:
+            self.fields["rate"].initial = None
+
+    def clean_currency(self) -> str:
+        code = self.cleaned_data["currency"].strip().upper()
+        if code not in list_currencies():
+            raise forms.ValidationError("Three letters, as in EUR.")
+        return code
+
+    def clean(self):
+        data = super().clean()
+        for name in ("postage", "duty"):
+            if name in data and data[name] is None:
+                data[name] = Decimal(0)
+            elif data.get(name, 0) < 0:
+                self.add_error(name, _BELOW_0["min_value"])
+        if data.get("currency") == base_currency():
+            data["rate"] = Decimal(1)
+        elif data.get("rate") is None and "rate" not in self.errors:
+            self.add_error("rate", f"Type what one {data.get('currency', 'unit')} costs in {base_currency()}.")
+        elif data.get("rate", 1) <= 0:
+            self.add_error("rate", "A rate is above 0.")
+        return data
+
+    def _post_clean(self):
+        if not self.errors:
+            super()._post_clean()
+
+    @property
+    def terms(self) -> Terms:
+        return Terms(**{name: self.cleaned_data[name] for name in Terms.__dataclass_fields__})
+
+
+class OrderForm(TermsForm):
+    seller = forms.CharField(label="Seller", max_length=60, error_messages={"required": "Say who sells it."})
+
+
+class OrderLineForm(SortForm):
+    quantity = amount_field("How much")
+    each = NumberField(
+        label="One costs, in their currency",
+        min_value=Decimal(0),
+        max_digits=10,
+        decimal_places=4,
+        error_messages=_BELOW_0,
+    )
+
+    @property
+    def ordered(self) -> Ordered:
+        return Ordered(self.sort, self.cleaned_data["quantity"], self.cleaned_data["each"])
+
+
+class TakeInForm(forms.Form):
+    """What came of each line, as typed; empty for all of it."""
+
+    def __init__(self, *args, lines, **kwargs):
+        super().__init__(*args, **kwargs)
+        for line in lines:
+            self.fields[f"came-{line.pk}"] = forms.CharField(
+                label=f"Came of {line.item.name}", max_length=24, required=False
+            )
+
+    @property
+    def came(self) -> dict[int, str]:
+        return {int(name.removeprefix("came-")): typed for name, typed in self.cleaned_data.items()}
+
+
+class WhyForm(forms.Form):
+    why = forms.CharField(label="Why", max_length=160, error_messages={"required": "Say why."})
+
+
+class FindForm(forms.Form):
+    """Stock by a word, by what it fits, or what is to be ordered."""
+
+    q = forms.CharField(label="Find", max_length=80, required=False)
+    fits = forms.ModelChoiceField(MachineModel.objects.all(), label="Fits", required=False, empty_label="any machine")
+    low = forms.BooleanField(label="to be ordered", required=False)
 
 
 class KnownGoodForm(forms.ModelForm):

@@ -1,12 +1,24 @@
 """The known-good shelf: what stands in, how far its word counts, and what it can show."""
 
+from collections.abc import Callable
+from datetime import datetime, time
+
 from django.db import transaction
+from django.utils import timezone
 
 from core.bench.suspects import UNVERIFIED, KnownGood
 from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.common.registry import Registry
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.stock.models import KnownGood as Stocked
+
+# What rested on a part since it was last good, when it is found bad: whoever used it withdraws that and names it.
+rests: Registry[Callable[[Person, Stocked, datetime | None, str], list[str]]] = Registry(
+    "what rests on a known-good part"
+)
 
 
 def all_with_trust() -> list[tuple[Stocked, KnownGood]]:
@@ -54,3 +66,17 @@ def verify(person: Person, row: Stocked) -> None:
     """It was shown to be good today; its uses count anew."""
     require(person, "change the known-good shelf")
     Stocked.objects.filter(pk=row.pk).update(verified_on=clock.today(), uses=0, bad_since=None, bad_words="")
+
+
+@transaction.atomic
+def found_bad(person: Person, row: Stocked, words: str) -> list[str]:
+    """A part that was thought good is not: whatever rested on it since it was last shown to be good is withdrawn.
+    Answers what that was, in words."""
+    require(person, "change the known-good shelf")
+    if not words:
+        raise Refused("Say what is wrong with it.", "words")
+    row = lock_row(Stocked.objects.all(), row)
+    Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=within(words, 120))
+    since = timezone.make_aware(datetime.combine(row.verified_on, time.min)) if row.verified_on else None
+    why = f"{row.name} was found bad: {words}"
+    return [one for withdraw in rests.values() for one in withdraw(person, row, since, why)]

@@ -9,6 +9,7 @@ from core.intake.condition import FindingKind
 from core.intake.storage import Storage, may_hold_data
 from core.machine.mains import Adapter, Polarity, read_plate
 from core.machine.supply import Battery, Supply
+from stations.catalogue.weaknesses import KnownToFail, Thing, known_to_fail
 from stations.units.models import Content, Finding, Unit
 
 # What things are called on lists of contents, in small letters.
@@ -65,6 +66,13 @@ def facts_with(unit: Unit, kinds: set[str], gone: Iterable[str]) -> BenchFacts:
         needs_cell=bool(unit.model and unit.model.needs_cell),
         missing=tuple(sorted(missing)),
     )
+
+
+def fails_in(unit: Unit) -> list[KnownToFail]:
+    """What is known to go wrong with this machine and the parts in it: two queries."""
+    parts = unit.parts.values_list("name", "serial", "revision")
+    things = [Thing(serial=unit.serial), *(Thing(*part) for part in parts)]
+    return known_to_fail(unit.model, things)
 
 
 def data_left(units: list[Unit]) -> dict[int, str]:

@@ -1,32 +1,39 @@
-"""What each unit carries of its lot’s cost."""
+"""What each unit, and what went into drawers, carries of its lot’s cost."""
 
 from decimal import Decimal
 
+from django.db.models import Sum
 from django.dispatch import receiver
 
 from core.money import allocate
 from stations.buying.models import Lot, LotLine
 from stations.buying.sharing import RetainedCost, current_sharing, shared
 from stations.ledger.models import Account, EntryKind
+from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person
-from stations.units.models import Unit
+from stations.units.models import DrawerReceipt, Unit
 
 # A unit that left keeps its part of the lot’s cost, however the rest is shared again.
 KEEPS_ITS_COST = {"sold", "sent", "closed", "scrapped"}
 
 
 def carry_cost(person: Person, line: LotLine) -> None:
-    """Move each received unit's part of its line's share onto the unit; an older move is reversed first.
+    """Move each received piece's part of its line's share onto the unit or the drawer it became; an older move is
+    reversed first.
 
-    What is sold or written off keeps what it carries; the rest of the line's share goes over the rest.
+    What is sold, written off or used up keeps what it carries; the rest of the line's share goes over the rest.
     """
     sharing = current_sharing(line.lot)
     share = sharing.shares.filter(line=line).first() if sharing and sharing.posting_id else None
     units = list(line.units.select_related("share_posting").prefetch_related("share_posting__entries"))
+    receipts = list(line.drawer_receipts.filter(undone_at=None).select_related("item", "posting"))
+    used = [receipt for receipt in receipts if not untouched(receipt)]
     fast = {unit.line_index: _carried(unit) for unit in units if unit.stage in KEEPS_ITS_COST}
-    others = [index for index in range(line.quantity) if index not in fast]
-    to_share = share.amount - sum(fast.values(), Decimal(0)) if share else Decimal(0)
+    kept = sum(fast.values(), Decimal(0)) + sum((receipt.cost for receipt in used), Decimal(0))
+    gone = fast.keys() | {index for receipt in used for index in receipt.indexes}
+    others = [index for index in range(line.quantity) if index not in gone]
+    to_share = share.amount - kept if share else Decimal(0)
     parts = dict(zip(others, allocate(to_share, [Decimal(1)] * len(others)), strict=True)) if others else {}
     for unit in units:
         if unit.line_index in fast:
@@ -41,6 +48,43 @@ def carry_cost(person: Person, line: LotLine) -> None:
             Leg(Account.UNIT, unit.pk, EntryKind.TRANSFER, amount, line.lot_id),
         ]
         Unit.objects.filter(pk=unit.pk).update(share_posting=post(person, f"{unit.tag} share of {line.lot.code}", legs))
+    for receipt in receipts:
+        if receipt not in used:
+            _carry_in_drawer(person, receipt, sum((parts[index] for index in receipt.indexes), Decimal(0)))
+
+
+def _carry_in_drawer(person: Person, receipt: DrawerReceipt, amount: Decimal) -> None:
+    """What pieces in a drawer carry of their line. It leaves the lot for the stock, as what is recovered of a unit."""
+    if amount == receipt.cost:
+        return
+    if receipt.posting:
+        reverse_posting(person, receipt.posting, "lot shared again")
+    line = receipt.line
+    legs = [
+        Leg(Account.LINE, line.pk, EntryKind.PART_RECOVERED, -amount, line.lot_id),
+        Leg(Account.STOCK, receipt.item_id, EntryKind.PART_RECOVERED, amount),
+    ]
+    posting = post(person, f"{receipt.item.name} from {line.lot.code}", legs)
+    DrawerReceipt.objects.filter(pk=receipt.pk).update(cost=amount, posting=posting)
+
+
+def untouched(receipt: DrawerReceipt) -> bool:
+    """All that came from lots into its drawer may still be there: what one of them carries can be put right without
+    anything below 0."""
+    rows = DrawerReceipt.objects.filter(item=receipt.item_id, undone_at=None)
+    sums = rows.aggregate(amount=Sum("amount"), cost=Sum("cost"))
+    return bool(
+        receipt.item.quantity >= (sums["amount"] or 0)
+        and balance(Account.STOCK, receipt.item_id) >= (sums["cost"] or 0)
+    )
+
+
+def free_indexes(line: LotLine) -> list[int]:
+    """Pieces of a line that are neither a unit nor in a drawer, by their place in it."""
+    taken = set(line.units.values_list("line_index", flat=True))
+    for indexes in line.drawer_receipts.filter(undone_at=None).values_list("indexes", flat=True):
+        taken |= set(indexes)
+    return [index for index in range(line.quantity) if index not in taken]
 
 
 def _carried(unit: Unit) -> Decimal:
@@ -50,12 +94,16 @@ def _carried(unit: Unit) -> Decimal:
 
 
 def retained_of(lot: Lot) -> dict[int, RetainedCost]:
-    """Sold and written-off units by line: how many, and what they carry."""
+    """Sold, written-off and used pieces by line: how many, and what they carry."""
     gone = lot.units.filter(stage__in=KEEPS_ITS_COST).select_related("share_posting")
     kept: dict[int, RetainedCost] = {}
     for unit in gone.prefetch_related("share_posting__entries"):
         before = kept.get(unit.line_id, RetainedCost())
         kept[unit.line_id] = RetainedCost(before.pieces + 1, before.carried + _carried(unit))
+    for receipt in DrawerReceipt.objects.filter(line__lot=lot, undone_at=None).select_related("item"):
+        if not untouched(receipt):
+            before = kept.get(receipt.line_id, RetainedCost())
+            kept[receipt.line_id] = RetainedCost(before.pieces + receipt.pieces, before.carried + receipt.cost)
     return kept
 
 

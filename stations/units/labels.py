@@ -12,7 +12,34 @@ from stations.common.files import write_whole
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
-from stations.units.models import Unit
+from stations.stock.models import StockItem
+from stations.units.models import Part, Unit
+
+
+@dataclass(frozen=True)
+class Label:
+    """What stands on a label: the code that is scanned, large, and rows of words below it."""
+
+    code: str
+    rows: tuple[str, ...] = ()
+
+
+def of_unit(unit: Unit) -> Label:
+    return Label(str(unit.tag), tuple(filter(None, (unit.title, unit.serial, unit.lot.code))))
+
+
+def of_part(part: Part) -> Label:
+    came = f"from {part.came_from.tag.short}" if part.came_from else ""
+    return Label(part.code, tuple(filter(None, (part.name, part.serial, part.revision, came))))
+
+
+def of_drawers(items: Sequence[StockItem]) -> list[Label]:
+    """One label a drawer, with what lies in it; what has no drawer gets none."""
+    names: dict[str, list[str]] = {}
+    for item in items:
+        if item.drawer:
+            names.setdefault(item.drawer, []).append(item.name)
+    return [Label(drawer, tuple(dict.fromkeys(held))) for drawer, held in sorted(names.items())]
 
 
 @dataclass(frozen=True)
@@ -55,33 +82,34 @@ def size_of(code: str) -> LabelSize:
     return SIZES[code]
 
 
-def svg(unit: Unit, size: LabelSize) -> str:
+def svg(label: Label, size: LabelSize) -> str:
     """One label as a picture of its own, in mm."""
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}mm" height="{size.height}mm" '
-        f'viewBox="0 0 {size.width} {size.height}" role="img" aria-label="Label {unit.tag}">{_drawn(unit, size)}</svg>'
+        f'viewBox="0 0 {size.width} {size.height}" role="img" aria-label="Label {escape(label.code)}">'
+        f"{_drawn(label, size)}</svg>"
     )
 
 
-def _drawn(unit: Unit, size: LabelSize) -> str:
+def _drawn(label: Label, size: LabelSize) -> str:
     """Code at the left, tag large beside it, below it what the thing is, cut to what fits."""
     margin = min(2.0, size.height * 0.08)
     side = size.height - 2 * margin
     left, room = margin + side + 1.2, size.width - side - 2 * margin - 1.4
-    tag = min(side * 0.3, room / 5.6)
+    tag = min(side * 0.3, room / max(5.6, 0.62 * len(label.code)))
     small = max(1.7, min(side * 0.14, 3.4))
     fits = int(room / (small * 0.52))
     room_down = int((size.height - 2 * margin - side * 0.42) / (small * 1.35))
-    rows = [row for row in (unit.title, unit.serial, unit.lot.code) if row][: max(1, room_down)]
+    rows = label.rows[: max(1, room_down)]
     lines = "".join(
         f'<text x="{left:.2f}" y="{margin + side * 0.42 + (i + 1) * small * 1.35:.2f}" font-size="{small:.2f}" '
         f'font-family="sans-serif">{escape(_cut(row, fits))}</text>'
         for i, row in enumerate(rows)
     )
     return (
-        f'<rect width="{size.width}" height="{size.height}" fill="#fff"/>{_code(unit, margin, side)}'
+        f'<rect width="{size.width}" height="{size.height}" fill="#fff"/>{_code(label, margin, side)}'
         f'<text x="{left:.2f}" y="{margin + side * 0.34:.2f}" font-size="{tag:.2f}" font-weight="700" '
-        f'font-family="monospace">{unit.tag}</text>{lines}'
+        f'font-family="monospace">{escape(label.code)}</text>{lines}'
     )
 
 
@@ -89,33 +117,33 @@ def _cut(words: str, most: int) -> str:
     return words if len(words) <= most else words[: max(1, most - 1)] + "…"
 
 
-def _code(unit: Unit, margin: float, side: float) -> str:
-    """The tag as a QR code: any scanner types it into the scan box, which opens the unit."""
-    rows = [list(row) for row in segno.make(str(unit.tag), error="m", micro=False).matrix_iter(border=QUIET)]
+def _code(label: Label, margin: float, side: float) -> str:
+    """The code as a QR code: any scanner types it into the scan box, which opens what it stands on."""
+    rows = [list(row) for row in segno.make(label.code, error="m", micro=False).matrix_iter(border=QUIET)]
     one = side / len(rows)
     dark = "".join(f"M{x} {y}h1v1h-1z" for y, row in enumerate(rows) for x, module in enumerate(row) if module)
     return f'<path transform="translate({margin:.2f} {margin:.2f}) scale({one:.4f})" fill="#000" d="{dark}"/>'
 
 
-def pages(units: Sequence[Unit], size: LabelSize, first: int = 1) -> list[str]:
+def pages(labels: Sequence[Label], size: LabelSize, first: int = 1) -> list[str]:
     """Labels as pages: one each for a single size, else A4 sheets that begin at place `first` (1 up)."""
-    if not units:
-        raise Refused("No units to print labels for.")
-    if len(units) > MOST:
+    if not labels:
+        raise Refused("Nothing to print labels for.")
+    if len(labels) > MOST:
         raise Refused(f"{MOST} labels at a time at most.")
     if size.on_sheet == 1:
-        return [svg(unit, size) for unit in units]
+        return [svg(label, size) for label in labels]
     if not 1 <= first <= size.on_sheet:
         raise Refused(f"The sheet has places 1 to {size.on_sheet}.", "first")
-    places = [None] * (first - 1) + list(units)
+    places: list[Label | None] = [None] * (first - 1) + list(labels)
     sheets = []
     for start in range(0, len(places), size.on_sheet):
         drawn = ""
-        for place, unit in enumerate(places[start : start + size.on_sheet]):
-            if unit:
+        for place, label in enumerate(places[start : start + size.on_sheet]):
+            if label:
                 x = size.left + place % size.across * size.width
                 y = size.top + place // size.across * size.height
-                drawn += f'<g transform="translate({x:.2f} {y:.2f})">{_drawn(unit, size)}</g>'
+                drawn += f'<g transform="translate({x:.2f} {y:.2f})">{_drawn(label, size)}</g>'
         sheets.append(
             f'<svg xmlns="http://www.w3.org/2000/svg" width="{A4[0]}mm" height="{A4[1]}mm" '
             f'viewBox="0 0 {A4[0]} {A4[1]}">{drawn}</svg>'
@@ -123,12 +151,12 @@ def pages(units: Sequence[Unit], size: LabelSize, first: int = 1) -> list[str]:
     return sheets
 
 
-def pdf(units: Sequence[Unit], size: LabelSize, first: int = 1) -> bytes:
+def pdf(labels: Sequence[Label], size: LabelSize, first: int = 1) -> bytes:
     """The pages as one PDF, cut to the label for single sizes."""
     from weasyprint import HTML  # slow to load, and only wanted here
 
     wide, high = A4 if size.on_sheet > 1 else (size.width, size.height)
-    drawn = "".join(f'<div class="page">{page}</div>' for page in pages(units, size, first))
+    drawn = "".join(f'<div class="page">{page}</div>' for page in pages(labels, size, first))
     style = (
         f"@page {{ size: {wide}mm {high}mm; margin: 0 }} body {{ margin: 0 }} svg {{ display: block }}"
         f".page {{ height: {high}mm; break-after: page }} .page:last-child {{ break-after: auto }}"
@@ -136,15 +164,15 @@ def pdf(units: Sequence[Unit], size: LabelSize, first: int = 1) -> bytes:
     return HTML(string=f"<style>{style}</style>{drawn}").write_pdf()
 
 
-def print_out(person: Person, units: Sequence[Unit], size: LabelSize) -> int:
+def print_out(person: Person, labels: Sequence[Label], size: LabelSize) -> int:
     """Hand each label to the label printer: a folder that it watches. Answers how many."""
     require(person, "print labels")
     if not settings.LABEL_PRINTER:
         raise Refused("No label printer is set up. Print the PDF instead.")
     folder = Path(settings.LABEL_PRINTER)
     try:
-        for unit in units[:MOST]:
-            write_whole(folder / f"{unit.tag}-{size.code}.svg", svg(unit, size).encode())
+        for label in labels[:MOST]:
+            write_whole(folder / f"{label.code}-{size.code}.svg", svg(label, size).encode())
     except OSError as problem:
         raise Refused("The label printer does not answer. Print the PDF instead.") from problem
-    return len(units)
+    return len(labels)

@@ -1,17 +1,25 @@
 """Offers for what is wanted, and the cheapest way to get it: which from whom, postage once a seller."""
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import timedelta
 from decimal import Decimal
 
 from django.db import transaction
+from django.urls import reverse
 
-from core.buying.cheapest import Basket, Offer, Postage, Want, cheapest
+from core.stock.cheapest import Basket, Offer, Postage, Want, cheapest
+from core.stock.parts import Condition
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
-from stations.units.models import Content, PartOffer, PartSeller
+from stations.stock.drawer import Freed
+from stations.stock.models import OrderLine, PartOffer, PartOrder, PartSeller, StockItem
+from stations.stock.orders import Ordered, Terms, order_parts
+from stations.stock.services import Sort
+from stations.units.models import Content
 from stations.units.selectors import wanted
 
 # So many things wanted are compared at once, the weightiest first.
@@ -97,6 +105,46 @@ def note_offer(person: Person, data: dict) -> PartOffer:
     values = {name: data[name] for name in ("each", "most", "days", "claim")}
     values |= {"seen_at": clock.now(), "seen_by": person}
     return PartOffer.objects.update_or_create(want=data["want"], seller=seller, defaults=values)[0]
+
+
+@transaction.atomic
+def order_best(person: Person, budget: Decimal | None = None, within_days: int | None = None) -> list[PartOrder]:
+    """Order what the cheapest way says, a parcel a seller, for the drawers; expected when the slowest of it is here."""
+    require(person, "order parts")
+    best = best_way(budget, within_days)
+    if best is None or not best.parcels:
+        raise Refused("Nothing of what is wanted is offered by anybody whose postage is known.")
+    there, made = wants(), []
+    coming = set(OrderLine.objects.filter(order__arrived_at=None, order__called_off="").values_list("want", flat=True))
+    for parcel in best.parcels:
+        lines = []
+        for offer, count, _ in parcel.lines:
+            if offer.want in coming:
+                raise Refused(f"{offer.want} is on its way already. Take that parcel in, or call it off first.")
+            lines.append(Ordered(Sort(offer.want[:80], Condition.UNTESTED.value), str(count), offer.each, offer.want))
+        days = [offer.days for offer, _, _ in parcel.lines]
+        known = [day for day in days if day is not None]
+        expected = clock.today() + timedelta(days=max(known)) if len(known) == len(days) else None
+        order = order_parts(person, parcel.seller.name, Terms(expected, postage=parcel.postage), lines)
+        for line in order.lines.select_related("item"):
+            models = {content.unit.model for content in there[line.want] if content.unit.model}
+            line.item.fits.add(*models)
+        made.append(order)
+    return made
+
+
+def came_for_wants(person: Person, items: Sequence[StockItem]) -> list[Freed]:
+    """Machines that miss what came into a drawer under the name it is wanted by: one query."""
+    names = {item.name for item in items}
+    return [
+        Freed(
+            f"{content.unit.tag}: its {content.name} can be fitted",
+            reverse("workshop:unit", args=[content.unit.number]),
+        )
+        for want, contents in wants().items()
+        if want[:80] in names
+        for content in contents
+    ]
 
 
 @transaction.atomic

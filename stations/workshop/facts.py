@@ -4,17 +4,23 @@ from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 
-from django.db.models import Max
+from django.db.models import Max, Q
 
 from core.catalogue.recipes import JobKind
 from core.flow.facts import WorkshopFlow
 from core.flow.task import Task
+from core.stock.parts import Condition
 from core.workshop.jobs import NEEDS_RETEST
 from stations.bench import power
 from stations.bench.models import TestRun
+from stations.stock import drawer
 from stations.units import busy, dealt_with, stages
-from stations.units.models import Unit
+from stations.units.models import Part, PartMove, Unit
+from stations.workshop import issuing
 from stations.workshop.models import Job, JobStep, PartIssue
+
+drawer.holders.add("job")(issuing.held_for_jobs)
+drawer.arrivals.add("jobs")(issuing.came_for_jobs)
 
 
 @dataclass
@@ -34,15 +40,18 @@ class _Found:
 
 @stages.flow.add("workshop")
 def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
-    """Of units with jobs: at most three queries for all.
+    """Of units with jobs, or whose parts were moved or found faulty: at most five queries for all.
 
     A repair, an upgrade or a part exchanged since the last test takes away what was proven: the machine is another
     one.
     """
-    jobs = list(Job.objects.filter(unit_id__in=[unit.pk for unit in units]))
-    if not jobs:
+    all_ids = [unit.pk for unit in units]
+    jobs = list(Job.objects.filter(unit_id__in=all_ids))
+    moved = _moves(all_ids)
+    faulty = list(Part.objects.filter(unit_id__in=all_ids, condition=Condition.FAULTY).order_by("number"))
+    ids = {job.unit_id for job in jobs} | moved.keys() | {part.unit_id for part in faulty if part.unit_id}
+    if not ids:
         return {}
-    ids = {job.unit_id for job in jobs}
     runs = TestRun.objects.filter(unit_id__in=ids).order_by("number").values_list("unit_id", "started_at")
     tested: dict[int, datetime] = dict(runs)
     found: dict[int, _Found] = defaultdict(_Found)
@@ -51,10 +60,29 @@ def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
         _add_job(found[job.unit_id], numbers[job.unit_id], job, tested.get(job.unit_id))
     parts = PartIssue.objects.filter(job__unit_id__in=ids, job__kind__in=NEEDS_RETEST).order_by("id")
     for unit_id, name, fitted, back in parts.values_list("job__unit_id", "item__name", "when", "returned_at"):
-        moved = max(fitted, back) if back else fitted
-        if unit_id in tested and moved > tested[unit_id]:
+        last = max(fitted, back) if back else fitted
+        if unit_id in tested and last > tested[unit_id]:
             found[unit_id].not_proven.append(f"part {'taken out' if back else 'exchanged'} since: {name}")
+    for unit_id, moves in moved.items():
+        for when, words in moves:
+            if unit_id in tested and when > tested[unit_id]:
+                found[unit_id].not_proven.append(words)
+    for part in faulty:
+        if part.unit_id:
+            found[part.unit_id].not_proven.append(f"a faulty part is in it: {part.name}, {part.code}")
     return {unit_id: WorkshopFlow(**vars(of_unit)) for unit_id, of_unit in found.items()}
+
+
+def _moves(ids: list[int]) -> dict[int, list[tuple[datetime, str]]]:
+    """When parts went into and out of these units, in words: one query."""
+    found: dict[int, list[tuple[datetime, str]]] = defaultdict(list)
+    moves = PartMove.objects.filter(kind=PartMove.Kind.MOVED).filter(Q(from_unit__in=ids) | Q(to_unit__in=ids))
+    wanted = set(ids)
+    for move in moves.select_related("part"):
+        for unit_id, words in ((move.from_unit_id, "taken out"), (move.to_unit_id, "exchanged")):
+            if unit_id in wanted and unit_id is not None:
+                found[unit_id].append((move.when, f"part {words} since: {move.part.name}"))
+    return dict(found)
 
 
 def _add_job(found: _Found, number: int, job: Job, tested: datetime | None) -> None:

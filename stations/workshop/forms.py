@@ -7,7 +7,8 @@ from core.bench.plan import Outcome
 from core.catalogue.recipes import JobKind
 from core.intake.completeness import Presence
 from core.safety import Hazard
-from core.workshop.costing import LONGEST_ENTRY
+from core.stock.parts import Condition, PartKind
+from core.workshop.labour import LONGEST_ENTRY
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
 from stations.common.forms import VersionedForm, date_input
@@ -190,9 +191,34 @@ class TreatmentForm(VersionedForm):
         widgets = {"not_done": forms.Textarea(attrs={"rows": 4}), "advice": forms.Textarea(attrs={"rows": 4})}
 
 
+class ItemField(forms.ModelChoiceField):
+    """A drawer by its name, with what is free in it."""
+
+    def label_from_instance(self, item: StockItem) -> str:
+        return f"{item.name}, {item.get_condition_display()}: {item.free_amount} free in {item.drawer or '–'}"
+
+
 class IssueForm(forms.Form):
-    item = forms.ModelChoiceField(StockItem.objects.filter(quantity__gt=0), label="Part", empty_label="choose a part")
-    quantity = CountField(label="How many", min_value=1, initial=1, error_messages={"min_value": "At least one."})
+    item = ItemField(
+        StockItem.objects.filter(quantity__gt=0).exclude(condition=Condition.FAULTY),
+        label="Part",
+        empty_label="choose a part",
+    )
+    quantity = forms.CharField(
+        label="How much", max_length=24, initial="1", error_messages={"required": "Say how much."}
+    )
+
+
+class FitForm(forms.Form):
+    """Where a single piece that was issued sits."""
+
+    kind = forms.ChoiceField(label="It is a", choices=[(k.value, k.label) for k in PartKind])
+    slot = forms.CharField(label="Slot, bay or socket", max_length=40, required=False)
+    serial = forms.CharField(label="Serial", max_length=40, required=False)
+
+    @property
+    def chosen(self) -> PartKind:
+        return PartKind(self.cleaned_data["kind"])
 
 
 class MinutesForm(forms.Form):
@@ -262,9 +288,7 @@ class KeptForm(forms.Form):
     """One part that is kept of a unit taken apart."""
 
     name = forms.CharField(label="Part", max_length=80, error_messages={"required": "Say what part it is."})
-    condition = forms.ChoiceField(
-        choices=[(c.value, c.label) for c in StockItem.Condition if "used" in c.label], initial="tested"
-    )
+    condition = forms.ChoiceField(choices=[(c.value, c.label) for c in Condition if c.used], initial="tested")
     drawer = forms.CharField(max_length=20, required=False)
     quantity = CountField(
         label="How many", min_value=1, max_value=1000, initial=1, error_messages={"min_value": "At least one."}

@@ -15,7 +15,7 @@ from stations.common.models import Versioned
 from stations.ledger.models import Posting
 from stations.people.models import Person
 from stations.stock.models import StockItem
-from stations.units.models import Finding, Photo, Unit
+from stations.units.models import Finding, Part, Photo, Unit
 
 
 class JobQuerySet(models.QuerySet["Job"]):
@@ -265,24 +265,59 @@ class Setting(Versioned):
         return bool(self.set_to) and self.set_to != self.was
 
 
+class Reservation(models.Model):
+    """So much of a drawer is held for a job, until it is issued to it or let go."""
+
+    job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="reservations")
+    item = models.ForeignKey(StockItem, on_delete=models.PROTECT, related_name="reservations")
+    quantity = models.DecimalField(max_digits=12, decimal_places=3)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.CheckConstraint(condition=Q(quantity__gt=0), name="reserve_more_than_nothing"),
+            models.UniqueConstraint(fields=["job", "item"], name="reserved_once_a_job"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.item.words(self.quantity)} {self.item} for {self.job}"
+
+
 class PartIssue(models.Model):
-    """Parts that went from a drawer into a job, at what they cost then."""
+    """Parts that went from a drawer into a job, at what they cost then. `part` is the record of one that was fitted."""
 
     job = models.ForeignKey(Job, on_delete=models.PROTECT, related_name="issues")
     item = models.ForeignKey(StockItem, on_delete=models.PROTECT, related_name="issues")
-    quantity = models.PositiveIntegerField()
+    quantity = models.DecimalField(max_digits=12, decimal_places=3)
     cost = models.DecimalField(max_digits=12, decimal_places=2)
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     returned_at = models.DateTimeField(null=True, blank=True)
+    part = models.OneToOneField(Part, null=True, blank=True, on_delete=models.PROTECT, related_name="issue")
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.CheckConstraint(condition=Q(quantity__gte=1), name="issue_at_least_one")]
+        constraints = [
+            models.CheckConstraint(condition=Q(quantity__gt=0), name="issue_more_than_nothing"),
+            models.CheckConstraint(
+                condition=Q(part__isnull=True) | Q(quantity=1), name="what_is_told_apart_is_fitted_singly"
+            ),
+        ]
 
     def __str__(self) -> str:
-        return f"{self.quantity} × {self.item}"
+        return f"{self.amount} × {self.item}" if self.item.in_pieces else f"{self.amount} {self.item}"
+
+    @property
+    def amount(self) -> str:
+        return self.item.words(self.quantity)
+
+    @property
+    def told_apart(self) -> bool:
+        """A single piece that may have a place in the machine, and has none yet."""
+        return self.part_id is None and self.quantity == 1 and self.item.in_pieces
 
 
 class RecoveredPart(models.Model):

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from django.db.models import prefetch_related_objects
+from django.db.models import F, prefetch_related_objects
 from django.urls import reverse
 
 from core.bench.checks import Check, Group
@@ -16,6 +16,7 @@ from core.intake.completeness import Presence
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
 from core.machine.names import as_seen
+from core.stock.parts import Condition
 from core.workshop.jobs import NEEDS_RETEST
 from core.workshop.matching import Treated, for_check, for_finding, place_of, why_not
 from core.workshop.proposals import Best, Proposal, Weighed, best_set, opening_for
@@ -27,6 +28,7 @@ from stations.common.typed import whole_number
 from stations.people import shop_settings
 from stations.stock.models import StockItem
 from stations.stock.selectors import stock_with_value
+from stations.units.as_it_is import fails_in
 from stations.units.models import Content, Finding, Unit
 from stations.workshop import learned, openings
 from stations.workshop.due import due_of
@@ -166,6 +168,7 @@ class _Gathering:
             yield self._test_plan(run, self.results)
         yield from self._not_gone_through()
         there = {offered.recipe.code for offered in found if offered.recipe}
+        yield from self._known_to_fail()
         yield from (offered for offered in self._due() if offered.recipe and offered.recipe.code not in there)
 
     def _unproven(self, found: list[Offered]) -> bool:
@@ -307,10 +310,11 @@ class _Gathering:
         wanted = [c for c in self.contents if c.presence in _TO_FIT and not c.done_without]
         if not wanted:
             return
-        stock = {as_seen(item.name): (item, each) for item, _, each in stock_with_value(_in_drawers(wanted))}
+        stock = {as_seen(item.name): (item, each) for item, _, each in stock_with_value(_in_drawers(self.unit, wanted))}
         donors = _donors(self.unit, wanted)
         for content in wanted:
-            item, each = stock.get(as_seen(content.name), (None, None))
+            by_name = stock.get(as_seen(content.name), (None, None))
+            item, each = stock.get(as_seen(wanted_as(self.unit, content)), by_name)
             cost = each if each is not None else content.estimate or None
             if item is not None:
                 where = f"one is in drawer {item.drawer or '–'}"
@@ -365,6 +369,22 @@ class _Gathering:
             page=reverse("bench:unit", args=[self.unit.number]),
         )
 
+    def _known_to_fail(self) -> Iterator[Offered]:
+        """What such machines and parts are known to fail by, unless somebody looked already."""
+        looked = {job.source for job in self.jobs}
+        for one in fails_in(self.unit):
+            key = f"weakness:{one.weakness.pk}:{as_seen(one.of.part)}"[:60]
+            if one.weakness.look_at and key not in looked:
+                yield self._offered(
+                    key,
+                    None,
+                    f"known to fail: {one.words}",
+                    Changes(),
+                    kind=JobKind.REPAIR,
+                    minutes=max(1, one.weakness.minutes),
+                    title=f"Look at: {one.weakness.look_at}"[:100],
+                )
+
     def _due(self) -> Iterator[Offered]:
         for due in due_of(self.unit, self.strip, self.recipes, self.jobs):
             recipe = self._fittest((due.recipe,), due.words)
@@ -380,9 +400,16 @@ def _works(kind: JobKind) -> bool:
 _TO_FIT = {Presence.MISSING.value, Presence.WRONG.value}
 
 
-def _in_drawers(wanted: list[Content]) -> list[StockItem]:
-    """Parts in drawers that are called as what is wanted: one query."""
-    return list(StockItem.objects.filter(name__in=[content.name for content in wanted], quantity__gt=0))
+def wanted_as(unit: Unit, content: Content) -> str:
+    """What a missing thing of this unit is called in a drawer, so that it is none of another model’s."""
+    return f"{unit.model or unit.title}: {content.name}"[:80]
+
+
+def _in_drawers(unit: Unit, wanted: list[Content]) -> list[StockItem]:
+    """Parts in drawers that are called as what is wanted, by itself or of this model: one query."""
+    names = {name for content in wanted for name in (content.name, wanted_as(unit, content))}
+    there = StockItem.objects.filter(name__in=names, quantity__gt=F("reserved"))
+    return list(there.exclude(condition=Condition.FAULTY))
 
 
 def _donors(unit: Unit, wanted: list[Content]) -> dict[str, Unit]:

@@ -1,4 +1,4 @@
-"""What is done in the workshop: open a job, issue parts, count minutes, finish it."""
+"""What is done in the workshop: open a job, count minutes, finish it."""
 
 from dataclasses import dataclass
 from datetime import datetime
@@ -8,28 +8,25 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from core.catalogue.recipes import JobKind, Recipe
+from core.catalogue.recipes import Recipe
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
-from core.machine.approach import Approach
-from core.workshop import jobs as rules
-from core.workshop.costing import LONGEST_ENTRY, issue_cost, labour_cost, why_doubted
+from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
-from stations.people.permissions import may, require
+from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.findings import settle_finding
 from stations.units.models import Content, Finding, Unit
-from stations.workshop import recipe_run
-from stations.workshop.models import Job, LabourEntry, PartIssue
+from stations.workshop import issuing, recipe_run
+from stations.workshop.approach import check_approach, still_here
+from stations.workshop.models import Job, LabourEntry
 from stations.workshop.proposals import proposals_of
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -52,7 +49,7 @@ def open_job(person: Person, unit: Unit, data: dict) -> Job:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: finish it before work begins.")
-    _check_approach(person, unit, data)
+    check_approach(person, unit, data)
     _check_temporary(data)
     job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **data)
     override = f" (against the approach: {job.override_reason})" if job.override_reason else ""
@@ -112,7 +109,7 @@ def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> No
     require(person, "change a job")
     if not job.is_open:
         raise Refused("This job is done. Open another one.")
-    _check_approach(person, job.unit, changes)
+    check_approach(person, job.unit, changes)
     _check_temporary(changes)
     save_versioned(job, seen_version, changes)
     stages.refresh(job.unit)
@@ -147,6 +144,8 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
         raise Refused(f"Step {left[0].number} of its recipe is still to do: do it, or leave it out with a reason.")
     for running in job.labour.filter(ended_at=None).select_related("job__unit"):
         _stop(running)
+    for reservation in job.reservations.select_related("item"):
+        issuing.release(reservation)
     Job.objects.filter(pk=job.pk).update(
         done_at=clock.now(),
         result=came_of_it.result,
@@ -203,90 +202,13 @@ def resolve_temporary_fix(person: Person, job: Job, how: str) -> None:
     stages.refresh(job.unit)
 
 
-def _still_here(unit: Unit) -> None:
-    """What left the house gets no parts and no minutes, and gives none back; the unit is held meanwhile."""
-    unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE:
-        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
-
-
-@transaction.atomic
-def issue_part(person: Person, job: Job, item: StockItem, quantity: int) -> PartIssue:
-    """Take parts out of the drawer and put their cost on the unit. Never more than there are."""
-    require(person, "issue parts")
-    if not job.is_open:
-        raise Refused("This job is done: parts go into open jobs only.")
-    _still_here(job.unit)
-    if quantity < 1:
-        raise Refused("At least one.", "quantity")
-    item = lock_row(StockItem.objects.all(), item)
-    if quantity > item.quantity:
-        raise Refused(f"Only {item.quantity} in drawer {item.drawer or '–'}, {quantity} wanted.", "quantity")
-    if item.modern and job.visible_modern:
-        _check_approach(
-            person, job.unit, {"kind": job.kind, "visible_modern": True, "override_reason": job.override_reason}
-        )
-    cost = issue_cost(item.quantity, balance(Account.STOCK, item.pk), quantity)
-    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity - quantity)
-    legs = [
-        Leg(Account.STOCK, item.pk, EntryKind.PART_ISSUED, -cost),
-        Leg(Account.UNIT, job.unit_id, EntryKind.PART_ISSUED, cost, job.unit.lot_id),
-    ]
-    posting = post(person, f"{quantity} × {item.name} into {job.unit.tag}", legs)
-    issue = PartIssue.objects.create(
-        job=job, item=item, quantity=quantity, cost=cost, posting=posting, when=clock.now(), who=person
-    )
-    if item.keeps_data:
-        # Whatever was sanitised before: this storage was not, and it may hold somebody’s data.
-        Unit.objects.filter(pk=job.unit_id).update(storage_added_at=clock.now())
-    history.record(
-        person,
-        "workshop.issue_part",
-        UNIT,
-        job.unit_id,
-        f"Fitted {quantity} × {item.name}, {cost}",
-        issue=issue.pk,
-        part=item.name,
-        quantity=quantity,
-        cost=cost,
-    )
-    stages.refresh(job.unit)
-    return issue
-
-
-@transaction.atomic
-def return_part(person: Person, issue: PartIssue) -> None:
-    """Put issued parts back in the drawer, at the cost they left with."""
-    require(person, "return parts")
-    _still_here(issue.job.unit)
-    issue = lock_row(PartIssue.objects.select_related("job__unit", "item", "posting"), issue)
-    if issue.returned_at:
-        raise Refused("These parts are back in the drawer already.")
-    item = lock_row(StockItem.objects.all(), issue.item)
-    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + issue.quantity)
-    if issue.posting:
-        reverse_posting(person, issue.posting, "returned to the drawer")
-    PartIssue.objects.filter(pk=issue.pk).update(returned_at=clock.now())
-    history.record(
-        person,
-        "workshop.return_part",
-        UNIT,
-        issue.job.unit_id,
-        f"Put back {issue.quantity} × {item.name}",
-        issue=issue.pk,
-        part=item.name,
-        quantity=issue.quantity,
-    )
-    stages.refresh(issue.job.unit)
-
-
 @transaction.atomic
 def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
     """Typed minutes, at the shop's labour rate of today."""
     require(person, "record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
-    _still_here(job.unit)
+    still_here(job.unit)
     if not 1 <= minutes <= LONGEST_ENTRY:
         raise Refused(f"From 1 to {LONGEST_ENTRY} minutes.", "minutes")
     now = clock.now()
@@ -304,7 +226,7 @@ def start_clock(person: Person, job: Job) -> LabourEntry:
     require(person, "record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
-    _still_here(job.unit)
+    still_here(job.unit)
     running = LabourEntry.objects.filter(running_for=person).select_related("job__unit").first()
     if running and running.job_id == job.pk:
         raise Refused("Your clock is running on this job already.")
@@ -404,20 +326,6 @@ def _cost(entry: LabourEntry, rate: Decimal) -> None:
     ]
     posting = post(entry.person, f"{entry.minutes} min on {unit.tag}: {entry.job.title}", legs)
     LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, posting=posting)
-
-
-def _check_approach(person: Person, unit: Unit, data: dict) -> None:
-    if not unit.approach or "kind" not in data:
-        return
-    said = rules.refusal(
-        Approach(unit.approach), JobKind(data["kind"]), data.get("reversible"), data.get("visible_modern", False)
-    )
-    if not said:
-        return
-    if not data.get("override_reason"):
-        raise Refused(f"{said} An owner may override this with a reason.", "override_reason")
-    if not may(person, "override what the approach refuses"):
-        raise Refused(f"{said} Only an owner may override it.", "override_reason")
 
 
 def _check_temporary(data: dict) -> None:

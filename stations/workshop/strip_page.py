@@ -383,11 +383,11 @@ def _in_drawers() -> list[Lying]:
     """Screws in drawers whose name says thread and length."""
     found = []
     for name, drawer, quantity in StockItem.objects.filter(
-        quantity__gt=0, name__iregex=r"[0-9] ?[x×] ?[0-9]"
+        quantity__gte=1, name__iregex=r"[0-9] ?[x×] ?[0-9]"
     ).values_list("name", "drawer", "quantity")[:200]:
         if match := _THREAD.search(name):
-            fastener = Fastener(min(quantity, 400), match[1], int(match[2]))
-            found.append(Lying(f"{quantity} {name} in drawer {drawer or '–'}", fastener))
+            fastener = Fastener(min(int(quantity), 400), match[1], int(match[2]))
+            found.append(Lying(f"{int(quantity)} {name} in drawer {drawer or '–'}", fastener))
     return found
 
 

@@ -9,12 +9,12 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.flow.stage import GONE, State, Station
-from core.machine.names import as_seen
 from stations.bench import timers
 from stations.common import clock
 from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.stock.models import StockItem
 from stations.units.models import Unit
+from stations.workshop.issuing import waits_for
 from stations.workshop.models import Job, JobStep
 
 MOST = 40
@@ -96,7 +96,7 @@ def came_in() -> list[tuple[StockItem, list[Job]]]:
     bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, when__gte=midnight)
     items = list(StockItem.objects.filter(pk__in=bought.values("account_id"))[:MOST])
     waits = list(_here().filter(done_at=None).exclude(waiting_for="")[:200]) if items else []
-    return [(item, [job for job in waits if as_seen(job.waiting_for) in as_seen(item.name)]) for item in items]
+    return [(item, [job for job in waits if waits_for(job, item)]) for item in items]
 
 
 def rate_of(job: Job) -> Decimal | None:

@@ -7,7 +7,7 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core.buying.cheapest import Offer, OfferError, Postage, Want, cheapest
+from core.stock.cheapest import Offer, OfferError, Postage, Want, cheapest
 
 WANTS = [Want("socket", 3), Want("fan"), Want("lead"), Want("feet", 4)]
 OFFERS = [

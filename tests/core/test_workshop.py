@@ -6,8 +6,9 @@ from hypothesis import strategies as st
 
 from core.catalogue.recipes import JobKind
 from core.machine.approach import Approach
-from core.workshop.costing import issue_cost, labour_cost
+from core.stock.costing import issue_cost
 from core.workshop.jobs import refusal
+from core.workshop.labour import labour_cost
 
 
 class Issuing(TestCase):

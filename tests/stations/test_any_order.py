@@ -33,6 +33,7 @@ from stations.selling import services as selling
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.units.models import Unit
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, PartIssue
 from stations.workshop.services import JobResult
@@ -121,12 +122,12 @@ class AnyOrderOfWork(Shop):
         item = StockItem.objects.order_by("pk")[pick % StockItem.objects.count()]
         issue = job.issues.filter(returned_at__isnull=True).first()
         acts = {
-            "issue": lambda: workshop.issue_part(self.owner, job, item, 1 + pick % 2),
+            "issue": lambda: issuing.issue_part(self.owner, job, item, 1 + pick % 2),
             "labour": lambda: workshop.log_labour(self.owner, job, 1 + pick % 90),
             "finish": lambda: workshop.finish_job(self.owner, job, JobResult("done")),
         }
         if name == "put back" and issue:
-            self.try_to(lambda: workshop.return_part(self.owner, issue))
+            self.try_to(lambda: issuing.return_part(self.owner, issue))
         elif name in acts:
             self.try_to(acts[name])
 

@@ -3,8 +3,8 @@
 from decimal import Decimal as D
 
 from stations.common.refusals import NotAllowed, Refused
+from stations.stock.models import PartOffer, PartSeller
 from stations.units import offers
-from stations.units.models import PartOffer, PartSeller
 from tests.stations.test_through_the_pages import Through
 
 MOUSE, KEYS = "Halden M2: mouse", "Halden M2: keyboard"

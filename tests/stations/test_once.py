@@ -18,6 +18,7 @@ from stations.people.models import Person, WriteKey
 from stations.people.screens import once
 from stations.selling.models import Channel
 from stations.stock.models import StockItem
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import PartIssue
 from tests.stations.base import AtOnce, ShopTest, line_data, lot_data
@@ -93,7 +94,7 @@ class TwoAtOnce(AtOnce):
         return self.together(*(lambda key=key: once(self.owner, key, act) for key in keys))
 
     def issue(self, count):
-        workshop.issue_part(self.owner, self.job, StockItem.objects.get(pk=self.part.pk), count)
+        issuing.issue_part(self.owner, self.job, StockItem.objects.get(pk=self.part.pk), count)
         return "/done/"
 
     def test_the_last_parts_go_into_one_job(self):

@@ -23,6 +23,7 @@ from stations.ledger.models import LedgerEntry
 from stations.selling import selectors
 from stations.selling import services as selling
 from stations.units.models import Unit
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
 from stations.workshop.services import JobResult
@@ -102,10 +103,10 @@ class AfterProven(ProofTest):
         unit = self.proven()
         job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
         self.assertNotIn("exchanged", self.words(unit))
-        issued = workshop.issue_part(self.owner, job, self.part, 1)
+        issued = issuing.issue_part(self.owner, job, self.part, 1)
         self.assertIn("part exchanged since: Belt", self.words(unit))
         self.assertEqual(self.grade(unit), "C")
-        workshop.return_part(self.owner, issued)
+        issuing.return_part(self.owner, issued)
         self.assertIn("part taken out since: Belt", self.words(unit))
 
     def test_it_is_proven_again_by_the_whole_plan_and_the_grade_is_given_again(self):
@@ -322,7 +323,7 @@ class AfterTheMoney(ProofTest):
         hand = self.hand().wait(days=3)
         hand.offer(unit, "150", pictures=1, publish=False)
         job = hand.do(workshop.open_job, unit, data)
-        issued = hand.do(workshop.issue_part, job, self.part, 1)
+        issued = hand.do(issuing.issue_part, job, self.part, 1)
         hand.do(selling.publish, unit)
         with self.assertRaisesRegex(Refused, "1 job is open"):
             selling.sell(self.seller, self.again(unit), D(150), "a reader", D(9))
@@ -336,8 +337,8 @@ class AfterTheMoney(ProofTest):
         before = LedgerEntry.objects.count()
         Job.objects.filter(pk=job.pk).update(done_at=None)
         for act in (
-            lambda: workshop.return_part(self.owner, issued),
-            lambda: workshop.issue_part(self.owner, self.again(job), self.part, 1),
+            lambda: issuing.return_part(self.owner, issued),
+            lambda: issuing.issue_part(self.owner, self.again(job), self.part, 1),
             lambda: workshop.log_labour(self.owner, self.again(job), 5),
             lambda: workshop.start_clock(self.owner, self.again(job)),
         ):

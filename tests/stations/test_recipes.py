@@ -20,7 +20,7 @@ from stations.selling.selectors import band_of, graded_now
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.units.models import Finding
-from stations.workshop import as_found, recipe_run, treatment
+from stations.workshop import as_found, issuing, recipe_run, treatment
 from stations.workshop import services as workshop
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, JobStep, Knowledge, StateAsFound
@@ -481,7 +481,7 @@ class WhatIsProposed(ShopTest):
             return proposals_of(self.again(unit)).get(f"job:{job.pk}").proposal.parts
 
         self.assertEqual(parts(), D("9.00"))
-        workshop.issue_part(self.technician, job, mouse, 1)
+        issuing.issue_part(self.technician, job, mouse, 1)
         self.assertEqual(parts(), 0)
 
     def test_what_selling_answers_decides_what_a_job_adds(self):

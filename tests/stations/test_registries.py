@@ -21,6 +21,7 @@ from stations.ledger.models import EntryKind
 from stations.people.models import HistoryEntry
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import LabourEntry
 from tests.stations.base import ShopTest
@@ -41,7 +42,20 @@ class Owners(SimpleTestCase):
     def test_what_was_registered_was_found_without_being_imported_by_chance(self):
         self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
         self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
-        self.assertEqual(set(documents), {"charge", "labour", "part issue", "recovered part", "sale"})
+        self.assertEqual(
+            set(documents),
+            {
+                "charge",
+                "count",
+                "drawer receipt",
+                "labour",
+                "parcel",
+                "part issue",
+                "part move",
+                "recovered part",
+                "sale",
+            },
+        )
 
     def test_what_is_gone_is_said_in_one_place(self):
         self.assertEqual(GONE, {Stage.SOLD, Stage.SENT, Stage.CLOSED, Stage.SCRAPPED, Stage.RETURNED})
@@ -85,9 +99,9 @@ class Flow(ShopTest):
 class Story(ShopTest):
     def test_an_entry_keeps_what_was_done_with_its_figures_beside_the_words(self):
         job = workshop.open_job(self.owner, self.assessed(), {"title": "Belt", "kind": "repair"})
-        issue = workshop.issue_part(self.owner, job, self.part, 2)
+        issue = issuing.issue_part(self.owner, job, self.part, 2)
         entry = HistoryEntry.objects.filter(action="workshop.issue_part").get()
-        self.assertEqual(entry.data, {"issue": issue.pk, "part": "Belt", "quantity": 2, "cost": "6.67"})
+        self.assertEqual(entry.data, {"issue": issue.pk, "part": "Belt", "quantity": "2", "cost": "6.67"})
         self.assertEqual(entry.words, "Fitted 2 × Belt, 6.67")
 
 

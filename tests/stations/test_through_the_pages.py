@@ -93,7 +93,14 @@ class Workshop(Through):
         self.assertFalse(self.again(job).temporary_open)
 
     def test_parts_come_into_the_drawer(self):
-        sent = {"name": "Fuse 1 A", "condition": "new", "drawer": "C1", "quantity": "10", "paid": "4.00"}
+        sent = {
+            "name": "Fuse 1 A",
+            "condition": "new",
+            "drawer": "C1",
+            "measure": "piece",
+            "quantity": "10",
+            "paid": "4.00",
+        }
         self.done(self.post("stock:parts", **sent))
         self.assertEqual(StockItem.objects.get(name="Fuse 1 A").quantity, 10)
         self.says(self.post("stock:parts", **sent | {"paid": "-1", "name": "Fuse 2 A"}), "may not be below 0")

@@ -21,6 +21,7 @@ from stations.selling import services as selling
 from stations.stock.models import StockItem
 from stations.units import as_it_is, paths, photos, read_off
 from stations.units.models import Unit
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.base import line_data, lot_data
@@ -300,7 +301,7 @@ class DataFollowTheStorage(PageTest):
         unit = self.proven()
         self.assertEqual(as_it_is.data_left([unit])[unit.pk], "")
         job = workshop.open_job(self.owner, unit, {"title": "Fit a disk", "kind": "upgrade", "estimate_minutes": 5})
-        workshop.issue_part(self.owner, job, StockItem.objects.get(name="Hard disk 40 MB"), 1)
+        issuing.issue_part(self.owner, job, StockItem.objects.get(name="Hard disk 40 MB"), 1)
         unit = self.again(unit)
         self.assertIn("moved in from elsewhere", as_it_is.data_left([unit])[unit.pk])
         with self.assertRaisesRegex(Refused, "moved in from elsewhere"):

@@ -232,7 +232,7 @@ class KnownGoodParts(FaultTest):
         before = self.odds(case)
         faults.record_try(self.owner, case, "swap-keyboard", False, known_good=good)
         self.assertLess(self.odds(case)["keyboard"], before["keyboard"])
-        self.post("bench:found-bad", [good.pk], words="its own keys stick")
+        self.post("stock:found-bad", [good.pk], words="its own keys stick")
         self.assertEqual(
             {c: round(p, 9) for c, p in self.odds(case).items()}, {c: round(p, 9) for c, p in before.items()}
         )

@@ -20,9 +20,9 @@ from stations.selling.selectors import listing_facts
 from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.models import Unit
+from stations.workshop import issuing, treatment
 from stations.workshop import services as workshop
 from stations.workshop import settings as unit_settings
-from stations.workshop import treatment
 from stations.workshop.forms import DoneForm
 from stations.workshop.models import LabourEntry
 from stations.workshop.services import JobResult
@@ -41,18 +41,18 @@ class Jobs(ShopTest):
     def test_parts_move_at_average_cost_and_back(self):
         job = self.job()
         before = balance(Account.UNIT, job.unit_id)
-        issue = workshop.issue_part(self.technician, job, self.part, 2)
+        issue = issuing.issue_part(self.technician, job, self.part, 2)
         self.assertEqual((issue.cost, balance(Account.STOCK, self.part.pk)), (D("6.67"), D("3.33")))
         self.assertEqual(balance(Account.UNIT, job.unit_id), before + D("6.67"))
-        workshop.return_part(self.technician, issue)
+        issuing.return_part(self.technician, issue)
         self.assertEqual((self.again(self.part).quantity, balance(Account.STOCK, self.part.pk)), (3, D("10.00")))
         with self.assertRaisesRegex(Refused, "already"):
-            workshop.return_part(self.technician, issue)
+            issuing.return_part(self.technician, issue)
 
     def test_never_more_parts_than_there_are(self):
         job = self.job()
         with self.assertRaises(Refused) as caught:
-            workshop.issue_part(self.technician, job, self.part, 4)
+            issuing.issue_part(self.technician, job, self.part, 4)
         self.assertEqual((caught.exception.field, self.again(self.part).quantity), ("quantity", 3))
         with self.assertRaises(DatabaseError), transaction.atomic():
             StockItem.objects.filter(pk=self.part.pk).update(quantity=-1)
@@ -282,7 +282,7 @@ class TreatmentReport(ShopTest):
         self.hand().find(unit, "front", "crack", 2, "corner of the bezel")
         data = {"kind": "clean", "title": "Dust and wax", "estimate_minutes": 20, "reversible": True}
         job = workshop.open_job(self.technician, unit, data)
-        workshop.issue_part(self.technician, job, self.part, 1)
+        issuing.issue_part(self.technician, job, self.part, 1)
         workshop.finish_job(self.technician, job, JobResult("waxed twice", original_kept="box 7"))
         workshop.open_job(self.technician, unit, data | {"title": "Clean the fan"})
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")

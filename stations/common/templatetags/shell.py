@@ -98,6 +98,7 @@ STYLES = {
     "intake": ("unit",),
     "bench": ("bench",),
     "workshop": ("workshop", "machine"),
+    "stock": ("workshop",),
     "selling": ("selling",),
     "shop": ("selling",),
 }

@@ -6,7 +6,8 @@ from django.shortcuts import redirect, render
 from core.machine.tags import TagError, parse_tag
 from stations.buying.models import Lot
 from stations.common.typed import whole_number
-from stations.units.models import Unit
+from stations.stock.models import PartOrder
+from stations.units.models import Part, Unit
 from stations.units.selectors import find_units
 
 
@@ -24,6 +25,12 @@ def find(request):
         lot = whole_number(words[2:]) if words.upper().startswith("L-") else None
         if lot is not None and Lot.objects.filter(number=lot).exists():
             return redirect("buying:lot", number=lot)
+        part = whole_number(words[2:]) if words.upper().startswith("P-") else None
+        if part is not None and Part.objects.filter(number=part).exists():
+            return redirect("workshop:part", number=part)
+        order = whole_number(words[2:]) if words.upper().startswith("O-") else None
+        if order is not None and PartOrder.objects.filter(number=order).exists():
+            return redirect("stock:order", number=order)
         exact = list(Unit.objects.filter(serial__iexact=words)[:2])
         if len(exact) == 1:
             return redirect("floor:unit", number=exact[0].number)

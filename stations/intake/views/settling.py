@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.safety import OF_FINDING, said
-from stations.intake import services, settling
+from stations.intake import receiving, services, settling
 from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
 from stations.people.screens import attempt, press, saved
 from stations.units import dealt_with, findings
@@ -15,6 +15,7 @@ from stations.units.models import Finding, Unit
 
 FORMS = {
     "park": ParkForm,
+    "un-receive": ReasonForm,
     "write-off": ReasonForm,
     "take-back-write-off": ReasonForm,
     "give-back": GiveBackForm,
@@ -26,6 +27,7 @@ FORMS = {
 
 DOES = {
     "park": lambda person, unit, data: settling.park(person, unit, data["reason"]),
+    "un-receive": lambda person, unit, data: receiving.un_receive(person, unit, data["reason"]),
     "write-off": lambda person, unit, data: settling.write_off(person, unit, data["reason"]),
     "take-back-write-off": lambda person, unit, data: settling.take_back_write_off(person, unit, data["reason"]),
     "give-back": lambda person, unit, data: settling.give_back(person, unit, data["to_whom"]),
@@ -49,10 +51,11 @@ def act(request, number, what):
 
         def do(data):
             DOES[what](request.user, row, data)
-            return there
+            return there if Unit.objects.filter(number=number).exists() else reverse("intake:table")
 
         if leads_to := attempt(request, form, do):
-            messages.success(request, f"{the_act.title}: done. It stands in the story of {row.tag}.")
+            story = row.tag if leads_to == there else row.lot.code
+            messages.success(request, f"{the_act.title}: done. It stands in the story of {story}.")
             return redirect(leads_to)
     possible = the_act.possible(row)
     context = {

@@ -1,11 +1,12 @@
 """The shelf of what is known to be good."""
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.stock import shelf
 from stations.stock.forms import KnownGoodForm
 from stations.stock.models import KnownGood
@@ -26,3 +27,17 @@ def verify(request, pk):
     there = reverse("stock:known-good")
 
     return press(request, lambda: shelf.verify(request.user, row), there)
+
+
+@require_POST
+def found_bad(request, pk):
+    """A part that was thought good is not: what rested on it no longer counts, and is named."""
+    row = get_object_or_404(KnownGood, pk=pk)
+
+    def act():
+        rested = shelf.found_bad(request.user, row, sent(request, "words"))
+        messages.success(request, f"{row.name} stands in for nothing until it is shown to be good again.")
+        named = "; ".join(rested[:20]) + (f"; and {len(rested) - 20} more" if len(rested) > 20 else "")
+        messages.success(request, f"Withdrawn: {named}." if rested else "Nothing rested on it.")
+
+    return press(request, act, reverse("stock:known-good"), "words")

@@ -1,26 +1,169 @@
 """Drawers and what is in them."""
 
-from django.core.paginator import Paginator
-from django.shortcuts import render
-from django.urls import reverse
+import csv
 
-from stations.people.screens import saved
-from stations.stock import selectors, services
-from stations.stock.forms import StockForm
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.machine.quantities import QuantityError
+from core.stock.measure import read_amount
+from stations.common.forms import FileForm
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.models import HistoryEntry
+from stations.people.screens import press, saved
+from stations.stock import designs, drawer, selectors, services, stock_file
+from stations.stock.forms import ConditionForm, CountForm, DesignForm, FindForm, ItemForm, StockForm
 from stations.stock.models import StockItem
+
+PER_PAGE = 25
 
 
 def parts(request):
     """The drawers; the form puts bought parts in one."""
     form = StockForm(request.POST or None)
-    if done := saved(
-        request,
-        form,
-        lambda data: services.stock_part(request.user, data, data["quantity"], data["paid"]),
-        reverse("stock:parts"),
-    ):
+
+    def save(data):
+        stocked = services.stock_part(request.user, form.sort, data["quantity"], data["paid"])
+        item = stocked.item
+        messages.success(request, f"{item.name}: now {item.amount} in drawer {item.drawer or '–'}.")
+        for freed in stocked.freed:
+            messages.success(request, f"Can go on: {freed.words}.")
+
+    if done := saved(request, form, save, reverse("stock:parts")):
         return done
-    page = Paginator(StockItem.objects.all(), 25).get_page(request.GET.get("page"))
-    return render(
-        request, "stock/parts.html", {"form": form, "page": page, "rows": selectors.stock_with_value(list(page))}
-    )
+    asked = FindForm(request.GET)
+    found = asked.cleaned_data if asked.is_valid() else {}
+    items = selectors.find(found.get("q", ""), found.get("fits"), found.get("low", False))
+    page = Paginator(items, PER_PAGE).get_page(request.GET.get("page"))
+    query = request.GET.copy()
+    query.pop("page", None)
+    context = {
+        "form": form,
+        "asked": asked,
+        "page": page,
+        "rows": selectors.in_stock(list(page)),
+        "worth": selectors.worth_of_all(),
+        "low_count": selectors.find(low=True).count(),
+        "coming": selectors.open_orders()[:5],
+        "more": f"&{query.urlencode()}" if query else "",
+    }
+    return render(request, "stock/parts.html", context)
+
+
+def item(request, pk):
+    return item_page(request, _item(pk))
+
+
+def item_page(request, row, **given):
+    context = {
+        "item": row,
+        "one": selectors.in_stock([row])[0],
+        "fits": row.fits.all(),
+        "change": ItemForm(instance=row),
+        "count": CountForm(),
+        "condition": ConditionForm(initial={"drawer": row.drawer}),
+        "design": DesignForm(instance=designs.design_of(row)),
+        "counts": row.counts.select_related("who")[:5],
+        "orders": row.order_lines.select_related("order__seller").order_by("-order__number")[:8],
+        "postings": selectors.in_the_books(row),
+        "story": history.of(HistoryEntry.Subject.STOCK, row.pk).reverse()[:20],
+        **given,
+    }
+    return render(request, "stock/item.html", context)
+
+
+def _item(pk) -> StockItem:
+    return get_object_or_404(StockItem, pk=pk)
+
+
+def _there(pk) -> str:
+    return reverse("stock:item", args=[pk])
+
+
+@require_POST
+def change(request, pk):
+    row = _item(pk)
+    form = ItemForm(request.POST, instance=row)
+
+    def save(data):
+        services.change_item(request.user, _item(pk), data["version"], form.changes, data["fits"])
+
+    return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), change=form)
+
+
+@require_POST
+def count(request, pk):
+    form = CountForm(request.POST)
+
+    def save(data):
+        row = _item(pk)
+        try:
+            counted = read_amount(data["counted"], row.counted_in)
+        except QuantityError as problem:
+            raise Refused(str(problem), "counted") from problem
+        services.count(request.user, row, counted, data["reason"])
+
+    return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), count=form)
+
+
+@require_POST
+def condition(request, pk):
+    form = ConditionForm(request.POST)
+
+    def save(data):
+        row = _item(pk)
+        amount = drawer.typed_amount(row, data["quantity"])
+        other = services.correct_condition(request.user, row, amount, form.chosen, data["reason"], data["drawer"])
+        return _there(other.pk)
+
+    return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), condition=form)
+
+
+@require_POST
+def design(request, pk):
+    row = _item(pk)
+    form = DesignForm(request.POST, instance=designs.design_of(row))
+
+    def save(data):
+        designs.keep_design(request.user, _item(pk), data["version"], form.changes)
+
+    return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), design=form)
+
+
+def stock_csv(request):
+    answer = HttpResponse(content_type="text/csv; charset=utf-8")
+    answer["Content-Disposition"] = 'attachment; filename="stock.csv"'
+    writer = csv.writer(answer)
+    writer.writerow(stock_file.HEAD)
+    writer.writerows(stock_file.rows())
+    return answer
+
+
+def take_in(request):
+    """A file of parts: looked at first, then all of it or nothing."""
+    form = FileForm(request.POST or None, request.FILES or None)
+    text = request.POST.get("text", "")
+    if text:
+        form = FileForm()
+        there = reverse("stock:parts")
+
+        def act():
+            count = stock_file.take_in(request.user, text)
+            messages.success(request, f"{count} lines taken in.")
+            return there
+
+        return press(request, act, reverse("stock:import"))
+    read = None
+    if request.method == "POST" and form.is_valid():
+        try:
+            text = stock_file.text_of(form.cleaned_data["file"].read())
+            read = stock_file.read(text)
+        except Refused as refusal:
+            form.add_error("file", refusal.message)
+    context = {"form": form, "read": read, "text": text, "head": ", ".join(stock_file.HEAD[:8])}
+    return render(request, "stock/import.html", context)

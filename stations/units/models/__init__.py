@@ -1,5 +1,5 @@
 from stations.units.models.condition import PRESENCES, Clip, ColourSample, Content, Finding, Photo, UnitFact
-from stations.units.models.offers import PartOffer, PartSeller
+from stations.units.models.parts import DrawerReceipt, Part, PartMove, PartTest
 from stations.units.models.unit import APPROACHES, Unit
 
 __all__ = [
@@ -8,9 +8,11 @@ __all__ = [
     "Clip",
     "ColourSample",
     "Content",
+    "DrawerReceipt",
     "Finding",
-    "PartOffer",
-    "PartSeller",
+    "Part",
+    "PartMove",
+    "PartTest",
     "Photo",
     "Unit",
     "UnitFact",

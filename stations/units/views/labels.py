@@ -12,7 +12,9 @@ from stations.buying.models import Lot
 from stations.common.refusals import Refused
 from stations.common.typed import whole_number
 from stations.people.screens import press
+from stations.stock.models import StockItem
 from stations.units import labels, selectors
+from stations.units.models import Part
 
 
 def places(request):
@@ -28,7 +30,7 @@ def label(request, number):
         size = labels.size_of(request.GET.get("size", "tie-on"))
     except Refused:
         size = labels.SIZES["tie-on"]
-    drawn = mark_safe(labels.svg(row, size))  # noqa: S308 - drawn here, its texts escaped
+    drawn = mark_safe(labels.svg(labels.of_unit(row), size))  # noqa: S308 - drawn here, its texts escaped
     return render(
         request, "units/label.html", {"unit": row, "label": drawn, "size": size, "sizes": labels.SIZES.values()}
     )
@@ -36,13 +38,13 @@ def label(request, number):
 
 def label_file(request, number, form):
     row = get_object_or_404(selectors.units(), number=number)
-    return _label_file(request, [row], form, str(row.tag))
+    return _label_file(request, [labels.of_unit(row)], form, str(row.tag))
 
 
 def lot_labels(request, number):
     """Labels for a whole lot: on a sheet that may have been begun, or to the printer."""
     lot = get_object_or_404(Lot, number=number)
-    rows = list(selectors.units().filter(lot=lot).order_by("number")[: labels.MOST])
+    rows = [labels.of_unit(row) for row in selectors.units().filter(lot=lot).order_by("number")[: labels.MOST]]
     if request.method == "POST":
         back = reverse("units:lot-labels", args=[number])
 
@@ -80,7 +82,21 @@ def print_label(request, number):
     back = reverse("units:label", args=[number])
 
     def act():
-        labels.print_out(request.user, [row], labels.size_of(request.POST.get("size", "")))
+        labels.print_out(request.user, [labels.of_unit(row)], labels.size_of(request.POST.get("size", "")))
         messages.success(request, f"{row.tag} sent to the printer.")
 
     return press(request, act, back)
+
+
+def part_label(request, number):
+    """A label for one single part, to hang on it."""
+    row = get_object_or_404(Part.objects.select_related("came_from"), number=number)
+    return _label_file(request, [labels.of_part(row)], "pdf", row.code)
+
+
+def drawer_labels(request):
+    """Labels for drawers, with what lies in them, on a sheet that may have been begun."""
+    rows = labels.of_drawers(list(StockItem.objects.exclude(drawer="").order_by("drawer", "name")[:5000]))
+    if request.GET.get("file") in {"pdf", "svg"}:
+        return _label_file(request, rows[: labels.MOST], request.GET["file"], "drawers")
+    return render(request, "units/drawer_labels.html", {"count": len(rows), "sizes": labels.SIZES.values()})

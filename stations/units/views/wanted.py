@@ -1,5 +1,6 @@
 """What is missing or wrong, and what it costs."""
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -7,9 +8,10 @@ from django.views.decorators.http import require_POST
 
 from stations.common.typed import whole_number
 from stations.people.screens import press, saved
+from stations.stock.models import PartOffer
 from stations.units import contents, offers, selectors
 from stations.units.forms import OfferForm, WayForm
-from stations.units.models import Content, PartOffer
+from stations.units.models import Content
 from stations.units.views.units import PER_PAGE
 
 
@@ -44,6 +46,21 @@ def cheapest_way(request):
     rows = PartOffer.objects.select_related("seller", "seen_by")[:200]
     context = {"form": form, "way": way, "best": best, "rows": rows, "wants": there}
     return render(request, "units/cheapest_way.html", context)
+
+
+@require_POST
+def order_it(request):
+    """Order what the cheapest way says."""
+    way = WayForm(request.POST)
+    there = reverse("units:cheapest-way")
+
+    def act():
+        asked = way.cleaned_data if way.is_valid() else {}
+        made = offers.order_best(request.user, asked.get("budget"), asked.get("days"))
+        messages.success(request, f"Ordered: {', '.join(map(str, made))}.")
+        return reverse("stock:orders")
+
+    return press(request, act, there)
 
 
 @require_POST

@@ -8,9 +8,10 @@ from core.safety import Hazard, said
 from stations.bench import power
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
-from stations.workshop import as_found, recipe_run, services
-from stations.workshop.forms import DoneForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
-from stations.workshop.models import Job, PartIssue
+from stations.stock import drawer
+from stations.workshop import as_found, issuing, recipe_run, services
+from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
+from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
 
 
@@ -29,7 +30,10 @@ def job_page(request, row, **given):
         "issue": IssueForm(),
         "minutes": MinutesForm(),
         "done": DoneForm(),
-        "issues": row.issues.select_related("item", "who"),
+        "issues": [
+            (one, FitForm(auto_id=f"fit_{one.pk}_%s")) for one in row.issues.select_related("item", "who", "part")
+        ],
+        "reserved": row.reservations.select_related("item", "who"),
         "labour": row.labour.select_related("person"),
         "owns": may(request.user, "correct somebody else’s labour"),
         "job_cautions": cautions_of(row),
@@ -88,7 +92,9 @@ def issue(request, pk):
     form = IssueForm(request.POST)
 
     def save(data):
-        services.issue_part(request.user, job_of(pk), data["item"], data["quantity"])
+        amount = drawer.typed_amount(data["item"], data["quantity"])
+        act = issuing.reserve if "reserve" in request.POST else issuing.issue_part
+        act(request.user, job_of(pk), data["item"], amount)
 
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), issue=form)
 
@@ -119,4 +125,24 @@ def return_part(request, pk):
     row = get_object_or_404(PartIssue, pk=pk)
     there = reverse("workshop:job", args=[row.job_id])
 
-    return press(request, lambda: services.return_part(request.user, row), there)
+    return press(request, lambda: issuing.return_part(request.user, row), there)
+
+
+@require_POST
+def let_go(request, pk):
+    """What was held for a job is free again; pressed twice it is free all the same."""
+    row = get_object_or_404(Reservation.objects.select_related("job", "item"), pk=pk)
+
+    return press(request, lambda: issuing.let_go(request.user, row), job_address(row.job_id))
+
+
+@require_POST
+def fit(request, pk):
+    """Where a piece that was issued sits now."""
+    row = get_object_or_404(PartIssue.objects.select_related("job"), pk=pk)
+    form = FitForm(request.POST)
+
+    def save(data):
+        issuing.fit_issue(request.user, row, form.chosen, data["slot"], data["serial"])
+
+    return saved(request, form, save, job_address(row.job_id)) or job_page(request, job_of(row.job_id), fit=(pk, form))

@@ -1,23 +1,9 @@
-"""What a part and a minute cost when they go into a machine."""
+"""What a minute costs when it goes into a machine, and when a clock was forgotten."""
 
 from datetime import datetime, time
 from decimal import Decimal
 
 from core.money import ZERO, to_cent
-
-
-def issue_cost(held: int, value: Decimal, wanted: int) -> Decimal:
-    """The cost of `wanted` pieces out of `held`, worth `value` in all: moving weighted average.
-
-    The last piece takes what is left, so that nothing stays behind on an empty drawer (IAS 2 paragraphs 23
-    to 27). Raises ValueError when more is wanted than held, or less than one.
-    """
-    if wanted < 1:
-        raise ValueError("Issue at least one.")
-    if wanted > held:
-        raise ValueError(f"Only {held} in the drawer, {wanted} wanted.")
-    return value if wanted == held else to_cent(value * wanted / held)
-
 
 # Minutes; common practice, no source: nobody works four hours at one thing without a break.
 LONGEST_STRETCH = 4 * 60

@@ -1,0 +1,1 @@
+"""Parts: how they are measured, what they cost wherever they go, and how they are got."""

@@ -1,0 +1,75 @@
+"""What is known to go wrong with machines of a model and parts of a name: data of the shop."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from django.db import transaction
+from django.db.models import Q
+
+from core.bench.fault_library import SYMPTOMS
+from core.catalogue.weakness import Concerns
+from stations.catalogue.models import MachineModel, Weakness
+from stations.people.models import Person
+from stations.people.permissions import require
+from stations.people.screens import save_versioned
+
+
+@dataclass(frozen=True)
+class Thing:
+    """A machine or a part in it, as a weakness sees it: `part` empty for the machine."""
+
+    part: str = ""
+    serial: str = ""
+    revision: str = ""
+
+
+@dataclass(frozen=True)
+class KnownToFail:
+    """A weakness that concerns something here; `surely` is False where the serial or revision that would tell is not
+    known."""
+
+    weakness: Weakness
+    of: Thing
+    surely: bool
+
+    @property
+    def words(self) -> str:
+        of = f"{self.of.part}: " if self.of.part else ""
+        maybe = "" if self.surely else " (serial or revision not known: may not concern this one)"
+        return f"{of}{self.weakness.what}{maybe}"
+
+
+def suspect_words() -> dict[str, str]:
+    """Everything a fault may turn out to be, by code."""
+    return {suspect.code: suspect.words for symptom in SYMPTOMS for suspect in symptom.suspects}
+
+
+def known_to_fail(model: MachineModel | None, things: Iterable[Thing]) -> list[KnownToFail]:
+    """What is known to go wrong with these things, in or of a machine of the model: one query."""
+    things = list(things)
+    found = []
+    rows = Weakness.objects.filter(Q(model=None) | Q(model=model)) if model else Weakness.objects.filter(model=None)
+    for row in rows:
+        spec = Concerns(row.part_words, row.serial_from, row.serial_to, row.revision)
+        for thing in things:
+            concerns = spec.concerns(thing.part, thing.serial, thing.revision)
+            if concerns is not False:
+                found.append(KnownToFail(row, thing, concerns is True))
+    return found
+
+
+@transaction.atomic
+def keep_weakness(person: Person, weakness: Weakness | None, seen_version: int, changes: dict) -> None:
+    """Write down what is known to go wrong, or put it right."""
+    require(person, "change what is known to fail")
+    if weakness is None:
+        Weakness.objects.create(**changes)
+    else:
+        save_versioned(weakness, seen_version, changes)
+
+
+@transaction.atomic
+def drop_weakness(person: Person, weakness: Weakness) -> None:
+    """It was none."""
+    require(person, "change what is known to fail")
+    Weakness.objects.filter(pk=weakness.pk).delete()

@@ -1,0 +1,15 @@
+from stations.stock.models.drawers import CONDITIONS, MEASURES, Design, KnownGood, StockCount, StockItem
+from stations.stock.models.orders import OrderLine, PartOffer, PartOrder, PartSeller
+
+__all__ = [
+    "CONDITIONS",
+    "MEASURES",
+    "Design",
+    "KnownGood",
+    "OrderLine",
+    "PartOffer",
+    "PartOrder",
+    "PartSeller",
+    "StockCount",
+    "StockItem",
+]

@@ -1,0 +1,32 @@
+"""What speaks against work on a unit, whatever it is: it left the house, or its approach refuses it."""
+
+from core.catalogue.recipes import JobKind
+from core.flow.stage import GONE
+from core.machine.approach import Approach
+from core.workshop import jobs as rules
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people.models import Person
+from stations.people.permissions import may
+from stations.units.models import Unit
+
+
+def still_here(unit: Unit) -> None:
+    """What left the house gets no parts and no minutes, and gives none back; the unit is held meanwhile."""
+    unit = lock_row(Unit.objects.all(), unit)
+    if unit.stage in GONE:
+        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
+
+
+def check_approach(person: Person, unit: Unit, data: dict) -> None:
+    if not unit.approach or "kind" not in data:
+        return
+    said = rules.refusal(
+        Approach(unit.approach), JobKind(data["kind"]), data.get("reversible"), data.get("visible_modern", False)
+    )
+    if not said:
+        return
+    if not data.get("override_reason"):
+        raise Refused(f"{said} An owner may override this with a reason.", "override_reason")
+    if not may(person, "override what the approach refuses"):
+        raise Refused(f"{said} Only an owner may override it.", "override_reason")
