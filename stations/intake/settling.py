@@ -233,7 +233,6 @@ ACTS: dict[str, Act] = {
             ],
             receiving.rests_on,
             lambda unit: unit.assessed_at is None and unit.stage not in OUT_OF_HAND,
-            grave=True,
         ),
         Act(
             "write-off",

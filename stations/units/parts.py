@@ -205,7 +205,8 @@ def move_part(person: Person, part: Part, to: Place, why: str = "", worths: Wort
         # Whatever was sanitised before: this storage was not.
         Unit.objects.filter(pk=target.pk).update(storage_added_at=now)
     sides = {"from_unit": source, "to_unit": target, "storage_before": storage_before}
-    move = note_move(person, part, PartMove.Kind.MOVED, before, to.words, cost=cost, posting=posting, why=why, **sides)
+    given = {"cost": cost, "posting": posting, "why": why, "when": now}
+    move = note_move(person, part, PartMove.Kind.MOVED, before, to.words, **given, **sides)
     reason = f"; {why}" if why else ""
     if source:
         words = f"{part.name}, {part.code}, went to {to.words}{reason}"
@@ -390,9 +391,9 @@ def back_with_others(person: Person, part: Part, item: StockItem) -> None:
 
 def note_move(person: Person, part: Part, kind: PartMove.Kind, origin: str, goal: str, **given) -> PartMove:
     """A line in the record of the part."""
-    given["why"] = within(given.get("why", ""), 160, "why")
+    given = {"when": clock.now(), **given, "why": within(given.get("why", ""), 160, "why")}
     move = PartMove.objects.create(
-        part=part, kind=kind, from_words=origin[:80], to_words=goal[:80], when=clock.now(), who=person, **given
+        part=part, kind=kind, from_words=origin[:80], to_words=goal[:80], who=person, **given
     )
     why = f": {move.why}" if move.why else ""
     words = f"{move.get_kind_display()}, {origin} to {goal}{why}" if origin else f"{move.get_kind_display()}"

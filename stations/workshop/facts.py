@@ -67,6 +67,7 @@ def workshop_flow(units: list[Unit]) -> dict[int, WorkshopFlow]:
         for when, words in moves:
             if unit_id in tested and when > tested[unit_id]:
                 found[unit_id].not_proven.append(words)
+                found[unit_id].retest_after = words.replace(" since:", ":")
     for part in faulty:
         if part.unit_id:
             found[part.unit_id].not_proven.append(f"a faulty part is in it: {part.name}, {part.code}")

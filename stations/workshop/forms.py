@@ -191,6 +191,19 @@ class TreatmentForm(VersionedForm):
         widgets = {"not_done": forms.Textarea(attrs={"rows": 4}), "advice": forms.Textarea(attrs={"rows": 4})}
 
 
+# So many drawers are offered in a list; any other one is found by its name.
+MOST_OFFERED = 60
+
+
+def _at_hand(field: "ItemField", job: Job) -> list[tuple[int, str]]:
+    """What is likeliest wanted: what is held for the job, what fits the model, then the rest by name. Three queries."""
+    rows = field.queryset.order_by("name", "condition")
+    held = rows.filter(reservations__job=job)
+    fits = rows.filter(fits=job.unit.model_id) if job.unit.model_id else rows.none()
+    found = {item.pk: item for some in (held, fits, rows) for item in some[:MOST_OFFERED]}
+    return [(pk, field.label_from_instance(item)) for pk, item in list(found.items())[:MOST_OFFERED]]
+
+
 class ItemField(forms.ModelChoiceField):
     """A drawer by its name, with what is free in it."""
 
@@ -203,10 +216,35 @@ class IssueForm(forms.Form):
         StockItem.objects.filter(quantity__gt=0).exclude(condition=Condition.FAULTY),
         label="Part",
         empty_label="choose a part",
+        required=False,
     )
+    named = forms.CharField(label="or by its name", max_length=80, required=False)
     quantity = forms.CharField(
         label="How much", max_length=24, initial="1", error_messages={"required": "Say how much."}
     )
+
+    def __init__(self, *args, job: Job, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["item"].choices = [("", "choose a part"), *_at_hand(self.fields["item"], job)]
+
+    def clean(self):
+        data = super().clean()
+        if not data.get("item") and "item" not in self.errors:
+            data["item"] = self._by_name(data.get("named", ""))
+        return data
+
+    def _by_name(self, named: str) -> StockItem | None:
+        """The one drawer that is called so; more than one, or none, is said."""
+        if not named:
+            self.add_error("item", "Choose a part, or type its name.")
+            return None
+        found = list(self.fields["item"].queryset.filter(name__iexact=named)[:2])
+        found = found or list(self.fields["item"].queryset.filter(name__icontains=named).order_by("name")[:6])
+        if len(found) != 1:
+            named_so = "; ".join(f"{item.name}, {item.get_condition_display()}" for item in found)
+            self.add_error("named", f"Which one: {named_so}?" if found else "Nothing in the drawers is called so.")
+            return None
+        return found[0]
 
 
 class FitForm(forms.Form):

@@ -12,7 +12,7 @@ from core.flow.stage import GONE, State, Station
 from stations.bench import timers
 from stations.common import clock
 from stations.ledger.models import Account, EntryKind, LedgerEntry
-from stations.stock.models import StockItem
+from stations.stock.models import PartOrder, StockItem
 from stations.units.models import Unit
 from stations.workshop.issuing import waits_for
 from stations.workshop.models import Job, JobStep
@@ -97,6 +97,12 @@ def came_in() -> list[tuple[StockItem, list[Job]]]:
     items = list(StockItem.objects.filter(pk__in=bought.values("account_id"))[:MOST])
     waits = list(_here().filter(done_at=None).exclude(waiting_for="")[:200]) if items else []
     return [(item, [job for job in waits if waits_for(job, item)]) for item in items]
+
+
+def expected_parcels():
+    """Orders that are due today or late, the latest first: two queries."""
+    rows = PartOrder.objects.filter(arrived_at=None, called_off="", expected_on__lte=clock.today())
+    return rows.select_related("seller").prefetch_related("lines__item").order_by("expected_on", "number")[:MOST]
 
 
 def rate_of(job: Job) -> Decimal | None:

@@ -27,7 +27,7 @@ def job_page(request, row, **given):
     context = {
         "job": row,
         "unit": row.unit,
-        "issue": IssueForm(),
+        "issue": IssueForm(job=row),
         "minutes": MinutesForm(),
         "done": DoneForm(),
         "issues": [
@@ -89,7 +89,7 @@ def cautions_of(job: Job) -> tuple[str, ...]:
 
 @require_POST
 def issue(request, pk):
-    form = IssueForm(request.POST)
+    form = IssueForm(request.POST, job=job_of(pk))
 
     def save(data):
         amount = drawer.typed_amount(data["item"], data["quantity"])

@@ -15,6 +15,7 @@ def workshop(request):
         "jobs": [(job, table.rate_of(job)) for job in page],
         "running": table.running(),
         "decisions": table.to_decide(),
+        "parcels": table.expected_parcels(),
         "came_in": table.came_in(),
         "waiting": table.waiting(),
         "questions": knowledge.questions(),

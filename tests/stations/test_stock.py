@@ -1,0 +1,296 @@
+"""Drawers, orders and parcels: through the services and the pages."""
+
+from decimal import Decimal as D
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+
+from core.stock.parts import Condition
+from stations.books.selectors import complaints
+from stations.common.refusals import NotAllowed, Refused
+from stations.intake import receiving
+from stations.intake import services as intake
+from stations.ledger.models import Account
+from stations.ledger.selectors import balance
+from stations.stock import drawer, orders, selectors
+from stations.stock import services as stock
+from stations.stock.models import OrderLine, PartOrder, StockItem
+from stations.stock.orders import Ordered, Terms
+from stations.stock.services import Sort
+from stations.units import offers
+from stations.units.models import DrawerReceipt, Unit
+from stations.workshop import issuing
+from stations.workshop import services as workshop
+from stations.workshop.models import Job, Reservation
+from tests.stations.test_through_the_pages import Through
+
+JOB = {"title": "New belt", "kind": "repair", "estimate_minutes": 20}
+
+
+class Stock(Through):
+    def worth(self, item: StockItem) -> D:
+        return balance(Account.STOCK, item.pk)
+
+    def a_job(self, **more) -> Job:
+        return workshop.open_job(self.owner, self.assessed(), JOB | more)
+
+
+class Drawers(Stock):
+    BUY = {"name": "Alcohol", "condition": "new", "drawer": "K1", "measure": "ml", "quantity": "0,5 l", "paid": "4.60"}
+
+    def test_a_consumable_by_measure(self):
+        self.done(self.post("stock:parts", **self.BUY))
+        item = StockItem.objects.get(name="Alcohol")
+        self.assertEqual((item.amount, self.worth(item)), ("500 ml", D("4.60")))
+        self.assertContains(self.client.get("/workshop/stock/"), "0.92")
+        job = self.a_job()
+        self.done(self.post("workshop:issue", [job.pk], item=item.pk, quantity="5 cl"))
+        self.assertEqual((self.again(item).amount, self.worth(item)), ("450 ml", D("4.14")))
+        self.says(
+            self.post("workshop:issue", [job.pk], item=item.pk, quantity="2 kg"), "kept in ml; you typed kg", "2 kg"
+        )
+
+    def test_bad_input_is_said_at_its_field(self):
+        for changes, words in (
+            ({"quantity": "2 kg"}, "kept in ml; you typed kg"),
+            ({"quantity": "0"}, "More than nothing."),
+            ({"quantity": ""}, "Say how much."),
+            ({"paid": "-1"}, "below 0"),
+            ({"name": ""}, "Say what part it is."),
+            ({"measure": "piece", "quantity": "2.5"}, "whole"),
+        ):
+            self.says(self.post("stock:parts", **self.BUY | changes), words)
+        self.done(self.post("stock:parts", **self.BUY))
+        self.says(self.post("stock:parts", **self.BUY | {"measure": "g", "quantity": "5"}), "kept in ml here")
+
+    def test_a_count_posts_its_difference_and_asks_why(self):
+        self.says(self.post("stock:count", [self.part.pk], counted="2"), "books say 3", "2")
+        self.done(self.post("stock:count", [self.part.pk], counted="2", reason="one rolled away"))
+        self.assertEqual((self.again(self.part).quantity, self.worth(self.part)), (2, D("6.67")))
+        self.done(self.post("stock:count", [self.part.pk], counted="4", reason="two behind the drawer"))
+        self.assertEqual((self.again(self.part).quantity, self.worth(self.part)), (4, D("6.67")))
+        self.assertEqual(balance(Account.LOSS, 0), D("3.33"))
+        self.assertEqual(complaints(), [])
+        self.says(self.post("stock:count", [self.part.pk], counted="-1", reason="x"), "below 0")
+
+    def test_a_count_is_not_below_what_is_held(self):
+        issuing.reserve(self.owner, self.a_job(), self.part, D(2))
+        said = self.post("stock:count", [self.part.pk], counted="1", reason="gone")
+        self.says(said, "2 of it are held")
+        self.says(said, "New belt")
+
+    def test_faulty_ones_found_good_and_good_ones_found_faulty(self):
+        other = stock.correct_condition(self.technician, self.part, D(1), Condition.FAULTY, "cracked when bent")
+        self.assertEqual((other.condition, self.worth(other), self.worth(self.part)), ("faulty", D("3.33"), D("6.67")))
+        with self.assertRaisesRegex(Refused, "is faulty"):
+            issuing.issue_part(self.owner, self.a_job(), self.again(other), 1)
+        sent = {"quantity": "1", "condition": "tested", "reason": "only dirty", "drawer": "A2"}
+        self.done(self.post("stock:condition", [other.pk], **sent))
+        self.assertEqual(StockItem.objects.get(name="Belt", condition="tested").drawer, "A2")
+        self.assertEqual(complaints(), [])
+        with self.assertRaises(NotAllowed):
+            stock.correct_condition(self.viewer, self.part, D(1), Condition.FAULTY, "x")
+
+    def test_when_more_is_ordered(self):
+        sent = {"drawer": "A1", "measure": "piece", "reorder_at": "3", "reorder_to": "10", "version": self.part.version}
+        self.says(self.post("stock:change", [self.part.pk], **sent | {"reorder_to": "2"}), "no more than")
+        self.done(self.post("stock:change", [self.part.pk], **sent | {"fits": [self.model.pk]}))
+        (one,) = selectors.in_stock(list(selectors.find(low=True)))
+        self.assertEqual(one.to_order, 7)
+        self.assertEqual(list(selectors.find(fits=self.model)), [self.part])
+        orders.order_parts(self.owner, "Quay", Terms(), [Ordered(Sort("Belt", "new"), "7", D("3"))])
+        self.assertIsNone(selectors.in_stock([self.again(self.part)])[0].to_order)
+        said = self.post("stock:change", [self.part.pk], **sent | {"measure": "g", "version": 2})
+        self.says(said, "that stays")
+
+    def test_pages_ask_as_often_however_much_there_is(self):
+        self.client.get("/workshop/stock/")
+        with self.assertNumQueries(16):
+            self.client.get("/workshop/stock/")
+        for n in range(40):
+            stock.stock_part(self.owner, Sort(f"Chip {n}", drawer=f"C{n}"), 2, D(1))
+        with self.assertNumQueries(16):
+            self.assertContains(self.client.get("/workshop/stock/"), "page")
+        self.assertEqual(len(selectors.find("chip c7")), 1)
+        self.assertContains(self.client.get("/workshop/stock/?q=chip+39"), "Chip 39")
+
+    def test_labels_for_drawers(self):
+        self.assertContains(self.client.get("/intake/drawers/labels/"), "1 drawer")
+        self.assertContains(self.client.get("/intake/drawers/labels/?file=svg&size=sheet-24"), "Belt")
+
+
+class Files(Stock):
+    def taken(self, text: str):
+        file = SimpleUploadedFile("s.csv", text.encode())
+        return self.client.post("/workshop/stock/import/", {"file": file, "write_key": "k"})
+
+    def test_a_file_is_looked_at_and_goes_in_whole(self):
+        text = "name;condition;drawer;measure;quantity;paid\nBelt;new;A1;piece;2;5.00\nGlue;new;K4;ml;0,1 l;3,20\n"
+        self.assertContains(self.taken(text), "2 lines can go in")
+        self.assertEqual(self.again(self.part).quantity, 3)
+        self.done(self.client.post("/workshop/stock/import/", {"text": text, "write_key": "k2"}))
+        self.assertEqual((self.again(self.part).quantity, StockItem.objects.get(name="Glue").quantity), (5, 100))
+        self.assertContains(self.client.get("/workshop/stock.csv"), "Glue,new,K4,ml,100")
+
+    def test_one_bad_line_stops_it_all(self):
+        text = "name,quantity,paid,condition\nBelt,2,5,new\nFuse,x,1,new\nLead,1,1,shiny\n,1,1,new\n"
+        page = self.taken(text)
+        for words in ("Line 3", "no amount", "no condition", "a name of 1"):
+            self.assertContains(page, words)
+        self.client.post("/workshop/stock/import/", {"text": text, "write_key": "k3"})
+        self.assertEqual(self.again(self.part).quantity, 3)
+        self.assertContains(self.taken("a,b\n1,2\n"), "names no name")
+
+
+class Parcels(Stock):
+    def order(self, *wanted: Ordered, **terms) -> PartOrder:
+        return orders.order_parts(self.owner, "Old Mill", Terms(**terms), wanted)
+
+    def test_an_order_through_its_pages(self):
+        sent = {"seller": "Old Mill", "currency": "sek", "rate": "0.1", "postage": "50", "duty": "", "version": "1"}
+        self.says(self.post("stock:orders", **sent | {"rate": ""}), "what one SEK costs")
+        self.says(self.post("stock:orders", **sent | {"seller": ""}), "Say who sells it.")
+        self.says(self.post("stock:orders", **sent | {"postage": "-4"}), "below 0")
+        self.says(self.post("stock:orders", **sent | {"currency": "QQQ"}), "Three letters")
+        self.done(self.post("stock:orders", **sent))
+        order = PartOrder.objects.get()
+        line = {"name": "Belt", "condition": "new", "measure": "piece", "quantity": "4", "each": "20"}
+        self.done(self.post("stock:order-line", [order.number], **line))
+        self.says(self.post("stock:order-line", [order.number], **line), "in the order already")
+        self.done(
+            self.post("stock:order-line", [order.number], **line | {"name": "Cap", "quantity": "2", "each": "10"})
+        )
+        belt, cap = order.lines.order_by("pk")
+        self.done(self.post("stock:take-in", [order.number], **{f"came-{cap.pk}": "1"}))
+        # 8.00 and 1.00 of goods, 5.00 of postage by value.
+        self.assertEqual([self.again(one).cost for one in (belt, cap)], [D("12.44"), D("1.56")])
+        self.assertEqual((self.again(self.part).quantity, self.worth(self.part)), (7, D("22.44")))
+        self.says(self.client.get(f"/workshop/orders/O-{order.number}/"), "14.00")
+        self.assertEqual(complaints(), [])
+        with self.assertRaisesRegex(Refused, "taken in already"):
+            orders.take_in(self.owner, order, {})
+
+    def test_a_parcel_frees_what_waited_and_holds_it(self):
+        job = self.a_job(waiting_for="belt")
+        order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))
+        taken = orders.take_in(self.owner, order, {})
+        self.assertIn("New belt", taken.freed[0].words)
+        self.assertEqual((self.again(job).waiting_for, Reservation.objects.get().quantity), ("", 1))
+        self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "held in drawer A1")
+
+    def test_what_is_missing_can_be_fitted_once_it_came(self):
+        unit = self.assessed(missing=("mouse",))
+        offers.note_offer(self.owner, {"want": "Halden M2: mouse", "seller": "Quay", "each": D(4), "most": None,
+                                       "days": 3, "claim": "", "postage": D(5), "free_from": None})  # fmt: skip
+        self.done(self.post("units:order-it", budget="", days=""))
+        order = PartOrder.objects.get()
+        self.assertEqual(order.lines.get().item.fits.get(), self.model)
+        self.client.post("/intake/wanted/cheapest/order/", {"budget": "", "days": "", "write_key": "z"})
+        self.assertEqual(PartOrder.objects.count(), 1)
+        taken = orders.take_in(self.owner, order, {})
+        self.assertIn("its mouse can be fitted", taken.freed[0].words)
+        self.assertContains(self.client.get(f"/workshop/W-{unit.number}/worth/"), "one is in drawer")
+
+    def test_called_off_and_nothing_came(self):
+        order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))
+        line = OrderLine.objects.get()
+        with self.assertRaisesRegex(Refused, "call the order off"):
+            orders.take_in(self.owner, order, {line.pk: "0"})
+        self.done(self.post("stock:call-off", [order.number], why="sold to somebody else"))
+        with self.assertRaisesRegex(Refused, "called off"):
+            orders.take_in(self.owner, order, {})
+        self.assertEqual(orders.on_the_way([self.part]), {})
+        with self.assertRaisesRegex(Refused, "kept in pieces"):
+            orders.take_in(
+                self.owner, self.order(Ordered(Sort("Lead"), "2", D(1))), {OrderLine.objects.last().pk: "3 ml"}
+            )
+
+
+class Holding(Stock):
+    def test_what_is_held_for_one_is_refused_to_another_by_name(self):
+        one, other = self.a_job(), self.a_job(title="Feet")
+        issuing.reserve(self.technician, one, self.part, D(2))
+        said = self.post("workshop:issue", [other.pk], item=self.part.pk, quantity="2")
+        self.says(said, "Only 1 free in drawer A1")
+        self.says(said, "held for W-")
+        self.done(self.post("workshop:issue", [one.pk], item=self.part.pk, quantity="2"))
+        self.assertFalse(Reservation.objects.exists())
+        self.assertEqual(self.again(self.part).free, 1)
+
+    def test_it_is_let_go_and_a_job_that_ends_lets_go(self):
+        job = self.a_job()
+        self.done(self.post("workshop:issue", [job.pk], item=self.part.pk, quantity="2", reserve="1"))
+        self.assertEqual(drawer.held([self.part])[self.part.pk][0].amount, 2)
+        self.done(self.post("workshop:let-go", [Reservation.objects.get().pk]))
+        issuing.reserve(self.owner, job, self.part, D(3))
+        workshop.finish_job(self.owner, job, workshop.JobResult("done"))
+        self.assertEqual((self.again(self.part).reserved, Reservation.objects.count()), (0, 0))
+
+    def test_a_part_by_its_name(self):
+        job = self.a_job()
+        self.done(self.post("workshop:issue", [job.pk], named="bel", quantity="1"))
+        stock.stock_part(self.owner, Sort("Belt, long"), 1, D(1))
+        self.says(self.post("workshop:issue", [job.pk], named="el", quantity="1"), "Which one")
+        self.says(self.post("workshop:issue", [job.pk], named="nut", quantity="1"), "Nothing in the drawers")
+        self.says(self.post("workshop:issue", [job.pk], quantity="1"), "Choose a part")
+
+
+class OutOfALot(Stock):
+    def test_pieces_of_a_line_go_to_a_drawer_with_their_share(self):
+        sent = {"count": "2", "name": "Socket", "condition": "new", "measure": "piece", "amount": "120", "drawer": "C4"}
+        self.says(
+            self.post("intake:into-drawer", [self.line.pk], **sent | {"amount": "3 ml"}), "kept in pieces", "3 ml"
+        )
+        self.says(self.post("intake:into-drawer", [self.line.pk], **sent | {"count": "4"}), "still to be received")
+        self.done(self.post("intake:into-drawer", [self.line.pk], **sent))
+        item, receipt = StockItem.objects.get(name="Socket"), DrawerReceipt.objects.get()
+        self.assertEqual((item.quantity, self.again(self.line).received), (120, 2))
+        self.assertEqual(self.worth(item), receipt.cost)
+        (unit,) = self.receive()
+        share = self.line.shares.get().amount
+        self.assertEqual(receipt.cost + balance(Account.UNIT, unit.pk), share)
+        self.assertEqual(complaints(), [])
+
+    def test_shared_again_the_drawer_follows_until_some_is_used(self):
+        from core.buying.share import Basis
+        from stations.buying.sharing import share_lot
+
+        receipt = receiving.receive_into_drawer(self.owner, self.line, 3, Sort("Card"))
+        item = receipt.item
+        share_lot(self.owner, self.lot, Basis.COUNT)
+        self.assertEqual(self.worth(item), self.line.shares.latest("pk").amount)
+        issuing.issue_part(self.owner, self.a_job_elsewhere(), item, 1)
+        before = self.worth(item)
+        share_lot(self.owner, self.lot, Basis.VALUE)
+        self.assertEqual(self.worth(item), before)
+        self.assertEqual(complaints(), [])
+
+    def a_job_elsewhere(self) -> Job:
+        (unit,) = intake.receive(self.owner, self.other_line, 1, self.model, "shelf")
+        return workshop.open_job(self.owner, self.hand().assess(unit, "period"), JOB)
+
+    def test_received_by_mistake_into_a_drawer(self):
+        receipt = receiving.receive_into_drawer(self.owner, self.line, 3, Sort("Card"))
+        self.done(self.post("intake:take-back", [receipt.pk], why="they are machines"))
+        self.assertEqual((StockItem.objects.get(name="Card").quantity, self.again(self.line).received), (0, 0))
+        self.assertEqual(complaints(), [])
+        again = receiving.receive_into_drawer(self.owner, self.line, 3, Sort("Card"))
+        issuing.issue_part(self.owner, self.a_job_elsewhere(), again.item, 1)
+        with self.assertRaisesRegex(Refused, "Some of it was used"):
+            receiving.take_back_receipt(self.owner, again, "oops")
+
+    def test_received_by_mistake_as_a_unit(self):
+        first, second = self.receive(2)
+        self.assertContains(self.client.get(f"/W-{first.number}/"), "It was received by mistake")
+        self.done(self.post("intake:act", [first.number, "un-receive"], reason="it is a box of leads", sure="on"))
+        self.assertFalse(Unit.objects.filter(pk=first.pk).exists())
+        self.assertEqual(self.again(self.line).received, 1)
+        third, _ = self.receive(2)
+        # Its piece of the line is received again; its tag is not given out again.
+        self.assertEqual(third.number, second.number + 1)
+        self.assertEqual(sorted(self.line.units.values_list("line_index", flat=True)), [0, 1, 2])
+        self.assertEqual(complaints(), [])
+        self.hand().find(second, "front", "crack", 2, "a crack")
+        with self.assertRaisesRegex(Refused, "there is a finding of it"):
+            receiving.un_receive(self.owner, self.again(second), "no")
+        with self.assertRaisesRegex(Refused, "intake is finished"):
+            receiving.un_receive(self.owner, self.hand().assess(third, "period"), "no")
