@@ -1,6 +1,7 @@
 """The cheapest way to get what is wanted: which offers to take from whom, with postage paid once a seller.
 
-Exact by CP-SAT, with the bound it was proven to.
+A mixed-integer programme, solved exactly by HiGHS with the bound it was proven to: choosing whom to open a parcel
+with is facility location, where the relaxation without whole numbers lies close to the truth.
 """
 
 import math
@@ -8,9 +9,11 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any
 
-from ortools.sat.python import cp_model
+import numpy as np
+import numpy.typing as npt
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import csr_matrix, vstack
 
 from core.money import ZERO, to_cent
 
@@ -128,62 +131,93 @@ def cheapest(
     timely = [
         o for o in offers if o.want in names and (within_days is None or (o.days is not None and o.days <= within_days))
     ]
-    model = cp_model.CpModel()
-    quantity = {want.name: want.quantity for want in wants}
-    taken = [model.new_int_var(0, min(o.most or MOST_PIECES, quantity[o.want]), "") for o in timely]
-    missing = {want.name: model.new_int_var(0, want.quantity, "") for want in wants}
-    for want in wants:
-        got = [taken[n] for n, offer in enumerate(timely) if offer.want == want.name]
-        model.add(sum(got) + missing[want.name] == want.quantity)
-    cost = _cost(model, timely, taken, postage, quantity)
-    if budget is not None:
-        model.add(cost <= _cents(budget))
-    lacks = sum(missing[want.name] * want.weight for want in wants)
-    # What can’t be had shows at once; the time is for the cost.
-    solver = _solver(seconds / 5)
-    model.minimize(lacks)
-    if solver.solve(model) not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
-        raise OfferError("No way was found in time.")
-    model.add(lacks <= round(solver.objective_value))
-    model.minimize(cost)
-    solver = _solver(seconds * 4 / 5)
-    if solver.solve(model) not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
-        raise OfferError("No way was found in time.")
-    amounts = {id(offer): solver.value(var) for offer, var in zip(timely, taken, strict=True)}
+    programme = _Programme(wants, timely, postage)
+    # With as little missing as may be, by weight; then as cheap as may be.
+    budget_row = [] if budget is None else [(programme.cost, -np.inf, float(_cents(budget)))]
+    least = programme.solve(programme.lacking, budget_row, seconds / 4)
+    kept = (programme.lacking, -np.inf, round(float(programme.lacking @ least.x)) + 0.5)
+    best = programme.solve(programme.cost, [*budget_row, kept], seconds * 3 / 4)
+    amounts = {id(offer): count for offer, count in zip(timely, best.taken, strict=True)}
     found = tuple(amounts.get(id(offer), 0) for offer in offers)
     goods, sent = _delivered(offers, found, postage)
-    bound = Decimal(math.ceil(solver.best_objective_bound - 1e-6)) / 100
-    lacking = {name: solver.value(var) for name, var in missing.items() if solver.value(var)}
+    lacking = {want.name: count for want, count in zip(wants, best.missing, strict=True) if count}
+    bound = Decimal(math.ceil(best.bound - 1e-4)) / 100
     return Basket(found, lacking, goods, sent, bound, _one_by_one(wants, timely, postage))
 
 
-def _cost(
-    model: cp_model.CpModel,
-    offers: Sequence[Offer],
-    taken: Sequence[cp_model.IntVar],
-    postage: Mapping[str, Postage],
-    quantity: Mapping[str, int],
-) -> Any:
-    """Cents of goods and postage: a seller of whom anything is taken is paid postage, unless it is worth enough."""
-    terms: list[Any] = []
-    by_seller: dict[str, list[int]] = defaultdict(list)
-    for number, offer in enumerate(offers):
-        by_seller[offer.seller].append(number)
-        terms.append(taken[number] * _cents(offer.each))
-    for seller, numbers in by_seller.items():
-        asks, used = postage[seller], model.new_bool_var("")
-        for number in numbers:
-            model.add(taken[number] <= quantity[offers[number].want] * used)
-        if asks.free_from is None:
-            terms.append(used * _cents(asks.amount))
-            continue
-        free = model.new_bool_var("")
-        goods = sum(taken[number] * _cents(offers[number].each) for number in numbers)
-        model.add(goods >= _cents(asks.free_from)).only_enforce_if(free)
-        pays = model.new_bool_var("")
-        model.add(pays >= used - free)
-        terms.append(pays * _cents(asks.amount))
-    return cp_model.LinearExpr.sum(terms)
+Floats = npt.NDArray[np.float64]
+# A row of the programme: its coefficients, and between what their sum lies.
+Row = tuple[Floats, float, float]
+
+
+@dataclass(frozen=True)
+class _Solved:
+    """Whole numbers by variable, how many of each offer and missing of each want, and what no way goes below."""
+
+    x: Floats
+    taken: tuple[int, ...]
+    missing: tuple[int, ...]
+    bound: float
+
+
+class _Programme:
+    """Variables in this order: pieces of each offer, missing of each want, parcels of each seller (0 or 1), those of
+    them that pay postage. Money in cents."""
+
+    def __init__(self, wants: Sequence[Want], offers: Sequence[Offer], postage: Mapping[str, Postage]) -> None:
+        quantity = {want.name: want.quantity for want in wants}
+        sellers = sorted({offer.seller for offer in offers})
+        self.offers, self.wants = len(offers), len(wants)
+        opened = {seller: self.offers + self.wants + place for place, seller in enumerate(sellers)}
+        paid = {seller: place + len(sellers) for seller, place in opened.items()}
+        self.size = self.offers + self.wants + 2 * len(sellers)
+        most = [min(offer.most or MOST_PIECES, quantity[offer.want]) for offer in offers]
+        self.upper = np.array([*most, *quantity.values(), *[1] * (2 * len(sellers))], dtype=float)
+        self.cost, self.lacking = np.zeros(self.size), np.zeros(self.size)
+        self.lacking[self.offers : self.offers + self.wants] = [want.weight for want in wants]
+        self.cost[: self.offers] = [_cents(offer.each) for offer in offers]
+        for seller, place in paid.items():
+            self.cost[place] = _cents(postage[seller].amount)
+        rows = [
+            self._row(
+                {n: 1 for n, offer in enumerate(offers) if offer.want == want.name} | {self.offers + place: 1},
+                want.quantity,
+                want.quantity,
+            )
+            for place, want in enumerate(wants)
+        ]
+        # Nothing comes without a parcel; a parcel pays unless what is in it is worth enough.
+        rows += [self._row({n: 1, opened[offer.seller]: -most[n]}, high=0) for n, offer in enumerate(offers)]
+        for seller in sellers:
+            free = postage[seller].free_from
+            if free is None:
+                rows.append(self._row({opened[seller]: 1, paid[seller]: -1}, high=0))
+            else:
+                goods = {n: float(_cents(offer.each)) for n, offer in enumerate(offers) if offer.seller == seller}
+                enough = float(_cents(free))
+                rows.append(self._row(goods | {opened[seller]: -enough, paid[seller]: enough}, low=0))
+        self.rows = rows
+
+    def _row(self, coefficients: Mapping[int, float], low: float = -np.inf, high: float = np.inf) -> Row:
+        row = np.zeros(self.size)
+        for place, value in coefficients.items():
+            row[place] = value
+        return row, low, high
+
+    def solve(self, goal: Floats, more: Sequence[Row], seconds: float) -> _Solved:
+        """The way with the least of `goal` that is found in time. OfferError when none was."""
+        rows = [*self.rows, *more]
+        matrix = vstack([csr_matrix(row) for row, _, _ in rows])
+        limits = LinearConstraint(matrix, [low for _, low, _ in rows], [high for _, _, high in rows])
+        options = {"time_limit": seconds, "mip_rel_gap": 0.0}
+        bounds = Bounds(0, self.upper)
+        found = milp(goal, constraints=limits, bounds=bounds, integrality=np.ones(self.size), options=options)
+        if found.x is None:
+            raise OfferError("No way was found in time.")
+        x = np.rint(found.x)
+        taken = tuple(int(count) for count in x[: self.offers])
+        missing = tuple(int(count) for count in x[self.offers : self.offers + self.wants])
+        return _Solved(x, taken, missing, float(found.mip_dual_bound))
 
 
 def _delivered(
@@ -217,11 +251,3 @@ def _one_by_one(wants: Sequence[Want], offers: Sequence[Offer], postage: Mapping
 
 def _cents(amount: Decimal) -> int:
     return int(to_cent(amount) * 100)
-
-
-def _solver(seconds: float) -> cp_model.CpSolver:
-    solver = cp_model.CpSolver()
-    solver.parameters.num_workers = 1
-    solver.parameters.random_seed = 1
-    solver.parameters.max_time_in_seconds = seconds
-    return solver

@@ -5,8 +5,8 @@ from stations.buying.models import LotLine, PlanLine, Supplier
 from stations.catalogue.models import MachineModel
 from stations.intake import settling
 from stations.stock.models import StockItem
-from stations.units.models import Finding, Unit
-from stations.workshop.models import Job
+from stations.units.models import DrawerReceipt, Finding, Unit
+from stations.workshop.models import Job, Reservation
 from tests import demo_shop
 from tests.browser.base import AXE, DESK, PHONE, BrowserTest
 
@@ -62,6 +62,20 @@ PAGES = (
     "/bench/W-120/benchmark/",
     "/workshop/",
     "/workshop/stock/",
+    "/workshop/stock/import/",
+    "/workshop/orders/",
+    "/workshop/orders/O-1/",
+    "/workshop/orders/O-2/",
+    "/workshop/weaknesses/",
+    "/workshop/single-parts/",
+    "/workshop/single-parts/buy/",
+    "/workshop/P-8/",
+    "/workshop/P-8/move/?to=W-124",
+    "/workshop/P-9/move/",
+    "/workshop/W-136/inside/",
+    "/workshop/W-124/beside/",
+    "/workshop/W-124/beside/W-125/",
+    "/intake/drawers/labels/",
     "/workshop/recipes/",
     "/workshop/recipes/new/",
     "/workshop/recipes/recap-supply/",
@@ -128,6 +142,10 @@ class EveryPage(BrowserTest):
             f"/workshop/jobs/{Job.objects.filter(done_at=None).first().pk}/change/",
             f"/workshop/jobs/{Job.objects.exclude(recipe='').first().pk}/",
             f"/workshop/parts/{StockItem.objects.first().pk}/known/",
+            f"/workshop/stock/{StockItem.objects.get(name__startswith='Drive belt').pk}/",
+            f"/workshop/stock/{StockItem.objects.first().pk}/single-out/",
+            f"/workshop/jobs/{Reservation.objects.first().job_id}/",
+            f"/intake/lines/{DrawerReceipt.objects.first().line_id}/drawer/",
         ]
         supplier = Supplier.objects.get(name="Quayside sale room").pk
         paths += [f"/buying/suppliers/{supplier}/", "/buying/L-6/manifest/"]
