@@ -22,7 +22,6 @@ from django.test import Client  # noqa: E402
 from django.test.runner import DiscoverRunner  # noqa: E402
 from django.utils import timezone  # noqa: E402
 
-from core.bench.checks import EntryKind as Does  # noqa: E402
 from core.flow.facts import BenchFlow, FlowFacts, IntakeFlow, SellingFlow, WorkshopFlow  # noqa: E402
 from core.flow.rules import unit_status  # noqa: E402
 from core.flow.task import Task  # noqa: E402
@@ -155,7 +154,7 @@ def key_to_next_step(client: Client, who: Person, number: int) -> float:
         data = {"code": check.code, "outcome": "pass", "reading": "", "reason": "measured for the benchmark"}
         if check.limits:
             reading = f"{check.limits.nominal or check.limits.high / 2}"
-            data["reading"] = f"0 {reading}; 1 {reading}; 2 {reading}" if check.does is Does.LOAD else reading
+            data["reading"] = f"0 {reading}; 1 {reading}; 2 {reading}" if check.under_load else reading
         if check.alone_minutes:
             with clock.at(timezone.now() - timedelta(minutes=check.alone_minutes + 1)):
                 timers.start(who, run, check.code)

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.db.models import F, Q, Sum
+from django.core.paginator import Paginator
+from django.db.models import F, Q
 
 from core.stock.measure import Measure
 from stations.catalogue.models import MachineModel
@@ -12,6 +13,8 @@ from stations.ledger.selectors import balances
 from stations.stock import drawer, orders
 from stations.stock.drawer import Held
 from stations.stock.models import PartOrder, StockItem
+
+MOST_FOUND = 2000
 
 
 @dataclass(frozen=True)
@@ -64,21 +67,31 @@ def in_stock(items: list[StockItem]) -> list[InStock]:
 
 
 def find(words: str = "", fits: MachineModel | None = None, low: bool = False):
-    """Items by every word of their name or their drawer, by what they fit, or only what is at its level."""
+    """Items by every word of their name, or one word that is their drawer; by what they fit; or only what is at its
+    level."""
     found = StockItem.objects.all()
-    for word in words.split():
-        found = found.filter(Q(name__icontains=word) | Q(drawer__iexact=word))
+    several = words.split()
+    if len(several) == 1:
+        found = found.filter(Q(name__icontains=several[0]) | Q(drawer__iexact=several[0]))
+    else:
+        for word in several:
+            found = found.filter(name__icontains=word)
     if fits is not None:
         found = found.filter(fits=fits)
     if low:
-        found = found.filter(reorder_at__isnull=False, quantity__lte=F("reorder_at") + F("reserved"))
+        found = found.filter(at_level=1)
     return found
 
 
-def worth_of_all() -> Decimal:
-    """What lies in drawers, single parts among it, at cost: one query."""
-    rows = LedgerEntry.objects.filter(account__in=[Account.STOCK, Account.PART])
-    return rows.aggregate(total=Sum("amount"))["total"] or Decimal(0)
+def page_of(found, words: str, number: str | None, per_page: int):
+    """A page of what was found. With words all of it is gone through once, by an index alone; past `MOST_FOUND` it
+    is not counted on."""
+    if not words:
+        return Paginator(found, per_page).get_page(number)
+    page = Paginator(list(found.values_list("pk", flat=True)[:MOST_FOUND]), per_page).get_page(number)
+    rows = StockItem.objects.in_bulk(list(page.object_list))
+    page.object_list = [rows[pk] for pk in page.object_list if pk in rows]
+    return page
 
 
 def in_the_books(item: StockItem) -> list[tuple[Posting, Decimal]]:

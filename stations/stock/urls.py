@@ -5,6 +5,7 @@ from stations.stock.views import known_good, orders, parts
 app_name = "stock"
 urlpatterns = [
     path("workshop/stock/", parts.parts, name="parts"),
+    path("workshop/stock/found/", parts.found, name="found"),
     path("workshop/stock.csv", parts.stock_csv, name="csv"),
     path("workshop/stock/import/", parts.take_in, name="import"),
     path("workshop/stock/<int:pk>/", parts.item, name="item"),

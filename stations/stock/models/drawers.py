@@ -3,7 +3,7 @@
 from decimal import Decimal
 
 from django.db import models
-from django.db.models import F, Q
+from django.db.models import Case, F, Q, When
 from django.db.models.functions import Floor
 
 from core.stock.measure import Measure
@@ -31,13 +31,24 @@ class StockItem(Versioned):
     reserved = models.DecimalField(max_digits=12, decimal_places=3, default=Decimal(0), editable=False)
     reorder_at = models.DecimalField("order more at", max_digits=12, decimal_places=3, null=True, blank=True)
     reorder_to = models.DecimalField("up to", max_digits=12, decimal_places=3, null=True, blank=True)
+    # Kept by the database: no more of it is free than what more is ordered at.
+    at_level = models.GeneratedField(
+        expression=Case(When(quantity__lte=F("reorder_at") + F("reserved"), then=1), default=0),
+        output_field=models.PositiveSmallIntegerField(),
+        db_persist=True,
+    )
     fits = models.ManyToManyField(MachineModel, blank=True, related_name="fitting", verbose_name="fits")
     modern = models.BooleanField("modern part, not of the machine’s time", default=False)
     keeps_data = models.BooleanField("used storage: may hold somebody’s data", default=False)
 
     class Meta:
         ordering = ["name", "condition"]
-        indexes = [models.Index(fields=["drawer"], name="stock_drawer")]
+        indexes = [
+            models.Index(fields=["drawer"], name="stock_drawer"),
+            # Everything a word is looked for in, in the order of the list: a find reads nothing else.
+            models.Index(fields=["name", "condition", "drawer"], name="stock_find"),
+            models.Index(fields=["at_level", "name"], name="stock_at_level"),
+        ]
         constraints = [
             models.CheckConstraint(condition=Q(quantity__gte=0), name="stock_never_below_0"),
             models.CheckConstraint(

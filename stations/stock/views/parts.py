@@ -3,7 +3,6 @@
 import csv
 
 from django.contrib import messages
-from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -36,23 +35,30 @@ def parts(request):
 
     if done := saved(request, form, save, reverse("stock:parts")):
         return done
+    context = {"form": form, "low_count": selectors.find(low=True).count(), "coming": selectors.open_orders()[:5]}
+    return render(request, "stock/parts.html", context | _found(request))
+
+
+def found(request):
+    """The rows alone, while a word is typed."""
+    return render(request, "stock/_rows.html", _found(request))
+
+
+def _found(request) -> dict:
     asked = FindForm(request.GET)
-    found = asked.cleaned_data if asked.is_valid() else {}
-    items = selectors.find(found.get("q", ""), found.get("fits"), found.get("low", False))
-    page = Paginator(items, PER_PAGE).get_page(request.GET.get("page"))
+    wanted = asked.cleaned_data if asked.is_valid() else {}
+    words = wanted.get("q", "")
+    items = selectors.find(words, wanted.get("fits"), wanted.get("low", False))
+    page = selectors.page_of(items, words, request.GET.get("page"), PER_PAGE)
     query = request.GET.copy()
     query.pop("page", None)
-    context = {
-        "form": form,
+    return {
         "asked": asked,
         "page": page,
         "rows": selectors.in_stock(list(page)),
-        "worth": selectors.worth_of_all(),
-        "low_count": selectors.find(low=True).count(),
-        "coming": selectors.open_orders()[:5],
         "more": f"&{query.urlencode()}" if query else "",
+        "stock": reverse("stock:parts"),
     }
-    return render(request, "stock/parts.html", context)
 
 
 def item(request, pk):
