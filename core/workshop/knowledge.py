@@ -9,6 +9,8 @@ class KnowledgeKind(StrEnum):
     PINOUT = "pinout"
     JUMPERS = "jumpers"
     FIRMWARE = "firmware"
+    DESIGN = "design"
+    PICTURE = "picture"
     QUESTION = "question"
     NOTE = "note"
 
@@ -18,6 +20,7 @@ class KnowledgeKind(StrEnum):
             "data_sheet": "data sheet",
             "jumpers": "table of jumpers or switches",
             "firmware": "firmware image, read out",
+            "design": "file it is made from",
             "question": "question asked outside",
         }.get(self.value, self.value)
 
@@ -40,12 +43,13 @@ class Sure(StrEnum):
 def why_incomplete(kind: KnowledgeKind, sure: Sure, from_whom: str, answer: str, has_file: bool) -> tuple[str, str]:
     """What is missing, in words, and at which field; two empty texts when nothing is.
 
-    An outsider has a name, a question is asked of somebody and is no fact, a firmware image is a file.
+    An outsider has a name, a question is asked of somebody and is no fact; a firmware image, a design and a picture are
+    files.
     """
     if (sure is Sure.OUTSIDER or kind is KnowledgeKind.QUESTION) and not from_whom:
         return "Say who said it, or who was asked.", "from_whom"
     if kind is KnowledgeKind.QUESTION and answer and sure in {Sure.PRINTED}:
         return "An answer from outside is what somebody said: measure it, or find it printed, and note that.", "sure"
-    if kind is KnowledgeKind.FIRMWARE and not has_file:
-        return "An image is a file: choose it.", "file"
+    if kind in {KnowledgeKind.FIRMWARE, KnowledgeKind.DESIGN, KnowledgeKind.PICTURE} and not has_file:
+        return "That is a file: choose it.", "file"
     return "", ""

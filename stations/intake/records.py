@@ -2,6 +2,7 @@
 
 import json
 from datetime import UTC, datetime, timedelta
+from decimal import Decimal
 from functools import cache
 from pathlib import Path
 
@@ -15,6 +16,7 @@ from core.machine.approach import Approach
 from core.machine.casing import FormFactor, faces_of
 from core.machine.names import as_seen
 from core.machine.tags import Tag
+from core.stock.parts import Condition, PartKind
 from stations.buying.models import LotLine
 from stations.catalogue.models import MachineModel
 from stations.common import clock
@@ -24,7 +26,7 @@ from stations.intake import services
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.units import stages
+from stations.units import parts, stages
 from stations.units.models import Content, Finding, Unit, UnitFact
 
 FORMAT = "wendopolis-unit-1"
@@ -85,6 +87,22 @@ def export(unit: Unit) -> dict:
             "done_without": c.done_without,
         }
         for c in unit.contents.all()
+    ]
+    record["parts"] = [
+        {
+            "kind": p.kind,
+            "name": p.name,
+            "serial": p.serial,
+            "revision": p.revision,
+            "slot": p.slot,
+            "setting": p.setting,
+            "condition": p.condition,
+            "worth": None if p.worth is None else str(p.worth),
+            "original": p.original,
+            "keeps_data": p.keeps_data,
+            "doubt": p.doubt,
+        }
+        for p in unit.parts.all()
     ]
     record["findings"] = [
         {
@@ -167,6 +185,11 @@ def import_record(person: Person, line: LotLine, record: dict) -> Unit:
     for number, fact in enumerate(facts):
         _check(fact, f"facts/{number}")
     UnitFact.objects.bulk_create(facts)
+    for seen in record.get("parts", []):
+        worth = Decimal(seen["worth"]) if seen["worth"] is not None else None
+        known = {**seen, "kind": PartKind(seen["kind"]), "condition": Condition(seen["condition"]), "worth": worth}
+        slot = known.pop("slot")
+        parts.record_part(person, parts.Place(unit, slot), parts.Described(**known))
     was = f", there {record['tag']}" if record["tag"] != str(Tag(unit.number)) else ""
     history.record(person, "intake.import_record", HistoryEntry.Subject.UNIT, unit.pk, f"Taken in from a record{was}")
     stages.refresh(unit)

@@ -62,6 +62,15 @@ def held_words(item: StockItem) -> str:
     return "; ".join(f"{item.words(row.amount)} held for {row.by}" for row in rows)
 
 
+# Where pieces of an item went that are not back, in words: rooms further on answer.
+went_into: Registry[Callable[[StockItem], list[str]]] = Registry("where parts went")
+
+
+def used_in(item: StockItem) -> list[str]:
+    """Where pieces of it are in use, so that it is looked at when they turn out otherwise."""
+    return [words for answer in went_into.values() for words in answer(item)]
+
+
 def hold_row(item: StockItem) -> StockItem:
     """The item as it is now, locked."""
     return lock_row(StockItem.objects.all(), item)

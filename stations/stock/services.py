@@ -140,7 +140,7 @@ def correct_condition(
     person: Person, item: StockItem, amount: Decimal, condition: Condition, reason: str, to_drawer: str = ""
 ) -> StockItem:
     """Some of a drawer turned out otherwise: faulty ones are good, good ones faulty. They go to the drawer of what they
-    are, with what they cost on average."""
+    are, with what they cost on average. Where others of it are in use says `drawer.used_in`."""
     require(person, "correct a condition")
     if not reason:
         raise Refused("Say how that was found out.", "reason")

@@ -164,8 +164,16 @@ def change_part(person: Person, part: Part, seen_version: int, described: Descri
 
 
 @transaction.atomic
-def move_part(person: Person, part: Part, to: Place, why: str = "", worths: Worths | None = None) -> PartMove:
-    """Take a part to another place, with its cost, its data and its line on the lists of both machines.
+def move_part(
+    person: Person,
+    part: Part,
+    to: Place,
+    why: str = "",
+    worths: Worths | None = None,
+    seen_since: datetime | None = None,
+) -> PartMove:
+    """Take a part to another place, with its cost, its data and its line on the lists of both machines. `seen_since`:
+    since when it lay where the person saw it; moved meanwhile, it is refused with where it is.
 
     Out of a machine it was found in it takes its part of what the machine carries, by relative value; what was fitted
     here leaves at the cost it came with.
@@ -176,6 +184,8 @@ def move_part(person: Person, part: Part, to: Place, why: str = "", worths: Wort
     part = hold_part(part)
     if part.gone_at:
         raise Refused(f"It is gone: {part.gone_words}.")
+    if seen_since is not None and part.since != seen_since:
+        raise Refused(f"Somebody moved it meanwhile: it is in {_place_of(part)} now. Look again.")
     source = _changeable(part.unit, out=True) if part.unit else None
     target = _changeable(to.unit) if to.unit else None
     if source is not None and source == target:
@@ -280,6 +290,14 @@ def sanitise_part(person: Person, part: Part, verified: str) -> None:
         raise Refused("It is in a machine: record sanitising there, for all that is in it.", "verified")
     Part.objects.filter(pk=part.pk).update(sanitised_at=clock.now())
     history.record(person, "units.sanitise_part", PART, part.pk, f"Sanitised; verified: {verified}")
+
+
+def scrapped_with(person: Person, unit: Unit) -> None:
+    """Parts that were left in a machine that is taken apart are gone with it; what they cost is in what was kept."""
+    for part in list(unit.parts.all()):
+        words = f"not kept when {unit.tag} was taken apart"
+        Part.objects.filter(pk=part.pk).update(unit=None, slot="", content=None, gone_at=clock.now(), gone_words=words)
+        note_move(person, part, PartMove.Kind.GONE, _place_of(part), words, from_unit=unit)
 
 
 def hold_part(part: Part) -> Part:

@@ -20,6 +20,7 @@ from stations.workshop import issuing
 from stations.workshop.models import Job, JobStep, PartIssue
 
 drawer.holders.add("job")(issuing.held_for_jobs)
+drawer.went_into.add("jobs")(issuing.in_use)
 drawer.arrivals.add("jobs")(issuing.came_for_jobs)
 
 

@@ -130,6 +130,7 @@ class WhereForm(forms.Form):
 
 
 class MoveForm(forms.Form):
+    seen = forms.DateTimeField(required=False, widget=forms.HiddenInput)
     slot = forms.CharField(label="Slot, bay or socket", max_length=40, required=False)
     content = forms.ModelChoiceField(
         Content.objects.none(), label="It is there for", required=False, empty_label="nothing on its list"
@@ -151,7 +152,8 @@ class MoveForm(forms.Form):
         super().__init__(*args, **kwargs)
         self.to = to
         unknown = bool(part.data_words) and not part.holds_data
-        here = {"why"} | ({"slot"} if to else {"drawer"})
+        here = {"why", "seen"} | ({"slot"} if to else {"drawer"})
+        self.fields["seen"].initial = part.since.isoformat()
         if to:
             field = cast(forms.ModelChoiceField, self.fields["content"])
             field.queryset = to.contents.filter(part=None)

@@ -235,6 +235,12 @@ def came_for_jobs(person: Person, items: Sequence[StockItem]) -> list[Freed]:
     return found
 
 
+def in_use(item: StockItem) -> list[str]:
+    """Machines that got pieces of a drawer and still have them, the latest first: one query."""
+    rows = PartIssue.objects.filter(item=item, returned_at=None).select_related("job__unit", "item")
+    return [f"{row.amount} in {row.job.unit.tag}" for row in rows.order_by("-id")[:MOST_FREED]]
+
+
 def waits_for(job: Job, item: StockItem) -> bool:
     """Whether a job waits for something called so."""
     return bool(job.waiting_for) and as_seen(job.waiting_for) in as_seen(item.name)

@@ -17,7 +17,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.stock.models import StockItem
-from stations.units.models import Unit
+from stations.units.models import Part, Unit
 from stations.workshop.models import Knowledge
 
 MOST_BYTES = 16 * 1024 * 1024
@@ -33,8 +33,10 @@ def known_of(unit: Unit):
     return Knowledge.objects.filter(Q(unit=unit) | of_model).select_related("kept_by", "model")
 
 
-def known_of_part(item: StockItem):
-    return Knowledge.objects.filter(item=item).select_related("kept_by")
+def known_of_part(of: StockItem | Part):
+    """What is known of a kind of part, or of one with a record of its own: one query."""
+    rows = Knowledge.objects.filter(part=of) if isinstance(of, Part) else Knowledge.objects.filter(item=of)
+    return rows.select_related("kept_by")
 
 
 def questions():
@@ -45,7 +47,12 @@ def questions():
 
 @transaction.atomic
 def keep(
-    person: Person, of: Unit | StockItem | MachineModel, known: Knowledge | None, seen: int, data: dict, file: object
+    person: Person,
+    of: Unit | StockItem | Part | MachineModel,
+    known: Knowledge | None,
+    seen: int,
+    data: dict,
+    file: object,
 ) -> None:
     """Keep something known of a unit, a part or every machine of a model; or put it right (`seen` is its version)."""
     require(person, "keep what is known")
@@ -62,7 +69,7 @@ def keep(
     elif not data["answer"]:
         changes["answered_on"] = None
     if known is None:
-        name = {Unit: "unit", StockItem: "item", MachineModel: "model"}[type(of)]
+        name = {Unit: "unit", StockItem: "item", Part: "part", MachineModel: "model"}[type(of)]
         Knowledge.objects.create(**{name: of}, kept_at=clock.now(), kept_by=person, **changes)
     else:
         save_versioned(known, seen, changes)

@@ -181,12 +181,15 @@ class StateAsFound(Versioned):
 
 
 class Knowledge(Versioned):
-    """What is known of a unit, of all of its model, or of a part, and how sure it is; a question asked outside is known
-    once it was answered, and then from whom."""
+    """What is known of a unit, of all of its model, of a kind of part or of one, and how sure it is.
+
+    A question asked outside is known once it was answered, and then from whom.
+    """
 
     unit = models.ForeignKey(Unit, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
     model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
     item = models.ForeignKey(StockItem, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
+    part = models.ForeignKey(Part, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
     kind = models.CharField(max_length=10, choices=[(k.value, k.label) for k in KnowledgeKind], default="note")
     title = models.CharField("what it is", max_length=100)
     words = models.TextField("what it says", max_length=2000, blank=True)
@@ -207,9 +210,10 @@ class Knowledge(Versioned):
         ordering = ["kind", "title", "id"]
         constraints = [
             models.CheckConstraint(
-                condition=Q(unit__isnull=False, model__isnull=True, item__isnull=True)
-                | Q(unit__isnull=True, model__isnull=False, item__isnull=True)
-                | Q(unit__isnull=True, model__isnull=True, item__isnull=False),
+                condition=Q(unit__isnull=False, model__isnull=True, item__isnull=True, part__isnull=True)
+                | Q(unit__isnull=True, model__isnull=False, item__isnull=True, part__isnull=True)
+                | Q(unit__isnull=True, model__isnull=True, item__isnull=False, part__isnull=True)
+                | Q(unit__isnull=True, model__isnull=True, item__isnull=True, part__isnull=False),
                 name="known_of_one_thing",
             ),
             models.CheckConstraint(

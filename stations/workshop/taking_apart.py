@@ -20,7 +20,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.stock.models import StockItem
-from stations.units import busy, stages
+from stations.units import busy, parts, stages
 from stations.units.models import Unit
 from stations.workshop.models import RecoveredPart
 
@@ -37,16 +37,17 @@ class SalvagedPart:
     keeps_data: bool = False
 
 
-def shares(unit: Unit, parts: Sequence[SalvagedPart]) -> tuple[Decimal, tuple[Decimal, ...]]:
+def shares(unit: Unit, salvaged: Sequence[SalvagedPart]) -> tuple[Decimal, tuple[Decimal, ...]]:
     """What the unit carries now, and what each part would carry of it: by worth, as a lot is shared over its lines."""
     cost = balance(Account.UNIT, unit.pk)
-    lines = [ShareLine(p.quantity, worth_low=p.worth, worth_likely=p.worth, worth_high=p.worth) for p in parts]
+    lines = [ShareLine(p.quantity, worth_low=p.worth, worth_likely=p.worth, worth_high=p.worth) for p in salvaged]
     return cost, share_cost(cost, lines, Basis.VALUE).shares
 
 
 @transaction.atomic
-def take_apart(person: Person, unit: Unit, parts: Sequence[SalvagedPart]) -> list[RecoveredPart]:
-    """Put the kept parts in their drawers, each with its share of what the unit carries. The unit is then gone."""
+def take_apart(person: Person, unit: Unit, salvaged: Sequence[SalvagedPart]) -> list[RecoveredPart]:
+    """Put the kept parts in their drawers, each with its share of what the unit carries. The unit is then gone, and
+    single parts that were not moved out of it before."""
     require(person, "take a unit apart")
     unit = lock_row(Unit.objects.select_related("line__lot"), unit)
     if unit.custody:
@@ -56,10 +57,11 @@ def take_apart(person: Person, unit: Unit, parts: Sequence[SalvagedPart]) -> lis
     if unit.approach != "donor":
         raise Refused("Only a donor is taken apart. Change the approach first, with a reason.")
     busy.refuse(unit, "It can’t be taken apart")
-    if not parts:
+    if not salvaged:
         raise Refused("Name at least one part that is kept; if nothing is, write the unit off.")
-    _, amounts = shares(unit, parts)
-    kept = [_keep(person, unit, part, amount) for part, amount in zip(parts, amounts, strict=True)]
+    _, amounts = shares(unit, salvaged)
+    kept = [_keep(person, unit, part, amount) for part, amount in zip(salvaged, amounts, strict=True)]
+    parts.scrapped_with(person, unit)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), taken_apart_at=clock.now())
     record_outcome(unit.line, unit.number, LineOutcome.PARTS)
     words = ", ".join(str(part) for part in kept)

@@ -35,6 +35,7 @@ urlpatterns = [
     path("single-parts/buy/", inside.buy, name="buy-part"),
     path("stock/<int:pk>/single-out/", inside.single_out, name="single-out"),
     path("P-<int:number>/", inside.part, name="part"),
+    path("P-<int:number>/known/", known.known_of_single, name="known-single"),
     path("P-<int:number>/change/", inside.change, name="part-change"),
     path("P-<int:number>/move/", inside.move, name="part-move"),
     path("P-<int:number>/test/", inside.test, name="part-test"),

@@ -1,5 +1,6 @@
 """Single parts: found in machines, moved with their cost, data and lists, tested by themselves, side by side."""
 
+import json
 from decimal import Decimal as D
 
 from django.db import connection
@@ -10,7 +11,7 @@ from stations.bench import faults
 from stations.books.selectors import complaints
 from stations.catalogue.models import Weakness
 from stations.common.refusals import NotAllowed, Refused
-from stations.intake import settling
+from stations.intake import records, settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.stock import shelf
@@ -22,6 +23,7 @@ from stations.units.parts import Described, Place, Worths
 from stations.workshop import issuing, side_by_side
 from stations.workshop import services as workshop
 from stations.workshop.facts import workshop_flow
+from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.test_through_the_pages import Through
 
 BOARD = Described(PartKind.BOARD, "Logic board", "LB-1", worth=D(20), original=True, keeps_data=False)
@@ -63,6 +65,40 @@ class Moving(Parts):
             self.move(self.found(), Place(self.patient), None)
         with self.assertRaisesRegex(Refused, "worth more than the machine"):
             self.move(Part.objects.get(), Place(self.patient), Worths(D(120), D(100)))
+
+    def test_two_who_move_it_meet_and_it_goes_into_one(self):
+        part = self.found()
+        address = f"/workshop/P-{part.number}/move/?to=W-{self.patient.number}"
+        sent = {"worth": "20", "whole": "100", "seen": part.since.isoformat()}
+        third = self.assessed()
+        other = f"/workshop/P-{part.number}/move/?to=W-{third.number}"
+        self.done(self.client.post(other, sent | {"write_key": "1"}))
+        said = self.client.post(address, sent | {"write_key": "2", "why": "mine"})
+        self.says(said, f"it is in {third.tag} now", "mine")
+        self.assertEqual(self.again(part).unit, third)
+
+    def test_its_own_elsewhere_must_go_back_one_day(self):
+        part = self.found(slot="U3")
+        self.move(part, Place(drawer="F1"))
+        page = self.client.get(f"/workshop/W-{self.donor.number}/inside/")
+        self.assertContains(page, "Its own, elsewhere")
+        self.assertContains(page, "put it back")
+
+    def test_what_is_left_in_a_donor_taken_apart_is_gone_with_it(self):
+        kept, left = self.found(), self.found(Described(PartKind.CHIP, "Chip"))
+        self.move(kept, Place(drawer="F1"))
+        self.assertContains(self.client.get(f"/workshop/W-{self.donor.number}/take-apart/"), "gone with it")
+        take_apart(self.owner, self.again(self.donor), [SalvagedPart("Lead", "tested", "B", 1, D(3))])
+        self.assertEqual((self.again(left).unit, self.again(kept).in_stock), (None, True))
+        self.assertIn("not kept when", self.again(left).gone_words)
+        self.assertEqual(complaints(), [])
+
+    def test_the_record_of_a_unit_carries_its_parts(self):
+        self.found(slot="base")
+        record = records.export(self.again(self.donor))
+        self.assertEqual((record["parts"][0]["name"], record["parts"][0]["worth"]), ("Logic board", "20.00"))
+        taken = records.import_record(self.owner, self.other_line, records.read(json.dumps(record).encode()))
+        self.assertEqual([(part.name, part.slot) for part in taken.parts.all()], [("Logic board", "base")])
 
     def test_lists_of_both_machines_follow(self):
         mouse = Described(PartKind.OTHER, "mouse", keeps_data=False)
@@ -211,6 +247,13 @@ class ByThemselves(Parts):
             self.post("workshop:part-change", [part.number], **sent | {"name": "Other"}), "Somebody else saved this"
         )
         self.assertEqual((self.again(part).name, self.again(part).slot), ("Board", "base"))
+
+    def test_what_is_known_of_it_is_kept_with_it(self):
+        part = self.found()
+        sent = {"kind": "note", "title": "Patched", "words": "two wires at U3", "sure": "measured", "version": "1"}
+        self.done(self.post("workshop:known-single", [part.number], **sent))
+        self.assertContains(self.client.get(f"/workshop/P-{part.number}/known/"), "two wires at U3")
+        self.says(self.post("workshop:known-single", [part.number], **sent | {"kind": "picture"}), "That is a file")
 
     def test_found_by_its_code_and_labelled(self):
         part = self.found()

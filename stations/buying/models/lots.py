@@ -135,6 +135,11 @@ class LotLine(models.Model):
         return self.description
 
     @property
+    def for_drawers(self) -> bool:
+        """What is on it goes into drawers, not to the intake table."""
+        return self.kind in {LineKind.PART, LineKind.CONSUMABLE}
+
+    @property
     def outstanding(self) -> int:
         return self.quantity - self.received
 

@@ -125,6 +125,8 @@ def condition(request, pk):
         row = _item(pk)
         amount = drawer.typed_amount(row, data["quantity"])
         other = services.correct_condition(request.user, row, amount, form.chosen, data["reason"], data["drawer"])
+        if other.faulty and (used := drawer.used_in(row)):
+            messages.warning(request, f"Others of it are in use, look at them too: {'; '.join(used)}.")
         return _there(other.pk)
 
     return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), condition=form)

@@ -76,6 +76,13 @@ class Part(Versioned):
         return PartKind(self.kind)
 
     @property
+    def place_words(self) -> str:
+        """Where it is: in which machine and where there, or in which drawer."""
+        if self.unit:
+            return f"{self.unit.tag}{', ' + self.slot if self.slot else ''}"
+        return self.gone_words or f"drawer {self.drawer or '–'}"
+
+    @property
     def in_stock(self) -> bool:
         return self.unit_id is None and self.gone_at is None
 

@@ -50,6 +50,7 @@ def inside(request, number):
         "unit": row,
         "form": form,
         "page": Paginator(rows, PER_PAGE).get_page(request.GET.get("page")),
+        "elsewhere": Part.objects.filter(came_from=row, original=True, gone_at=None).exclude(unit=row)[:40],
         "went": row.parts_out.select_related("part", "to_unit", "who").order_by("-id")[:10],
         "charged": power.charged_words(row),
     }
@@ -171,7 +172,7 @@ def move(request, number):
     def save(data):
         if data.get("keeps") is not None:
             parts.say_data(request.user, _part(number), data["keeps"])
-        parts.move_part(request.user, _part(number), form.place, data["why"], form.worths)
+        parts.move_part(request.user, _part(number), form.place, data["why"], form.worths, data["seen"])
         return reverse("workshop:inside", args=[to.number]) if to else _there(number)
 
     if done := saved(request, form, save):

@@ -7,7 +7,7 @@ from django.urls import reverse
 from stations.common.typed import whole_number
 from stations.people.screens import saved
 from stations.stock.models import StockItem
-from stations.units.models import Unit
+from stations.units.models import Part, Unit
 from stations.workshop import knowledge
 from stations.workshop.forms import KnowledgeForm
 from stations.workshop.models import Knowledge
@@ -25,6 +25,13 @@ def known_of_part(request, pk):
     item = get_object_or_404(StockItem, pk=pk)
     rows, there = knowledge.known_of_part(item), reverse("workshop:known-part", args=[pk])
     return _page(request, item, None, rows, there, "workshop/known_part.html", {"item": item})
+
+
+def known_of_single(request, number):
+    """All that is known of one part with a record of its own."""
+    part = get_object_or_404(Part, number=number)
+    rows, there = knowledge.known_of_part(part), reverse("workshop:known-single", args=[number])
+    return _page(request, part, None, rows, there, "workshop/known_part.html", {"item": part, "single": True})
 
 
 def _page(request, of, model, rows, there, template, context):
