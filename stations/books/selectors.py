@@ -148,7 +148,7 @@ def _stock_off() -> list[Complaint]:
     items = list(StockItem.objects.all())
     worth = balances(Account.STOCK, [item.pk for item in items])
     found = [
-        Complaint(f"stock: {item}", f"{item.amount} in the drawer, worth {worth[item.pk]}")
+        Complaint(f"stock: {item}", f"{item.amount}{' pieces' if item.in_pieces else ''} worth {worth[item.pk]}")
         for item in items
         if worth[item.pk] < 0 or (item.quantity == 0 and worth[item.pk] != 0)
     ]

@@ -7,6 +7,8 @@ from django import forms
 
 from core.bench.fault_library import SYMPTOMS
 from core.intake.signal import SIGNALS
+from core.machine.quantities import QuantityError
+from core.stock.measure import Measure, read_amount
 from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency
@@ -31,12 +33,32 @@ def amount_field(label: str, **more) -> forms.CharField:
 
 
 class SortForm(forms.ModelForm):
-    """A kind of part and where it goes; more of one that is there already adds to it."""
+    """So much of a kind of part, and where it goes; more of one that is there already adds to it."""
 
     class Meta:
         model = StockItem
         fields = ["name", "condition", "drawer", "measure", "modern", "keeps_data"]
         error_messages = {"name": {"required": "Say what part it is."}}
+
+    quantity = amount_field("How much")
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["measure"].required = False
+
+    def clean_measure(self) -> str:
+        """Pieces, where nothing is said."""
+        return self.cleaned_data["measure"] or Measure.PIECE.value
+
+    def clean(self):
+        data = super().clean()
+        if "quantity" in data and "measure" in data:
+            try:
+                if not read_amount(data["quantity"], Measure(data["measure"])):
+                    self.add_error("quantity", "At least one." if data["measure"] == "piece" else "More than nothing.")
+            except QuantityError as problem:
+                self.add_error("quantity", str(problem))
+        return data
 
     def _get_validation_exclusions(self):
         # More of a part that is in stock adds to it; so a name that is there already is no mistake here.
@@ -48,7 +70,6 @@ class SortForm(forms.ModelForm):
 
 
 class StockForm(SortForm):
-    quantity = amount_field("How much")
     paid = NumberField(label="Paid in all", **_MONEY)
 
 
@@ -150,7 +171,6 @@ class OrderForm(TermsForm):
 
 
 class OrderLineForm(SortForm):
-    quantity = amount_field("How much")
     each = NumberField(
         label="One costs, in their currency",
         min_value=Decimal(0),

@@ -72,10 +72,10 @@ def find(words: str = "", fits: MachineModel | None = None, low: bool = False):
     found = StockItem.objects.all()
     several = words.split()
     if len(several) == 1:
-        found = found.filter(Q(name__icontains=several[0]) | Q(drawer__iexact=several[0]))
+        found = found.filter(Q(found_by__icontains=several[0]) | Q(drawer__iexact=several[0]))
     else:
         for word in several:
-            found = found.filter(name__icontains=word)
+            found = found.filter(found_by__icontains=word)
     if fits is not None:
         found = found.filter(fits=fits)
     if low:
@@ -88,7 +88,8 @@ def page_of(found, words: str, number: str | None, per_page: int):
     is not counted on."""
     if not words:
         return Paginator(found, per_page).get_page(number)
-    page = Paginator(list(found.values_list("pk", flat=True)[:MOST_FOUND]), per_page).get_page(number)
+    keys = found.order_by("found_by", "condition").values_list("pk", flat=True)[:MOST_FOUND]
+    page = Paginator(list(keys), per_page).get_page(number)
     rows = StockItem.objects.in_bulk(list(page.object_list))
     page.object_list = [rows[pk] for pk in page.object_list if pk in rows]
     return page

@@ -1,6 +1,7 @@
 """The treatment report of a unit as PDF: how it came, what was done and with what, what was not and why, advice."""
 
 from django.db import transaction
+from django.db.models import Q
 from django.template.loader import render_to_string
 
 from stations.common import clock
@@ -9,7 +10,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.units.models import Unit
+from stations.units.models import PartMove, Unit
 from stations.units.picture_files import path_of
 from stations.workshop.models import OpenedAssembly, TreatmentNote
 from stations.workshop.selectors import jobs_of
@@ -46,9 +47,16 @@ def context_of(unit: Unit) -> dict:
         "done": [job for job in jobs if not job.is_open],
         "not_done": [job for job in jobs if job.is_open],
         "opened": list(opened.order_by("off_at")[:200]),
+        "moved": list(moves_of(unit)),
         "note": TreatmentNote.objects.filter(unit=unit).first(),
         "photos": [(photo, path_of(photo.sha256, small=True).resolve().as_uri()) for photo in photos],
     }
+
+
+def moves_of(unit: Unit):
+    """Single parts that went into a unit and out of it, those found in it left out: one query."""
+    moves = PartMove.objects.filter(Q(from_unit=unit) | Q(to_unit=unit)).exclude(kind=PartMove.Kind.FOUND)
+    return moves.select_related("part", "who").order_by("when", "id")[:200]
 
 
 def pdf(unit: Unit) -> bytes:

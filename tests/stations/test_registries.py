@@ -102,7 +102,7 @@ class Story(ShopTest):
         issue = issuing.issue_part(self.owner, job, self.part, 2)
         entry = HistoryEntry.objects.filter(action="workshop.issue_part").get()
         self.assertEqual(entry.data, {"issue": issue.pk, "part": "Belt", "quantity": "2", "cost": "6.67"})
-        self.assertEqual(entry.words, "Fitted 2 × Belt, 6.67")
+        self.assertEqual(entry.words, "Issued 2 × Belt, 6.67")
 
 
 class Proof(ShopTest):

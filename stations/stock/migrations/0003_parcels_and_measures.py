@@ -120,9 +120,14 @@ class Migration(migrations.Migration):
             model_name="stockitem",
             index=models.Index(fields=["drawer"], name="stock_drawer"),
         ),
-        migrations.AddIndex(
+        migrations.AddField(
             model_name="stockitem",
-            index=models.Index(fields=["name", "condition", "drawer"], name="stock_find"),
+            name="found_by",
+            field=models.GeneratedField(
+                db_persist=True,
+                expression=models.F("name"),
+                output_field=models.CharField(db_collation="utf8mb4_general_ci", max_length=80),
+            ),
         ),
         migrations.AddField(
             model_name="stockitem",
@@ -140,6 +145,10 @@ class Migration(migrations.Migration):
                 ),
                 output_field=models.PositiveSmallIntegerField(),
             ),
+        ),
+        migrations.AddIndex(
+            model_name="stockitem",
+            index=models.Index(fields=["found_by", "condition", "drawer"], name="stock_find"),
         ),
         migrations.AddIndex(
             model_name="stockitem",

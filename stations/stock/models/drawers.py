@@ -31,6 +31,12 @@ class StockItem(Versioned):
     reserved = models.DecimalField(max_digits=12, decimal_places=3, default=Decimal(0), editable=False)
     reorder_at = models.DecimalField("order more at", max_digits=12, decimal_places=3, null=True, blank=True)
     reorder_to = models.DecimalField("up to", max_digits=12, decimal_places=3, null=True, blank=True)
+    # The name in the collation that is gone through fastest, still blind to case and accents: what a find reads.
+    found_by = models.GeneratedField(
+        expression=F("name"),
+        output_field=models.CharField(max_length=80, db_collation="utf8mb4_general_ci"),
+        db_persist=True,
+    )
     # Kept by the database: no more of it is free than what more is ordered at.
     at_level = models.GeneratedField(
         expression=Case(When(quantity__lte=F("reorder_at") + F("reserved"), then=1), default=0),
@@ -45,8 +51,8 @@ class StockItem(Versioned):
         ordering = ["name", "condition"]
         indexes = [
             models.Index(fields=["drawer"], name="stock_drawer"),
-            # Everything a word is looked for in, in the order of the list: a find reads nothing else.
-            models.Index(fields=["name", "condition", "drawer"], name="stock_find"),
+            # Everything a word is looked for in: a find reads nothing else.
+            models.Index(fields=["found_by", "condition", "drawer"], name="stock_find"),
             models.Index(fields=["at_level", "name"], name="stock_at_level"),
         ]
         constraints = [
