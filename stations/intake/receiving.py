@@ -102,6 +102,8 @@ def rests_on(unit: Unit) -> list[str]:
     found = list(busy.what(unit))
     if unit.assessed_at:
         found.append("its intake is finished")
+    if unit.approach or unit.path:
+        found.append("how it is treated, or what becomes of it, was chosen")
     if unit.contents.exclude(presence=Presence.UNSEEN).exists():
         found.append("its contents were ticked off")
     for relation in Unit._meta.related_objects:

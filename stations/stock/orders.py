@@ -26,6 +26,7 @@ from stations.stock.services import Sort, item_of
 
 ORDER, STOCK = HistoryEntry.Subject.ORDER, HistoryEntry.Subject.STOCK
 MOST_LINES = 200
+MOST_MONEY = Decimal(10) ** 9
 
 
 @dataclass(frozen=True)
@@ -89,6 +90,8 @@ def add_to_order(person: Person, order: PartOrder, ordered: Ordered) -> OrderLin
     if order.lines.count() >= MOST_LINES:
         raise Refused(f"{MOST_LINES} lines at most. Begin another order.")
     amount = drawer.typed_amount(item, ordered.typed)
+    if amount * ordered.each * order.rate >= MOST_MONEY:
+        raise Refused("That is more than the books can hold.", "each")
     line = OrderLine.objects.create(
         order=order, item=item, quantity=amount, each=ordered.each, want=within(ordered.want, 160, "want")
     )
@@ -143,6 +146,8 @@ def take_in(person: Person, order: PartOrder, came: dict[int, str]) -> TakenIn:
         )
     except ValueError as problem:
         raise Refused(str(problem)) from problem
+    if cost.total >= MOST_MONEY:
+        raise Refused("That is more than the books can hold: look at the rate, the amounts and the prices.")
     legs = []
     for line, share in zip(lines, cost.lines, strict=True):
         if amounts[line.pk]:

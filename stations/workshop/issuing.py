@@ -1,5 +1,6 @@
 """Parts on their way into a machine: held for a job, issued to it, fitted, and back into the drawer."""
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from decimal import Decimal
 
@@ -242,5 +243,9 @@ def in_use(item: StockItem) -> list[str]:
 
 
 def waits_for(job: Job, item: StockItem) -> bool:
-    """Whether a job waits for something called so."""
-    return bool(job.waiting_for) and as_seen(job.waiting_for) in as_seen(item.name)
+    """Whether a job waits for something called so: every word of it is a word of the name."""
+    return bool(job.waiting_for) and set(_words(job.waiting_for)) <= set(_words(item.name))
+
+
+def _words(name: str) -> list[str]:
+    return re.findall(r"\w+", as_seen(name))

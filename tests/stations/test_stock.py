@@ -194,6 +194,18 @@ class Parcels(Stock):
         self.assertIn("its mouse can be fitted", taken.freed[0].words)
         self.assertContains(self.client.get(f"/workshop/W-{unit.number}/worth/"), "one is in drawer")
 
+    def test_only_what_is_called_so_frees_a_job(self):
+        job = self.a_job(waiting_for="cap")
+        stock.stock_part(self.owner, Sort("Capacitor, 10 µF"), 4, D(1))
+        self.assertEqual(self.again(job).waiting_for, "cap")
+        stock.stock_part(self.owner, Sort("Cap, blue"), 1, D(1))
+        self.assertEqual((self.again(job).waiting_for, Reservation.objects.get().item.name), ("", "Cap, blue"))
+
+    def test_more_than_the_books_hold(self):
+        order = self.order(rate=D("90000"), currency="SEK")
+        line = {"name": "Belt", "condition": "new", "measure": "piece", "quantity": "999999", "each": "9999"}
+        self.says(self.post("stock:order-line", [order.number], **line), "more than the books can hold")
+
     def test_called_off_and_nothing_came(self):
         order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))
         line = OrderLine.objects.get()
@@ -293,6 +305,9 @@ class OutOfALot(Stock):
         self.assertEqual(third.number, second.number + 1)
         self.assertEqual(sorted(self.line.units.values_list("line_index", flat=True)), [0, 1, 2])
         self.assertEqual(complaints(), [])
+        Unit.objects.filter(pk=third.pk).update(approach="donor")
+        with self.assertRaisesRegex(Refused, "was chosen"):
+            receiving.un_receive(self.owner, self.again(third), "no")
         self.hand().find(second, "front", "crack", 2, "a crack")
         with self.assertRaisesRegex(Refused, "there is a finding of it"):
             receiving.un_receive(self.owner, self.again(second), "no")

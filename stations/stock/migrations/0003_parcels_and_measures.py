@@ -125,7 +125,7 @@ class Migration(migrations.Migration):
             name="found_by",
             field=models.GeneratedField(
                 db_persist=True,
-                expression=models.F("name"),
+                expression=models.ExpressionWrapper(models.F("name"), output_field=models.CharField()),
                 output_field=models.CharField(db_collation="utf8mb4_general_ci", max_length=80),
             ),
         ),

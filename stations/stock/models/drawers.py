@@ -3,7 +3,7 @@
 from decimal import Decimal
 
 from django.db import models
-from django.db.models import Case, F, Q, When
+from django.db.models import Case, ExpressionWrapper, F, Q, When
 from django.db.models.functions import Floor
 
 from core.stock.measure import Measure
@@ -33,7 +33,7 @@ class StockItem(Versioned):
     reorder_to = models.DecimalField("up to", max_digits=12, decimal_places=3, null=True, blank=True)
     # The name in the collation that is gone through fastest, still blind to case and accents: what a find reads.
     found_by = models.GeneratedField(
-        expression=F("name"),
+        expression=ExpressionWrapper(F("name"), output_field=models.CharField()),
         output_field=models.CharField(max_length=80, db_collation="utf8mb4_general_ci"),
         db_persist=True,
     )
