@@ -2,7 +2,6 @@
 
 from decimal import Decimal
 
-from core.catalogue.recipe_library import CLEAN, RECONDITION, REFINISH, WHITEN
 from core.catalogue.recipes import JobKind, Proof, Recipe, Step, read_needs
 from core.safety import Hazard
 
@@ -301,15 +300,4 @@ REASSEMBLE = (
             ),
         ),
     ),
-)
-
-COMES_WITH: tuple[Recipe, ...] = (
-    *CLEAN,
-    *RECONDITION,
-    *REPAIR,
-    *WHITEN,
-    *REFINISH,
-    *UPGRADE,
-    *SOFTWARE,
-    *REASSEMBLE,
 )

@@ -6,7 +6,7 @@ from dataclasses import replace
 from django.db import transaction
 from django.utils.text import slugify
 
-from core.catalogue.recipe_library_inside import COMES_WITH
+from core.catalogue.recipe_library import COMES_WITH
 from core.catalogue.recipes import Recipe, RecipeError, Step, as_data, from_data
 from stations.catalogue.models import ShopRecipe
 from stations.common.refusals import Refused

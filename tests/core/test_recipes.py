@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from core.bench.checks import Group
 from core.catalogue.assemblies import Assembly, StripDown
-from core.catalogue.recipe_library_inside import COMES_WITH
+from core.catalogue.recipe_library import COMES_WITH
 from core.catalogue.recipes import (
     JobKind,
     Need,

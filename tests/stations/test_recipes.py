@@ -2,12 +2,9 @@
 
 from datetime import timedelta
 from decimal import Decimal as D
-from hashlib import sha256
 
-from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import IntegrityError, connection, transaction
+from django.db import IntegrityError, transaction
 from django.template.loader import render_to_string
-from django.test.utils import CaptureQueriesContext
 
 from core.catalogue.recipes import JobKind, Proof, Recipe, Step
 from core.safety import Hazard
@@ -15,17 +12,12 @@ from stations.bench import stops
 from stations.catalogue import recipes as book
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
-from stations.selling.models import Comparable
-from stations.selling.selectors import band_of, graded_now
-from stations.stock import services as stock
-from stations.stock.models import StockItem
 from stations.units.models import Finding
-from stations.workshop import as_found, issuing, recipe_run, treatment
+from stations.workshop import as_found, recipe_run, treatment
 from stations.workshop import services as workshop
 from stations.workshop.due import due_of
-from stations.workshop.models import Job, JobStep, Knowledge, StateAsFound
+from stations.workshop.models import Job, JobStep, StateAsFound
 from stations.workshop.openings import strip_down_of
-from stations.workshop.proposals import proposals_of
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
 from tests.hands import a_picture
@@ -388,119 +380,3 @@ class ThroughThePages(Through):
             as_found.record_state(self.technician, self.unit, None, 0, "Memory", "1 M", "")
         as_found.record_state(self.technician, self.unit, row, 1, "memory", "512 K", "640 K")
         self.assertIsNotNone(self.again(row).after_at)
-
-
-class WhatIsKnown(Through):
-    def setUp(self):
-        super().setUp()
-        self.unit = self.assessed()
-
-    KNOWN = {"title": "Link table", "kind": "jumpers", "sure": "guessed", "words": "switch 3 is bank 3", "version": "1"}
-
-    def keep(self, **changes):
-        return self.post("workshop:known", [self.unit.number], **self.KNOWN | changes)
-
-    def test_kept_with_how_sure_of_the_unit_or_of_its_model(self):
-        self.done(self.keep())
-        self.done(self.keep(title="Manual", kind="manual", sure="printed", of_model="on"))
-        other = self.assessed()
-        page = self.client.get(f"/workshop/W-{other.number}/known/")
-        self.assertContains(page, "Manual")
-        self.assertNotContains(page, "Link table")
-
-    def test_an_outsider_has_a_name_and_an_image_is_a_file(self):
-        self.says(self.keep(sure="outsider"), "Say who said it")
-        self.says(self.keep(kind="firmware"), "An image is a file")
-        rom = SimpleUploadedFile("rom.bin", bytes(range(256)) * 8)
-        self.done(self.keep(kind="firmware", sure="measured", file=rom, may_pass_on="false"))
-        row = Knowledge.objects.get()
-        self.assertEqual(row.sha256, sha256(bytes(range(256)) * 8).hexdigest())
-        answer = self.client.get(f"/workshop/known/{row.pk}/file/")
-        self.assertEqual(b"".join(answer.streaming_content), bytes(range(256)) * 8)
-        self.assertIn("attachment", answer["Content-Disposition"])
-        self.says(self.keep(kind="firmware", file=SimpleUploadedFile("no.bin", b"")), "empty")
-
-    def test_a_question_waits_and_its_answer_is_evidence_with_a_name(self):
-        asked = {"title": "Which clock crystal?", "kind": "question", "sure": "outsider", "from_whom": "its designer"}
-        self.done(self.keep(**asked, due=(clock.today() - timedelta(days=1)).isoformat()))
-        self.assertContains(self.client.get("/workshop/"), "no answer since")
-        row = Knowledge.objects.get()
-        there = f"/workshop/W-{self.unit.number}/known/?one={row.pk}"
-        told = {**self.KNOWN, **asked, "version": row.version, "answer": "14.318 MHz"}
-        wrong = self.client.post(there, told | {"sure": "printed", "write_key": "a1"})
-        self.assertContains(wrong, "what somebody said", status_code=wrong.status_code)
-        self.assertEqual(self.client.post(there, told | {"write_key": "a2"}).status_code, 302)
-        row = self.again(row)
-        self.assertEqual((row.answered_on, row.sure, row.overdue), (clock.today(), "outsider", False))
-        self.assertNotContains(self.client.get("/workshop/"), "Which clock crystal?")
-
-    def test_of_a_part_in_a_drawer(self):
-        self.done(self.post("workshop:known-part", [self.part.pk], **self.KNOWN))
-        self.assertEqual(Knowledge.objects.get().item, self.part)
-        with self.assertRaises(IntegrityError), transaction.atomic():
-            Knowledge.objects.update(unit=self.unit)
-
-
-class WhatIsProposed(ShopTest):
-    def test_queries_do_not_grow_with_what_is_found(self):
-        few, many = self.assessed(missing=("mouse",)), self.assessed(missing=("mouse", "keyboard"))
-        hand = self.hand()
-        hand.find(few, "front", "residue", 2, "glue")
-        for face in ("front", "top", "left", "right", "back"):
-            for kind in ("residue", "scratch", "rust"):
-                hand.find(many, face, kind, 2, "here")
-
-        def asked(unit) -> int:
-            with CaptureQueriesContext(connection) as queries:
-                proposals_of(self.again(unit))
-            return len(queries)
-
-        self.assertEqual(asked(few), asked(many))
-
-    def test_what_is_missing_from_stock_from_a_donor_or_to_be_found(self):
-        donor = self.assessed("donor")
-        unit = self.assessed(missing=("mouse", "keyboard"))
-        mouse = StockItem.objects.create(name="mouse", drawer="B7")
-        stock.buy_stock(self.owner, mouse, 2, D("9.00"))
-        found = {one.key: one for one in proposals_of(unit).all}
-        keys = {c.name: f"content:{c.pk}" for c in unit.contents.all()}
-        self.assertIn("B7", found[keys["mouse"]].why)
-        self.assertEqual(found[keys["mouse"]].proposal.parts, D("4.50"))
-        self.assertIn(str(donor.tag), found[keys["keyboard"]].why)
-        # Nobody said what a keyboard costs: it is not weighed.
-        self.assertIsNone(found[keys["keyboard"]].proposal.parts)
-
-    def test_a_job_opened_for_a_missing_thing_still_has_to_pay_for_it(self):
-        unit = self.assessed("conserve", missing=("mouse",))
-        mouse = StockItem.objects.create(name="mouse", drawer="B7")
-        stock.buy_stock(self.owner, mouse, 1, D("9.00"))
-        job = workshop.open_proposed(self.technician, unit, f"content:{unit.contents.get(name='mouse').pk}")
-        self.assertTrue(job.reversible)
-
-        def parts() -> D:
-            return proposals_of(self.again(unit)).get(f"job:{job.pk}").proposal.parts
-
-        self.assertEqual(parts(), D("9.00"))
-        issuing.issue_part(self.technician, job, mouse, 1)
-        self.assertEqual(parts(), 0)
-
-    def test_what_selling_answers_decides_what_a_job_adds(self):
-        unit = self.proven()
-        for price, letter in (("200", "A"), ("150", "B"), ("110", "C"), ("60", "D")):
-            Comparable.objects.create(
-                model=self.model,
-                price=D(price),
-                currency="EUR",
-                rate=1,
-                grade=letter,
-                sold_on=clock.today(),
-                channel="a sale",
-            )
-        found = proposals_of(unit)
-        self.assertEqual(found.best.now.grade, graded_now(unit).grade.label)
-        self.assertEqual(found.best.now.likely, band_of(unit, graded_now(unit).grade)[0].likely)
-
-    def test_nothing_is_proposed_for_what_left_the_house_or_is_not_taken_in(self):
-        (unit,) = self.receive()
-        self.assertEqual(len(proposals_of(unit)), 0)
-        self.assertEqual(len(proposals_of(self.listed())), 0)
