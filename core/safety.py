@@ -35,7 +35,7 @@ class Hazard(StrEnum):
 
 
 _LABELS = {
-    Hazard.CHARGE: "reaching into a supply",
+    Hazard.CHARGE: "reaching into a PSU",
     Hazard.LIVE: "measuring while it runs",
     Hazard.TUBE: "work behind a CRT",
     Hazard.STATIC: "bare boards and chips",
@@ -53,7 +53,7 @@ _LABELS = {
     Hazard.MOVING: "fans, belts and spindles that turn",
 }
 _WORDS = {
-    Hazard.CHARGE: "Unplugged is not discharged: a supply holds its charge with the plug out. Discharge it with the "
+    Hazard.CHARGE: "Unplugged is not discharged: a PSU holds its charge with the plug out. Discharge it with the "
     "proper tool, never with a screwdriver, and measure before you reach in.",
     Hazard.LIVE: "Live work: wrist strap off, one hand, insulated probes, nobody alone in the room. The mains side only "
     "by competent people under your local rules.",

@@ -161,7 +161,7 @@ def known_to_fail(runa: Person, now: datetime) -> None:
         ("Halden M2", "the line transformer cracks", "the transformer, for a hairline and soot", "", 1, {}),
         (
             "Orrin Desk 16",
-            "filter capacitors of the supply swell",
+            "filter capacitors of the PSU swell",
             "the four large capacitors",
             "supplycaps",
             3,

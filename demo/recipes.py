@@ -39,7 +39,7 @@ def known(tobin: Person, now: datetime) -> None:
             "Service manual, chapter 4",
             "manual",
             "printed",
-            "Order of the screws, values of the supply.",
+            "Order of the screws, values of the PSU.",
             {"may_pass_on": False},
         ),
         ("P8 and P9", "pinout", "measured", "P8: og +5 V good, rd +5 V, ye +12 V, bu −12 V; P9: wh −5 V.", {}),

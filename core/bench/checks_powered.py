@@ -1,4 +1,4 @@
-"""Checks under power: supply alone, first power, functions, soak, closed up.
+"""Checks under power: PSU alone, first power, functions, soak, closed up.
 
 Limits: switching supplies +-5 % on +5 V and +12 V, +-10 % on -12 V (ATX12V design guide); boards of
 74-series logic 4.75 to 5.25 V (74-series data sheets). Everything else: common practice, no source.
@@ -34,8 +34,8 @@ POWERED: tuple[Check, ...] = (
     Check(
         "supply-5v",
         Group.SUPPLY,
-        "+5 V under load, supply alone",
-        "Board unplugged, load on the +5 V output. Hold the probes on the supply’s own output pins. Wait for the reading to settle.",
+        "+5 V under load, PSU alone",
+        "Board unplugged, load on the +5 V output. Hold the probes on the PSU’s own output pins. Wait for the reading to settle.",
         when="supply=switching|linear|unknown & form!=monitor|adapter|cabinet",
         caution="First time on mains: isolated and current-limited.",
         hazards=(Hazard.LIVE,),
@@ -46,7 +46,7 @@ POWERED: tuple[Check, ...] = (
     Check(
         "supply-12v",
         Group.SUPPLY,
-        "+12 V under load, supply alone",
+        "+12 V under load, PSU alone",
         "Load on the +12 V output as well. A drive motor wants it steady.",
         when="supply=switching & form!=monitor|adapter|cabinet",
         hazards=(Hazard.LIVE,),
@@ -61,7 +61,7 @@ POWERED: tuple[Check, ...] = (
         when="supply=switching|linear & form!=monitor|adapter|cabinet",
         caution="The regulator and its tab are hot within a minute. Keep gloves and leads off it.",
         hazards=(Hazard.LIVE,),
-        why="A supply that is right unloaded may sag when the drives start.",
+        why="A PSU that is right unloaded may sag when the drives start.",
         limits=check_limits("4.75", "5.00", "5.25"),
         kind=CheckKind.LOAD,
         needs="electronic load",
@@ -93,10 +93,10 @@ POWERED: tuple[Check, ...] = (
         "power-first",
         Group.POWER,
         "First power of the whole",
-        "Only what is needed: board, supply, screen. Finger on the switch. Listen for the fan, smell, look for smoke. Off at once if anything is wrong.",
+        "Only what is needed: board, PSU, screen. Finger on the switch. Listen for the fan, smell, look for smoke. Off at once if anything is wrong.",
         first_power=True,
         when="machine",
-        caution="Stand clear of the screen and the supply: capacitors can vent. Extinguisher for electrical fires in reach, nobody alone.",
+        caution="Stand clear of the screen and the PSU: capacitors can vent. Extinguisher for electrical fires in reach, nobody alone.",
         gate=True,
         minutes=4,
         starts=True,
@@ -130,7 +130,7 @@ POWERED: tuple[Check, ...] = (
         "run-5v",
         Group.POWER,
         "+5 V at the board, running",
-        "Probe the supply pin of a logic chip far from the plug. What the supply gives and what arrives are not the same.",
+        "Probe the supply pin of a logic chip far from the plug. What the PSU gives and what arrives are not the same.",
         when="machine",
         hazards=(Hazard.LIVE,),
         limits=check_limits("4.75", "5.00", "5.25"),

@@ -53,8 +53,8 @@ FAMILIES: tuple[Family, ...] = (
         (
             Meaning("lss", "one long, two short: video", {"video": 10.0, "contact": 2.0}),
             Meaning("lsss", "one long, three short: keyboard or video, by maker", {"keyboard": 3.0, "video": 3.0}),
-            Meaning("ll", "long without end: memory or supply", {"memory": 5.0}),
-            Meaning("sss", "short without end: supply or board", {"logic": 4.0}),
+            Meaning("ll", "long without end: memory or PSU", {"memory": 5.0}),
+            Meaning("sss", "short without end: PSU or board", {"logic": 4.0}),
         ),
     ),
     Family(

@@ -61,13 +61,13 @@ ADAPTER_PLATE = Action(
     "they differ", "all agree", 2, {"adapter": 0.7}, 0.02, when="supply=external_ac|external_dc",
 )  # fmt: skip
 FLEX = Action(
-    "flex", "Press and flex the board gently with an insulated stick while it runs; stay clear of supply and tube", "comes and goes with it",
+    "flex", "Press and flex the board gently with an insulated stick while it runs; stay clear of PSU and CRT", "comes and goes with it",
     "makes no difference", 6,
     {"joint": 0.8, "crack": 0.8, "contact": 0.6, "track": 0.5, "cable": 0.4, "lead": 0.5, "connector": 0.6, "shield": 0.4},
     0.05, risk=0.03, hazards=(LIVE,),
 )  # fmt: skip
 SWAP_SUPPLY = Action(
-    "swap-supply", "Run it from a supply known to be good", "works then", "stays as it is", 12,
+    "swap-supply", "Run it from a PSU known to be good", "works then", "stays as it is", 12,
     {"supply": 0.95, "supplycaps": 0.93, "fuse": 0.9, "mainslead": 0.93, "adapter": 0.96, "switch": 0.85, "regulator": 0.2,
      "inrush": 0.7},
     0.03, needs="supply", caution="Same rails, same polarity, never AC for DC. Current limited at the first try.",

@@ -109,8 +109,8 @@ DRIVES = "form!=board|card|chip|cabinet|adapter|monitor"
 SYMPTOMS: tuple[Symptom, ...] = (
     Symptom("dead", "Nothing at all: no light, no fan, no sound", _suspects(
         ("mainslead", "mains lead or plug", 8), ("fuse", "fuse", 14), ("switch", "mains switch", 8, LOOSE),
-        ("supply", "supply does not start", 30), ("supplycaps", "dried capacitors in the supply", 16, CAPS),
-        ("short", "a short on a rail holds the supply down", 14, WORK), ("inrush", "inrush resistor or thermistor open", 5),
+        ("supply", "PSU does not start", 30), ("supplycaps", "dried capacitors in the PSU", 16, CAPS),
+        ("short", "a short on a rail holds the PSU down", 14, WORK), ("inrush", "inrush resistor or thermistor open", 5),
         ("softstart", "needs its battery or keyboard to be switched on", 5, {"needscell": 6.0}),
         ("adapter", "the adapter: its volts, its kind, its plug", 22),
         ("outside", "something plugged in from outside stops the start", 6)),
@@ -119,7 +119,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
                 {"fuse": 0.97, "mainslead": 0.95, "inrush": 0.2}, 0.02, hazards=(CHARGE,)),
          Action("switch-ohms", "Unplugged: measure the mains switch both ways", "does not close", "closes", 4,
                 {"switch": 0.94}, 0.02, hazards=(CHARGE,)),
-         Action("unload", "Take all loads off and start the supply alone on a dummy load", "starts then", "still dead", 8,
+         Action("unload", "Take all loads off and start the PSU alone on a dummy load", "starts then", "still dead", 8,
                 {"short": 0.93, "softstart": 0.2}, 0.04,
                 hazards=(CHARGE, LIVE), changes=("every load",), then=("load-back",)),
          Action("load-back", "Put the loads back one at a time, a start after each", "one of them stops it", "none does", 12,
@@ -142,8 +142,8 @@ SYMPTOMS: tuple[Symptom, ...] = (
                 {"fuse": 0.95}, 0.02)), PLUGGED),
     Symptom("trips-once", "Trips once, then starts", _suspects(
         ("inrush", "inrush resistor or thermistor: too much at the first moment", 24),
-        ("filterleak", "mains filter leaks to earth", 20, CAPS), ("moisture", "damp in the supply", 14),
-        ("supplycaps", "dried capacitors in the supply", 14, CAPS),
+        ("filterleak", "mains filter leaks to earth", 20, CAPS), ("moisture", "damp in the PSU", 14),
+        ("supplycaps", "dried capacitors in the PSU", 14, CAPS),
         ("breaker", "the breaker of the room: quick, or loaded already", 16), ("switch", "worn mains switch that arcs", 6, LOOSE),
         ("outside", "something plugged in from outside", 6)),
         (UNPLUG_ALL, PLUG_BACK, LOOK_CLOSE,
@@ -302,7 +302,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
                 {"membrane": 0.75, "keyconn": 0.7, "keyboard": 0.2}, 0.06),
          Action("kind-plate", "Compare plug and switch on the keyboard with what the machine wants", "wrong kind", "right", 2, {"standard": 0.95, "nokeyboard": 0.5}, 0.02)), "keyboard"),
     Symptom("unsteady", "Picture rolls, shrinks or flickers", _suspects(
-        ("supplycaps", "dried capacitors in the supply", 24, CAPS), ("caps", "dried capacitors in the deflection", 22, CAPS),
+        ("supplycaps", "dried capacitors in the PSU", 24, CAPS), ("caps", "dried capacitors in the deflection", 22, CAPS),
         ("joint", "cracked joint at a warm part", 20, LOOSE), ("standard", "wrong signal standard", 12), ("flyback", "line transformer", 8),
         ("pots", "dirty presets", 8), ("cable", "cable or earth", 6),
         ("near", "something near it: a transformer, a loudspeaker, a shield left off", 6),

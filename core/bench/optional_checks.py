@@ -26,7 +26,7 @@ OPTIONAL: tuple[Check, ...] = (
     Check(
         "safe-bleeder",
         Group.SAFE,
-        "How long the supply takes to discharge",
+        "How long the PSU takes to discharge",
         "Read the large capacitor and its bleeder, unplugged. Wait that long at least, then measure.",
         when="supply=switching|unknown & form!=adapter|cabinet",
         hazards=(Hazard.CHARGE,),
@@ -51,7 +51,7 @@ OPTIONAL: tuple[Check, ...] = (
         Group.COLD,
         "Supply plug, contact resistance",
         "Four wires: a known current through the contact, the meter right on both sides of it. "
-        "Each pin of the supply plug.",
+        "Each pin of the PSU plug.",
         when="form!=cabinet|chip|adapter",
         hazards=(Hazard.CHARGE,),
         limits=check_limits("0", "0.01", "0.05", "Ω"),
@@ -71,7 +71,7 @@ OPTIONAL: tuple[Check, ...] = (
     Check(
         "supply-3v3",
         Group.SUPPLY,
-        "+3.3 V under load, supply alone",
+        "+3.3 V under load, PSU alone",
         "Load on the +3.3 V output. Only supplies of the later kind have it.",
         when="supply=switching & form!=monitor|adapter|cabinet",
         hazards=(Hazard.LIVE,),
@@ -81,7 +81,7 @@ OPTIONAL: tuple[Check, ...] = (
     Check(
         "supply-minus5",
         Group.SUPPLY,
-        "−5 V, supply alone",
+        "−5 V, PSU alone",
         "Black probe on ground. The reading has its minus sign.",
         when="supply=switching & form!=monitor|adapter|cabinet",
         hazards=(Hazard.LIVE,),
@@ -91,7 +91,7 @@ OPTIONAL: tuple[Check, ...] = (
     Check(
         "supply-minus12",
         Group.SUPPLY,
-        "−12 V, supply alone",
+        "−12 V, PSU alone",
         "Black probe on ground. The reading has its minus sign. Serial ports want it.",
         when="supply=switching & form!=monitor|adapter|cabinet",
         hazards=(Hazard.LIVE,),

@@ -10,7 +10,7 @@ _CONFIRM = Step("Off, a minute’s rest, and on again: it holds.", 3, 1, attende
 REPAIR = (
     Recipe(
         "repair-supply",
-        "Find and mend a fault in the supply",
+        "Find and mend a fault in the PSU",
         JobKind.REPAIR,
         (
             Step(
@@ -52,7 +52,7 @@ REPAIR = (
         "Find why it does not start",
         JobKind.REPAIR,
         (
-            Step("Reduce it to supply, board and display; everything else unplugged.", 10, hazards=(Hazard.STATIC,)),
+            Step("Reduce it to PSU, board and display; everything else unplugged.", 10, hazards=(Hazard.STATIC,)),
             Step(
                 "Measure the rails at the board, not at the plug.",
                 5,

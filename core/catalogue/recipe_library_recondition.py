@@ -130,7 +130,7 @@ RECONDITION = (
     ),
     Recipe(
         "recap-supply",
-        "Change the electrolytic capacitors of a supply",
+        "Change the electrolytic capacitors of a PSU",
         JobKind.RECONDITION,
         (
             Step(

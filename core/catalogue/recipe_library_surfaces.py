@@ -86,7 +86,7 @@ CLEAN = (
                 hazards=(Hazard.SOLVENT,),
                 needs=read_needs("isopropanol 20 ml"),
             ),
-            Step("No fluff lies on boards, in sockets or in the supply’s vents.", 2),
+            Step("No fluff lies on boards, in sockets or in the PSU’s vents.", 2),
         ),
         due_months=60,
     ),

@@ -158,6 +158,7 @@ class TermsForm(VersionedForm):
         return data
 
     def _post_clean(self):
+        # What is wrong at a field is said there; the constraints would say it again in their own words.
         if not self.errors:
             super()._post_clean()
 

@@ -152,3 +152,10 @@ def forget_offer(person: Person, offer: PartOffer) -> None:
     """It is gone, or was never one."""
     require(person, "change the wanted list")
     PartOffer.objects.filter(pk=offer.pk).delete()
+
+
+def on_its_way(contents: Sequence[Content]) -> dict[int, PartOrder]:
+    """The open order in which each of these is coming, by its key: one query."""
+    lines = OrderLine.objects.filter(order__arrived_at=None, order__called_off="").exclude(want="")
+    orders = {line.want: line.order for line in lines.select_related("order")}
+    return {content.pk: orders[want] for content in contents if (want := want_of(content)) in orders}

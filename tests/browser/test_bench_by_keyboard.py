@@ -74,7 +74,7 @@ class ByKeyboardAlone(BrowserTest):
         ):
             self.on_step(title)
             self.type("p")
-        self.on_step("Discharge the linear supply")
+        self.on_step("Discharge the linear PSU")
         self.type("-325", "Enter")
         expect(page.locator(".field__error")).to_contain_text("outside the limits")
         page.locator("#reading").press("Control+a")
@@ -83,7 +83,7 @@ class ByKeyboardAlone(BrowserTest):
         self.type("0.1", "Enter")
         self.on_step("+5 V rail to ground, cold")
         self.type("60", "Enter")
-        self.on_step("+5 V under load, supply alone")
+        self.on_step("+5 V under load, PSU alone")
         self.type("5060", "Enter")
         expect(page.locator(".field__error")).to_contain_text("Did you read 5060 mV")
         page.locator("#reading").press("Control+a")
@@ -206,7 +206,7 @@ class ByKeyboardAlone(BrowserTest):
         page = self.page
         self.sign_in("tom", "tom-sesame")
         page.goto(f"/bench/W-{self.unit.number}/")
-        self.on_step("+5 V under load, supply alone")
+        self.on_step("+5 V under load, PSU alone")
         self.type("5.0", "Escape", "n", "hums at no load", "Enter")
         expect(page.locator("#notes")).to_contain_text("hums at no load")
         expect(page.locator("#reading")).to_have_value("5.0")

@@ -73,11 +73,11 @@ class KnownBefore(TestCase):
 
     def test_a_supply_that_passed_leaves_no_short_at_thirty_percent(self):
         dead = BY_CODE["dead"].suspects
-        passed = from_steps([("supply-5v", "+5 V, supply alone", "pass"), ("cold-5v", "+5 V to ground", "pass")])
+        passed = from_steps([("supply-5v", "+5 V, PSU alone", "pass"), ("cold-5v", "+5 V to ground", "pass")])
         now = dict(zip((s.code for s in dead), priors(dead, evidence=[k.says for k in passed]), strict=True))
         self.assertLess(now["short"], 0.05)
         self.assertLess(now["fuse"] + now["mainslead"], 0.05)
-        self.assertEqual([k.words for k in passed], ["+5 V, supply alone: passed", "+5 V to ground: passed"])
+        self.assertEqual([k.words for k in passed], ["+5 V, PSU alone: passed", "+5 V to ground: passed"])
 
     def test_skipped_waived_and_unknown_steps_say_nothing(self):
         self.assertEqual(

@@ -75,7 +75,7 @@ class TheLibraryIsData(PageTest):
     def test_a_check_at_hand_comes_on_plans_once_it_is_turned_on(self):
         unit = self.assessed(supply="switching")
         code = "supply-minus12"
-        self.assertContains(self.client.get("/bench/checks/"), "−12 V, supply alone")
+        self.assertContains(self.client.get("/bench/checks/"), "−12 V, PSU alone")
         self.assertNotIn(code, [c.code for c in library.library()])
         self.assertFalse(library.row_for(code).active)
         library.save_check(self.owner, code, 1, self.values(code, active=True))

@@ -57,7 +57,7 @@ class TheBook(ShopTest):
     def test_it_keeps_its_cautions(self):
         recipe, _ = book.recipe_and_version("recap-supply")
         bare = book.with_step(recipe, 0, Step("Discharge it."))
-        with self.assertRaisesRegex(Refused, "reaching into a supply"):
+        with self.assertRaisesRegex(Refused, "reaching into a PSU"):
             book.keep(self.technician, bare, 0)
 
     def test_put_aside_and_taken_up_again(self):

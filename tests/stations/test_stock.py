@@ -188,6 +188,7 @@ class Parcels(Stock):
         self.done(self.post("units:order-it", budget="", days=""))
         order = PartOrder.objects.get()
         self.assertEqual(order.lines.get().item.fits.get(), self.model)
+        self.assertContains(self.client.get("/intake/wanted/"), order.code)
         self.client.post("/intake/wanted/cheapest/order/", {"budget": "", "days": "", "write_key": "z"})
         self.assertEqual(PartOrder.objects.count(), 1)
         taken = orders.take_in(self.owner, order, {})

@@ -53,7 +53,7 @@ class FirstOdds(FaultTest):
         for odds in (blank, passed):
             self.assertAlmostEqual(sum(odds.values()), 1)
         page = self.client.get(f"/bench/W-{run.unit.number}/fault/")
-        self.assertContains(page, "+5 V under load, supply alone: passed")
+        self.assertContains(page, "+5 V under load, PSU alone: passed")
 
     def test_a_step_that_failed_a_finding_and_an_earlier_fault_raise_theirs(self):
         unit = self.run_until("fn-picture").unit

@@ -17,8 +17,11 @@ from stations.units.views.units import PER_PAGE
 
 def wanted(request):
     """What is missing from units that are here, with what a replacement costs about."""
-    page = Paginator(selectors.wanted(), PER_PAGE).get_page(request.GET.get("page"))
-    return render(request, "units/wanted.html", {"page": page, "total": selectors.wanted_total()})
+    rows = selectors.wanted().select_related("unit__lot", "unit__model")
+    page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
+    coming = offers.on_its_way(page)
+    context = {"page": page, "total": selectors.wanted_total(), "rows": [(row, coming.get(row.pk)) for row in page]}
+    return render(request, "units/wanted.html", context)
 
 
 @require_POST
