@@ -10,8 +10,7 @@ from core.stock.measure import Measure
 from stations.catalogue.models import MachineModel
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances
-from stations.stock import drawer, orders
-from stations.stock.drawer import Held
+from stations.stock import orders
 from stations.stock.models import PartOrder, StockItem
 
 MOST_FOUND = 2000
@@ -19,12 +18,10 @@ MOST_FOUND = 2000
 
 @dataclass(frozen=True)
 class InStock:
-    """An item as its drawer shows it: what it is worth in the books, in all and each, who holds some, what is on the
-    way."""
+    """An item as its drawer shows it: what it is worth in the books, in all and each, and what is on the way."""
 
     item: StockItem
     worth: Decimal
-    held: tuple[Held, ...] = ()
     coming: Decimal = Decimal(0)
 
     @property
@@ -60,10 +57,10 @@ class InStock:
 
 
 def in_stock(items: list[StockItem]) -> list[InStock]:
-    """Each item with its worth, its holders, and what is on the way: three queries for all."""
+    """Each item with its worth, and what is on the way: two queries for all."""
     worth = balances(Account.STOCK, [item.pk for item in items])
-    held, coming = drawer.held(items), orders.on_the_way(items)
-    return [InStock(item, worth[item.pk], tuple(held[item.pk]), coming.get(item.pk, Decimal(0))) for item in items]
+    coming = orders.on_the_way(items)
+    return [InStock(item, worth[item.pk], coming.get(item.pk, Decimal(0))) for item in items]
 
 
 def find(words: str = "", fits: MachineModel | None = None, low: bool = False):

@@ -69,6 +69,7 @@ def item_page(request, row, **given):
     context = {
         "item": row,
         "one": selectors.in_stock([row])[0],
+        "held": drawer.held([row])[row.pk],
         "fits": row.fits.all(),
         "change": ItemForm(instance=row),
         "count": CountForm(),
