@@ -70,7 +70,7 @@ def offered(runa: Person, now: datetime) -> None:
         for number, want in enumerate(there):
             if (number + place) % 3 == 2:
                 continue
-            each = Decimal(600 + 137 * number + 90 * ((number + place) % 3)) / 100
+            each = Decimal(600 + 137 * number + 420 * ((number + place) % 3)) / 100
             data = {"want": want, "seller": seller, "each": each, "days": 4 + 3 * place}
             more = {"postage": Decimal(postage), "free_from": Decimal(free) if free else None}
             hand.do(offers.note_offer, usual | data | more)

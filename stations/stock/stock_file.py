@@ -34,6 +34,11 @@ class FileLine:
     amount: str
     paid: Decimal
 
+    @property
+    def amount_words(self) -> str:
+        measure = Measure(self.sort.measure)
+        return measure.words(read_amount(self.amount, measure))
+
 
 @dataclass(frozen=True)
 class BadLine:
