@@ -40,6 +40,10 @@ class Sure(StrEnum):
         )
 
 
+# What is nothing without a file.
+_FILES = {KnowledgeKind.FIRMWARE: "An image", KnowledgeKind.DESIGN: "A design", KnowledgeKind.PICTURE: "A picture"}
+
+
 def why_incomplete(kind: KnowledgeKind, sure: Sure, from_whom: str, answer: str, has_file: bool) -> tuple[str, str]:
     """What is missing, in words, and at which field; two empty texts when nothing is.
 
@@ -50,6 +54,6 @@ def why_incomplete(kind: KnowledgeKind, sure: Sure, from_whom: str, answer: str,
         return "Say who said it, or who was asked.", "from_whom"
     if kind is KnowledgeKind.QUESTION and answer and sure in {Sure.PRINTED}:
         return "An answer from outside is what somebody said: measure it, or find it printed, and note that.", "sure"
-    if kind in {KnowledgeKind.FIRMWARE, KnowledgeKind.DESIGN, KnowledgeKind.PICTURE} and not has_file:
-        return "That is a file: choose it.", "file"
+    if kind in _FILES and not has_file:
+        return f"{_FILES[kind]} is a file: choose it.", "file"
     return "", ""

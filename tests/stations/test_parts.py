@@ -253,7 +253,10 @@ class ByThemselves(Parts):
         sent = {"kind": "note", "title": "Patched", "words": "two wires at U3", "sure": "measured", "version": "1"}
         self.done(self.post("workshop:known-single", [part.number], **sent))
         self.assertContains(self.client.get(f"/workshop/P-{part.number}/known/"), "two wires at U3")
-        self.says(self.post("workshop:known-single", [part.number], **sent | {"kind": "picture"}), "That is a file")
+        self.says(
+            self.post("workshop:known-single", [part.number], **sent | {"kind": "picture"}),
+            "A picture is a file: choose it.",
+        )
 
     def test_found_by_its_code_and_labelled(self):
         part = self.found()
