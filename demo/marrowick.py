@@ -13,7 +13,7 @@ from core.buying.rates import read_rates
 from demo import parts, recipes, strip_downs
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
-from demo.lots import Shop
+from demo.norrvik import Shop
 from simulators import rates as source
 from stations.buying import rates
 from stations.buying.models import Supplier

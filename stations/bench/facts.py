@@ -8,7 +8,6 @@ from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
 from stations.bench.fixes import speaks_against
-from stations.bench.library import COMES_WITH, library
 from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
 from stations.bench.services import plan_of
 from stations.stock import shelf
@@ -74,6 +73,6 @@ def fault_going_on(unit: Unit) -> str:
 def steps_since(unit: Unit, since) -> list[dealt_with.Shown]:
     """Steps that were passed without power since: looked at, discharged, measured."""
     rows = StepResult.objects.filter(run__unit=unit, when__gt=since, outcome=Outcome.PASS, powered=False)
-    titles = {check.code: check.title for check in (*COMES_WITH.values(), *library())}
-    shown = rows.order_by("-id")[:5]
-    return [dealt_with.Shown(row.when, f"step passed: {titles.get(row.code, row.code)}") for row in shown]
+    shown = rows.select_related("run__unit").order_by("-id")[:5]
+    titles = {(row.run_id, check.code): check.title for row in shown for check in plan_of(row.run)}
+    return [dealt_with.Shown(row.when, f"step passed: {titles.get((row.run_id, row.code), row.code)}") for row in shown]

@@ -11,11 +11,15 @@ from core.bench.optional_checks import OPTIONAL
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
 from core.machine.supply import Battery, Supply
+from core.safety import Hazard
 from stations.bench.models import BenchCheck
+from stations.catalogue.weaknesses import KnownToFail
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+from stations.units.as_it_is import fails_in
+from stations.units.models import Unit
 
 COMES_WITH = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 # Codes of the steps that are a machine's first power, and of those that discharge something, with what.
@@ -40,6 +44,27 @@ def library() -> tuple[Check, ...]:
         _check(rows[c.code]) if c.code in rows else c for c in LIBRARY if c.code not in rows or rows[c.code].active
     ]
     return (*there, *own)
+
+
+def looks_for_known(unit: Unit) -> tuple[Check, ...]:
+    """A look for each thing that is known to go wrong with this unit or a part in it."""
+    found: dict[int, list[KnownToFail]] = {}
+    for one in fails_in(unit):
+        if one.weakness.look_at:
+            found.setdefault(one.weakness.pk, []).append(one)
+    return tuple(
+        Check(
+            f"known-{pk}",
+            Group.LOOK,
+            f"Known to fail: {ones[0].weakness.what}"[:120],
+            f"{ones[0].weakness.look_at}.",
+            why="; ".join(dict.fromkeys(one.words for one in ones))
+            + (f". Told by {ones[0].weakness.told_by}." if ones[0].weakness.told_by else "."),
+            hazards=(Hazard.CHARGE, Hazard.STATIC),
+            minutes=ones[0].weakness.minutes,
+        )
+        for pk, ones in found.items()
+    )
 
 
 def row_for(code: str) -> BenchCheck | None:

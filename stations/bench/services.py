@@ -10,7 +10,7 @@ from core.bench.verdict import Verdict
 from core.buying.odds import LineOutcome
 from core.flow.stage import GONE
 from stations.bench import power
-from stations.bench.library import COMES_WITH, FIRST_POWER, library
+from stations.bench.library import COMES_WITH, FIRST_POWER, library, looks_for_known
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
 from stations.buying.plans import record_outcome
 from stations.common import clock
@@ -73,7 +73,7 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
     if TestRun.objects.filter(open_for=unit).exists():
         raise Refused("A run is open already. Go on with that one.")
-    plan = make_plan(bench_facts(unit), library())
+    plan = make_plan(bench_facts(unit), (*library(), *looks_for_known(unit)))
     cold = False if warm else power.temperature_of(unit).cold
     run = TestRun.objects.create(
         unit=unit,

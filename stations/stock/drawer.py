@@ -40,6 +40,15 @@ class Freed:
 # Who is told that parts came into drawers, and says what can go on now: rooms further on answer.
 arrivals: Registry[Callable[[Person, Sequence[StockItem]], list[Freed]]] = Registry("what a parcel frees")
 
+# Who holds the rows that what comes in under these names will change: units are locked before drawers.
+waiting: Registry[Callable[[Sequence[str]], None]] = Registry("who waits for parts")
+
+
+def hold_waiting(names: Sequence[str]) -> None:
+    """Lock what waits for parts called so, before the drawers they come into."""
+    for hold in waiting.values():
+        hold(names)
+
 
 def came(person: Person, items: Sequence[StockItem]) -> list[Freed]:
     """Tell everybody who may have waited for these that they are in their drawers; answers what can go on."""

@@ -138,6 +138,7 @@ def take_in(person: Person, order: PartOrder, came: dict[int, str]) -> TakenIn:
     lines = list(order.lines.select_related("item").order_by("item_id"))
     if not lines:
         raise Refused("Nothing is in this order yet.")
+    drawer.hold_waiting([line.item.name for line in lines])
     items = {line.pk: drawer.hold_row(line.item) for line in lines}
     amounts = {line.pk: _came(items[line.pk], line, came.get(line.pk, "").strip()) for line in lines}
     try:

@@ -82,6 +82,7 @@ def stock_part(person: Person, sort: Sort, amount: Decimal | int | str, paid: De
     """Put bought parts in a drawer, as typed in its measure; more of a part that is here already adds to it. Answers
     what can go on now."""
     require(person, "add stock")
+    drawer.hold_waiting([sort.name])
     item = item_of(sort)
     buy_stock(person, item, drawer.typed_amount(item, str(amount)), paid)
     return Stocked(drawer.hold_row(item), tuple(drawer.came(person, [item])))

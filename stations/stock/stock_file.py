@@ -12,7 +12,7 @@ from core.machine.quantities import QuantityError, read_number
 from core.stock.measure import Measure, read_amount
 from core.stock.parts import Condition
 from stations.common.refusals import Refused
-from stations.common.spreadsheet import harmless, unmarked
+from stations.common.spreadsheet import unmarked
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.stock import drawer, selectors, services
@@ -58,22 +58,17 @@ def rows() -> Iterator[tuple]:
         for one in selectors.in_stock(list(page)):
             item = one.item
             yes = {True: "yes", False: "no"}
-            yield tuple(
-                map(
-                    harmless,
-                    (
-                        item.name,
-                        item.condition,
-                        item.drawer,
-                        item.measure,
-                        format(item.quantity.normalize(), "f"),
-                        "",
-                        yes[item.modern],
-                        yes[item.keeps_data],
-                        format(item.reserved.normalize(), "f"),
-                        str(one.worth),
-                    ),
-                )
+            yield (
+                item.name,
+                item.condition,
+                item.drawer,
+                item.measure,
+                format(item.quantity.normalize(), "f"),
+                "",
+                yes[item.modern],
+                yes[item.keeps_data],
+                format(item.reserved.normalize(), "f"),
+                str(one.worth),
             )
 
 

@@ -1,11 +1,12 @@
 """Parts that are told apart: found in a machine, bought, moved with their cost and their data, gone."""
 
+from collections.abc import Iterable
 from dataclasses import asdict, dataclass
 from datetime import datetime
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import F, Max
 
 from core.flow.stage import GONE, Stage
 from core.intake.completeness import Presence
@@ -15,7 +16,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.selectors import balance
+from stations.ledger.selectors import balance, balances
 from stations.ledger.services import Leg, post
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
@@ -307,13 +308,18 @@ def hold_part(part: Part) -> Part:
 
 def fitted_cost(part: Part) -> Decimal | None:
     """The cost a part came into its machine with; None where it was found there."""
-    last = part.moves.filter(to_unit=part.unit_id).exclude(kind=PartMove.Kind.FOUND).order_by("-id").first()
-    return last.cost if last else None
+    return fitted_costs([part]).get(part.pk)
 
 
-def found_with(unit: Unit) -> bool:
-    """Whether a part found in this unit takes some of its cost along when it leaves."""
-    return balance(Account.UNIT, unit.pk) > 0
+def fitted_costs(found: Iterable[Part]) -> dict[int, Decimal]:
+    """By part, the cost it came into its machine with; nothing for one that was found there. One query."""
+    moves = PartMove.objects.filter(part__in=list(found), to_unit=F("part__unit")).exclude(kind=PartMove.Kind.FOUND)
+    return {move.part_id: move.cost for move in moves.order_by("id")}
+
+
+def say_worth_first(units: Iterable[Unit]) -> set[int]:
+    """Of which units (by key) a part found there takes some of the cost along when it leaves. One query."""
+    return {pk for pk, carried in balances(Account.UNIT, [unit.pk for unit in units]).items() if carried > 0}
 
 
 def new_part(described: Described, **more) -> Part:

@@ -73,6 +73,14 @@ def _upright(data: bytes) -> Image.Image:
         raise BadPicture("cut short or damaged") from problem
 
 
+def small_of(data: bytes) -> bytes:
+    """A small JPEG of a picture. Raises BadPicture."""
+    with _one_at_a_time():
+        small = _upright(data)
+    small.thumbnail((SMALL, SMALL))
+    return _jpeg(small, 82)
+
+
 @contextmanager
 def _one_at_a_time() -> Iterator[None]:
     """Among all threads and processes of this machine: several large pictures at once would fill its memory."""

@@ -22,6 +22,7 @@ from stations.workshop.models import Job, JobStep, PartIssue
 drawer.holders.add("job")(issuing.held_for_jobs)
 drawer.went_into.add("jobs")(issuing.in_use)
 drawer.arrivals.add("jobs")(issuing.came_for_jobs)
+drawer.waiting.add("jobs")(issuing.hold_waiting)
 
 
 @dataclass

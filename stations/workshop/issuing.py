@@ -218,10 +218,9 @@ def _open(job: Job) -> Job:
 def came_for_jobs(person: Person, items: Sequence[StockItem]) -> list[Freed]:
     """Jobs that waited for something called like what came go on, and one of it is held for each while there is one
     free: the longest open first."""
-    jobs = Job.objects.exclude(unit__stage__in=GONE).filter(done_at=None).exclude(waiting_for="")
     found = []
-    for job in jobs.select_related("unit").order_by("opened_at", "id")[:MOST_FREED]:
-        item = next((item for item in items if waits_for(job, item)), None)
+    for job in _waiting():
+        item = next((item for item in items if waits_for(job, item.name)), None)
         if item is None:
             continue
         Job.objects.filter(pk=job.pk).update(waiting_for="", waiting_until=None, version=F("version") + 1)
@@ -236,15 +235,28 @@ def came_for_jobs(person: Person, items: Sequence[StockItem]) -> list[Freed]:
     return found
 
 
+def hold_waiting(names: Sequence[str]) -> None:
+    """Lock the units of the jobs that wait for something called so."""
+    units = {job.unit_id for job in _waiting() if any(waits_for(job, name) for name in names)}
+    for pk in sorted(units):
+        lock_row(Unit.objects.all(), Unit(pk=pk))
+
+
+def _waiting():
+    """Jobs that wait for something, the longest open first."""
+    jobs = Job.objects.exclude(unit__stage__in=GONE).filter(done_at=None).exclude(waiting_for="")
+    return jobs.select_related("unit").order_by("opened_at", "id")[:MOST_FREED]
+
+
 def in_use(item: StockItem) -> list[str]:
     """Machines that got pieces of a drawer and still have them, the latest first: one query."""
     rows = PartIssue.objects.filter(item=item, returned_at=None).select_related("job__unit", "item")
     return [f"{row.amount} in {row.job.unit.tag}" for row in rows.order_by("-id")[:MOST_FREED]]
 
 
-def waits_for(job: Job, item: StockItem) -> bool:
+def waits_for(job: Job, name: str) -> bool:
     """Whether a job waits for something called so: every word of it is a word of the name."""
-    return bool(job.waiting_for) and set(_words(job.waiting_for)) <= set(_words(item.name))
+    return bool(job.waiting_for) and set(_words(job.waiting_for)) <= set(_words(name))
 
 
 def _words(name: str) -> list[str]:

@@ -1,6 +1,7 @@
 """What is known of a unit, its model or a part: kept with how sure it is, files under their checksum."""
 
 import hashlib
+from contextlib import suppress
 from pathlib import Path, PurePath
 
 from django.conf import settings
@@ -18,6 +19,7 @@ from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
+from stations.units.picture_files import BadPicture, small_of
 from stations.workshop.models import Knowledge
 
 MOST_BYTES = 16 * 1024 * 1024
@@ -25,6 +27,17 @@ MOST_BYTES = 16 * 1024 * 1024
 
 def path_of(sha256: str) -> Path:
     return Path(settings.MEDIA_ROOT) / "known" / sha256[:2] / sha256
+
+
+def small_path_of(sha256: str) -> Path:
+    """Where the small copy of a picture is, for a file that is one."""
+    return Path(settings.MEDIA_ROOT) / "known" / sha256[:2] / f"{sha256}-small.jpg"
+
+
+def pictures_of(part: Part) -> list[Knowledge]:
+    """The pictures of a part that can be shown: one query."""
+    rows = Knowledge.objects.filter(part=part).exclude(sha256="").order_by("-id")[:40]
+    return [row for row in rows if small_path_of(row.sha256).exists()][:12]
 
 
 def known_of(unit: Unit):
@@ -89,5 +102,7 @@ def _kept(file) -> dict:
     path = path_of(digest)
     if not path.exists():
         write_whole(path, data)
+    with suppress(BadPicture):
+        write_whole(small_path_of(digest), small_of(data))
     name = PurePath(str(file.name).replace("\\", "/")).name[:120] or "file"
     return {"sha256": digest, "size": len(data), "original_name": name}

@@ -1,5 +1,6 @@
 """Two machines side by side: their parts in pairs, what it is worth to change them over, and doing it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -66,11 +67,13 @@ def look_at(here: Unit, there: Unit) -> Beside:
     mine, theirs = ({part.pk: part for part in unit.parts.select_related("content")} for unit in (here, there))
     missing = {content.name: content for content in wanted().filter(unit=here)}
     pairs = beside([_in_place(p, here) for p in mine.values()], [_in_place(p, there) for p in theirs.values()], missing)
+    costs = parts.fitted_costs([*mine.values(), *theirs.values()])
+    carrying = parts.say_worth_first([here, there])
     rows = []
     for pair in pairs:
         one = mine[pair.here.key] if pair.here else None
         other = theirs[pair.there.key] if pair.there else None
-        rows.append(Row(pair, one, other, _needs(pair, one, other, here, there)))
+        rows.append(Row(pair, one, other, _needs(pair, one, other, carrying, costs)))
     left = []
     for row in rows:
         after = row.pair.after[1]
@@ -86,16 +89,15 @@ def _in_place(part: Part, unit: Unit) -> InPlace:
     return InPlace(part.pk, part.is_what, part.name, Condition(part.condition), own, bool(part.doubt), part.worth)
 
 
-def _needs(pair: Pair, one: Part | None, other: Part | None, here: Unit, there: Unit) -> str:
-    """What is not known that has to be, before the two can change places; empty for nothing."""
+def _needs(pair: Pair, one: Part | None, other: Part | None, carrying: set[int], costs: Mapping[int, Decimal]) -> str:
+    """What is not known that has to be, before the two can change places; empty for nothing. `carrying`: the machines
+    that carry a cost; `costs`: what parts came into theirs with."""
     if pair.choice is Choice.STAY:
         return ""
-    for part, unit in ((one, here), (other, there)):
-        if part is None:
-            continue
+    for part in filter(None, (one, other)):
         if part.data_words and not part.holds_data:
             return f"say whether {part.code} keeps data in itself"
-        if part.worth is None and parts.fitted_cost(part) is None and parts.found_with(unit):
+        if part.worth is None and part.pk not in costs and part.unit_id in carrying:
             return f"say what {part.code} is worth"
     return ""
 
@@ -139,7 +141,8 @@ def change_over(person: Person, here: Unit, there: Unit, keys: list[int]) -> int
 
 
 def _worths(part: Part, unit: Unit) -> Worths | None:
-    """The part's worth beside that of its machine: what it is thought to fetch, at least what is known to be in it."""
+    """The part's worth beside that of its machine as both are now: what it is thought to fetch, at least what is known
+    to be in it. Asked anew for every pair: the one before took some of the cost along."""
     if part.worth is None or balance(Account.UNIT, unit.pk) <= 0:
         return None
     return Worths(part.worth, whole_worth(unit))

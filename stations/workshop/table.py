@@ -96,7 +96,7 @@ def came_in() -> list[tuple[StockItem, list[Job]]]:
     bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, when__gte=midnight)
     items = list(StockItem.objects.filter(pk__in=bought.values("account_id"))[:MOST])
     waits = list(_here().filter(done_at=None).exclude(waiting_for="")[:200]) if items else []
-    return [(item, [job for job in waits if waits_for(job, item)]) for item in items]
+    return [(item, [job for job in waits if waits_for(job, item.name)]) for item in items]
 
 
 def expected_parcels():

@@ -1,15 +1,17 @@
 """Single parts: found in machines, moved with their cost, data and lists, tested by themselves, side by side."""
 
+import csv
+import io
 import json
 from decimal import Decimal as D
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
+from PIL import Image
 
 from core.stock.parts import Condition, PartKind
-from stations.bench import faults
 from stations.books.selectors import complaints
-from stations.catalogue.models import Weakness
 from stations.common.refusals import NotAllowed, Refused
 from stations.intake import records, settling
 from stations.ledger.models import Account
@@ -23,6 +25,7 @@ from stations.units.parts import Described, Place, Worths
 from stations.workshop import issuing, side_by_side
 from stations.workshop import services as workshop
 from stations.workshop.facts import workshop_flow
+from stations.workshop.models import Knowledge
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.test_through_the_pages import Through
 
@@ -258,6 +261,32 @@ class ByThemselves(Parts):
             "A picture is a file: choose it.",
         )
 
+    def test_pictures_of_it_are_shown_small(self):
+        part = self.found()
+        sent = {"kind": "picture", "title": "Underside", "sure": "measured", "version": "1"}
+        picture = io.BytesIO()
+        Image.new("RGB", (900, 600), (120, 90, 60)).save(picture, "PNG")
+        for name, data in (("u.png", picture.getvalue()), ("fake.png", b"<svg onload=alert(1)>")):
+            file = SimpleUploadedFile(name, data)
+            self.done(self.post("workshop:known-single", [part.number], **sent | {"title": name, "file": file}))
+        page = self.client.get(f"/workshop/P-{part.number}/")
+        self.assertContains(page, 'alt="u.png"')
+        self.assertNotContains(page, 'alt="fake.png"')
+        real, fake = (Knowledge.objects.get(title=title) for title in ("u.png", "fake.png"))
+        small = self.client.get(f"/workshop/known/{real.pk}/small/")
+        with Image.open(io.BytesIO(small.getvalue())) as shown:
+            self.assertEqual((shown.format, max(shown.size)), ("JPEG", 320))
+        self.assertEqual(self.client.get(f"/workshop/known/{fake.pk}/small/").status_code, 404)
+
+    def test_single_parts_go_out_as_a_file(self):
+        part = self.found(Described(PartKind.BOARD, "=Board", "S-1", worth=D(20)))
+        self.move(part, Place(drawer="F1"))
+        file = self.client.get("/workshop/single-parts.csv").content.decode("utf-8-sig")
+        head, row = csv.reader(io.StringIO(file))
+        said = dict(zip(head, row, strict=True))
+        self.assertEqual((said["code"], said["name"], said["from"]), (part.code, "'=Board", str(self.donor.tag)))
+        self.assertEqual(D(said["cost"]), balance(Account.PART, part.pk))
+
     def test_found_by_its_code_and_labelled(self):
         part = self.found()
         self.assertEqual(self.client.get(f"/find/?q={part.code}")["Location"], f"/workshop/P-{part.number}/")
@@ -348,53 +377,13 @@ class Beside(Parts):
     def test_beside_which(self):
         page = self.client.get(f"/workshop/W-{self.patient.number}/beside/")
         self.assertContains(page, self.donor.tag)
+        Unit.objects.filter(pk=self.donor.pk).update(holding="custody", owner_name="E. Norr")
+        page = self.client.get(f"/workshop/W-{self.patient.number}/beside/")
+        self.assertNotContains(page, f">{self.donor.tag}<")
         there = self.client.get(f"/workshop/W-{self.patient.number}/beside/?other={self.donor.number}")
         self.assertEqual(there.status_code, 302)
         for typed, words in (("999", "There is no"), (str(self.patient.number), "same machine"), ("", "Which other")):
             self.assertContains(self.client.get(f"/workshop/W-{self.patient.number}/beside/?other={typed}"), words)
-
-
-class Weaknesses(Parts):
-    KEEP = {
-        "model": "",
-        "part_words": "",
-        "what": "the transformer cracks",
-        "look_at": "the transformer",
-        "version": "1",
-        "factor": "4",
-        "minutes": "5",
-        "suspect": "",
-    }
-
-    def test_it_is_of_something_and_proposes_a_look(self):
-        self.says(self.post("catalogue:weaknesses", **self.KEEP), "Of which model")
-        self.done(self.post("catalogue:weaknesses", **self.KEEP | {"model": self.model.pk}))
-        self.assertContains(self.client.get(f"/workshop/W-{self.patient.number}/worth/"), "Look at: the transformer")
-        self.done(self.post("catalogue:drop-weakness", [Weakness.objects.get().pk]))
-        self.assertNotContains(self.client.get(f"/workshop/W-{self.patient.number}/worth/"), "Look at: the transformer")
-
-    def test_it_raises_the_odds_of_a_cause_where_it_surely_concerns(self):
-        batch = self.KEEP | {
-            "model": self.model.pk,
-            "suspect": "supplycaps",
-            "serial_from": "H100",
-            "serial_to": "H199",
-        }
-        self.done(self.post("catalogue:weaknesses", **batch))
-        Unit.objects.filter(pk=self.patient.pk).update(serial="H150")
-        one = faults.open_case(self.owner, self.again(self.patient), "dead")
-        other = faults.open_case(self.owner, self.donor, "dead")
-        odds = [
-            dict(zip((code for code, _ in case.suspects), case.now, strict=True))["supplycaps"] for case in (one, other)
-        ]
-        self.assertGreater(odds[0], odds[1])
-        self.assertIn("known to fail: the transformer cracks", one.known)
-
-    def test_of_a_part_by_its_name(self):
-        Weakness.objects.create(part_words="logic board", what="a via lifts", look_at="the via at U3")
-        part = self.found()
-        self.assertContains(self.client.get(f"/workshop/P-{part.number}/"), "a via lifts")
-        self.assertContains(self.client.get(f"/workshop/W-{self.donor.number}/worth/"), "the via at U3")
 
 
 class Pages(Parts):
@@ -408,3 +397,19 @@ class Pages(Parts):
             self.found(Described(PartKind.CHIP, f"Chip {n}"), slot=f"U{n}")
         with self.assertNumQueries(len(few)):
             self.assertContains(self.client.get(address), "Chip 11")
+
+    def test_two_side_by_side_ask_as_often_however_many_change_over(self):
+        self.two_chips(0)
+        address = f"/workshop/W-{self.patient.number}/beside/W-{self.donor.number}/"
+        self.client.get(address)
+        with CaptureQueriesContext(connection) as few:
+            self.client.get(address)
+        for n in range(1, 12):
+            self.two_chips(n)
+        with self.assertNumQueries(len(few)):
+            self.assertContains(self.client.get(address), "12 of 12 change over")
+
+    def two_chips(self, n: int) -> None:
+        """A faulty one in the patient, a tested one in the donor."""
+        for unit, condition in ((self.patient, Condition.FAULTY), (self.donor, Condition.TESTED)):
+            self.found(Described(PartKind.CHIP, f"Chip {n}", condition=condition, keeps_data=False), unit, slot=f"U{n}")

@@ -1,15 +1,13 @@
 """Lots and lines as CSV and JSON."""
 
-import csv
-
 from django.core.paginator import Paginator
-from django.http import HttpResponse, JsonResponse
+from django.http import JsonResponse
 from django.shortcuts import get_object_or_404
 
 from stations.buying import selectors
 from stations.buying.models import Lot
 from stations.buying.sharing import current_sharing
-from stations.common.spreadsheet import harmless
+from stations.common.spreadsheet import csv_answer
 
 LOT_FIELDS = ("code", "title", "supplier", "source", "bought_on", "currency", "rate", "landed_total", "back", "cost")
 
@@ -35,7 +33,7 @@ def _lot_rows():
 
 
 def lots_csv(request):
-    return _csv("lots.csv", LOT_FIELDS, _lot_rows())
+    return csv_answer("lots.csv", LOT_FIELDS, _lot_rows())
 
 
 def lots_json(request):
@@ -83,7 +81,7 @@ def _line_rows(lot):
 
 def lines_csv(request, number):
     lot = get_object_or_404(Lot, number=number)
-    return _csv(f"{lot.code}.csv", LINE_FIELDS, _line_rows(lot))
+    return csv_answer(f"{lot.code}.csv", LINE_FIELDS, _line_rows(lot))
 
 
 def lines_json(request, number):
@@ -93,15 +91,3 @@ def lines_json(request, number):
         for row in _line_rows(lot)
     ]
     return JsonResponse({"lot": lot.code, "lines": rows})
-
-
-def _csv(name, head, rows) -> HttpResponse:
-    """A CSV file that a spreadsheet opens as text and numbers, never as formulas."""
-    answer = HttpResponse(content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = f'attachment; filename="{name}"'
-    answer.write("\ufeff")
-    writer = csv.writer(answer)
-    writer.writerow(head)
-    for row in rows:
-        writer.writerow(harmless(cell) for cell in row)
-    return answer

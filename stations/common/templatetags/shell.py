@@ -1,6 +1,7 @@
 """What every page uses: glyphs, fields, cautions, silhouettes, keys that make a press count once."""
 
 from django import template
+from django.forms import Select
 from django.templatetags.static import static
 from django.utils.html import format_html, format_html_join
 
@@ -80,7 +81,7 @@ def cautions(words):
 @register.filter
 def dressed(bound):
     """The widget with its style and, when something is wrong, the pointer that screen readers follow."""
-    kind = "form-select" if bound.widget_type in {"select", "nullbooleanselect"} else "form-control"
+    kind = "form-select" if isinstance(bound.field.widget, Select) else "form-control"
     attrs = {"class": kind if bound.widget_type != "radioselect" else ""}
     if bound.errors:
         attrs |= {"aria-invalid": "true", "aria-describedby": f"{bound.auto_id}_wrong"}

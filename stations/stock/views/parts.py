@@ -1,9 +1,6 @@
 """Drawers and what is in them."""
 
-import csv
-
 from django.contrib import messages
-from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -12,6 +9,7 @@ from core.machine.quantities import QuantityError
 from core.stock.measure import read_amount
 from stations.common.forms import FileForm
 from stations.common.refusals import Refused
+from stations.common.spreadsheet import csv_answer
 from stations.people import history
 from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
@@ -145,12 +143,7 @@ def design(request, pk):
 
 
 def stock_csv(request):
-    answer = HttpResponse(content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = 'attachment; filename="stock.csv"'
-    writer = csv.writer(answer)
-    writer.writerow(stock_file.HEAD)
-    writer.writerows(stock_file.rows())
-    return answer
+    return csv_answer("stock.csv", stock_file.HEAD, stock_file.rows())
 
 
 def take_in(request):

@@ -1,15 +1,12 @@
 """Every unit, and as CSV."""
 
-import csv
-
 from django.core.paginator import Paginator
-from django.http import HttpResponse
 from django.shortcuts import render
 
 from core.flow.stage import Station
 from core.machine.approach import Approach
 from stations.catalogue.models import MachineModel
-from stations.common.spreadsheet import harmless
+from stations.common.spreadsheet import csv_answer
 from stations.units import selectors
 from stations.units.selectors import FLAGS, UnitFilter
 
@@ -50,13 +47,10 @@ UNIT_FIELDS = (
 
 def units_csv(request):
     """The filtered list as CSV; formulas are made harmless."""
-    answer = HttpResponse(content_type="text/csv; charset=utf-8")
-    answer["Content-Disposition"] = 'attachment; filename="units.csv"'
-    answer.write("\ufeff")
-    writer = csv.writer(answer)
-    writer.writerow(UNIT_FIELDS)
-    for unit in UnitFilter.read(request.GET).units().iterator(chunk_size=1000):
-        row = [str(unit.tag), unit.title, unit.serial, unit.lot.code]
-        row += [unit.station, unit.stage, unit.state, unit.approach, unit.place, unit.holding, unit.next_step]
-        writer.writerow(harmless(cell) for cell in row)
-    return answer
+    rows = UnitFilter.read(request.GET).units().iterator(chunk_size=1000)
+    return csv_answer("units.csv", UNIT_FIELDS, map(_row, rows))
+
+
+def _row(unit):
+    row = [str(unit.tag), unit.title, unit.serial, unit.lot.code]
+    return [*row, unit.station, unit.stage, unit.state, unit.approach, unit.place, unit.holding, unit.next_step]

@@ -26,10 +26,11 @@ def choose(request, number):
 
 
 def _like(unit: Unit):
-    """Others of its model that are here, donors first."""
+    """Others of its model that are here, donors first; of what is not ours nothing is taken."""
     if unit.model_id is None:
         return []
-    rows = Unit.objects.filter(model=unit.model_id).exclude(pk=unit.pk).exclude(stage__in=GONE)
+    rows = Unit.objects.filter(model=unit.model_id, holding=Unit.Holding.OWNED)
+    rows = rows.exclude(pk=unit.pk).exclude(stage__in=GONE)
     return rows.order_by("-approach", "number")[:12]
 
 

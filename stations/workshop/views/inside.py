@@ -10,6 +10,7 @@ from core.bench.part_checks import checks_for, figure_words
 from core.safety import said
 from stations.bench import power
 from stations.catalogue.weaknesses import Thing, known_to_fail
+from stations.common.spreadsheet import csv_answer
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, balances
 from stations.people import history
@@ -17,8 +18,9 @@ from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
 from stations.stock.models import StockItem
 from stations.stock.services import Sort
-from stations.units import part_tests, parts
+from stations.units import loose_parts, part_tests, parts
 from stations.units.models import Part, Unit
+from stations.workshop import knowledge
 from stations.workshop.forms_parts import (
     BuyForm,
     FoundForm,
@@ -59,13 +61,18 @@ def inside(request, number):
 
 def loose(request):
     """Single parts that lie in drawers, with what each cost."""
-    rows = Part.objects.filter(unit=None, gone_at=None).select_related("came_from")
+    rows = loose_parts.loose()
     if words := request.GET.get("q", "").strip()[:80]:
         rows = rows.filter(name__icontains=words) | rows.filter(serial__iexact=words)
-    page = Paginator(rows.order_by("drawer", "name", "id"), PER_PAGE).get_page(request.GET.get("page"))
+    page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
     own = balances(Account.PART, [part.pk for part in page])
     found = [(part, own[part.pk]) for part in page]
     return render(request, "workshop/loose_parts.html", {"page": page, "rows": found, "words": words})
+
+
+def loose_csv(request):
+    """All of them, as a spreadsheet takes them."""
+    return csv_answer("single-parts.csv", loose_parts.FILE_HEAD, loose_parts.file_rows())
 
 
 def buy(request):
@@ -111,6 +118,7 @@ def part_page(request, row, **given):
         "part": row,
         "unit": row.unit,
         "cost": parts.fitted_cost(row) if row.unit_id else balance(Account.PART, row.pk),
+        "pictures": knowledge.pictures_of(row),
         "weak": known_to_fail(row.unit.model if row.unit else None, [thing]),
         "tests": [(test, _figure(test)) for test in row.tests.select_related("fixture", "in_unit", "who")[:10]],
         "moves": row.moves.select_related("who").order_by("-id")[:30],
@@ -160,7 +168,7 @@ def move(request, number):
     if not asked.is_valid():
         return part_page(request, row, where=asked)
     to = asked.cleaned_data["to"]
-    shared = bool(row.unit and parts.fitted_cost(row) is None and parts.found_with(row.unit))
+    shared = bool(row.unit and parts.fitted_cost(row) is None and parts.say_worth_first([row.unit]))
     start = {
         "worth": row.worth,
         "whole": whole_worth(row.unit) if row.unit else None,

@@ -56,3 +56,12 @@ def file(request, pk):
     return FileResponse(
         path.open("rb"), as_attachment=True, filename=row.original_name, content_type="application/octet-stream"
     )
+
+
+def small(request, pk):
+    """The small copy of a picture: made here, so that it is safe to show."""
+    row = get_object_or_404(Knowledge, pk=pk)
+    path = knowledge.small_path_of(row.sha256)
+    if not row.sha256 or not path.exists():
+        raise Http404
+    return FileResponse(path.open("rb"), content_type="image/jpeg")
