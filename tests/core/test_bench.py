@@ -5,8 +5,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.bench.check_library import LIBRARY
-from core.bench.checks import BenchFacts, Limits
+from core.bench.checks import BenchFacts, Group, Limits
 from core.bench.plan import OPENS, Outcome, StepState, complete, make_plan, plan_steps, refusal
+from core.bench.rails import for_rails
 from core.bench.verdict import Accuracy, Verdict, judge, suspicious_scale
 from core.machine.supply import Battery, Supply
 
@@ -125,3 +126,26 @@ class Verdicts(TestCase):
         self.assertIn("5060 mV?", suspicious_scale(D(5060), FIVE_VOLTS))
         self.assertIn("0.00506 kV?", suspicious_scale(D("0.00506"), FIVE_VOLTS))
         self.assertEqual(suspicious_scale(D("3.9"), FIVE_VOLTS), "")
+
+
+class RailsOfTheMachine(TestCase):
+    PLAN = make_plan(BenchFacts(Supply.SWITCHING, Battery.NONE))
+
+    def test_nothing_recorded_changes_nothing(self):
+        self.assertEqual(for_rails(self.PLAN, None), self.PLAN)
+
+    def test_a_rail_it_does_not_have_is_not_measured_and_another_is(self):
+        plan = for_rails(self.PLAN, {D(5): D(8), D(15): None, D(-12): D("0.3")})
+        codes = [check.code for check in plan]
+        self.assertNotIn("supply-12v", codes)
+        self.assertIn("supply-minus12", codes)
+        own = next(check for check in plan if check.code == "rail+15")
+        self.assertEqual((own.limits.low, own.limits.high), (D("14.25"), D("15.75")))
+        self.assertIn("8 A", next(check for check in plan if check.code == "supply-5v").instruction)
+        groups = list(Group)
+        self.assertEqual([check.group for check in plan], sorted((c.group for c in plan), key=groups.index))
+
+    def test_something_is_always_a_gate_before_power(self):
+        plan = for_rails(self.PLAN, {D(15): D(2)})
+        first = next(check for check in plan if check.code == "rail+15")
+        self.assertTrue(first.gate and first.safety)

@@ -1,0 +1,140 @@
+"""What a rule says: fits, fits with something, does not, or not known and what would settle it."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from core.catalogue.fit.schema import told_of
+
+
+class Answer(StrEnum):
+    FITS = "fits"
+    WITH = "with"
+    UNKNOWN = "unknown"
+    NOT = "not"
+
+    @property
+    def label(self) -> str:
+        return {"fits": "fits", "with": "fits with", "unknown": "not known", "not": "does not fit"}[self.value]
+
+    @property
+    def rank(self) -> int:
+        """From best to worst. What is not known goes before what is known not to fit: it may turn out well."""
+        return list(Answer).index(self)
+
+
+class Side(StrEnum):
+    """Whose sheet a question is about."""
+
+    MACHINE = "machine"
+    PART = "part"
+    FITTED = "fitted"
+    UNIT = "unit"
+
+
+@dataclass(frozen=True)
+class Ask:
+    """What is not known: a field of a record on a sheet. `of`: the name of the fitted part it is about. Empty `key`:
+    nothing of the whole group is known."""
+
+    side: Side
+    group: str
+    name: str
+    key: str
+    what: str
+    of: str = ""
+
+    @property
+    def code(self) -> str:
+        return "|".join((self.side, self.group, self.name, self.key, self.of))
+
+
+def ask(side: Side, group: str, record: object, key: str, of: str = "") -> Ask:
+    """Ask for a field of a record."""
+    told = told_of(type(record))[key]
+    return Ask(side, group, str(getattr(record, "name", "")), key, told.ask, of)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What one rule says, with the numbers on both sides. `does`: with what it fits, or why it does not, as it stands
+    in the sentence; `at`: the place in the drawing; `hazard`: what it can destroy or hurt."""
+
+    rule: str
+    answer: Answer
+    has: str
+    needs: str
+    so: str
+    does: str = ""
+    asks: tuple[Ask, ...] = ()
+    at: str = ""
+    hazard: str = ""
+
+
+@dataclass(frozen=True)
+class Row:
+    """A finding that is still to say what it found: the rule, both sides of it, and its place in the drawing."""
+
+    rule: str
+    has: str
+    needs: str
+    at: str = ""
+
+    def fits(self, so: str) -> Finding:
+        return Finding(self.rule, Answer.FITS, self.has, self.needs, so, at=self.at)
+
+    def fits_with(self, does: str) -> Finding:
+        return Finding(self.rule, Answer.WITH, self.has, self.needs, does, does, at=self.at)
+
+    def does_not(self, why: str, hazard: str = "") -> Finding:
+        return Finding(self.rule, Answer.NOT, self.has, self.needs, why, why, at=self.at, hazard=hazard)
+
+    def unknown(self, so: str, asks: Iterable[Ask]) -> Finding:
+        return Finding(self.rule, Answer.UNKNOWN, self.has, self.needs, so, asks=tuple(asks), at=self.at)
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """All that the rules say of a part on a machine."""
+
+    findings: tuple[Finding, ...]
+
+    @property
+    def answer(self) -> Answer:
+        """The worst of all; where no rule had anything to say, nothing is known."""
+        return max((finding.answer for finding in self.findings), key=lambda a: a.rank, default=Answer.UNKNOWN)
+
+    @property
+    def asks(self) -> tuple[Ask, ...]:
+        """What would settle it, each once."""
+        return tuple(dict.fromkeys(ask for finding in self.findings for ask in finding.asks))
+
+    @property
+    def hazards(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(finding.hazard for finding in self.findings if finding.hazard))
+
+    def of(self, answer: Answer) -> list[Finding]:
+        return [finding for finding in self.findings if finding.answer is answer]
+
+    @property
+    def sentence(self) -> str:
+        """The verdict first: one sentence, or two where something is not known."""
+        withs = listed(finding.does or finding.so for finding in self.of(Answer.WITH))
+        if self.answer is Answer.NOT:
+            return f"Does not fit: {listed(finding.does or finding.so for finding in self.of(Answer.NOT))}."
+        if not self.findings:
+            return "Not known: nobody said what this part is or needs."
+        if self.answer is Answer.UNKNOWN:
+            first = f"Not known yet: {listed(finding.rule for finding in self.of(Answer.UNKNOWN))}."
+            return f"{first} Otherwise it fits, with {withs}." if withs else f"{first} All else fits."
+        return f"Fits, with {withs}." if withs else "Fits."
+
+
+def listed(words: Iterable[str]) -> str:
+    """One, two and three."""
+    found = list(dict.fromkeys(words))
+    return " and ".join(filter(None, (", ".join(found[:-1]), found[-1] if found else "")))
+
+
+def worst(answers: Sequence[Answer]) -> Answer:
+    return max(answers, key=lambda a: a.rank, default=Answer.FITS)

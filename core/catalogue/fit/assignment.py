@@ -1,0 +1,84 @@
+"""Which interrupt, DMA channel and addresses every card is set to, so that nothing clashes and fewest jumpers move."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ortools.sat.python import cp_model
+
+from core.catalogue.fit.machine import Machine
+from core.catalogue.fit.needs import Needs, Use, use_choices
+from core.catalogue.fit.schema import block_of
+
+THIS = "this part"
+
+
+class Impossible(ValueError):
+    """However they are set, two of them clash."""
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A use of a card (`of` its name), and what it is set to."""
+
+    of: str
+    use: Use
+    to: str
+
+    @property
+    def moved(self) -> bool:
+        return self.to != self.use.now
+
+
+def uses_of(machine: Machine, part: Needs | None = None, name: str = THIS) -> list[tuple[str, Use]]:
+    """Everything that can be set: of the fitted cards, and of the part."""
+    fitted = [(one.name, use) for one in machine.fitted for use in one.needs.uses or ()]
+    found = [*fitted, *((name, use) for use in (part.uses if part else None) or ())]
+    return [(of, use) for of, use in found if use.kind]
+
+
+def clash(one: Use, at: str, other: Use, there: str) -> bool:
+    """Whether two uses set so stand in each other's way."""
+    if one.io is not None and other.io is not None:
+        return block_of(at).meets(block_of(there))
+    return one.kind == other.kind and at == there and not (one.shared and other.shared)
+
+
+def fixed(machine: Machine, use: Use, at: str) -> bool:
+    """Whether what is built in stands in the way."""
+    for device in machine.offers.devices or ():
+        if use.io is not None and any(block_of(at).meets(block) for block in device.io or ()):
+            return True
+        if use.irq is not None and str(device.irq) == at and not (use.shared and device.shared):
+            return True
+        if use.dma is not None and str(device.dma) == at:
+            return True
+    return False
+
+
+def assign(machine: Machine, uses: Sequence[tuple[str, Use]], seconds: float = 2.0) -> list[Placed]:
+    """Set all of them with fewest moved, proven (CP-SAT). What is set to something now and stays there counts nothing;
+    what nobody knows the setting of counts as moved. Raises Impossible."""
+    model = cp_model.CpModel()
+    picks = [
+        {at: model.new_bool_var(f"{place}:{at}") for at in use_choices(use) if not fixed(machine, use, at)}
+        for place, (_, use) in enumerate(uses)
+    ]
+    if not all(picks):
+        raise Impossible("Something can only be set to what is built in.")
+    for place, ((_, use), options) in enumerate(zip(uses, picks, strict=True)):
+        model.add_exactly_one(options.values())
+        for before in range(place):
+            for at, here in options.items():
+                for there, other in picks[before].items():
+                    if clash(use, at, uses[before][1], there):
+                        model.add_bool_or(here.Not(), other.Not())
+    stays = [options[use.now] for (_, use), options in zip(uses, picks, strict=True) if use.now in options]
+    model.maximize(sum(stays))
+    solver = cp_model.CpSolver()
+    solver.parameters.max_time_in_seconds, solver.parameters.num_workers = seconds, 1
+    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
+        raise Impossible("However they are set, two of them clash.")
+    return [
+        Placed(of, use, next(at for at, var in options.items() if solver.value(var)))
+        for (of, use), options in zip(uses, picks, strict=True)
+    ]

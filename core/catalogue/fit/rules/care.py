@@ -1,0 +1,109 @@
+"""What has to come out first, what the approach allows, firmware of the part itself, and what others tried."""
+
+from collections.abc import Iterator
+
+from core.catalogue.fit.answers import Answer, Ask, Finding, Row, Side, ask
+from core.catalogue.fit.machine import Machine
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.rules.register import rule
+from core.machine.approach import Approach
+
+PRACTICE = "common practice, no source"
+# What a part goes in as, by the group of its needs.
+_GOES_IN = {"cards": "card", "processors": "processor", "modules": "memory module", "drives": "drive"}
+
+
+@rule("must come out first", PRACTICE)
+def must_come_out_first(machine: Machine, part: Needs) -> Iterator[Finding]:
+    goes = {word for group, word in _GOES_IN.items() if getattr(part, group)}
+    if not goes:
+        return
+    for removal in machine.offers.removals or ():
+        if removal.into is None or removal.sits is None:
+            asks = [
+                ask(Side.MACHINE, "removals", removal, key) for key in ("sits", "into") if not getattr(removal, key)
+            ]
+            yield Row("must come out first", removal.name, "").unknown("look it up", asks)
+        elif removal.into.lower() in goes:
+            there = machine.in_place(removal.sits) is not None
+            row = Row("must come out first", f"{removal.name} in it" if there else f"no {removal.name}", "")
+            if not there:
+                yield row.fits("nothing in the way")
+            elif removal.stays:
+                yield row.does_not(f"the {removal.name} stands in the way and can’t be taken out")
+            else:
+                yield row.fits_with(f"the {removal.name} taken out first, and back in afterwards")
+
+
+@rule("approach", "AIC Code of Ethics on reversibility, from memory; period-correct: " + PRACTICE)
+def approach(machine: Machine, part: Needs) -> Iterator[Finding]:
+    for change in part.changes or ():
+        replaces = f"its own {change.replaces} kept with it" if change.replaces else ""
+        needs = " and ".join(
+            filter(
+                None, ["changes it for good" if change.reversible is False else "", "modern" if change.modern else ""]
+            )
+        )
+        if machine.approach is None:
+            how = Ask(Side.UNIT, "unit", "unit", "approach", "how it is treated")
+            yield Row("approach", "not said", needs).unknown("choose the approach", [how])
+            continue
+        has = machine.approach.label
+        keys = [key for key in ("reversible", "modern") if getattr(change, key) is None]
+        strict = machine.approach in {Approach.CONSERVE, Approach.PERIOD}
+        if machine.approach is Approach.CONSERVE and change.reversible is False:
+            why = f"{has}: only work that can be undone"
+            yield Finding("approach", Answer.NOT, has, needs, why, why)
+        elif strict and keys:
+            asks = tuple(ask(Side.PART, "changes", change, key) for key in keys)
+            yield Finding("approach", Answer.UNKNOWN, has, needs, "find out", asks=asks)
+        elif machine.approach is Approach.PERIOD and change.modern:
+            does = f"it out of sight{' and ' + replaces if replaces else ''}"
+            yield Finding("approach", Answer.WITH, has, needs, does, does)
+        elif replaces and machine.approach is not Approach.DONOR:
+            yield Finding("approach", Answer.WITH, has, needs, replaces, replaces)
+        else:
+            yield Finding("approach", Answer.FITS, has, needs, "as it is treated")
+
+
+@rule("firmware of the part", PRACTICE)
+def firmware(machine: Machine, part: Needs) -> Iterator[Finding]:
+    for chip in part.firmware or ():
+        needs = f"{chip.wants} or newer" if chip.wants is not None else "not known"
+        has = str(chip.version) if chip.version is not None else "not read"
+        if chip.version is None or chip.wants is None:
+            asks = tuple(ask(Side.PART, "firmware", chip, k) for k in ("version", "wants") if getattr(chip, k) is None)
+            less = f"; below {chip.wants} it {chip.less}" if chip.wants is not None and chip.less else ""
+            yield Finding("firmware", Answer.UNKNOWN, has, needs, f"read the label on {chip.name}{less}", asks=asks)
+        elif chip.version >= chip.wants:
+            since = f" of {chip.newest_on}" if chip.newest_on else ""
+            newer = chip.newest is not None and chip.newest > chip.version
+            so = f"does all; {chip.newest}{since} is the newest" if newer and chip.newest else "does all"
+            yield Finding("firmware", Answer.FITS, has, needs, so)
+        elif chip.newest is not None and chip.newest < chip.wants:
+            why = f"it {chip.less or 'does less'}, and nothing newer than {chip.newest} is known"
+            yield Finding("firmware", Answer.NOT, has, needs, why, why)
+        else:
+            does = f"firmware {needs}; as it is it {chip.less or 'does less'}"
+            yield Finding("firmware", Answer.WITH, has, needs, does, does)
+
+
+@rule("tried", "what people wrote down here, with who and when")
+def tried(machine: Machine, part: Needs) -> Iterator[Finding]:
+    """Evidence: what others saw speaks for or against, in the region it was seen in. It makes nothing fit."""
+    for one in machine.tried:
+        version = f"{one.version} " if one.version else ""
+        words = f"{one.who}, {one.on:%-d %B %Y}: {version}{'ran' if one.runs else 'refused'}"
+        words += f"; {one.words}" if one.words else ""
+        if one.region and machine.region and one.region != machine.region:
+            so = f"seen in {one.region}; here it is {machine.region}: try it"
+            asks = (Ask(Side.UNIT, "unit", "unit", "tried", f"whether it runs in {machine.region}"),)
+            yield Finding("tried", Answer.UNKNOWN, words, "", so, asks=asks)
+        elif one.runs:
+            yield Finding("tried", Answer.FITS, words, "", "it ran")
+        elif any(other.runs and other.version != one.version for other in machine.tried):
+            does = f"another version than {one.version or 'the one that was refused'}"
+            yield Finding("tried", Answer.WITH, words, "", "it was refused", does)
+        else:
+            asks = (Ask(Side.UNIT, "unit", "unit", "tried", "whether it runs in this one"),)
+            yield Finding("tried", Answer.UNKNOWN, words, "", "it was refused: try it", asks=asks)
