@@ -10,7 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo import parts, recipes, strip_downs
+from demo import fit, parts, recipes, strip_downs
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.norrvik import Shop
@@ -64,6 +64,8 @@ def load() -> None:
     parts.known_to_fail(runa, now)
     parts.drawers(runa, tobin, now)
     parts.parcels(runa, now)
+    fit.known(runa, now)
+    fit.fitted(tobin, now)
     parts.bag_of_cards(runa, now, shop.bag_of_cards())
     parts.donor_and_patient(tobin, now)
     parts.disk_that_moved(tobin, now)

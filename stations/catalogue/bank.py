@@ -4,7 +4,7 @@ import csv
 import io
 import json
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -14,10 +14,13 @@ from django.db.models import Field
 
 from core.buying.manifest import ManifestError, decode
 from core.catalogue.assembly_text import from_data
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Offers
 from core.intake.shots import read_shots
 from core.machine.mains import read_plate
 from core.machine.names import as_seen
-from stations.catalogue.models import ExpectedItem, MachineModel, ModelStripDown
+from stations.catalogue import fit_sheets
+from stations.catalogue.models import ExpectedItem, MachineModel, ModelOffers, ModelStripDown, PartSheet
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common.json_text import read_json
 from stations.common.refusals import Refused
@@ -132,24 +135,70 @@ def rows() -> list[dict]:
 
 def as_json() -> str:
     """All of the bank; a strip-down, which no CSV has room for, is in this one only."""
+    offers = _offers()
     put_together = {(s.model.maker, s.model.name): s.assemblies for s in ModelStripDown.objects.select_related("model")}
     found = rows()
     for row in found:
         if assemblies := put_together.get((row["maker"], row["name"])):
             row["strip_down"] = assemblies
+        if fit := offers.get((row["maker"], row["name"])):
+            row["fit"] = fit
     return json.dumps({"models": found}, ensure_ascii=False, indent=1)
 
 
 def as_csv() -> str:
-    """One row a model; what belongs with it in one cell, with bars between."""
-    out = io.StringIO()
-    writer = csv.DictWriter(out, [*FIELDS, "expected"])
+    """One row a model; what belongs with it in one cell, with bars between; what it offers in one, as JSON."""
+    out, offers = io.StringIO(), _offers()
+    writer = csv.DictWriter(out, [*FIELDS, "expected", "fit"])
     writer.writeheader()
     for row in rows():
         things = [Expected(e["name"], e["weight"], Decimal(e["estimate"])) for e in row["expected"]]
-        cells = {**row, "expected": " | ".join(map(str, things))}
+        fit = offers.get((row["maker"], row["name"]))
+        cells = {**row, "expected": " | ".join(map(str, things)), "fit": _json(fit) if fit else ""}
         writer.writerow({name: harmless(cell) for name, cell in cells.items()})
     return out.getvalue()
+
+
+def _offers() -> dict[tuple[str, str], dict]:
+    """What is known of what models offer, by maker and name: one query."""
+    rows = ModelOffers.objects.select_related("model")
+    return {(row.model.maker, row.model.name): row.offers for row in rows if row.offers}
+
+
+def _json(data: object) -> str:
+    return json.dumps(data, ensure_ascii=False)
+
+
+PART_FIELDS = ("name", "needs")
+
+
+def part_cells() -> Iterator[tuple[str, str]]:
+    """One row a part; what it needs in one cell, as JSON."""
+    return ((sheet.name, _json(sheet.needs)) for sheet in PartSheet.objects.iterator(chunk_size=500))
+
+
+def parts_json() -> str:
+    rows = [{"name": sheet.name, "needs": sheet.needs} for sheet in PartSheet.objects.all()]
+    return json.dumps({"parts": rows}, ensure_ascii=False, indent=1)
+
+
+@transaction.atomic
+def import_parts(person: Person, data: bytes) -> tuple[int, int]:
+    """Sheets of parts from a CSV or JSON file: all of them or none. Answers (new, put right)."""
+    require(person, "say what a part needs")
+    new = changed = 0
+    for number, row in enumerate(_read(data, "parts"), 1):
+        name, needs = str(row.get("name") or ""), row.get("needs") or {}
+        there = PartSheet.objects.filter(name=name).first()
+        try:
+            sheet = fit_sheets.read(Needs, read_json(needs) if isinstance(needs, str) else needs)
+            fit_sheets.keep_needs(person, there, name, sheet, there.version if there else 0)
+        except Refused as problem:
+            raise Refused(f"Part {number}: {problem.message} Nothing was imported.", "file") from problem
+        new, changed = new + (there is None), changed + (there is not None)
+    if not new + changed:
+        raise Refused("There is no part in the file.", "file")
+    return new, changed
 
 
 @transaction.atomic
@@ -164,6 +213,8 @@ def import_models(person: Person, data: bytes) -> tuple[int, int]:
     for number, row in enumerate(_read(data), 1):
         try:
             made = _take(person, row)
+        except Refused as problem:
+            raise Refused(f"Model {number}: {problem.message} Nothing was imported.", "file") from problem
         except (ValueError, TypeError, KeyError, ArithmeticError) as problem:
             raise Refused(f"Model {number}: {problem}. Nothing was imported.", "file") from problem
         except ValidationError as problem:
@@ -176,23 +227,23 @@ def import_models(person: Person, data: bytes) -> tuple[int, int]:
     return new, changed
 
 
-def _read(data: bytes) -> list[dict]:
+def _read(data: bytes, what: str = "models") -> list[dict]:
     try:
         text = decode(data)
     except ManifestError as problem:
         raise Refused(str(problem), "file") from problem
     if text.lstrip()[:1] in {"{", "["}:
         found = read_json(text)
-        found = found.get("models") if isinstance(found, dict) else found
+        found = found.get(what) if isinstance(found, dict) else found
         if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
-            raise Refused("The file has no list of models.", "file")
+            raise Refused(f"The file has no list of {what}.", "file")
     else:
         try:
             found = [{name: _cell(cell) for name, cell in row.items()} for row in csv.DictReader(io.StringIO(text))]
         except csv.Error as problem:
             raise Refused(f"This CSV can’t be read: {problem}.", "file") from problem
     if len(found) > MOST_MODELS:
-        raise Refused(f"More than {MOST_MODELS:,} models. Split the file.", "file")
+        raise Refused(f"More than {MOST_MODELS:,} {what}. Split the file.", "file")
     return found
 
 
@@ -222,6 +273,9 @@ def _take(person: Person, row: dict) -> bool:
     expect(model, expected)
     if row.get("strip_down"):
         keep_for_model(person, model, from_data(row["strip_down"]))
+    if fit := row.get("fit"):
+        offers = fit_sheets.read(Offers, read_json(fit) if isinstance(fit, str) else fit)
+        fit_sheets.keep_offers(person, model, offers)
     return known is None
 
 

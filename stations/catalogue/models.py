@@ -4,6 +4,7 @@ from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
 
+from core.catalogue.fit.kinds import Region
 from core.machine.casing import FormFactor
 from core.machine.mains import Mains
 from core.machine.supply import Battery, Supply
@@ -13,6 +14,7 @@ SUPPLIES = [(s.value, s.label) for s in Supply]
 BATTERIES = [(b.value, b.label) for b in Battery]
 FORM_FACTORS = [(f.value, f.label) for f in FormFactor]
 MAINS = [(m.value, m.label) for m in Mains]
+REGIONS = [(region.value, region.value) for region in Region]
 
 
 class MachineModel(models.Model):
@@ -164,3 +166,47 @@ class Weakness(Versioned):
 
     def __str__(self) -> str:
         return self.what
+
+
+class ModelOffers(Versioned):
+    """What machines of a model offer: see core/catalogue/fit/offers.py."""
+
+    model = models.OneToOneField(MachineModel, on_delete=models.CASCADE, related_name="fit")
+    offers = models.JSONField(default=dict)
+
+    def __str__(self) -> str:
+        return f"what {self.model} offers"
+
+
+class PartSheet(Versioned):
+    """What parts of a name are and need, wherever they lie: see core/catalogue/fit/needs.py. `converts`: one of the
+    converters that a way from plug to plug is looked for among."""
+
+    name = models.CharField("part", max_length=80, unique=True)
+    needs = models.JSONField(default=dict)
+    converts = models.BooleanField(default=False, editable=False, db_index=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Tried(models.Model):
+    """Somebody tried a part in a machine of a model: it ran, or it was refused. Evidence with who and when."""
+
+    sheet = models.ForeignKey(PartSheet, on_delete=models.CASCADE, related_name="tried")
+    model = models.ForeignKey(MachineModel, on_delete=models.CASCADE, related_name="tried")
+    runs = models.BooleanField("it ran", choices=[(True, "it ran"), (False, "it was refused")])
+    part_version = models.CharField("which version of it", max_length=40, blank=True)
+    who = models.CharField("who tried it", max_length=60)
+    on = models.DateField("when")
+    region = models.CharField("where: mains and picture", max_length=20, blank=True, choices=REGIONS)
+    words = models.CharField("what was seen", max_length=160, blank=True)
+
+    class Meta:
+        ordering = ["-on", "-id"]
+
+    def __str__(self) -> str:
+        return f"{self.sheet} in {self.model}: {'ran' if self.runs else 'refused'}"

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.catalogue.views import models, numbering, recipes, strip, weaknesses
+from stations.catalogue.views import fit, models, numbering, recipes, strip, weaknesses
 
 app_name = "catalogue"
 urlpatterns = [
@@ -8,6 +8,15 @@ urlpatterns = [
     path("intake/models/import/", models.take_in, name="import-models"),
     path("intake/models/numbering/", numbering.numbering, name="numbering"),
     path("intake/models/<int:pk>/", models.model, name="model"),
+    path("intake/models/<int:pk>/offers/", fit.offers, name="offers"),
+    path("intake/models/<int:pk>/offers/drawn/", fit.offers_drawn, name="offers-drawn"),
+    path("workshop/part-sheets/", fit.sheets, name="part-sheets"),
+    path("workshop/part-sheets/new/", fit.sheet, name="part-sheet-new"),
+    path("workshop/part-sheets.<str:form>", fit.export_parts, name="export-parts"),
+    path("workshop/part-sheets/import/", fit.import_parts, name="import-parts"),
+    path("workshop/part-sheets/<int:pk>/", fit.sheet, name="part-sheet"),
+    path("workshop/part-sheets/<int:pk>/tried/", fit.keep_tried, name="keep-tried"),
+    path("workshop/tried/<int:pk>/drop/", fit.drop_tried, name="drop-tried"),
     path("intake/models/<int:pk>/strip-down/", strip.strip, name="strip"),
     path("intake/models/<int:pk>/strip-down/one/", strip.one, name="strip-one"),
     path("workshop/recipes/", recipes.recipes, name="recipes"),

@@ -26,6 +26,8 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "add to the model bank": _BENCH | _BUYING,
     "change the recipes": _BENCH,
     "change what is known to fail": _BENCH | _BUYING,
+    "say what a part needs": _BENCH | _BUYING,
+    "write down what was tried": _BENCH | _BUYING,
     # stock
     "add stock": _BENCH | _BUYING,
     "count a drawer": _BENCH | _BUYING,

@@ -186,12 +186,16 @@ def _fresh(request: HttpRequest) -> Callable[[], None]:
     return again
 
 
-def _differences(form: BaseForm, current: Versioned) -> list[dict[str, str]]:
+def _differences(form: BaseForm, current: Versioned) -> list[dict[str, Any]]:
+    """Where what was typed differs from what stands there now. A form whose fields are not those of the row says
+    itself what the row has in them (`values_of`)."""
     rows = []
+    values = form.values_of(current) if hasattr(form, "values_of") else vars(current)
+    typed = form.data if hasattr(form, "values_of") else form.cleaned_data
     for name, field in form.fields.items():
-        if name == "version" or not hasattr(current, name):
+        if name == "version" or (name not in values and not hasattr(current, name)):
             continue
-        yours, theirs = form.cleaned_data.get(name), getattr(current, name)
+        yours, theirs = typed.get(name), values.get(name, getattr(current, name, None))
         if str(yours or "") != str(theirs or ""):
-            rows.append({"label": field.label or name, "yours": yours, "theirs": theirs})
+            rows.append({"label": str(field.label or name), "yours": yours, "theirs": theirs})
     return rows

@@ -21,7 +21,7 @@ class OfferForm(forms.Form):
 
     def __init__(self, *args, wants, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["want"].choices = [("", "choose"), *((name, f"{name} ({n})") for name, n in wants)]
+        self.fields["want"].choices = [("", "choose"), *((name, f"{name} ({n})" if n else name) for name, n in wants)]
 
 
 class WayForm(forms.Form):

@@ -11,6 +11,7 @@ from django.urls import reverse
 
 from core.stock.cheapest import Basket, Offer, Postage, Want, cheapest
 from core.stock.parts import Condition
+from stations.catalogue.models import PartSheet
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
@@ -90,12 +91,17 @@ def best_way(budget: Decimal | None = None, within_days: int | None = None) -> B
     return BestWay(basket, parcels, unasked)
 
 
+def converters() -> list[str]:
+    """Converters by name: what somebody asks for one is worth knowing, wanted or not."""
+    return list(PartSheet.objects.filter(converts=True).values_list("name", flat=True))
+
+
 @transaction.atomic
 def note_offer(person: Person, data: dict) -> PartOffer:
     """Note what somebody asks for something wanted; a seller’s newest word of postage counts. Another price of the same
     seller takes the place of the one before."""
     require(person, "change the wanted list")
-    if data["want"] not in wants():
+    if data["want"] not in {*wants(), *converters()}:
         raise Refused("This is not wanted any more.", "want")
     seller, _ = PartSeller.objects.get_or_create(name=data["seller"])
     if data["postage"] is not None:

@@ -1,6 +1,7 @@
 """What the workshop answers for: open jobs, what they wait for, and what was worked on since the last test."""
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 
@@ -14,10 +15,10 @@ from core.workshop.jobs import NEEDS_RETEST
 from stations.bench import power
 from stations.bench.models import TestRun
 from stations.stock import drawer
-from stations.units import busy, dealt_with, stages
+from stations.units import busy, dealt_with, fitting, stages
 from stations.units.models import Part, PartMove, Unit
 from stations.workshop import issuing
-from stations.workshop.models import Job, JobStep, PartIssue
+from stations.workshop.models import Job, JobStep, PartIssue, Setting
 
 drawer.holders.add("job")(issuing.held_for_jobs)
 drawer.went_into.add("jobs")(issuing.in_use)
@@ -125,3 +126,10 @@ def powered_by_a_recipe(unit: Unit) -> datetime | None:
     """When a powered step of a job’s recipe was last begun or done: what holds charge has to be discharged anew."""
     seen = JobStep.objects.filter(job__unit=unit, powered=True).aggregate(done=Max("done_at"), begun=Max("alone_from"))
     return max(filter(None, seen.values()), default=None)
+
+
+@fitting.set_to.add("settings")
+def jumpers_of(unit: Unit) -> Mapping[str, str]:
+    """How the settings sheet says that cards are set, by "part jumper" in small letters: one query."""
+    rows = Setting.objects.filter(unit=unit).values_list("name", "was", "set_to")
+    return {name.lower(): set_to or was for name, was, set_to in rows}

@@ -6,7 +6,7 @@ from core.catalogue.fit.machine import Fitted, Machine
 from core.catalogue.fit.needs import Convert, Needs
 from core.catalogue.fit.offers import Offers
 from core.catalogue.fit.paths import Converter, Ways
-from core.catalogue.fit.schema import groups_of, read_record, read_records
+from core.catalogue.fit.schema import read_record, read_sheet
 from core.machine.approach import Approach
 
 D = """
@@ -65,26 +65,15 @@ takes
 """
 
 
-def sheet(kind, text: str):
-    """A sheet from lines: a group by itself, its records indented below."""
-    groups: dict[str, list[str]] = {}
-    for line in filter(str.strip, text.splitlines()):
-        if line.startswith(" "):
-            groups[next(reversed(groups))].append(line.strip())
-        else:
-            groups[line.strip()] = []
-    return kind(**{name: read_records(groups_of(kind)[name][0], "\n".join(rows)) for name, rows in groups.items()})
-
-
 def needs(text: str = PARTS) -> Needs:
-    return sheet(Needs, text)
+    return read_sheet(Needs, text)
 
 
 def machine(text: str = D, fitted=(), **more) -> Machine:
     """`fitted`: (name, where, needs as text)."""
     more.setdefault("approach", Approach.ENHANCED)
     parts = tuple(Fitted(name, needs(said) if said else Needs(draws=(), uses=()), at) for name, at, said in fitted)
-    return Machine(sheet(Offers, text), parts, **more)
+    return Machine(read_sheet(Offers, text), parts, **more)
 
 
 def said(text: str, old: str, new: str) -> str:

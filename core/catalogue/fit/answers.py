@@ -58,7 +58,7 @@ def ask(side: Side, group: str, record: object, key: str, of: str = "") -> Ask:
 @dataclass(frozen=True)
 class Finding:
     """What one rule says, with the numbers on both sides. `does`: with what it fits, or why it does not, as it stands
-    in the sentence; `at`: the place in the drawing; `hazard`: what it can destroy or hurt."""
+    in the sentence; `at`: the place in the drawing, `to` the one it is moved to; `hazard`: what it can destroy."""
 
     rule: str
     answer: Answer
@@ -69,6 +69,7 @@ class Finding:
     asks: tuple[Ask, ...] = ()
     at: str = ""
     hazard: str = ""
+    to: str = ""
 
 
 @dataclass(frozen=True)

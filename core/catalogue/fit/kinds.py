@@ -162,3 +162,11 @@ FORMATS = {
 # Written by the first on a disk for the second, a drive of the second's own kind may not read it: the track of the
 # 80-track drive is half as wide (common practice, no source).
 NARROW_TRACKS = {("1.2M", "360K"), ("1.2M", "320K"), ("1.2M", "180K"), ("1.2M", "160K")}
+
+
+class Region(StrEnum):
+    """Mains and picture standard where something was tried."""
+
+    V230_50 = "230 V, 50 Hz"
+    V115_60 = "115 V, 60 Hz"
+    V100 = "100 V, 50 or 60 Hz"

@@ -353,6 +353,22 @@ def group(record: type, label: str) -> Any:
     return field(default=None, metadata={"record": record, "label": label})
 
 
+def read_sheet(kind: type[T], typed: str) -> T:
+    """A whole sheet from lines: a group by its name, its records indented below it."""
+    lines: dict[str, list[str]] = {}
+    for line in filter(str.strip, typed.splitlines()):
+        if line.startswith(" ") and lines:
+            lines[next(reversed(lines))].append(line.strip())
+        elif line.strip() in groups_of(kind):
+            lines[line.strip()] = []
+        else:
+            raise FitError(f"“{line.strip()}” is none of {', '.join(groups_of(kind))}")
+    found: dict[str, Any] = {
+        name: read_records(groups_of(kind)[name][0], "\n".join(rows)) for name, rows in lines.items()
+    }
+    return kind(**found)
+
+
 def sheet_data(sheet: Any) -> dict[str, list[dict[str, str]]]:
     """For a file: every group that is known, even where there is nothing of it."""
     return {

@@ -1,4 +1,5 @@
 from stations.units.models.condition import PRESENCES, Clip, ColourSample, Content, Finding, Photo, UnitFact
+from stations.units.models.fit import UnitFit
 from stations.units.models.parts import DrawerReceipt, Part, PartMove, PartTest
 from stations.units.models.unit import APPROACHES, Unit
 
@@ -16,4 +17,5 @@ __all__ = [
     "Photo",
     "Unit",
     "UnitFact",
+    "UnitFit",
 ]

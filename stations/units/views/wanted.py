@@ -40,7 +40,9 @@ def estimate(request, pk):
 def cheapest_way(request):
     """Which offers to take from whom; the form notes one more."""
     there = offers.wants()
-    form = OfferForm(request.POST or None, wants=[(name, len(contents)) for name, contents in there.items()])
+    wants = [(name, len(contents)) for name, contents in there.items()]
+    wants += [(name, 0) for name in offers.converters() if name not in there]
+    form = OfferForm(request.POST or None, wants=wants)
     if done := saved(request, form, lambda data: offers.note_offer(request.user, data), reverse("units:cheapest-way")):
         return done
     way = WayForm(request.GET if {"budget", "days"} & set(request.GET) else None)

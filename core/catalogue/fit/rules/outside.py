@@ -76,7 +76,7 @@ def on_screen(machine: Machine, one: Picture, screen: Screen, wants: str = "") -
             return direct
     else:
         direct = None
-    takes = lambda rates: _taken(screen, rates) is not False  # noqa: E731
+    takes = lambda rates: taken(screen, rates) is not False  # noqa: E731
     ways = [
         way for goal in wanted for way in machine.ways.several(one.end, goal, given=given, takes=takes) if way.steps
     ]
@@ -91,7 +91,7 @@ def on_screen(machine: Machine, one: Picture, screen: Screen, wants: str = "") -
     return Finding("picture", Answer.NOT, has, wants, why, why, at=at)
 
 
-def _taken(screen: Screen, rates: Rates) -> bool | None:
+def taken(screen: Screen, rates: Rates) -> bool | None:
     """Whether a screen locks to these; None where something is not known."""
     known = [
         None if span is None or value is None else span.holds(value)

@@ -20,7 +20,7 @@ def resources(machine: Machine, part: Needs) -> Iterator[Finding]:
             which = ask(Side.PART, "uses", use, "irq")
             yield Row("interrupt", "", use.name, f"irq:{use.name}").unknown("find out", [which])
             continue
-        name, at = _NAMES[kind], f"{kind}:{use.name}"
+        name, at = _NAMES[kind], f"{kind}:{use.now or use.name}"
         choices = use_choices(use)
         needs = f"{' or '.join(choices)}, set to {use.now or '?'}"
         if machine.offers.devices is None:
@@ -41,7 +41,7 @@ def resources(machine: Machine, part: Needs) -> Iterator[Finding]:
             yield Finding(name, Answer.FITS, has, needs, "as it comes", at=at)
         elif free:
             does = f"{use.name} moved from {use.now} to {free[0]}"
-            yield Finding(name, Answer.WITH, has, needs, does, does, at=at)
+            yield Finding(name, Answer.WITH, has, needs, does, does, at=at, to=f"{kind}:{free[0]}")
         else:
             yield _others_move(machine, part, use, has, needs, name, at)
 

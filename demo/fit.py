@@ -1,0 +1,101 @@
+"""What models offer and parts need, what was tried, and what is in one of the desks."""
+
+from datetime import date, datetime, timedelta
+from decimal import Decimal
+
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Offers
+from core.catalogue.fit.schema import read_sheet
+from core.flow.stage import GONE, Stage
+from core.stock.parts import Condition, PartKind
+from demo.days import Hand
+from demo.sheets import CONVERTERS, OFFERS, PARTS
+from stations.catalogue import fit_sheets
+from stations.catalogue.models import MachineModel
+from stations.people.models import Person
+from stations.stock import services as stock
+from stations.stock.services import Sort
+from stations.units import offers as wanted
+from stations.units import parts
+from stations.units.models import Unit
+from stations.units.parts import Described, Place
+
+
+def known(runa: Person, now: datetime) -> None:
+    """Sheets of five models, of the parts and of the converters; what was tried."""
+    hand = Hand(runa, now - timedelta(days=25), "fit")
+    models = {str(model): model for model in MachineModel.objects.all()}
+    for name, text in OFFERS.items():
+        hand.do(fit_sheets.keep_offers, models[name], read_sheet(Offers, _lines(text)))
+    sheets = {
+        name: hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, _lines(text)))
+        for name, text in PARTS.items()
+    }
+    for name, way, price, drawer in CONVERTERS:
+        hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, f"converts\n  way: {way}\ndraws\n  +5: amps 0"))
+        if drawer:
+            hand.do(stock.stock_part, Sort(name, Condition.NEW.value, drawer), "2", Decimal(price) * 2)
+        else:
+            asked = {"want": name, "seller": "Quay surplus", "each": Decimal(price), "most": None, "days": 5}
+            hand.do(wanted.note_offer, asked | {"claim": "", "postage": None, "free_from": None})
+    for name, drawer, count, paid in (
+        ("SCSI host card, 16-bit", "D3", "1", "24.00"),
+        ("Network card, 16-bit", "D3", "2", "18.00"),
+        ("Sound card, 8-bit", "D4", "1", "30.00"),
+        ("Memory module 1 MiB, 30-pin", "D5", "6", "15.00"),
+        ("Processor 100 MHz, tripled", "D6", "1", "14.00"),
+        ("Diskette drive, 1.44 MB", "F1", "2", "22.00"),
+    ):
+        hand.do(stock.stock_part, Sort(name, Condition.TESTED.value, drawer), count, Decimal(paid))
+    tried = {
+        "part_version": "1.9",
+        "who": "E. Norr, Norrvik",
+        "on": date(2026, 3, 14),
+        "words": "no start beyond 1 GiB",
+    }
+    hand.do(
+        fit_sheets.keep_tried,
+        sheets["Disk 4 GB, wide SCSI"],
+        tried | {"model": models["Halden M2"], "runs": False, "region": "230 V, 50 Hz"},
+    )
+    ran = {
+        "part_version": "",
+        "who": "Tobin Ashe",
+        "on": date(2026, 8, 2),
+        "words": "two hours",
+        "region": "115 V, 60 Hz",
+    }
+    hand.do(fit_sheets.keep_tried, sheets["Sound card, 8-bit"], ran | {"model": models["Orrin Desk 16"], "runs": True})
+
+
+def fitted(tobin: Person, now: datetime) -> None:
+    """What is in one of the desks, slot by slot."""
+    hand = Hand(tobin, now - timedelta(hours=5), "inside")
+    here = Unit.objects.filter(model__name="Desk 16", holding="owned").exclude(stage__in=(*GONE, Stage.LISTED))
+    desk = here.order_by("number").first()
+    if desk is None:
+        return
+    inside = [
+        (PartKind.CARD, "Serial and printer card, 8-bit", "1"),
+        (PartKind.CARD, "Display card, 16-bit", "2"),
+        (PartKind.CARD, "Network card, 16-bit", "4"),
+        (PartKind.CARD, "Sound card, 8-bit", "6"),
+        (PartKind.DISK, "Disk 40 MB, 16-bit", "lower"),
+        (PartKind.DRIVE, "Diskette drive, 1.44 MB", "small"),
+        *((PartKind.MODULE, "Memory module 1 MiB, 30-pin", f"A{n}") for n in (1, 2, 3)),
+        (PartKind.MODULE, "Memory module 1 MiB, 30-pin, other make", "A4"),
+        (PartKind.MODULE, "Memory module 1 MiB, 30-pin", "B1"),
+        (PartKind.MODULE, "Memory module 1 MiB, 30-pin, other make", "B2"),
+    ]
+    for kind, name, slot in inside:
+        keeps = {"keeps_data": False} if kind is PartKind.CARD else {}
+        hand.do(parts.record_part, Place(desk, slot), Described(kind, name, **keeps))
+
+
+def _lines(text: str) -> str:
+    """With "none" said of a group put below it, as a record would stand."""
+    lines = []
+    for line in text.splitlines():
+        group, _, none = line.partition(" none")
+        lines += [group, "  none"] if not line.startswith(" ") and line.endswith(" none") and not none else [line]
+    return "\n".join(lines)

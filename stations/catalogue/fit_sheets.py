@@ -1,0 +1,129 @@
+"""What models offer and what parts need, kept; one thing that was not known, answered; what was tried."""
+
+from collections import defaultdict
+from collections.abc import Iterable
+from typing import TypeVar
+
+from django.db import transaction
+
+from core.catalogue.fit.machine import Tried as Seen
+from core.catalogue.fit.needs import Needs, checked_needs
+from core.catalogue.fit.offers import Offers, checked_offers
+from core.catalogue.fit.schema import FitError, answered, sheet_data, sheet_from
+from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
+from stations.common.refusals import Refused, within
+from stations.people.models import Person
+from stations.people.permissions import require
+from stations.people.screens import save_versioned
+
+T = TypeVar("T", Offers, Needs)
+
+
+def read(kind: type[T], data: object) -> T:
+    """A sheet from a file, checked. Refused in words, at its group."""
+    try:
+        sheet = sheet_from(kind, data)
+        return checked_offers(sheet) if isinstance(sheet, Offers) else checked_needs(sheet)
+    except FitError as problem:
+        raise Refused(str(problem), problem.at) from problem
+
+
+def offers_of(model: MachineModel | None) -> Offers:
+    """What machines of a model offer; nothing known where nobody said: one query at most."""
+    kept = ModelOffers.objects.filter(model=model).first() if model else None
+    return sheet_from(Offers, kept.offers) if kept else Offers()
+
+
+@transaction.atomic
+def keep_offers(person: Person, model: MachineModel, offers: Offers, seen_version: int | None = None) -> None:
+    """Put right what a model offers."""
+    require(person, "change a model")
+    data = sheet_data(read(Offers, sheet_data(offers)))
+    kept = ModelOffers.objects.filter(model=model).first()
+    if kept is None:
+        ModelOffers.objects.create(model=model, offers=data)
+    else:
+        save_versioned(kept, kept.version if seen_version is None else seen_version, {"offers": data})
+
+
+def needs_of(sheet: PartSheet) -> Needs:
+    return sheet_from(Needs, sheet.needs)
+
+
+def sheets_of(names: Iterable[str]) -> dict[str, PartSheet]:
+    """The sheets of parts of these names, by the name in small letters: one query."""
+    return {sheet.name.lower(): sheet for sheet in PartSheet.objects.filter(name__in={*names})}
+
+
+@transaction.atomic
+def keep_needs(person: Person, sheet: PartSheet | None, name: str, needs: Needs, seen_version: int = 0) -> PartSheet:
+    """Say what parts of a name are and need, or put it right."""
+    require(person, "say what a part needs")
+    if not (name := within(" ".join(name.split()), 80, "name")):
+        raise Refused("Say which part it is.", "name")
+    there = PartSheet.objects.filter(name=name).first()
+    if there is not None and there != sheet:
+        raise Refused(f"There is a sheet of {name} already.", "name")
+    data = sheet_data(read(Needs, sheet_data(needs)))
+    changes = {"name": name, "needs": data, "converts": bool(needs.converts)}
+    if sheet is None:
+        return PartSheet.objects.create(**changes)
+    save_versioned(sheet, seen_version, changes)
+    return sheet
+
+
+@transaction.atomic
+def answer_model(person: Person, model: MachineModel, group: str, name: str, key: str, typed: str) -> None:
+    """One field of what a model offers, said where it was asked for. What somebody else said meanwhile stays."""
+    require(person, "change a model")
+    kept, _ = ModelOffers.objects.get_or_create(model=model)
+    kept = ModelOffers.objects.select_for_update().get(pk=kept.pk)
+    data = _answered(Offers, kept.offers, group, name, key, typed)
+    save_versioned(kept, kept.version, {"offers": data})
+
+
+@transaction.atomic
+def answer_part(person: Person, part: str, group: str, name: str, key: str, typed: str) -> None:
+    """One field of what parts of a name need."""
+    require(person, "say what a part needs")
+    sheet, _ = PartSheet.objects.get_or_create(name=within(part, 80))
+    sheet = PartSheet.objects.select_for_update().get(pk=sheet.pk)
+    data = _answered(Needs, sheet.needs, group, name, key, typed)
+    save_versioned(sheet, sheet.version, {"needs": data, "converts": bool(data.get("converts"))})
+
+
+def _answered(kind: type[T], data: object, group: str, name: str, key: str, typed: str) -> dict:
+    try:
+        before = sheet_from(kind, data)
+        record = next((one for one in getattr(before, group, None) or () if one.name == name), None)
+        after = answered(before, group, name, key, typed)
+    except FitError as problem:
+        raise Refused(f"{problem}.", "answer") from problem
+    was = getattr(record, key.replace(" ", "_"), None)
+    if was is not None and was != getattr(
+        next(o for o in getattr(after, group) if o.name == name), key.replace(" ", "_")
+    ):
+        raise Refused("Somebody answered this meanwhile, and otherwise. Look again.", "answer")
+    return sheet_data(read(kind, sheet_data(after)))
+
+
+@transaction.atomic
+def keep_tried(person: Person, sheet: PartSheet, data: dict) -> Tried:
+    """Write down that a part ran in machines of a model, or was refused."""
+    require(person, "write down what was tried")
+    return Tried.objects.create(sheet=sheet, **data)
+
+
+@transaction.atomic
+def drop_tried(person: Person, tried: Tried) -> None:
+    require(person, "write down what was tried")
+    Tried.objects.filter(pk=tried.pk).delete()
+
+
+def tried_in(model: MachineModel | None, sheet: PartSheet | None = None) -> dict[int, tuple[Seen, ...]]:
+    """What was tried in machines of a model, by the key of the part’s sheet: one query."""
+    rows = Tried.objects.filter(model=model) if model else Tried.objects.none()
+    found: dict[int, list[Seen]] = defaultdict(list)
+    for row in rows.filter(sheet=sheet) if sheet else rows:
+        found[row.sheet_id].append(Seen(row.runs, row.part_version, row.who, row.on, row.region, row.words))
+    return {pk: tuple(seen) for pk, seen in found.items()}

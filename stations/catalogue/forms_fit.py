@@ -1,0 +1,92 @@
+"""A sheet as it is typed: a field a group, a line a record."""
+
+from typing import Any, Generic, TypeVar
+
+from django import forms
+
+from core.catalogue.fit.needs import Needs, checked_needs
+from core.catalogue.fit.offers import Offers, checked_offers
+from core.catalogue.fit.schema import FitError, groups_of, read_records, sheet_from, told_of, write_records
+from stations.catalogue.models import Tried
+from stations.common.forms import date_input
+
+T = TypeVar("T", Offers, Needs)
+
+
+class SheetForm(forms.Form, Generic[T]):
+    """Every group of a sheet; empty is not known, the word “none” that there is nothing of it."""
+
+    version = forms.IntegerField(widget=forms.HiddenInput)
+    kind: type[T]
+
+    def __init__(self, *args, sheet: T, seen: int = 0, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["version"].initial = seen
+        self.sheet: T | None = None
+        self.wide = tuple(groups_of(self.kind))
+        for name, (record, label) in groups_of(self.kind).items():
+            lines = getattr(sheet, name)
+            self.fields[name] = forms.CharField(
+                label=label.capitalize(),
+                required=False,
+                max_length=20_000,
+                initial=write_records(lines),
+                help_text=keys_of(record),
+                widget=forms.Textarea(
+                    attrs={"rows": min(12, max(2, len(lines or ()) + 1)), "spellcheck": "false", "class": "mono"}
+                ),
+            )
+
+    def clean(self):
+        data = super().clean() or {}
+        found: dict[str, Any] = {}
+        for name, (record, _) in groups_of(self.kind).items():
+            if name not in data:
+                continue
+            try:
+                found[name] = read_records(record, data[name])
+            except FitError as problem:
+                self.add_error(name, f"{problem}.")
+        if not self.errors:
+            sheet = self.kind(**found)
+            try:
+                self.sheet = checked_offers(sheet) if isinstance(sheet, Offers) else checked_needs(sheet)
+            except FitError as problem:
+                self.add_error(problem.at if problem.at in self.fields else None, f"{problem}.")
+        return data
+
+    def values_of(self, current: Any) -> dict[str, str]:
+        """What the row as it is now has in each field."""
+        sheet = sheet_from(self.kind, current.offers if self.kind is Offers else current.needs)
+        return {name: write_records(getattr(sheet, name)) for name in groups_of(self.kind)}
+
+
+def keys_of(record: type) -> str:
+    """How a line of a group is typed: every key with an example."""
+    return "; ".join(f"{key} {told.example.split(', ')[0]}" for key, told in told_of(record).items())
+
+
+class OffersForm(SheetForm[Offers]):
+    kind = Offers
+
+
+class NeedsForm(SheetForm[Needs]):
+    kind = Needs
+    name = forms.CharField(
+        label="Part, as drawers and orders call it", max_length=80, error_messages={"required": "Say which part it is."}
+    )
+
+    field_order = ("version", "name")
+
+
+class TriedForm(forms.ModelForm):
+    wide = ("words",)
+
+    class Meta:
+        model = Tried
+        fields = ["model", "runs", "part_version", "who", "on", "region", "words"]
+        widgets = {
+            "on": date_input(),
+            "runs": forms.Select(choices=[("", "choose"), (True, "it ran"), (False, "it was refused")]),
+        }
+        error_messages = {"runs": {"required": "Say whether it ran."}, "who": {"required": "Say who tried it."}}

@@ -1,0 +1,133 @@
+"""What models offer and parts need: typed, drawn as it is typed, out to files and in."""
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.http import Http404, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.catalogue.fit.machine import Machine
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Offers
+from stations.catalogue import bank, fit_sheets
+from stations.catalogue.fit_drawing import draw
+from stations.catalogue.forms_fit import NeedsForm, OffersForm, TriedForm
+from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
+from stations.common.forms import FileForm
+from stations.common.spreadsheet import csv_answer
+from stations.people.screens import press, saved
+
+PER_PAGE = 40
+
+
+def offers(request, pk):
+    """What machines of a model offer."""
+    model = get_object_or_404(MachineModel, pk=pk)
+    kept = ModelOffers.objects.filter(model=model).first()
+    sheet = fit_sheets.offers_of(model)
+    form = OffersForm(request.POST or None, sheet=sheet, seen=kept.version if kept else 0)
+
+    def save(data):
+        fit_sheets.keep_offers(request.user, model, form.sheet or Offers(), data["version"])
+
+    if done := saved(request, form, save, reverse("catalogue:offers", args=[pk])):
+        return done
+    drawn = draw(Machine((form.sheet if form.is_bound else sheet) or Offers()))
+    return render(request, "catalogue/offers.html", {"model": model, "form": form, "drawn": drawn})
+
+
+@require_POST
+def offers_drawn(request, pk):
+    """What is typed, drawn; empty while it can't be read."""
+    form = OffersForm(request.POST, sheet=Offers())
+    form.is_valid()
+    drawn = draw(Machine(form.sheet)) if form.sheet else None
+    return render(request, "catalogue/_drawn.html", {"drawn": drawn, "wrong": form.errors})
+
+
+def sheets(request):
+    """Every part there is a sheet of."""
+    rows = PartSheet.objects.all()
+    if words := request.GET.get("q", "").strip()[:80]:
+        rows = rows.filter(name__icontains=words)
+    page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
+    return render(request, "catalogue/part_sheets.html", {"page": page, "words": words})
+
+
+def sheet(request, pk=None):
+    """What a part is and needs; without a key a new one, perhaps of the name in the address."""
+    row = get_object_or_404(PartSheet, pk=pk) if pk else None
+    start = {"name": row.name if row else request.GET.get("name", "")[:80]}
+    form = NeedsForm(
+        request.POST or None,
+        sheet=fit_sheets.needs_of(row) if row else Needs(),
+        seen=row.version if row else 0,
+        initial=start,
+    )
+
+    def save(data):
+        now = PartSheet.objects.get(pk=pk) if pk else None
+        kept = fit_sheets.keep_needs(request.user, now, data["name"], form.sheet or Needs(), data["version"])
+        return reverse("catalogue:part-sheet", args=[kept.pk])
+
+    if done := saved(request, form, save):
+        return done
+    return sheet_page(request, row, form)
+
+
+def sheet_page(request, row, form, tried=None):
+    context = {
+        "row": row,
+        "form": form,
+        "tried": row.tried.select_related("model")[:40] if row else [],
+        "tried_form": tried or TriedForm(),
+    }
+    return render(request, "catalogue/part_sheet.html", context)
+
+
+@require_POST
+def keep_tried(request, pk):
+    row = get_object_or_404(PartSheet, pk=pk)
+    form = TriedForm(request.POST)
+    there = reverse("catalogue:part-sheet", args=[pk])
+
+    def save(data):
+        fit_sheets.keep_tried(request.user, row, data)
+
+    if done := saved(request, form, save, there):
+        return done
+    typed = NeedsForm(sheet=fit_sheets.needs_of(row), seen=row.version, initial={"name": row.name})
+    return sheet_page(request, row, typed, form)
+
+
+@require_POST
+def drop_tried(request, pk):
+    row = get_object_or_404(Tried, pk=pk)
+    there = reverse("catalogue:part-sheet", args=[row.sheet_id])
+    return press(request, lambda: fit_sheets.drop_tried(request.user, row), there)
+
+
+def export_parts(request, form):
+    """All sheets of parts, as the bank takes them in again."""
+    if form == "csv":
+        return csv_answer("parts.csv", bank.PART_FIELDS, bank.part_cells())
+    if form != "json":
+        raise Http404
+    answer = HttpResponse(bank.parts_json(), content_type="application/json; charset=utf-8")
+    answer["Content-Disposition"] = 'attachment; filename="parts.json"'
+    return answer
+
+
+def import_parts(request):
+    form = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm()
+
+    def act(data):
+        new, changed = bank.import_parts(request.user, data["file"].read())
+        messages.success(request, f"{new} new, {changed} put right.")
+
+    if done := saved(request, form, act, reverse("catalogue:part-sheets")):
+        return done
+    context = {"form": form, "title": "Import sheets of parts", "back": reverse("catalogue:part-sheets")}
+    context["words"] = "CSV or JSON, as they are exported. All of them or none; one that is here already is put right."
+    return render(request, "intake/file.html", context)

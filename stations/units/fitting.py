@@ -1,0 +1,162 @@
+"""A unit as the rules of what fits see it: what its model offers, what is in it, what became of it."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from decimal import Decimal
+
+from django.db import transaction
+
+from core.catalogue.fit.answers import Verdict
+from core.catalogue.fit.kinds import Region
+from core.catalogue.fit.machine import Fitted, Machine
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Offers
+from core.catalogue.fit.paths import Converter, Ways
+from core.catalogue.fit.rules import judge
+from core.catalogue.fit.schema import FitError, answered, groups_of, sheet_data, sheet_from
+from core.machine.approach import Approach
+from core.machine.mains import Mains
+from stations.catalogue.fit_sheets import needs_of, offers_of, read, sheets_of, tried_in
+from stations.catalogue.models import PartSheet
+from stations.common.refusals import Refused
+from stations.common.registry import Registry
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.people.screens import save_versioned
+from stations.stock.models import PartOffer, StockItem
+from stations.units.models import Unit, UnitFit
+
+# What jumpers of a unit are set to now, by "part jumper" in small letters: rooms further on answer, in one query.
+set_to: Registry[Callable[[Unit], Mapping[str, str]]] = Registry("how a unit is set")
+_REGIONS = {Mains.V220_240: Region.V230_50, Mains.V100_120: Region.V115_60}
+
+
+def unit_offers(unit: Unit) -> Offers:
+    """What the model offers, with the groups that are the unit’s own in their place: two queries."""
+    offers, own = offers_of(unit.model), UnitFit.objects.filter(unit=unit).first()
+    if own is None or not own.offers:
+        return offers
+    mine = sheet_from(Offers, own.offers)
+    return replace(offers, **{name: getattr(mine, name) for name in own.offers if name in groups_of(Offers)})
+
+
+def machine_of(unit: Unit) -> Machine:
+    """The unit with all that is in it, and the converters there are: eight queries, however much that is."""
+    offers, own = unit_offers(unit), UnitFit.objects.filter(unit=unit).first()
+    jumpers = {name: at for told in set_to.values() for name, at in told(unit).items()}
+    parts = list(unit.parts.order_by("id"))
+    sheets = sheets_of(part.name for part in parts)
+    fitted = [
+        Fitted(part.name, _as_set(part.name, sheets.get(part.name.lower()), jumpers), part.slot) for part in parts
+    ]
+    return Machine(
+        offers,
+        tuple(fitted),
+        Approach(unit.approach) if unit.approach else None,
+        frozenset(own.stretched if own else ()),
+        region=region_of(unit),
+        ways=ways(),
+    )
+
+
+def region_of(unit: Unit) -> str:
+    """Mains and picture standard of the unit; empty where its mains are not known, or both."""
+    region = _REGIONS.get(Mains(unit.mains_variant))
+    return region.value if region else ""
+
+
+def _as_set(name: str, sheet: PartSheet | None, jumpers: Mapping[str, str]) -> Needs:
+    needs = needs_of(sheet) if sheet else Needs()
+    if needs.uses is None:
+        return needs
+    uses = [replace(use, now=jumpers.get(f"{name} {use.name}".lower(), use.now)) for use in needs.uses]
+    return replace(needs, uses=tuple(uses))
+
+
+def ways() -> Ways:
+    """Every converter with what it costs to get: nothing for one that lies in a drawer. Three queries."""
+    sheets = list(PartSheet.objects.filter(converts=True))
+    names = [sheet.name for sheet in sheets]
+    here: dict[str, StockItem] = {}
+    for item in StockItem.objects.filter(name__in=names).exclude(condition="faulty"):
+        if item.free >= 1:
+            here.setdefault(item.name.lower(), item)
+    offers: dict[str, PartOffer] = {}
+    for offer in PartOffer.objects.filter(want__in=names).select_related("seller").order_by("-each"):
+        offers[offer.want.lower()] = offer
+    found = []
+    for sheet in sheets:
+        lies, sold = here.get(sheet.name.lower()), offers.get(sheet.name.lower())
+        price = Decimal(0) if lies else sold.each if sold else None
+        where = f"drawer {lies.drawer or '–'}" if lies else str(sold.seller) if sold else "nobody known has one"
+        for way in needs_of(sheet).converts or ():
+            found.append(Converter(sheet.name, way, price, lies is not None, where))
+    return Ways(found)
+
+
+def verdict_of(machine: Machine, unit: Unit, sheet: PartSheet | None) -> Verdict:
+    """What the rules say of a part on a unit, with what was tried in machines of its model."""
+    needs = needs_of(sheet) if sheet else Needs()
+    tried = tried_in(unit.model, sheet).get(sheet.pk, ()) if sheet else ()
+    return judge(replace(machine, tried=tried) if tried else machine, needs)
+
+
+def verdicts_of(machine: Machine, unit: Unit, sheets: list[PartSheet]) -> list[Verdict]:
+    """The same for many: one query."""
+    tried = tried_in(unit.model)
+    return [
+        judge(replace(machine, tried=tried[sheet.pk]) if sheet.pk in tried else machine, needs_of(sheet))
+        for sheet in sheets
+    ]
+
+
+def clashes_in(unit: Unit) -> list[tuple[str, str, str]]:
+    """Of what is in a unit and does not fit the rest of it: (part, rule, why with its numbers)."""
+    machine = machine_of(unit)
+    found = []
+    for place, fitted in enumerate(machine.fitted):
+        rest = replace(machine, fitted=(*machine.fitted[:place], *machine.fitted[place + 1 :]))
+        for finding in judge(rest, fitted.needs).findings:
+            moved = finding.answer == "with" and finding.rule in {"interrupt", "DMA", "addresses", "place on the bus"}
+            overdrawn = finding.answer == "with" and finding.does.startswith("a stronger supply")
+            if (
+                finding.answer == "not"
+                or moved
+                or overdrawn
+                or (finding.rule == "termination" and finding.answer == "with")
+            ):
+                found.append((fitted.name, finding.rule, finding.does))
+    return found
+
+
+@transaction.atomic
+def say_stretched(person: Person, unit: Unit, socket: str, stretched: bool) -> None:
+    """A board with thicker pins has sat in a socket, or it turned out that none has."""
+    require(person, "record facts")
+    if not socket:
+        raise Refused("Say which socket.", "socket")
+    own, _ = UnitFit.objects.get_or_create(unit=unit)
+    own = UnitFit.objects.select_for_update().get(pk=own.pk)
+    sockets = {*own.stretched} | {socket.lower()} if stretched else {*own.stretched} - {socket.lower()}
+    save_versioned(own, own.version, {"stretched": sorted(sockets)})
+    words = f"Socket {socket}: {'stretched by thicker pins' if stretched else 'not stretched'}"
+    history.record(person, "units.say_stretched", HistoryEntry.Subject.UNIT, unit.pk, words, socket=socket)
+
+
+@transaction.atomic
+def answer_unit(person: Person, unit: Unit, group: str, name: str, key: str, typed: str) -> None:
+    """One field of this very unit, where it is otherwise than its model or the model is not known."""
+    require(person, "record facts")
+    own, _ = UnitFit.objects.get_or_create(unit=unit)
+    own = UnitFit.objects.select_for_update().get(pk=own.pk)
+    offers = unit_offers(unit)
+    try:
+        after = answered(offers, group, name, key, typed)
+    except FitError as problem:
+        raise Refused(f"{problem}.", "answer") from problem
+    data = {**own.offers, group: sheet_data(after)[group]}
+    read(Offers, sheet_data(replace(offers, **{group: getattr(after, group)})))
+    save_versioned(own, own.version, {"offers": data})
+    words = f"{name}: {key} {typed}"
+    history.record(person, "units.answer_unit", HistoryEntry.Subject.UNIT, unit.pk, words, group=group)

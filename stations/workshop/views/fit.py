@@ -1,0 +1,229 @@
+"""Does it fit: a part on a unit, what fits at all, memory slot by slot, from plug to plug."""
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.catalogue.fit.answers import Answer
+from core.catalogue.fit.assignment import Impossible
+from core.catalogue.fit.bottleneck import PURPOSES, compared, sentence, slot_rates
+from core.catalogue.fit.ends import wanted
+from core.catalogue.fit.paths import Rates, Wish
+from core.catalogue.fit.rules import RULES
+from core.machine.quantities import Mark, QuantityError, read_number
+from stations.catalogue import fit_sheets
+from stations.catalogue.fit_drawing import draw, with_filling
+from stations.catalogue.models import PartSheet
+from stations.people.screens import press, sent
+from stations.stock.models import StockItem
+from stations.units import fitting as units
+from stations.units.models import Unit
+from stations.workshop import fitting
+
+PER_PAGE = 25
+MOST_JUDGED = 1000
+
+
+def what_fits(request, number):
+    """Parts with a sheet, and what the rules say of each on this unit; and what limits it for a use."""
+    unit = _unit(number)
+    machine = units.machine_of(unit)
+    words = request.GET.get("q", "").strip()[:80]
+    show = request.GET.get("show", "")
+    rows = PartSheet.objects.filter(converts=False)
+    rows = rows.filter(name__icontains=words) if words else rows
+    if show in set(Answer):
+        some = list(rows[:MOST_JUDGED])
+        judged = [
+            pair for pair in zip(some, units.verdicts_of(machine, unit, some), strict=True) if pair[1].answer == show
+        ]
+        page = Paginator(judged, PER_PAGE).get_page(request.GET.get("page"))
+        found = list(page)
+    else:
+        page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
+        found = list(zip(page, units.verdicts_of(machine, unit, list(page)), strict=True))
+    free = _free([sheet.name for sheet, _ in found])
+    purpose = next((one for one in PURPOSES if one.name == request.GET.get("use")), PURPOSES[0])
+    limits = compared(machine, purpose)
+    context = {
+        "unit": unit,
+        "page": page,
+        "rows": [(sheet, verdict, free.get(sheet.name.lower())) for sheet, verdict in found],
+        "words": words,
+        "show": show,
+        "answers": list(Answer),
+        "drawn": draw(machine),
+        "purposes": PURPOSES,
+        "purpose": purpose,
+        "limits": limits,
+        "limited": sentence(limits),
+        "slot_rates": slot_rates(machine),
+        "clashes": units.clashes_in(unit),
+        "sockets": [(one.name, one.name.lower() in machine.stretched) for one in machine.offers.sockets or ()],
+    }
+    return render(request, "workshop/what_fits.html", context)
+
+
+def _free(names: list[str]) -> dict[str, StockItem]:
+    """Of these parts what is free in a drawer: one query."""
+    rows = StockItem.objects.filter(name__in=names).exclude(condition="faulty")
+    return {item.name.lower(): item for item in rows if item.free >= 1}
+
+
+def fit(request, number, pk):
+    """One part on this unit: the verdict, every rule, the drawing, ways from plug to plug, a proposed setting."""
+    unit, sheet = _unit(number), get_object_or_404(PartSheet, pk=pk)
+    return _page(request, unit, sheet)
+
+
+def _page(request, unit: Unit, sheet: PartSheet, **more):
+    machine = units.machine_of(unit)
+    needs, verdict = fit_sheets.needs_of(sheet), units.verdict_of(machine, unit, sheet)
+    wish = Wish(request.GET["wish"]) if request.GET.get("wish") in set(Wish) else Wish.CHEAPEST
+    try:
+        placed = fitting.proposal(machine, needs, sheet.name)
+        moved, impossible = [one for one in placed if one.moved], ""
+    except Impossible as problem:
+        moved, impossible = [], str(problem)
+    chains = [(one, one.ways(machine, wish)) for one in wanted(machine, needs)][:6]
+    context = {
+        "unit": unit,
+        "sheet": sheet,
+        "verdict": verdict,
+        "order": sorted(verdict.findings, key=lambda finding: -finding.answer.rank),
+        "drawn": draw(machine, needs, verdict),
+        "item": fitting.in_stock(sheet),
+        "moved": moved,
+        "impossible": impossible if needs.uses else "",
+        "chains": [(one, ways) for one, ways in chains if ways],
+        "wish": wish,
+        "wishes": list(Wish),
+        "sources": {rule.name: rule.source for rule in RULES.values()},
+        "fitted_sheets": {one.name.lower(): one.pk for one in PartSheet.objects.filter(name__in=_fitted(verdict))},
+        **more,
+    }
+    return render(request, "workshop/fit.html", context)
+
+
+def _fitted(verdict) -> list[str]:
+    return [ask.of for ask in verdict.asks if ask.of]
+
+
+@require_POST
+def answer(request, number, pk):
+    """One thing that was not known."""
+    unit, sheet = _unit(number), get_object_or_404(PartSheet, pk=pk)
+
+    def act():
+        verdict = units.verdict_of(units.machine_of(unit), unit, sheet)
+        own = sent(request, "whose") == "unit"
+        ask = fitting.answer(request.user, unit, sheet, verdict, sent(request, "ask"), sent(request, "answer"), own)
+        messages.success(request, f"Remembered: {ask.name} {ask.key}.")
+
+    return press(request, act, _there(number, pk), "answer")
+
+
+@require_POST
+def reserve(request, number, pk):
+    unit, sheet = _unit(number), get_object_or_404(PartSheet, pk=pk)
+
+    def act():
+        job = fitting.reserve_for(request.user, unit, sheet)
+        return reverse("workshop:job", args=[job.pk])
+
+    return press(request, act, _there(number, pk))
+
+
+@require_POST
+def take_settings(request, number, pk):
+    unit, sheet = _unit(number), get_object_or_404(PartSheet, pk=pk)
+
+    def act():
+        moved = fitting.take_settings(request.user, unit, sheet)
+        messages.success(request, f"{len(moved)} written into the sheet of settings.")
+        return reverse("workshop:settings", args=[number])
+
+    return press(request, act, _there(number, pk))
+
+
+@require_POST
+def stretched(request, number):
+    """A board with thicker pins has sat in a socket, or not."""
+    unit = _unit(number)
+
+    def act():
+        units.say_stretched(request.user, unit, sent(request, "socket"), sent(request, "stretched") == "yes")
+
+    return press(request, act, reverse("workshop:what-fits", args=[number]))
+
+
+def memory(request, number):
+    """Memory slot by slot, and which module is bad. The address carries what was tried: `found` is p and f in turn."""
+    unit = _unit(number)
+    names = [name for name in request.GET.getlist("with") if name][:16]
+    known = {sheet.pk: sheet for sheet in PartSheet.objects.filter(pk__in=[n for n in names if n.isdecimal()])}
+    more = [known[int(name)] for name in names if name.isdecimal() and int(name) in known]
+    plan = fitting.memory_plan(unit, more)
+    trail = "".join(letter for letter in request.GET.get("found", "") if letter in "pf")[:16]
+    node = plan.search
+    for letter in trail:
+        node = (node.passes if letter == "p" else node.fails) if node and node.starts else node
+    machine = with_filling(plan.machine, plan.filling.places) if plan.filling else plan.machine
+    context = {
+        "unit": unit,
+        "plan": plan,
+        "more": more,
+        "node": node,
+        "trail": trail,
+        "names": {stick.key: stick.at or stick.module.name for stick in plan.sticks},
+        "before": [block for block in draw(plan.machine).desk if block.name == "memory"],
+        "after": [block for block in draw(machine).desk if block.name == "memory"] if plan.filling else [],
+        "choices": PartSheet.objects.filter(needs__has_key="modules")[:60],
+    }
+    return render(request, "workshop/memory.html", context)
+
+
+def ways(request):
+    """From one plug to another, through converters."""
+    start, goal = (request.GET.get(name, "").strip()[:80] for name in ("from", "to"))
+    wish = Wish(request.GET["wish"]) if request.GET.get("wish") in set(Wish) else Wish.CHEAPEST
+    wrong: dict[str, str] = {}
+    rates = {name: _rate(request.GET.get(name, ""), name, wrong) for name in ("line", "field")}
+    every = units.ways()
+    found = every.several(start, goal, wish, Rates(**rates)) if start and goal and not wrong else []
+    blind = every.several(start, goal, wish) if start and goal and not found and any(rates.values()) else []
+    context = {
+        "start": start,
+        "goal": goal,
+        "wish": wish,
+        "wishes": list(Wish),
+        "rates": {name: request.GET.get(name, "")[:12] for name in ("line", "field")},
+        "wrong": wrong,
+        "found": [(way, way.rates(Rates(**rates))) for way in found],
+        "blind": bool(blind),
+        "ends": sorted({end for one in every.converters for end in (one.way.goes_in, one.way.comes_out) if end}),
+    }
+    return render(request, "workshop/ways.html", context)
+
+
+def _rate(typed: str, name: str, wrong: dict[str, str]):
+    if not typed.strip():
+        return None
+    try:
+        value = read_number(typed[:12], Mark.DECIMAL)
+        if not 0 < value < 1000:
+            raise QuantityError("From above 0 to 1000.")
+    except QuantityError as problem:
+        wrong[name] = str(problem)
+        return None
+    return value
+
+
+def _there(number, pk) -> str:
+    return reverse("workshop:fit-part", args=[number, pk])
+
+
+def _unit(number) -> Unit:
+    return get_object_or_404(Unit.objects.select_related("lot", "line", "model"), number=number)
