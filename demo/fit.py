@@ -76,6 +76,7 @@ def fitted(tobin: Person, now: datetime) -> None:
     if desk is None:
         return
     inside = [
+        (PartKind.CHIP, "Processor 16 MHz", "processor"),
         (PartKind.CARD, "Serial and printer card, 8-bit", "1"),
         (PartKind.CARD, "Display card, 16-bit", "2"),
         (PartKind.CARD, "Network card, 16-bit", "4"),

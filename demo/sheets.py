@@ -256,6 +256,7 @@ changes
     "Processor 66 MHz, doubled": "processors\n p: kind 237-pin; step step C; volts 5; bus 33; multiplier 2; most 66; watts 7; height 14; thick pins no\ndraws\n +5: amps 1.2",
     "Processor 100 MHz, tripled": "processors\n p: kind 237-pin; step step D; volts 3.3; bus 33; multiplier 3; most 100; watts 5; height 19; thick pins no\ndraws\n +5: amps 1.4",
     "Upgrade board, round pins": "processors\n p: kind 237-pin; step step D; volts 5; bus 33, 40; multiplier 3; most 120; watts 8; height 30; thick pins yes\ndraws\n +5: amps 1.9",
+    "Processor 16 MHz": "processors\n p: kind 132-pin; step step B; volts 5; bus 16; multiplier 1; most 16; watts 2; height 6; thick pins no\ndraws none",
     "Maths chip 16 MHz": "processors\n p: kind 68-pin; volts 5; bus 16; multiplier 1; most 16; watts 2; height 5; thick pins no\ndraws\n +5: amps 0.4",
     "Disk 40 MB, 16-bit": "drives\n d: interface ATA 16-bit; plug 40-way; bay 3.5 inch; height 25.4; length 146; size 40 MB; start yes; id 1; rate 0.9\ndraws\n +5: amps 0.5\n +12: amps 0.4; more at start 1.1\ntakes\n drive: count 1",
     "Disk 1.2 GB, 16-bit": "drives\n d: interface ATA 16-bit; plug 40-way; bay 3.5 inch; height 25.4; length 146; size 1200 MB; start yes; id 0; rate 4\ndraws\n +5: amps 0.6\n +12: amps 0.5; more at start 1.5\ntakes\n drive: count 1",

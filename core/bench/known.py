@@ -93,3 +93,30 @@ def from_earlier(causes: Iterable[tuple[str, str, bool]]) -> tuple[Known, ...]:
         for cause, words, confirmed in causes
         if cause
     )
+
+
+# What speaks for which suspect, by the rule a part in the machine goes against: common practice, no source.
+_SPEAKS_FOR: tuple[tuple[tuple[str, ...], Mapping[str, float]], ...] = (
+    (("interrupt", "DMA", "addresses", "bus and slot", "clock"), {"card": 4.0}),
+    (("memory socket", "memory in all", "memory speed", "memory volts", "parity", "filling"), {"memory": 4.0}),
+    (("drive bus", "place on the bus"), {"jumper": 4.0, "drive": 1.5}),
+    (("core volts", "bus × multiplier"), {"logic": 3.0, "thermal": 2.0}),
+    (("termination",), {"termination": 6.0}),
+    (("size of the disk",), {"setup": 2.0, "volume": 3.0}),
+    (("drive plug",), {"lead": 3.0}),
+    (("pins",), {"contact": 4.0}),
+    (("picture",), {"standard": 4.0}),
+    (("port",), {"keyboard": 4.0}),
+    (("what feeds it",), {"adapter": 6.0}),
+    (("watts in all",), {"supply": 3.0, "adapter": 2.0}),
+)
+_CLASHES = {rule: says for rules, says in _SPEAKS_FOR for rule in rules}
+_RAIL = {"supply": 3.0, "supplycaps": 1.5, "adapter": 2.0}
+
+
+def from_clashes(clashes: Iterable[tuple[str, str, str]]) -> tuple[Known, ...]:
+    """What parts in the machine that do not fit the rest of it say: (part, rule, why with its numbers)."""
+    return tuple(
+        Known(f"does not fit: {part}, {rule}: {why}", _CLASHES.get(rule, _RAIL if rule.endswith(" V") else {}))
+        for part, rule, why in clashes
+    )

@@ -11,7 +11,7 @@ from core.bench import codebook
 from core.bench.assurance import Fix
 from core.bench.checks import BenchFacts
 from core.bench.fault_library import BY_CODE, LOADS, SHORT, Symptom, load_action, off_load, symptoms_for
-from core.bench.known import SLOWER, Known, from_earlier, from_steps
+from core.bench.known import SLOWER, Known, from_clashes, from_earlier, from_steps
 from core.bench.suspects import (
     POINTS,
     UNVERIFIED,
@@ -44,6 +44,7 @@ from stations.stock import shelf
 from stations.stock.models import KnownGood as Stocked
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, fails_in
+from stations.units.fitting import clashes_in
 from stations.units.models import Finding, Unit, UnitFact
 from stations.units.paths import weigh_paths, with_facts
 
@@ -126,7 +127,8 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
         for one in fails_in(unit)
         if one.surely and one.weakness.suspect
     ]
-    return (*from_steps(outcomes), *from_earlier(earlier), *benchmarks, *weak)
+    clashes = from_clashes(clashes_in(unit))
+    return (*from_steps(outcomes), *from_earlier(earlier), *benchmarks, *weak, *clashes)
 
 
 def open_one(unit: Unit) -> FaultCase:

@@ -5,6 +5,7 @@ from django.db.models import Max
 
 from core.bench.checks import Check, CheckKind, Known, as_data, from_data
 from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal
+from core.bench.rails import for_rails
 from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal
 from core.bench.verdict import Verdict
 from core.buying.odds import LineOutcome
@@ -21,6 +22,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, wanted_adapter
+from stations.units.fitting import rails_of
 from stations.units.models import Unit
 
 
@@ -74,6 +76,7 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
     if TestRun.objects.filter(open_for=unit).exists():
         raise Refused("A run is open already. Go on with that one.")
     plan = make_plan(bench_facts(unit), (*library(), *looks_for_known(unit)))
+    plan = for_rails(plan, rails_of(unit))
     cold = False if warm else power.temperature_of(unit).cold
     run = TestRun.objects.create(
         unit=unit,

@@ -11,13 +11,13 @@ from decimal import Decimal
 from core.catalogue.fit.answers import Answer, Finding, Verdict
 from core.catalogue.fit.kinds import Bus
 from core.catalogue.fit.machine import Machine
-from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.needs import MemoryModule, Needs
 from core.catalogue.fit.offers import Module, Slot
 from core.catalogue.fit.rules.power import RUNNING
 from core.catalogue.fit.schema import block_of, plain, write_size
 
 DESK, PHONE = 528.0, 342.0  # px a block is drawn wide
-LETTER = 6.6  # width of a letter of 12.5 px, on average
+LETTER, SMALL = 6.6, 5.7  # width of a letter of 12.5 px and of 11 px, on average
 ROW = 30.0
 
 
@@ -69,7 +69,9 @@ class Drawn:
 
 def draw(machine: Machine, part: Needs | None = None, verdict: Verdict | None = None) -> Drawn:
     """All blocks there are data for."""
-    findings = {finding.at: finding for finding in reversed(verdict.findings if verdict else ()) if finding.at}
+    # Of two findings at a place the worse one says whether the part sits there.
+    said = sorted(verdict.findings if verdict else (), key=lambda finding: finding.answer.rank)
+    findings = {finding.at: finding for finding in said if finding.at}
     return Drawn(_blocks(machine, part, findings, DESK), _blocks(machine, part, findings, PHONE))
 
 
@@ -87,9 +89,9 @@ def _blocks(machine: Machine, part: Needs | None, findings: Mapping[str, Finding
     return tuple(block for block in drawn if block is not None)
 
 
-def fitted_into(words: str, room: float) -> str:
+def fitted_into(words: str, room: float, letter: float = LETTER) -> str:
     """As much of some words as there is room for, in px."""
-    most = int(room / LETTER)
+    most = int(room / letter)
     return words if len(words) <= most else f"{words[: max(0, most - 1)].rstrip()}…" if most > 2 else ""
 
 
@@ -103,7 +105,7 @@ def _slots(machine: Machine, part: Needs | None, findings: Mapping[str, Finding]
         return None
     if not slots:
         return Block("slots", width, 34, texts=[Text(0, 22, "No slots. Look at the ports.", "soft")])
-    left, right = 26.0, 78.0
+    left, right = min(86.0, max(26.0, 10 + LETTER * max(len(slot.name) for slot in slots))), 78.0
     room = width - left - right
     longest = max([slot.length for slot in slots if slot.length is not None], default=Decimal(340))
     scale = room / float(longest)
@@ -195,12 +197,12 @@ def _memory(machine: Machine, findings: Mapping[str, Finding], width: float) -> 
             this = _here(findings, f"module:{module.name}")
             top = y + 18 + row * 16
             style = "fit-this" if this else "fit-solid" if sits else "fit-free"
-            size = next((m.size for m in sits.needs.modules or ()), None) if sits else None
-            says = "this part" if this else write_size(size) if size else "free" if not sits else "?"
+            inside_it = next(iter(sits.needs.modules or ()), None) if sits else None
+            says = "this part" if this else "free" if not sits else _module_words(inside_it)
             title = f"{module.name}: {sits.name if sits else says}"
             block.rects.append(Rect(x + 26, top, wide - 130, 11, style, title, f"module:{module.name}"))
             block.texts.append(Text(x, top + 10, fitted_into(module.name, 26), "mono s"))
-            block.texts.append(Text(x + wide - 86, top + 10, says, "t s" if this else "soft s"))
+            block.texts.append(Text(x + wide - 90, top + 10, fitted_into(says, 90, SMALL), "t s" if this else "soft s"))
         group = machine.board.group if machine.board and machine.board.group else 1
         for start in range(0, len(inside) if group > 1 else 0, group):
             top, foot = y + 20 + start * 16, y + 27 + (start + group - 1) * 16
@@ -208,6 +210,13 @@ def _memory(machine: Machine, findings: Mapping[str, Finding], width: float) -> 
         lowest = max(lowest, y + 24 + len(inside) * 16)
     block.height = lowest
     return block
+
+
+def _module_words(module: MemoryModule | None) -> str:
+    """How large a module is, and its part number; ? for what nobody said."""
+    if module is None:
+        return "?"
+    return " ".join(filter(None, [write_size(module.size) if module.size is not None else "?", module.make]))
 
 
 def _bays(machine: Machine, findings: Mapping[str, Finding], width: float) -> Block | None:
@@ -233,7 +242,7 @@ def _rails(machine: Machine, part: Needs | None, width: float) -> Block | None:
     rails = [rail for rail in machine.offers.rails or () if rail.amps]
     if not rails:
         return None
-    left, right = 54.0, 128.0 if width > 400 else 92.0
+    left, right = 54.0, 146.0 if width > 400 else 48.0
     room = width - left - right
     block = Block("rails", width, 22 + 28 * len(rails))
     block.texts.append(Text(left, 11, "now, this part, more at the start", "soft s"))
@@ -290,7 +299,15 @@ def _numbers(
         block.rects.append(Rect(x - each / 2, y, each - 2, 22, style, f"{name} {cell}: {who}", at))
         block.texts.append(Text(x, y - 3, cell, "mono s", "middle"))
         tone = "loss s" if clash else "s" if by or cell in wants or comes else "soft s"
-        block.texts.append(Text(x - 1, y + 15, fitted_into("clash" if clash else who, each - 4), tone, "middle"))
+        block.texts.append(
+            Text(
+                x - 1,
+                y + 15,
+                fitted_into("clash" if clash else who.replace("this part", "this"), each - 3, SMALL),
+                tone,
+                "middle",
+            )
+        )
         if at in goes:
             there, below = centre[goes[at].partition(":")[2]]
             block.lines.append(Line(f"M{x} {y + 23}v5H{there}V{below + 23}", "fit-moved"))
@@ -337,11 +354,19 @@ def _addresses(machine: Machine, part: Needs | None, width: float) -> Block | No
     return drawn
 
 
-def with_filling(machine: Machine, places: Mapping[str, str]) -> Machine:
-    """The machine with its modules moved to where a filling puts them: fitted parts by their key in it."""
+def memory_of(machine: Machine, places: Mapping[str, str] | None = None) -> tuple[Block, ...]:
+    """The memory by itself, as it is or as a filling has it (fitted parts by their place in the machine): what moves is
+    drawn as what is in hand."""
+    if places is None:
+        block = _memory(machine, {}, DESK)
+        return (block,) if block else ()
     seats = {key: socket for socket, key in places.items()}
-    fitted = [
-        replace(one, at=seats.get(str(at), "" if one.needs.modules else one.at))
-        for at, one in enumerate(machine.fitted)
-    ]
-    return replace(machine, fitted=tuple(fitted))
+    fitted = tuple(
+        replace(one, at=seats.get(str(at), "")) if one.needs.modules else one for at, one in enumerate(machine.fitted)
+    )
+    block = _memory(replace(machine, fitted=fitted), {}, DESK)
+    moved = {f"module:{now.at}" for was, now in zip(machine.fitted, fitted, strict=True) if was.at != now.at}
+    if block is None:
+        return ()
+    block.rects = [replace(one, style="fit-this" if one.at in moved else one.style) for one in block.rects]
+    return (block,)

@@ -32,9 +32,7 @@ class SheetForm(forms.Form, Generic[T]):
                 max_length=20_000,
                 initial=write_records(lines),
                 help_text=keys_of(record),
-                widget=forms.Textarea(
-                    attrs={"rows": min(12, max(2, len(lines or ()) + 1)), "spellcheck": "false", "class": "mono"}
-                ),
+                widget=forms.Textarea(attrs={"rows": _rows(write_records(lines)), "spellcheck": "false"}),
             )
 
     def clean(self):
@@ -59,6 +57,11 @@ class SheetForm(forms.Form, Generic[T]):
         """What the row as it is now has in each field."""
         sheet = sheet_from(self.kind, current.offers if self.kind is Offers else current.needs)
         return {name: write_records(getattr(sheet, name)) for name in groups_of(self.kind)}
+
+
+def _rows(text: str) -> int:
+    """So many lines a field is high that all of it is seen, long lines folded."""
+    return min(20, max(2, 1 + sum(1 + len(line) // 80 for line in text.splitlines())))
 
 
 def keys_of(record: type) -> str:

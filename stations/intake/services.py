@@ -14,12 +14,12 @@ from stations.buying.plans import record_outcome
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, within
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.units import costs, stages
+from stations.units import costs, fitting, stages
 from stations.units.models import Content, Finding, Unit
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -96,6 +96,18 @@ def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> No
             title=unit.title,
             serial=unit.serial,
         )
+    stages.refresh(unit)
+
+
+@transaction.atomic
+def look_for(person: Person, unit: Unit, name: str) -> None:
+    """Put something on the list that its model has room for: it is looked for with the rest."""
+    require(person, "tick off contents")
+    unit = lock_row(Unit.objects.all(), unit)
+    if name not in fitting.look_for(unit, unit.contents.values_list("name", flat=True)):
+        raise Refused("That is on the list already.")
+    Content.objects.create(unit=unit, name=within(name, 60))
+    history.record(person, "intake.look_for", UNIT, unit.pk, f"To be looked for: {name}")
     stages.refresh(unit)
 
 

@@ -15,6 +15,7 @@ urlpatterns = [
     path("W-<int:number>/data/", unit.data_on_board, name="data"),
     path("W-<int:number>/contents/", unit.contents, name="contents"),
     path("W-<int:number>/all-there/", unit.everything_present, name="all-there"),
+    path("W-<int:number>/look-for/", unit.look_for, name="look-for"),
     path("W-<int:number>/like-the-last/", unit.copied_from_previous, name="like-the-last"),
     path("W-<int:number>/findings/", findings.add_finding, name="add-finding"),
     path("W-<int:number>/approach/", unit.approach, name="approach"),

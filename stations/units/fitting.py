@@ -1,12 +1,13 @@
 """A unit as the rules of what fits see it: what its model offers, what is in it, what became of it."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from decimal import Decimal
 
 from django.db import transaction
 
-from core.catalogue.fit.answers import Verdict
+from core.catalogue.fit.answers import Answer, Verdict
+from core.catalogue.fit.filling import CannotFill, Stick, wrongly_filled
 from core.catalogue.fit.kinds import Region
 from core.catalogue.fit.machine import Fitted, Machine
 from core.catalogue.fit.needs import Needs
@@ -25,7 +26,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.stock.models import PartOffer, StockItem
-from stations.units.models import Unit, UnitFit
+from stations.units.models import Part, Unit, UnitFit
 
 # What jumpers of a unit are set to now, by "part jumper" in small letters: rooms further on answer, in one query.
 set_to: Registry[Callable[[Unit], Mapping[str, str]]] = Registry("how a unit is set")
@@ -111,6 +112,28 @@ def verdicts_of(machine: Machine, unit: Unit, sheets: list[PartSheet]) -> list[V
     ]
 
 
+def rails_of(unit: Unit) -> dict[Decimal, Decimal | None] | None:
+    """What each rail of the supply gives, by its volts; None where nobody recorded the rails: two queries."""
+    rails = unit_offers(unit).rails
+    return None if rails is None else {rail.volts: rail.amps for rail in rails}
+
+
+def look_for(unit: Unit, named: Iterable[str]) -> list[str]:
+    """What to look for in it by what its model offers, beside what is `named` on its list: two queries."""
+    offers = unit_offers(unit)
+    banks = dict.fromkeys(module.bank or module.name for module in offers.modules or ())
+    found = [f"chip in {socket.name}" for socket in offers.sockets or ()]
+    found += [f"memory, {bank}" for bank in banks]
+    found += [f"drive, {bay.name} bay" for bay in offers.bays or ()]
+    found += [f"card, slot {slot.name}" for slot in offers.slots or ()]
+    there = {name.lower() for name in named}
+    return [name for name in found if name.lower() not in there]
+
+
+# Findings about a part that is in already that speak of a clash, though they could be put right.
+_PUT_RIGHT = frozenset({"interrupt", "DMA", "addresses", "place on the bus", "termination"})
+
+
 def clashes_in(unit: Unit) -> list[tuple[str, str, str]]:
     """Of what is in a unit and does not fit the rest of it: (part, rule, why with its numbers)."""
     machine = machine_of(unit)
@@ -118,22 +141,39 @@ def clashes_in(unit: Unit) -> list[tuple[str, str, str]]:
     for place, fitted in enumerate(machine.fitted):
         rest = replace(machine, fitted=(*machine.fitted[:place], *machine.fitted[place + 1 :]))
         for finding in judge(rest, fitted.needs).findings:
-            moved = finding.answer == "with" and finding.rule in {"interrupt", "DMA", "addresses", "place on the bus"}
-            overdrawn = finding.answer == "with" and finding.does.startswith("a stronger supply")
-            if (
-                finding.answer == "not"
-                or moved
-                or overdrawn
-                or (finding.rule == "termination" and finding.answer == "with")
-            ):
+            rail = finding.at.startswith("rail:") or finding.at == "supply"
+            if finding.answer is Answer.NOT or (finding.answer is Answer.WITH and (rail or finding.rule in _PUT_RIGHT)):
                 found.append((fitted.name, finding.rule, finding.does))
-    return found
+    return [*found, *_misfilled(machine)]
+
+
+def _misfilled(machine: Machine) -> list[tuple[str, str, str]]:
+    """Modules that sit against the rules of the board; nothing where those are not known."""
+    sticks = [Stick(str(at), module, fitted.at) for at, (fitted, module) in enumerate(machine.modules_in)]
+    if machine.board is None or not machine.offers.modules or not sticks:
+        return []
+    try:
+        return [("memory", "filling", words) for words in wrongly_filled(machine.board, machine.offers.modules, sticks)]
+    except CannotFill:
+        return []
+
+
+def note_pins(person: Person, unit: Unit, part: Part) -> None:
+    """A part went into a socket: thicker pins spread it for good."""
+    sheet = sheets_of([part.name]).get(part.name.lower())
+    thick = any(one.thick_pins for one in needs_of(sheet).processors or ()) if sheet else False
+    if thick and part.slot:
+        _stretch(person, unit, part.slot, True)
 
 
 @transaction.atomic
 def say_stretched(person: Person, unit: Unit, socket: str, stretched: bool) -> None:
     """A board with thicker pins has sat in a socket, or it turned out that none has."""
     require(person, "record facts")
+    _stretch(person, unit, socket, stretched)
+
+
+def _stretch(person: Person, unit: Unit, socket: str, stretched: bool) -> None:
     if not socket:
         raise Refused("Say which socket.", "socket")
     own, _ = UnitFit.objects.get_or_create(unit=unit)

@@ -25,7 +25,7 @@ from stations.people.screens import save_versioned
 from stations.stock import drawer
 from stations.stock.models import StockItem
 from stations.stock.services import Sort, item_of
-from stations.units import stages
+from stations.units import fitting, stages
 from stations.units.models import Content, Part, PartMove, Unit
 
 UNIT, PART, STOCK = HistoryEntry.Subject.UNIT, HistoryEntry.Subject.PART, HistoryEntry.Subject.STOCK
@@ -85,6 +85,7 @@ def record_part(person: Person, place: Place, described: Described) -> Part:
     Part.objects.filter(pk=part.pk).update(unit=unit, slot=within(place.slot, 40, "slot"), content=content)
     part.refresh_from_db()
     note_move(person, part, PartMove.Kind.FOUND, "found", place.words, to_unit=unit)
+    fitting.note_pins(person, unit, part)
     history.record(person, "units.record_part", UNIT, unit.pk, f"In it: {part.name}, {part.code}", part=part.pk)
     stages.refresh(unit)
     return part
@@ -223,6 +224,7 @@ def move_part(
         words = f"{part.name}, {part.code}, went to {to.words}{reason}"
         history.record(person, "units.move_part", UNIT, source.pk, words, part=part.pk, cost=cost)
     if target:
+        fitting.note_pins(person, target, part)
         data = ": it keeps data and was not sanitised" if part.holds_data else ""
         words = f"{part.name}, {part.code}, came from {before}{data}{reason}"
         history.record(person, "units.move_part", UNIT, target.pk, words, part=part.pk, cost=cost)

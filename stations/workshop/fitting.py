@@ -7,10 +7,11 @@ from django.db import transaction
 
 from core.catalogue.fit.answers import Answer, Ask, Side, Verdict
 from core.catalogue.fit.assignment import Impossible, Placed, assign, uses_of
-from core.catalogue.fit.filling import CannotFill, Filling, Stick, fill
+from core.catalogue.fit.filling import CannotFill, Filling, Stick, fill, groups
 from core.catalogue.fit.halving import Try, find_bad
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Module
 from core.workshop.settings import SettingKind
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import PartSheet
@@ -97,13 +98,14 @@ def answer(person: Person, unit: Unit, sheet: PartSheet, verdict: Verdict, code:
 
 @dataclass(frozen=True)
 class MemoryPlan:
-    """A filling, or why there is none; the machine as it would then be; and which module may be the bad one."""
+    """A filling, or why there is none; which module may be the bad one; the sockets in the order they are filled."""
 
     filling: Filling | None
     problem: str
     machine: Machine
     sticks: tuple[Stick, ...]
     search: Try | None = None
+    in_order: tuple[Module, ...] = ()
 
 
 def memory_plan(unit: Unit, more: list[PartSheet]) -> MemoryPlan:
@@ -124,10 +126,11 @@ def memory_plan(unit: Unit, more: list[PartSheet]) -> MemoryPlan:
         return MemoryPlan(None, problem, machine, tuple(sticks))
     try:
         filling = fill(board, sockets, sticks)
+        in_order = tuple(socket for group in groups(board, sockets) for socket in group)
         suspects = {machine.fitted[int(one.key)].at or one.key: one.module for one in sticks[:there]}
         search = (
             find_bad(board, sockets, suspects, {one.key: one.module for one in sticks[there:]}) if suspects else None
         )
     except CannotFill as problem:
         return MemoryPlan(None, str(problem), machine, tuple(sticks))
-    return MemoryPlan(filling, "", machine, tuple(sticks), search)
+    return MemoryPlan(filling, "", machine, tuple(sticks), search, in_order)

@@ -91,7 +91,7 @@ CASES: dict[str, dict[Answer, tuple]] = {
             D,
             said(FLOPPY, "reads 360K, 720K; writes 360K, 720K", "reads 360K, 720K, 1.2M; writes 720K, 1.2M, 360K"),
         ),
-        NOT: (D, said(FLOPPY, "reads 360K, 720K; writes 360K, 720K", "reads 720K; writes 720K")),
+        NOT: (D, said(FLOPPY, "reads 360K, 720K; writes 360K, 720K", "reads 1.44M; writes 1.44M")),
         UNKNOWN: (D, said(FLOPPY, "; writes 360K, 720K", "")),
     },
     "rails": {

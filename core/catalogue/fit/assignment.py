@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ortools.sat.python import cp_model
 
 from core.catalogue.fit.machine import Machine
-from core.catalogue.fit.needs import Needs, Use, use_choices
+from core.catalogue.fit.needs import MOST_CHOICES, Needs, Use, use_choices
 from core.catalogue.fit.schema import block_of
 
 THIS = "this part"
@@ -56,8 +56,9 @@ def fixed(machine: Machine, use: Use, at: str) -> bool:
 
 
 def assign(machine: Machine, uses: Sequence[tuple[str, Use]], seconds: float = 2.0) -> list[Placed]:
-    """Set all of them with fewest moved, proven (CP-SAT). What is set to something now and stays there counts nothing;
-    what nobody knows the setting of counts as moved. Raises Impossible."""
+    """Set all of them with fewest moved, proven (CP-SAT). What nobody knows the setting of counts as moved. Of sets
+    with as few moved the one that moves the cards outside first (those that stand last), then the first choices. Raises
+    Impossible."""
     model = cp_model.CpModel()
     picks = [
         {at: model.new_bool_var(f"{place}:{at}") for at in use_choices(use) if not fixed(machine, use, at)}
@@ -72,8 +73,14 @@ def assign(machine: Machine, uses: Sequence[tuple[str, Use]], seconds: float = 2
                 for there, other in picks[before].items():
                     if clash(use, at, uses[before][1], there):
                         model.add_bool_or(here.Not(), other.Not())
-    stays = [options[use.now] for (_, use), options in zip(uses, picks, strict=True) if use.now in options]
-    model.maximize(sum(stays))
+    late = len(uses) * MOST_CHOICES
+    stays = sum(
+        options[use.now] * (late * len(uses) * 2 + (len(uses) - place) * MOST_CHOICES)
+        for place, ((_, use), options) in enumerate(zip(uses, picks, strict=True))
+        if use.now in options
+    )
+    later = sum(var * place for options in picks for place, var in enumerate(options.values()))
+    model.maximize(stays - later)
     solver = cp_model.CpSolver()
     solver.parameters.max_time_in_seconds, solver.parameters.num_workers = seconds, 1
     if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):

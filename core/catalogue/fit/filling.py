@@ -64,6 +64,24 @@ def groups(board: Board, sockets: Sequence[Module]) -> list[list[Module]]:
     return found
 
 
+def wrongly_filled(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick]) -> list[str]:
+    """What of the modules as they sit goes against the rules of the board, in words. Raises CannotFill."""
+    at = {stick.at.lower(): stick for stick in sticks if stick.at}
+    found, full = [], True
+    for group in groups(board, sockets):
+        seated = [at.get(socket.name.lower()) for socket in group]
+        names = " and ".join(socket.name for socket in group)
+        inside = [stick for stick in seated if stick is not None]
+        if inside and not full:
+            found.append(f"{names} filled before what comes first")
+        if inside and len(inside) < len(group):
+            found.append(f"{names} go in together, and one of them is empty")
+        elif len({alike(stick.module, bool(board.matched)) for stick in inside}) > 1:
+            found.append(f"{names} go in together and are not alike")
+        full = full and len(inside) == len(group)
+    return found
+
+
 def fill(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick], seconds: float = 2.0) -> Filling:
     """The best filling: most memory first, then fewest sticks moved (CP-SAT, proven). Raises CannotFill."""
     together = groups(board, sockets)

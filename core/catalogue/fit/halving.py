@@ -17,8 +17,8 @@ Counts = tuple[int, ...]
 
 @dataclass(frozen=True)
 class Try:
-    """Start with these in, by their keys; what is left of the suspects when it passes, and when it fails. Nothing to
-    put in: `suspects` is what is left, one unless no legal filling parts them."""
+    """Start with these in, by their keys, those that go in together side by side; what is left of the suspects when it
+    passes, and when it fails. Nothing to put in: `suspects` is what is left, one unless no legal filling parts them."""
 
     put_in: tuple[str, ...]
     suspects: tuple[str, ...]
@@ -87,7 +87,7 @@ def find_bad(
         put = [keys[:count] for keys, count in zip(left, taken, strict=True)]
         rest = [keys[count:] for keys, count in zip(left, taken, strict=True)]
         fill = [keys[:count] for keys, count in zip(cleared, beside, strict=True)]
-        keys_in = tuple(key for keys in (*put, *fill) for key in keys)
+        keys_in = tuple(key for alike_ones in zip(put, fill, strict=True) for keys in alike_ones for key in keys)
         with_put, with_rest = ([a + b for a, b in zip(cleared, more, strict=True)] for more in (put, rest))
         return Try(keys_in, names, tree(rest, with_put), tree(put, with_rest))
 

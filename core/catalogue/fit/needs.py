@@ -215,6 +215,9 @@ class Needs:
         return all(getattr(self, name) is None for name in s.groups_of(Needs))
 
 
+MOST_CHOICES = 64
+
+
 def checked_needs(needs: Needs) -> Needs:
     """The same when it does not contradict itself. FitError names the group."""
     for at in ("cards", "modules", "processors", "drives", "screens", "gives"):
@@ -224,6 +227,8 @@ def checked_needs(needs: Needs) -> Needs:
         given = [name for name in ("irq", "dma", "io") if getattr(use, name) is not None]
         if len(given) != 1:
             raise FitError(f"{use.name}: say one of irq, dma and io", "uses")
+        if len(use_choices(use)) > MOST_CHOICES:
+            raise FitError(f"{use.name}: {MOST_CHOICES} choices at most", "uses")
         if use.now is not None and use.now not in use_choices(use):
             raise FitError(f"{use.name}: it is set to {use.now}, which it can’t be set to", "uses")
         if (use.dma and max(use.dma) > 7) or (use.irq and max(use.irq) > 15):

@@ -13,8 +13,8 @@ from core.machine.casing import Face, FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
 from stations.intake import capture, services
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
-from stations.people.screens import attempt, press
-from stations.units import paths, photos, read_off, selectors
+from stations.people.screens import attempt, press, sent
+from stations.units import fitting, paths, photos, read_off, selectors
 from stations.units.as_it_is import data_left
 from stations.units.drawing import condition_map
 from stations.units.models import Unit, UnitFact
@@ -78,6 +78,7 @@ def _context(row, **given):
         "photos": row.photos.all(),
         "shots": photos.shots_of(row),
         "all_shots": list(Shot),
+        "look_for": fitting.look_for(row, (content.name for content in contents)),
         "completeness": selectors.completeness_of(contents),
         "cosmetics": cosmetics,
         "gaps": _gaps(row),
@@ -160,6 +161,14 @@ def data_on_board(request, number):
         lambda row, data, form: capture.note_data(request.user, row, capture.DataOnBoard(**data)),
         "data",
     )
+
+
+@require_POST
+def look_for(request, number):
+    """Something its model has room for is looked for too."""
+    row = get_object_or_404(Unit, number=number)
+    there = reverse("intake:unit", args=[number]) + "#ticks"
+    return press(request, lambda: services.look_for(request.user, row, sent(request, "name")), there)
 
 
 @require_POST

@@ -12,8 +12,9 @@ _SIGNS = {Answer.FITS: "pass", Answer.WITH: "with", Answer.NOT: "fail", Answer.U
 
 
 @register.simple_tag
-def fit_sign(answer: Answer, extra: str = ""):
+def fit_sign(answer: str, extra: str = ""):
     """The sign of an answer, with its word for a screen reader."""
+    answer = Answer(answer)
     return format_html('{}<span class="visually-hidden">{}</span>', glyph(_SIGNS[answer], extra), answer.label)
 
 

@@ -12,9 +12,10 @@ from core.catalogue.fit.bottleneck import PURPOSES, compared, sentence, slot_rat
 from core.catalogue.fit.ends import wanted
 from core.catalogue.fit.paths import Rates, Wish
 from core.catalogue.fit.rules import RULES
+from core.catalogue.fit.schema import write_size
 from core.machine.quantities import Mark, QuantityError, read_number
 from stations.catalogue import fit_sheets
-from stations.catalogue.fit_drawing import draw, with_filling
+from stations.catalogue.fit_drawing import draw, memory_of
 from stations.catalogue.models import PartSheet
 from stations.people.screens import press, sent
 from stations.stock.models import StockItem
@@ -170,16 +171,19 @@ def memory(request, number):
     node = plan.search
     for letter in trail:
         node = (node.passes if letter == "p" else node.fails) if node and node.starts else node
-    machine = with_filling(plan.machine, plan.filling.places) if plan.filling else plan.machine
+    sockets = [socket.name for socket in plan.in_order]
     context = {
         "unit": unit,
         "plan": plan,
+        "size": write_size(plan.filling.size) if plan.filling else "",
+        "places": [(name, plan.filling.places.get(name, "")) for name in sockets] if plan.filling else [],
         "more": more,
         "node": node,
+        "put_in": list(zip(node.put_in, sockets, strict=False)) if node else [],
         "trail": trail,
         "names": {stick.key: stick.at or stick.module.name for stick in plan.sticks},
-        "before": [block for block in draw(plan.machine).desk if block.name == "memory"],
-        "after": [block for block in draw(machine).desk if block.name == "memory"] if plan.filling else [],
+        "before": memory_of(plan.machine),
+        "after": memory_of(plan.machine, plan.filling.places) if plan.filling else (),
         "choices": PartSheet.objects.filter(needs__has_key="modules")[:60],
     }
     return render(request, "workshop/memory.html", context)

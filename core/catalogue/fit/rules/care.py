@@ -98,12 +98,12 @@ def tried(machine: Machine, part: Needs) -> Iterator[Finding]:
         if one.region and machine.region and one.region != machine.region:
             so = f"seen in {one.region}; here it is {machine.region}: try it"
             asks = (Ask(Side.UNIT, "unit", "unit", "tried", f"whether it runs in {machine.region}"),)
-            yield Finding("tried", Answer.UNKNOWN, words, "", so, asks=asks)
+            yield Finding("whether it runs", Answer.UNKNOWN, words, "", so, asks=asks)
         elif one.runs:
-            yield Finding("tried", Answer.FITS, words, "", "it ran")
+            yield Finding("whether it runs", Answer.FITS, words, "", "it ran")
         elif any(other.runs and other.version != one.version for other in machine.tried):
             does = f"another version than {one.version or 'the one that was refused'}"
-            yield Finding("tried", Answer.WITH, words, "", "it was refused", does)
+            yield Finding("whether it runs", Answer.WITH, words, "", "it was refused", does)
         else:
             asks = (Ask(Side.UNIT, "unit", "unit", "tried", "whether it runs in this one"),)
-            yield Finding("tried", Answer.UNKNOWN, words, "", "it was refused: try it", asks=asks)
+            yield Finding("whether it runs", Answer.UNKNOWN, words, "", "it was refused: try it", asks=asks)

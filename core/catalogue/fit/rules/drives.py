@@ -218,9 +218,12 @@ def disks(machine: Machine, part: Needs) -> Iterator[Finding]:
             key = "reads" if drive.reads is None else "writes"
             asks = (ask(Side.PART, "drives", drive, key),)
             yield Finding("disks", Answer.UNKNOWN, has, gives, "try one", asks=asks)
-        elif unread:
-            why = f"it does not read {listed(unread)}"
+        elif wanted and unread == wanted:
+            why = f"it reads none of the disks that are used with it: {listed(unread)}"
             yield Finding("disks", Answer.NOT, has, gives, why, why)
+        elif unread:
+            does = f"another drive for {listed(unread)}"
+            yield Finding("disks", Answer.WITH, has, gives, does, does)
         elif narrow:
             does = f"care: a drive of {listed(narrow)} may not read what this one writes"
             yield Finding("disks", Answer.WITH, has, gives, does, does)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 
 from core.catalogue.fit.answers import Answer, Ask, Finding, Side, ask
+from core.catalogue.fit.kinds import Feed
 from core.catalogue.fit.machine import Load, Machine
 from core.catalogue.fit.needs import Draw, Needs
 from core.catalogue.fit.offers import Rail, Supply
@@ -12,6 +13,8 @@ from core.catalogue.fit.schema import plain
 
 # What of a rail's rating may be drawn all the time: common practice, no source.
 RUNNING = Decimal("0.8")
+# Up to so many times mains volts are transformed up: 100 V to 240 V (IEC 60038, from memory).
+TRANSFORMED = Decimal("2.4")
 
 
 @rule("rails", "running sum up to 80 % of the rating, at the start all of it: common practice, no source")
@@ -145,7 +148,10 @@ def what_feeds_it(machine: Machine, part: Needs) -> Iterator[Finding]:
                 "what feeds it", Answer.UNKNOWN, has, needs, "read both plates", asks=tuple(asks), at="supply"
             )
         elif supply.volts is not None and gives.volts is not None and not supply.volts.holds(gives.volts):
-            does = f"a transformer: {plain(gives.volts)} V are too few for {supply.volts} V"
-            yield Finding("what feeds it", Answer.WITH, has, needs, does, does, at="supply")
+            few = f"{plain(gives.volts)} V are too few for {supply.volts} V"
+            if gives.feed is Feed.AC and gives.volts * TRANSFORMED >= supply.volts.low:
+                yield Finding("what feeds it", Answer.WITH, has, needs, few, f"a transformer: {few}", at="supply")
+            else:
+                yield Finding("what feeds it", Answer.NOT, has, needs, few, few, at="supply")
         else:
             yield Finding("what feeds it", Answer.FITS, has, needs, "as it should", at="supply")

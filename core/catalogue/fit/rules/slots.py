@@ -57,7 +57,7 @@ def _bus(slot: Slot, card: Card) -> Part:
     if slot.bus is None or card.bus is None:
         return Answer.UNKNOWN, tuple(asks), ""
     if not takes(slot.bus, card.bus):
-        return Answer.NOT, (), f"{card.bus} does not go into {slot.bus}"
+        return Answer.NOT, (), f"{_words(card.bus, card.called)} does not go into {_words(slot.bus, slot.called)}"
     if card.bus is Bus.OWN:
         asks = [ask(Side.MACHINE, "slots", slot, "called")] if slot.called is None else []
         asks += [ask(Side.PART, "cards", card, "called")] if card.called is None else []
@@ -137,8 +137,8 @@ def _mm(value: Decimal | None) -> str:
     return "?" if value is None else plain(value)
 
 
-def _words(bus: Bus | None, called: str | None, generation: int | None, lanes: int | None) -> str:
+def _words(bus: Bus | None, called: str | None, generation: int | None = None, lanes: int | None = None) -> str:
     if bus is Bus.OWN:
         return called or "its maker’s own"
-    more = f" {generation or '?'}, {lanes or '?'} lanes" if bus is Bus.PCIE else ""
+    more = f" {generation or '?'}, {lanes or '?'} lanes" if bus is Bus.PCIE and (generation or lanes) else ""
     return f"{bus or 'bus not known'}{more}"
