@@ -15,8 +15,8 @@ from stations.catalogue.models import MachineModel
 from stations.people.models import Person
 from stations.stock import services as stock
 from stations.stock.services import Sort
+from stations.units import fitting, parts
 from stations.units import offers as wanted
-from stations.units import parts
 from stations.units.models import Unit
 from stations.units.parts import Described, Place
 
@@ -91,6 +91,7 @@ def fitted(tobin: Person, now: datetime) -> None:
     for kind, name, slot in inside:
         keeps = {"keeps_data": False} if kind is PartKind.CARD else {}
         hand.do(parts.record_part, Place(desk, slot), Described(kind, name, **keeps))
+    hand.do(fitting.say_whole, desk, True)
 
 
 def _lines(text: str) -> str:

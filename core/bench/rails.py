@@ -4,6 +4,7 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
+from core.bench.check_library import LIBRARY
 from core.bench.checks import Check, Group, Limits
 from core.bench.optional_checks import OPTIONAL
 from core.safety import Hazard
@@ -24,7 +25,7 @@ OF_RAIL = {
 }
 # Of those the one that says whether a rail is there at all.
 _FIRST = {OF_RAIL[code]: code for code in ("supply-5v", "supply-12v", "supply-3v3", "supply-minus5", "supply-minus12")}
-_OPTIONAL = {check.code: check for check in OPTIONAL}
+_KNOWN = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 
 
 def rail_limits(volts: Decimal) -> Limits:
@@ -54,8 +55,8 @@ def _code(volts: Decimal) -> str:
 
 
 def _check(volts: Decimal) -> Check:
-    if volts in _FIRST and _FIRST[volts] in _OPTIONAL:
-        return _OPTIONAL[_FIRST[volts]]
+    if volts in _FIRST:
+        return _KNOWN[_FIRST[volts]]
     name = f"{volts.normalize():+f}".replace("-", "−")
     return Check(
         _code(volts),

@@ -4,6 +4,8 @@ from core.catalogue.recipes import JobKind
 from core.machine.approach import Approach
 
 # After these the machine is no longer the one that was tested.
+# Of a job nobody estimated. Common practice, no source.
+USUAL_MINUTES = 20
 NEEDS_RETEST = {JobKind.REPAIR, JobKind.RECONDITION, JobKind.UPGRADE}
 
 

@@ -35,6 +35,11 @@ class SheetForm(forms.Form, Generic[T]):
                 widget=forms.Textarea(attrs={"rows": _rows(write_records(lines)), "spellcheck": "false"}),
             )
 
+    @property
+    def groups(self):
+        """The fields of the groups, in their order."""
+        return [self[name] for name in groups_of(self.kind)]
+
     def clean(self):
         data = super().clean() or {}
         found: dict[str, Any] = {}

@@ -54,6 +54,7 @@ def machine_of(unit: Unit) -> Machine:
     return Machine(
         offers,
         tuple(fitted),
+        own.whole if own else None,
         Approach(unit.approach) if unit.approach else None,
         frozenset(own.stretched if own else ()),
         region=region_of(unit),
@@ -158,6 +159,17 @@ def _misfilled(machine: Machine) -> list[tuple[str, str, str]]:
         return []
 
 
+@transaction.atomic
+def say_whole(person: Person, unit: Unit, whole: bool) -> None:
+    """All that is in it is written down, or not any more."""
+    require(person, "record parts")
+    own, _ = UnitFit.objects.get_or_create(unit=unit)
+    own = UnitFit.objects.select_for_update().get(pk=own.pk)
+    save_versioned(own, own.version, {"whole": whole})
+    words = "All that is in it is written down" if whole else "Not all that is in it is written down"
+    history.record(person, "units.say_whole", HistoryEntry.Subject.UNIT, unit.pk, words, whole=whole)
+
+
 def note_pins(person: Person, unit: Unit, part: Part) -> None:
     """A part went into a socket: thicker pins spread it for good."""
     sheet = sheets_of([part.name]).get(part.name.lower())
@@ -181,7 +193,7 @@ def _stretch(person: Person, unit: Unit, socket: str, stretched: bool) -> None:
     sockets = {*own.stretched} | {socket.lower()} if stretched else {*own.stretched} - {socket.lower()}
     save_versioned(own, own.version, {"stretched": sorted(sockets)})
     words = f"Socket {socket}: {'stretched by thicker pins' if stretched else 'not stretched'}"
-    history.record(person, "units.say_stretched", HistoryEntry.Subject.UNIT, unit.pk, words, socket=socket)
+    history.record(person, "units.stretch", HistoryEntry.Subject.UNIT, unit.pk, words, socket=socket)
 
 
 @transaction.atomic

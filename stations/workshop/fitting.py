@@ -12,6 +12,8 @@ from core.catalogue.fit.halving import Try, find_bad
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.offers import Module
+from core.catalogue.recipes import JobKind
+from core.workshop.jobs import USUAL_MINUTES
 from core.workshop.settings import SettingKind
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import PartSheet
@@ -40,8 +42,14 @@ def reserve_for(person: Person, unit: Unit, sheet: PartSheet) -> Job:
     item = in_stock(sheet)
     if item is None:
         raise Refused(f"No {sheet.name} is free in any drawer.")
-    data = {"kind": "upgrade", "title": within(f"Fit {sheet.name}", 100, "title"), "estimate_minutes": None}
-    job = services.open_job(person, unit, data | {"reversible": True})
+    needs = fit_sheets.needs_of(sheet)
+    data = {
+        "kind": JobKind.UPGRADE.value,
+        "title": within(f"Fit {sheet.name}", 100, "title"),
+        "estimate_minutes": USUAL_MINUTES,
+        "reversible": all(change.reversible for change in needs.changes or ()),
+    }
+    job = services.open_job(person, unit, data)
     issuing.reserve(person, job, item, Decimal(1))
     return job
 

@@ -8,6 +8,7 @@ from core.catalogue.recipes import JobKind
 from core.intake.completeness import Presence
 from core.safety import Hazard
 from core.stock.parts import Condition, PartKind
+from core.workshop.jobs import USUAL_MINUTES
 from core.workshop.labour import LONGEST_ENTRY
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
@@ -105,10 +106,6 @@ class JobForm(VersionedForm):
     def _get_validation_exclusions(self):
         # The rule on temporary fixes is said at its two fields by the service, not once for the whole form.
         return super()._get_validation_exclusions() | {"temporary"}
-
-
-# Of a job nobody estimated. Common practice, no source.
-USUAL_MINUTES = 20
 
 
 def answers_to(unit, now: str = "") -> list[tuple[str, str]]:

@@ -71,7 +71,7 @@ def needs(text: str = PARTS) -> Needs:
 
 def machine(text: str = D, fitted=(), **more) -> Machine:
     """`fitted`: (name, where, needs as text)."""
-    more.setdefault("approach", Approach.ENHANCED)
+    more = {"approach": Approach.ENHANCED, "whole": True} | more
     parts = tuple(Fitted(name, needs(said) if said else Needs(draws=(), uses=()), at) for name, at, said in fitted)
     return Machine(read_sheet(Offers, text), parts, **more)
 

@@ -142,6 +142,10 @@ CASES: dict[str, dict[Answer, tuple]] = {
         NOT: (D, said(SCREEN, "field 55 to 61", "field 49 to 51")),
         UNKNOWN: (said(D, "line 15.734; ", ""), SCREEN),
     },
+    "what is in it": {
+        FITS: (D, CARD),
+        UNKNOWN: (D, CARD, {"whole": None}),
+    },
     "must come out first": {
         FITS: (D, CHIP),
         WITH: (D, CHIP, {"fitted": [("cache card", "cache slot", "")]}),
@@ -172,6 +176,8 @@ CASES: dict[str, dict[Answer, tuple]] = {
 }
 # Answers that a rule has no case of, and why.
 NEVER = {
+    ("what is in it", WITH): "somebody said so, or nobody did",
+    ("what is in it", NOT): "the same",
     ("length, height", WITH): "a card does not get shorter",
     ("tried", NOT): "evidence is never a fact",
 }

@@ -32,6 +32,9 @@ class Side(StrEnum):
     UNIT = "unit"
 
 
+INSIDE, TRIED = "inside", "tried"
+
+
 @dataclass(frozen=True)
 class Ask:
     """What is not known: a field of a record on a sheet. `of`: the name of the fitted part it is about. Empty `key`:
@@ -43,6 +46,29 @@ class Ask:
     key: str
     what: str
     of: str = ""
+
+    @property
+    def said_here(self) -> bool:
+        """Whether it is one field that can be filled in where it is asked for."""
+        return bool(self.key) and self.side is not Side.UNIT
+
+    @property
+    def of_machine(self) -> bool:
+        return self.side is Side.MACHINE
+
+    @property
+    def of_part(self) -> bool:
+        return self.side is Side.PART
+
+    @property
+    def of_inside(self) -> bool:
+        """Whether it asks if all that is in the machine is written down."""
+        return self.side is Side.UNIT and self.key == INSIDE
+
+    @property
+    def of_tried(self) -> bool:
+        """Whether only trying tells."""
+        return self.side is Side.UNIT and self.key == TRIED
 
     @property
     def code(self) -> str:
@@ -70,6 +96,11 @@ class Finding:
     at: str = ""
     hazard: str = ""
     to: str = ""
+
+    @property
+    def wants_doing(self) -> bool:
+        """Whether something is to be done or found out."""
+        return self.answer in {Answer.WITH, Answer.UNKNOWN}
 
 
 @dataclass(frozen=True)
@@ -114,6 +145,10 @@ class Verdict:
     def hazards(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys(finding.hazard for finding in self.findings if finding.hazard))
 
+    @property
+    def may_fit(self) -> bool:
+        return self.answer is not Answer.NOT
+
     def of(self, answer: Answer) -> list[Finding]:
         return [finding for finding in self.findings if finding.answer is answer]
 
@@ -127,7 +162,8 @@ class Verdict:
             return "Not known: nobody said what this part is or needs."
         if self.answer is Answer.UNKNOWN:
             first = f"Not known yet: {listed(finding.rule for finding in self.of(Answer.UNKNOWN))}."
-            return f"{first} Otherwise it fits, with {withs}." if withs else f"{first} All else fits."
+            rest = " All else fits." if self.of(Answer.FITS) else ""
+            return f"{first} Otherwise it fits, with {withs}." if withs else f"{first}{rest}"
         return f"Fits, with {withs}." if withs else "Fits."
 
 

@@ -88,7 +88,8 @@ def _memory(machine: Machine, purpose: Purpose) -> Limit:
     board = machine.board
     sizes = [board.soldered if board else None, *(module.size for _, module in machine.modules_in)]
     wants = write_size(purpose.memory)
-    if None in sizes:
+    # Sockets with nothing written down in them may well be filled.
+    if None in sizes or (machine.offers.modules and not machine.modules_in):
         return Limit("memory", "not known", wants, None)
     total = sum(size for size in sizes if size is not None)
     words = ""

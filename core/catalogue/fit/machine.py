@@ -37,10 +37,12 @@ class Tried:
 
 @dataclass(frozen=True)
 class Machine:
-    """`stretched`: sockets in which a board with thicker pins has sat; `ways`: the converters one has or can get."""
+    """`whole`: all that is in it is among `fitted`, None while nobody said so. `stretched`: sockets in which a board
+    with thicker pins has sat; `ways`: the converters one has or can get."""
 
     offers: Offers
     fitted: tuple[Fitted, ...] = ()
+    whole: bool | None = None
     approach: Approach | None = None
     stretched: frozenset[str] = frozenset()
     tried: tuple[Tried, ...] = ()

@@ -257,8 +257,8 @@ def told_of(kind: type) -> dict[str, Told]:
 
 def read_record(kind: type[T], line: str) -> T:
     """A record from its line. FitError says what can't be read."""
-    name, _, rest = line.partition(":")
-    if not name.strip() or len(name.strip()) > 40:
+    name, colon, rest = line.partition(":")
+    if not colon or not name.strip() or len(name.strip()) > 40:
         raise FitError(f"“{line[:30]}”: a name of at most 40 characters, then a colon: 5: {_example(kind)}")
     data: dict[str, str] = {}
     keys = sorted(told_of(kind), key=len, reverse=True)

@@ -7,10 +7,11 @@ from stations.units.models.unit import Unit
 
 
 class UnitFit(Versioned):
-    """`offers`: groups that are this unit’s own, in the place of its model’s; `stretched`: sockets, in small letters,
-    in which a board with thicker pins has sat."""
+    """`whole`: somebody said that all that is in it is written down. `offers`: groups that are this unit’s own, in the
+    place of its model’s; `stretched`: sockets, in small letters, in which a board with thicker pins has sat."""
 
     unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="fit")
+    whole = models.BooleanField(default=False)
     offers = models.JSONField(default=dict)
     stretched = models.JSONField(default=list)
 

@@ -62,6 +62,7 @@ def what_fits(request, number):
         "limited": sentence(limits),
         "slot_rates": slot_rates(machine),
         "clashes": units.clashes_in(unit),
+        "whole": machine.whole,
         "sockets": [(one.name, one.name.lower() in machine.stretched) for one in machine.offers.sockets or ()],
     }
     return render(request, "workshop/what_fits.html", context)
@@ -147,6 +148,15 @@ def take_settings(request, number, pk):
         return reverse("workshop:settings", args=[number])
 
     return press(request, act, _there(number, pk))
+
+
+@require_POST
+def whole(request, number):
+    """All that is in it is written down, or not."""
+    unit = _unit(number)
+    there = sent(request, "there")
+    back = there if there.startswith(f"/workshop/W-{number}/") else reverse("workshop:what-fits", args=[number])
+    return press(request, lambda: units.say_whole(request.user, unit, sent(request, "whole") == "yes"), back)
 
 
 @require_POST

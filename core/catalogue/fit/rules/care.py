@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from core.catalogue.fit.answers import Answer, Ask, Finding, Row, Side, ask
+from core.catalogue.fit.answers import INSIDE, TRIED, Answer, Ask, Finding, Row, Side, ask
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.rules.register import rule
@@ -11,6 +11,18 @@ from core.machine.approach import Approach
 PRACTICE = "common practice, no source"
 # What a part goes in as, by the group of its needs.
 _GOES_IN = {"cards": "card", "processors": "processor", "modules": "memory module", "drives": "drive"}
+
+
+@rule("what is in it", "what is not written down takes slots, rails and interrupts too")
+def what_is_in_it(machine: Machine, part: Needs) -> Iterator[Finding]:
+    if not (part.takes or part.uses or part.draws or any(getattr(part, group) for group in _GOES_IN)):
+        return
+    row = Row("what is in it", f"{len(machine.fitted)} part{'' if len(machine.fitted) == 1 else 's'} written down", "")
+    if machine.whole:
+        yield row.fits("all of it, as somebody said")
+    else:
+        inside = Ask(Side.UNIT, "unit", "unit", INSIDE, "whether all that is in it is written down")
+        yield row.unknown("look inside, then say so", [inside])
 
 
 @rule("must come out first", PRACTICE)
@@ -97,7 +109,7 @@ def tried(machine: Machine, part: Needs) -> Iterator[Finding]:
         words += f"; {one.words}" if one.words else ""
         if one.region and machine.region and one.region != machine.region:
             so = f"seen in {one.region}; here it is {machine.region}: try it"
-            asks = (Ask(Side.UNIT, "unit", "unit", "tried", f"whether it runs in {machine.region}"),)
+            asks = (Ask(Side.UNIT, "unit", "unit", TRIED, f"whether it runs in {machine.region}"),)
             yield Finding("whether it runs", Answer.UNKNOWN, words, "", so, asks=asks)
         elif one.runs:
             yield Finding("whether it runs", Answer.FITS, words, "", "it ran")
@@ -105,5 +117,5 @@ def tried(machine: Machine, part: Needs) -> Iterator[Finding]:
             does = f"another version than {one.version or 'the one that was refused'}"
             yield Finding("whether it runs", Answer.WITH, words, "", "it was refused", does)
         else:
-            asks = (Ask(Side.UNIT, "unit", "unit", "tried", "whether it runs in this one"),)
+            asks = (Ask(Side.UNIT, "unit", "unit", TRIED, "whether it runs in this one"),)
             yield Finding("whether it runs", Answer.UNKNOWN, words, "", "it was refused: try it", asks=asks)

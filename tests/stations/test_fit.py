@@ -1,0 +1,418 @@
+"""What fits, through the pages: sheets typed and kept, a check, an unknown answered, settings taken, memory, ways."""
+
+import json
+from datetime import date
+from decimal import Decimal as D
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from core.catalogue.fit.answers import Answer, Side
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Offers
+from core.catalogue.fit.schema import groups_of, read_sheet, sheet_data, write_records
+from core.stock.parts import PartKind
+from stations.bench import faults
+from stations.bench import services as bench
+from stations.catalogue import bank, fit_sheets
+from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
+from stations.common.refusals import Refused, StaleEdit
+from stations.stock import services as stock
+from stations.stock.models import PartOffer
+from stations.stock.services import Sort
+from stations.units import fitting as units
+from stations.units import parts
+from stations.units.models import Unit, UnitFit
+from stations.units.parts import Described, Place
+from stations.workshop import fitting
+from stations.workshop.models import Job, Reservation, Setting
+from tests.core.fit_examples import PARTS, said
+from tests.core.fit_examples import D as OFFERS
+from tests.core.test_fit_rules import CHIP, DISK, SCREEN, STICK
+from tests.stations.test_through_the_pages import Through
+
+NET = "cards\n c: bus 16-bit; length 160; height 99; fastest 10\nuses\n J1: irq 10; now 10\ndraws\n +5: amps 0.5"
+SCSI = PARTS + "firmware\n U9: wants 2.0; less sees only the first 1 GiB\n"
+
+
+class Fit(Through):
+    def setUp(self):
+        super().setUp()
+        fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, OFFERS))
+        self.unit = self.assessed("enhanced")
+        units.say_whole(self.owner, self.unit, True)
+        self.card = self.sheet("SCSI host card", SCSI)
+        self.sheet("Network card", NET)
+
+    def sheet(self, name: str, text: str) -> PartSheet:
+        return fit_sheets.keep_needs(self.owner, None, name, read_sheet(Needs, text))
+
+    def inside(self, name: str, slot: str, kind: PartKind = PartKind.CARD) -> None:
+        described = Described(kind, name, keeps_data=False)
+        parts.record_part(self.owner, Place(self.unit, slot), described)
+
+    def address(self, sheet: PartSheet | None = None) -> str:
+        return f"/workshop/W-{self.unit.number}/fits/{(sheet or self.card).pk}/"
+
+    def verdict(self, sheet: PartSheet | None = None):
+        return units.verdict_of(units.machine_of(self.again(self.unit)), self.unit, self.again(sheet or self.card))
+
+
+class Check(Fit):
+    def test_a_part_is_checked_answered_set_and_reserved(self):
+        self.inside("Network card", "3")
+        page = self.client.get(self.address())
+        self.assertContains(page, "Not known yet: firmware. Otherwise it fits, with J4 moved from 10 to 11.")
+        self.assertContains(page, "below 2.0 it sees only the first 1 GiB")
+        ask = next(iter(self.verdict().asks))
+        answer = self.post("workshop:fit-answer", [self.unit.number, self.card.pk], ask=ask.code, answer="2.1")
+        self.done(answer)
+        self.assertEqual(self.verdict().sentence, "Fits, with J4 moved from 10 to 11.")
+        self.done(self.post("workshop:fit-settings", [self.unit.number, self.card.pk]))
+        row = Setting.objects.get(unit=self.unit)
+        self.assertEqual((row.name, row.was, row.set_to), ("SCSI host card J4", "10", "11"))
+        stock.stock_part(self.owner, Sort("SCSI host card", "tested", "D3"), "1", D(24))
+        self.done(self.post("workshop:fit-reserve", [self.unit.number, self.card.pk]))
+        job = Job.objects.get(unit=self.unit)
+        self.assertEqual(
+            (job.title, Reservation.objects.get(job=job).item.name), ("Fit SCSI host card", "SCSI host card")
+        )
+        with self.assertRaisesRegex(Refused, "No SCSI host card is free"):
+            fitting.reserve_for(self.owner, self.unit, self.card)
+
+    def test_a_setting_counts_once_the_card_is_in(self):
+        """The sheet of settings, not what a card is set to as it comes, says what it takes."""
+        self.inside("SCSI host card", "3")
+        Setting.objects.create(
+            unit=self.unit, name="SCSI host card J4", kind="other", was="10", set_to="11",
+            seen_at=self.unit.assessed_at, seen_by=self.owner,
+        )  # fmt: skip
+        taken = {by: number for number, by, _ in units.machine_of(self.unit).taken("irq")}
+        self.assertEqual(taken["SCSI host card"], "11")
+
+    def test_what_can_t_be_answered_so_is_said(self):
+        ask = next(iter(self.verdict().asks))
+        post = lambda **data: self.client.post(  # noqa: E731
+            reverse("workshop:fit-answer", args=[self.unit.number, self.card.pk]), data, follow=True
+        )
+        for typed, words in (("soon", "a version such as"), ("", "Say which version it has"), ("9" * 5000, "version")):
+            self.assertContains(post(ask=ask.code, answer=typed), words)
+        self.assertContains(post(ask="machine|slots|9|bus|", answer="8-bit"), "answered meanwhile")
+        self.assertContains(post(ask="x", answer="y"), "answered meanwhile")
+
+    def test_two_who_answer_meet(self):
+        fit_sheets.answer_part(self.owner, "SCSI host card", "firmware", "U9", "version", "2.1")
+        fit_sheets.answer_part(self.owner, "SCSI host card", "firmware", "U9", "version", "2.1")
+        with self.assertRaisesRegex(Refused, "answered this meanwhile"):
+            fit_sheets.answer_part(self.owner, "SCSI host card", "firmware", "U9", "version", "1.0")
+
+    def test_an_answer_for_this_one_only_leaves_the_model_alone(self):
+        fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, said(OFFERS, "; board 11.2", "")))
+        ask = next(one for one in self.verdict().asks if one.side is Side.MACHINE)
+        sent = {"ask": ask.code, "answer": "7", "whose": "unit"}
+        self.done(self.post("workshop:fit-answer", [self.unit.number, self.card.pk], **sent))
+        self.assertIsNone(fit_sheets.offers_of(self.model).rails[0].board)
+        self.assertEqual(units.unit_offers(self.unit).rails[0].board, D(7))
+        self.assertEqual(UnitFit.objects.get(unit=self.unit).offers.keys(), {"rails"})
+        other = self.assessed()
+        self.assertIsNone(units.unit_offers(other).rails[0].board)
+
+    def test_nothing_known_is_never_a_fit(self):
+        bare = MachineModel.objects.create(maker="Pellmark", name="9", form_factor="desktop")
+        Unit.objects.filter(pk=self.unit.pk).update(model=bare)
+        self.unit = self.again(self.unit)
+        page = self.client.get(self.address())
+        self.assertContains(page, "Not known yet: firmware, rails, connectors, bus and slot")
+        self.assertContains(page, "Say it for the model")
+        Unit.objects.filter(pk=self.unit.pk).update(model=None)
+        self.assertContains(self.client.get(self.address()), "Which model it is comes first")
+
+    def test_what_nobody_wrote_down_may_be_in_it(self):
+        self.done(self.post("workshop:whole", [self.unit.number], whole="no", there=self.address()))
+        page = self.client.get(self.address())
+        self.assertContains(page, "look inside, then say so")
+        self.assertIn("what is in it", self.verdict().sentence)
+        answer = self.post("workshop:whole", [self.unit.number], whole="yes", there="https://elsewhere.example/")
+        self.assertEqual(self.done(answer), f"/workshop/W-{self.unit.number}/fits/")
+        self.assertNotIn("what is in it", self.verdict().sentence)
+
+    def test_what_does_not_fit_is_not_reserved(self):
+        wrong = self.sheet("Card, PCI", "cards\n c: bus PCI 32; length 1; height 1; fastest 33\ndraws\n +5: amps 1")
+        stock.stock_part(self.owner, Sort("Card, PCI", "tested", "D3"), "1", D(4))
+        self.assertNotContains(self.client.get(self.address(wrong)), "Reserve for")
+        with self.assertRaisesRegex(Refused, "PCI 32 does not go into"):
+            fitting.reserve_for(self.owner, self.unit, wrong)
+
+    def test_a_hazard_stands_on_the_page(self):
+        screen = self.sheet("Screen", said(SCREEN, "line 15.6 to 15.8", "line 18 to 19"))
+        self.assertContains(self.client.get(self.address(screen)), "It can destroy the screen: don’t switch on.")
+
+    def test_evidence_is_shown_with_who_and_when(self):
+        data = {"model": self.model.pk, "runs": "False", "who": "E. Norr", "on": "2026-03-14", "part_version": "1.0"}
+        self.done(self.post("catalogue:keep-tried", [self.card.pk], **data | {"region": "230 V, 50 Hz"}))
+        page = self.client.get(self.address())
+        self.assertContains(page, "E. Norr, 14 March 2026: 1.0 refused")
+        self.assertEqual(self.verdict().answer, Answer.UNKNOWN)
+        self.says(
+            self.post("catalogue:keep-tried", [self.card.pk], **data | {"runs": "", "who": ""}), "Say who tried it."
+        )
+        self.done(self.post("catalogue:drop-tried", [Tried.objects.get().pk]))
+        self.assertNotContains(self.client.get(self.address()), "E. Norr")
+
+    def test_no_proposal_where_none_exists(self):
+        self.inside("Network card", "3")
+        stuck = self.sheet(
+            "Stuck",
+            "cards\n c: bus 8-bit; length 9; height 9; fastest 9\nuses\n J1: irq 10; now 10\ndraws none".replace(
+                "draws none", ""
+            ),
+        )
+        page = self.client.get(self.address(stuck))
+        self.assertContains(page, "no interrupt it can be set to can be made free")
+        with self.assertRaisesRegex(Refused, "two of them clash"):
+            fitting.take_settings(self.owner, self.unit, stuck)
+
+
+class Lists(Fit):
+    def test_what_fits_is_listed_and_narrowed_down(self):
+        self.sheet("Memory", STICK + "\ndraws\n +5: amps 0.1")
+        page = self.client.get(f"/workshop/W-{self.unit.number}/fits/")
+        self.assertContains(page, "Fits, with 1 more like it.")
+        self.assertContains(page, "Network card")
+        only = self.client.get(f"/workshop/W-{self.unit.number}/fits/?show=with")
+        self.assertContains(only, "Memory")
+        self.assertNotContains(only, "Network card")
+        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/fits/?q=zzz"), "No sheet of such a part")
+
+    def test_what_limits_it(self):
+        page = self.client.get(f"/workshop/W-{self.unit.number}/fits/?use=period+games")
+        self.assertContains(page, "The display memory: 256 KiB of 512 KiB. Not known: processor, memory, drive.")
+
+    def test_it_asks_as_often_however_much_is_in_it(self):
+        self.inside("Network card", "3")
+        address = f"/workshop/W-{self.unit.number}/fits/"
+        self.client.get(address)
+        with CaptureQueriesContext(connection) as few:
+            self.client.get(address)
+        for n in range(8):
+            self.sheet(f"Module {n}", STICK + "\ndraws\n +5: amps 0")
+            self.inside(f"Module {n}", f"M{n}", PartKind.MODULE)
+        with self.assertNumQueries(len(few)):
+            self.client.get(address)
+
+    def test_a_stretched_socket(self):
+        self.done(self.post("workshop:stretched", [self.unit.number], socket="processor", stretched="yes"))
+        chip = self.sheet("Chip", CHIP + "\ndraws\n +5: amps 1")
+        self.assertIn("stretched by thicker pins", self.verdict(chip).sentence)
+        self.done(self.post("workshop:stretched", [self.unit.number], socket="processor", stretched="no"))
+        self.assertEqual(self.verdict(chip).answer, Answer.FITS)
+        self.sheet("Upgrade board", said(CHIP, "thick pins no", "thick pins yes"))
+        self.inside("Upgrade board", "processor", PartKind.CHIP)
+        self.assertEqual(UnitFit.objects.get(unit=self.unit).stretched, ["processor"])
+
+
+class Memory(Fit):
+    def test_filled_slot_by_slot_and_the_bad_one_found(self):
+        for make in ("K4", "M7"):
+            self.sheet(f"Module {make}", said(STICK, "make K4", f"make {make}"))
+        for make, slot in (("K4", "A1"), ("M7", "A2"), ("K4", "B1"), ("M7", "B2")):
+            self.inside(f"Module {make}", slot, PartKind.MODULE)
+        address = f"/workshop/W-{self.unit.number}/fits/memory/"
+        page = self.client.get(address)
+        self.assertContains(page, "16 MiB in all")
+        self.assertEqual(page.context["plan"].filling.moved, 2)
+        self.assertContains(page, "2 starts at most" if page.context["node"].starts == 2 else "1 start at most")
+        node = page.context["node"]
+        failed = self.client.get(f"{address}?found=f")
+        self.assertEqual(set(failed.context["node"].suspects), set(node.put_in))
+        self.assertContains(failed, "They only go in together")
+        self.assertEqual(self.client.get(f"{address}?found=" + "pfx" * 40).status_code, 200)
+        more = PartSheet.objects.get(name="Module K4")
+        self.assertContains(self.client.get(f"{address}?with={more.pk}"), "another like it: ")
+
+    def test_a_wrong_filling_is_a_suspect_with_its_words(self):
+        for make in ("K4", "M7"):
+            self.sheet(f"Module {make}", said(STICK, "make K4", f"make {make}"))
+            self.inside(f"Module {make}", "A1" if make == "K4" else "A2", PartKind.MODULE)
+        case = faults.open_case(self.owner, self.again(self.unit), "beeps")
+        self.assertIn("does not fit: memory, filling: A1 and A2 go in together and are not alike", case.known)
+
+    def test_without_data_it_says_what_is_not_known(self):
+        self.assertContains(
+            self.client.get(f"/workshop/W-{self.assessed().number}/fits/memory/"), "No module is written down"
+        )
+        fit_sheets.keep_offers(self.owner, self.model, Offers())
+        page = self.client.get(f"/workshop/W-{self.unit.number}/fits/memory/")
+        self.assertContains(page, "Nobody said which memory sockets it has.")
+
+
+class Bench(Fit):
+    def test_a_clash_raises_the_odds_with_its_number(self):
+        self.inside("Network card", "3")
+        self.inside("SCSI host card", "2")
+        with_clash = faults.open_case(self.owner, self.again(self.unit), "beeps")
+        without = faults.open_case(self.owner, self.assessed(), "beeps")
+        self.assertTrue(any("J4 moved from 10 to 11" in words for words in with_clash.known))
+        odds = [dict(zip((code for code, _ in c.suspects), c.now, strict=True))["card"] for c in (with_clash, without)]
+        self.assertGreater(odds[0], odds[1])
+
+    def test_the_plan_measures_the_rails_there_are(self):
+        run = bench.start_run(self.owner, self.again(self.unit))
+        codes = {check.code for check in bench.plan_of(run)}
+        self.assertIn("supply-12v", codes)
+        fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, said(OFFERS, "+12: amps 8", "+15: amps 2")))
+        plan = bench.plan_of(bench.start_run(self.owner, self.assessed()))
+        self.assertNotIn("supply-12v", {check.code for check in plan})
+        rail = next(check for check in plan if check.code == "rail+15")
+        self.assertEqual((rail.limits.low, rail.limits.high), (D("14.25"), D("15.75")))
+
+    def test_the_list_proposes_what_to_look_for(self):
+        page = self.client.get(f"/intake/W-{self.unit.number}/")
+        self.assertContains(page, "drive, lower bay")
+        self.done(self.post("intake:look-for", [self.unit.number], name="drive, lower bay"))
+        self.assertEqual(self.unit.contents.get(name="drive, lower bay").presence, "unseen")
+        self.post("intake:look-for", [self.unit.number], name="a dragon")
+        self.assertFalse(self.unit.contents.filter(name="a dragon").exists())
+
+
+class Ways(Fit):
+    def test_from_plug_to_plug(self):
+        line = (
+            "goes in 9-pin D/RGBI; comes out 15-pin D/analogue RGB; loss two colours; line in 15 to 16; line out 31.469"
+        )
+        self.sheet("Line doubler", f"converts\n w: {line}\ndraws\n +5: amps 0")
+        find = "/workshop/ways/?from=9-pin+D/RGBI&to=15-pin+D/analogue+RGB"
+        self.assertContains(self.client.get(find), "not all prices known")
+        offer = {"want": "Line doubler", "seller": "Quay", "each": "68", "most": "", "days": "4", "claim": ""}
+        self.done(self.post("units:cheapest-way", **offer | {"postage": "", "free_from": ""}))
+        self.assertEqual(PartOffer.objects.get().each, D(68))
+        page = self.client.get(f"{find}&line=15.734&field=59.94")
+        self.assertContains(page, "two colours")
+        self.assertContains(page, "gives 31.469 kHz, 59.94 Hz")
+        self.assertContains(self.client.get(f"{find}&line=31.5"), "no converter on it takes that line rate")
+        self.assertContains(self.client.get(f"{find}&wish=here"), "No way is known")
+        stock.stock_part(self.owner, Sort("Line doubler", "new", "E1"), "1", D(60))
+        self.assertContains(self.client.get(f"{find}&wish=here"), "drawer E1")
+        self.assertContains(self.client.get(f"{find}&line=x&field=-4"), "is no number")
+
+    def test_the_check_of_a_screen_takes_the_way(self):
+        self.sheet("Lead", "converts\n w: goes in 9-pin D/RGBI; comes out phono/composite; loss fine detail")
+        screen = self.sheet(
+            "Screen",
+            said(SCREEN, "plug 9-pin D; signals RGBI", "plug phono; signals composite")
+            + "\ndraws none".replace("draws none", "draws\n +5: amps 0"),
+        )
+        self.assertEqual(self.verdict(screen).sentence, "Fits, with Lead (fine detail).")
+        self.assertContains(self.client.get(self.address(screen)), "From 9-pin D/RGBI to phono/composite")
+
+
+class Sheets(Fit):
+    def fields(self, kind, sheet, **more) -> dict:
+        return {name: write_records(getattr(sheet, name)) for name in groups_of(kind)} | more
+
+    def test_what_a_model_offers_is_typed_and_drawn(self):
+        offers = read_sheet(Offers, OFFERS)
+        sent = self.fields(Offers, offers, version=str(ModelOffers.objects.get().version))
+        sent["slots"] += "\n4: bus 8-bit; length 200"
+        self.assertContains(self.post("catalogue:offers-drawn", [self.model.pk], **sent), "slot 4, 8-bit: free")
+        self.done(self.post("catalogue:offers", [self.model.pk], **sent))
+        self.assertEqual(len(fit_sheets.offers_of(self.model).slots), 4)
+        self.says(self.post("catalogue:offers", [self.model.pk], **sent), "Somebody else saved this", "")
+
+    def test_bad_input_is_named_at_its_field(self):
+        offers = read_sheet(Offers, OFFERS)
+        for field, typed, words in (
+            ("slots", "1: bus ribbon", "one of 8-bit"),
+            ("slots", "1: length -3", "from 1 to 1000 mm"),
+            ("slots", "1: length 0", "from 1 to 1000 mm"),
+            ("slots", "1: bus 8-bit\n1: bus 16-bit", "stands there twice"),
+            ("slots", "1: bus 8-bit; shares 1", "no other slot"),
+            ("slots", "no colon", "then a colon"),
+            ("slots", "1: bus 8-bit; bus 16-bit", "bus stands there twice"),
+            ("slots", "1: colour red", "begins with none of"),
+            ("rails", "+5: amps -1", "from 0 to 100 A"),
+            ("rails", "five: amps 1", "a rail is called by its volts"),
+            ("rails", "+5: amps 1\n+5.0: amps 2", "The same rail stands there twice"),
+            ("devices", "a: irq 5\nb: irq 5", "both take interrupt 5"),
+            ("devices", "a: io 300-31F, 310-32F", "overlaps"),
+            ("devices", "a: io 300-31F\nb: io 310-32F", "The addresses of a and b overlap"),
+            ("devices", "a: io 31F-300", "the lower address first"),
+            ("modules", "A1: bank A\nA2: bank A\nA3: bank A", "can’t be filled by 2"),
+            ("slots", "x" * 21000, "at most 20000"),
+        ):
+            with self.subTest(typed=typed[:40]):
+                page = self.post(
+                    "catalogue:offers", [self.model.pk], **self.fields(Offers, offers, version="1") | {field: typed}
+                )
+                self.assertContains(page, words)
+                self.assertIn(field, page.context["form"].errors)
+                if len(typed) < 100:
+                    self.assertContains(page, typed.splitlines()[0].replace('"', "&quot;"))
+        needs = self.fields(Needs, Needs(), version="0", name="Thing")
+        for field, typed, words in (
+            ("uses", "J1: irq 5; dma 1", "say one of irq, dma and io"),
+            ("uses", "J1: irq 5; now 6", "which it can’t be set to"),
+            ("converts", "w: goes in a", "a way has two ends"),
+            ("converts", "w: goes in a; comes out a", "the same goes in and comes out"),
+            ("cards", "a: bus 8-bit\nb: bus 8-bit", "One line"),
+            ("name", "", "Say which part it is."),
+            ("name", "Network card", "There is a sheet of Network card already."),
+        ):
+            page = self.post("catalogue:part-sheet-new", **needs | {field: typed})
+            self.assertContains(page, words)
+
+    def test_none_and_not_known_are_different(self):
+        fields = self.fields(Offers, Offers(), version=str(ModelOffers.objects.get().version), slots="none")
+        self.done(self.post("catalogue:offers", [self.model.pk], **fields))
+        kept = fit_sheets.offers_of(self.model)
+        self.assertEqual((kept.slots, kept.bays), ((), None))
+        self.assertIn("no slots", self.verdict().sentence)
+
+    def test_two_who_change_a_sheet(self):
+        fit_sheets.keep_needs(self.owner, self.again(self.card), self.card.name, Needs(), self.card.version)
+        with self.assertRaises(StaleEdit):
+            fit_sheets.keep_needs(self.owner, self.again(self.card), self.card.name, Needs(), self.card.version)
+
+    def test_out_to_files_and_in(self):
+        self.assertContains(self.client.get("/workshop/part-sheets/?q=scsi"), "SCSI host card")
+        for form in ("json", "csv"):
+            with self.subTest(form=form):
+                file = self.client.get(f"/workshop/part-sheets.{form}").content
+                models = (bank.as_json() if form == "json" else bank.as_csv()).encode()
+                PartSheet.objects.all().delete()
+                ModelOffers.objects.all().delete()
+                taken = SimpleUploadedFile(f"parts.{form}", file)
+                self.done(self.post("catalogue:import-parts", file=taken))
+                self.assertEqual(bank.import_models(self.owner, models)[0], 0)
+                self.assertEqual(
+                    fit_sheets.needs_of(PartSheet.objects.get(name="SCSI host card")), read_sheet(Needs, SCSI)
+                )
+                self.assertEqual(fit_sheets.offers_of(self.model), read_sheet(Offers, OFFERS))
+                self.assertEqual(bank.import_parts(self.owner, file), (0, 2))
+
+    def test_a_bad_file_is_refused_whole(self):
+        good = {"name": "A", "needs": {"cards": [{"name": "c", "bus": "8-bit"}]}}
+        for bad, words in (
+            ({"name": "B", "needs": {"cards": [{"name": "c", "bus": "ribbon"}]}}, "Part 2: card: c: bus: “ribbon”"),
+            ({"name": "", "needs": {}}, "Part 2: Say which part"),
+            ({"name": "B", "needs": {"wings": []}}, "“wings” is none of"),
+            ({"name": "B", "needs": "{"}, "This is no JSON"),
+            ({"name": "B", "needs": [1]}, "Groups of records are wanted"),
+            ({"name": "B", "needs": {"cards": [{"name": "c", "bus": None}]}}, "“None”"),
+        ):
+            with self.subTest(words=words), self.assertRaisesRegex(Refused, words):
+                bank.import_parts(self.owner, json.dumps({"parts": [good, bad]}).encode())
+        self.assertFalse(PartSheet.objects.filter(name="A").exists())
+        model = {"maker": "Pellmark", "name": "9", "form_factor": "desktop", "fit": {"rails": [{"name": "x"}]}}
+        with self.assertRaisesRegex(Refused, "Model 1: “x”: a rail is called by its volts"):
+            bank.import_models(self.owner, json.dumps({"models": [model]}).encode())
+
+    def test_a_look_alike_is_named(self):
+        disk = self.sheet("Disk", said(DISK, "ATA 16-bit", "ATA 8-bit"))
+        self.assertContains(self.client.get(self.address(disk)), "40 pins both, but the one has 8 bits")
+
+    def test_data_of_a_sheet_is_what_was_typed(self):
+        self.assertEqual(sheet_data(read_sheet(Needs, NET)), PartSheet.objects.get(name="Network card").needs)
+        self.assertEqual(Tried(sheet=self.card, model=self.model, runs=True, who="x", on=date.today()).runs, True)
