@@ -9,7 +9,7 @@ from core.catalogue.fit.schema import read_sheet
 from core.flow.stage import GONE, Stage
 from core.stock.parts import Condition, PartKind
 from demo.days import Hand
-from demo.sheets import CONVERTERS, OFFERS, PARTS
+from demo.sheets import CONVERTERS, FIRMWARE, OFFERS, PARTS
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import MachineModel
 from stations.people.models import Person
@@ -26,13 +26,15 @@ def known(runa: Person, now: datetime) -> None:
     hand = Hand(runa, now - timedelta(days=25), "fit")
     models = {str(model): model for model in MachineModel.objects.all()}
     for name, text in OFFERS.items():
-        hand.do(fit_sheets.keep_offers, models[name], read_sheet(Offers, _lines(text)))
-    sheets = {
-        name: hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, _lines(text)))
-        for name, text in PARTS.items()
-    }
+        hand.do(fit_sheets.keep_offers, models[name], read_sheet(Offers, text))
+    sheets = {name: hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, text)) for name, text in PARTS.items()}
     for name, way, price, drawer in CONVERTERS:
-        hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, f"converts\n  way: {way}\ndraws\n  +5: amps 0"))
+        hand.do(
+            fit_sheets.keep_needs,
+            None,
+            name,
+            read_sheet(Needs, f"converts\n  way: {way}\ndraws\n  +5: amps 0{FIRMWARE.get(name, '')}"),
+        )
         if drawer:
             hand.do(stock.stock_part, Sort(name, Condition.NEW.value, drawer), "2", Decimal(price) * 2)
         else:
@@ -92,12 +94,3 @@ def fitted(tobin: Person, now: datetime) -> None:
         keeps = {"keeps_data": False} if kind is PartKind.CARD else {}
         hand.do(parts.record_part, Place(desk, slot), Described(kind, name, **keeps))
     hand.do(fitting.say_whole, desk, True)
-
-
-def _lines(text: str) -> str:
-    """With "none" said of a group put below it, as a record would stand."""
-    lines = []
-    for line in text.splitlines():
-        group, _, none = line.partition(" none")
-        lines += [group, "  none"] if not line.startswith(" ") and line.endswith(" none") and not none else [line]
-    return "\n".join(lines)

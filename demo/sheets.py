@@ -335,3 +335,8 @@ CONVERTERS = (
     ("Digital picture box", "goes in 15-pin D/analogue RGB; comes out digital; delay 8; line in 31 to 64", "18.00", ""),
     ("Joystick adapter", "goes in 9-pin D male; comes out 15-pin D female", "6.00", ""),
 )
+# Converters that have firmware of their own.
+FIRMWARE = {
+    "Line doubler": "\nfirmware\n  U2: version 1.2; wants 1.1; newest 1.4; newest on May 2026",
+    "Digital picture box": "\nfirmware\n  U1: version 0.9; wants 0.9; newest 0.9; newest on January 2026",
+}

@@ -4,7 +4,7 @@ Geometry only. Each block is one drawing for the width it is given; it is called
 What is not known is not drawn. The part that is tried is drawn where the rules put it (`Finding.at`).
 """
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
@@ -354,18 +354,21 @@ def _addresses(machine: Machine, part: Needs | None, width: float) -> Block | No
     return drawn
 
 
-def memory_of(machine: Machine, places: Mapping[str, str] | None = None) -> tuple[Block, ...]:
+def memory_of(machine: Machine, places: Mapping[str, str] | None = None) -> Drawn:
     """The memory by itself, as it is or as a filling has it (fitted parts by their place in the machine): what moves is
     drawn as what is in hand."""
-    if places is None:
-        block = _memory(machine, {}, DESK)
-        return (block,) if block else ()
-    seats = {key: socket for socket, key in places.items()}
+    seats = {key: socket for socket, key in (places or {}).items()}
     fitted = tuple(
-        replace(one, at=seats.get(str(at), "")) if one.needs.modules else one for at, one in enumerate(machine.fitted)
+        replace(one, at=seats.get(str(at), "")) if places is not None and one.needs.modules else one
+        for at, one in enumerate(machine.fitted)
     )
-    block = _memory(replace(machine, fitted=fitted), {}, DESK)
     moved = {f"module:{now.at}" for was, now in zip(machine.fitted, fitted, strict=True) if was.at != now.at}
+    after = replace(machine, fitted=fitted)
+    return Drawn(_memory_alone(after, moved, DESK), _memory_alone(after, moved, PHONE))
+
+
+def _memory_alone(machine: Machine, moved: Collection[str], width: float) -> tuple[Block, ...]:
+    block = _memory(machine, {}, width)
     if block is None:
         return ()
     block.rects = [replace(one, style="fit-this" if one.at in moved else one.style) for one in block.rects]

@@ -92,8 +92,14 @@ def ways() -> Ways:
         lies, sold = here.get(sheet.name.lower()), offers.get(sheet.name.lower())
         price = Decimal(0) if lies else sold.each if sold else None
         where = f"drawer {lies.drawer or '–'}" if lies else str(sold.seller) if sold else "nobody known has one"
-        for way in needs_of(sheet).converts or ():
-            found.append(Converter(sheet.name, way, price, lies is not None, where))
+        needs = needs_of(sheet)
+        chips = "; ".join(
+            f"{chip.name} {chip.version or 'not read'}, newest known {chip.newest or 'not known'}"
+            + (f" of {chip.newest_on}" if chip.newest_on else "")
+            for chip in needs.firmware or ()
+        )
+        for way in needs.converts or ():
+            found.append(Converter(sheet.name, way, price, lies is not None, where, chips))
     return Ways(found)
 
 

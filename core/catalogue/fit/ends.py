@@ -6,7 +6,7 @@ from functools import partial
 
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs, Screen
-from core.catalogue.fit.paths import ANY, Path, Rates, Wish, all_of, end
+from core.catalogue.fit.paths import ANY, Path, Rates, Ways, Wish, all_of, end
 from core.catalogue.fit.rules.outside import taken
 
 
@@ -19,9 +19,9 @@ class Wanted:
     given: Rates = ANY
     takes: Callable[[Rates], bool] = all_of
 
-    def ways(self, machine: Machine, wish: Wish) -> list[Path]:
+    def ways(self, among: Ways, wish: Wish) -> list[Path]:
         """The best ways, the best first."""
-        return machine.ways.several(self.start, self.goal, wish, self.given, self.takes)
+        return among.several(self.start, self.goal, wish, self.given, self.takes)
 
 
 def wanted(machine: Machine, part: Needs) -> Iterator[Wanted]:

@@ -27,13 +27,14 @@ class Wish(StrEnum):
 @dataclass(frozen=True)
 class Converter:
     """A converter with one of its ways. `price`: what it costs to get, 0 for one that is here; None for not known.
-    `from_where`: the drawer or the seller."""
+    `from_where`: the drawer or the seller; `firmware`: its version against the newest known, in words."""
 
     part: str
     way: Convert
     price: Decimal | None
     here: bool
     from_where: str = ""
+    firmware: str = ""
 
     @property
     def ends(self) -> tuple[str, str]:
@@ -67,9 +68,15 @@ def all_of(rates: Rates) -> bool:
 
 @dataclass(frozen=True)
 class Path:
-    """Converters in their order."""
+    """Converters in their order, and the rates that come in."""
 
     steps: tuple[Converter, ...]
+    given: Rates = ANY
+
+    @property
+    def gives(self) -> Rates:
+        """What comes out at its end."""
+        return self.rates(self.given)
 
     @property
     def price(self) -> Decimal | None:
@@ -86,7 +93,7 @@ class Path:
         return sum((step.way.delay or Decimal(0) for step in self.steps), Decimal(0))
 
     def rates(self, given: Rates) -> Rates:
-        """What comes out at its end."""
+        """What comes out at its end when these come in."""
         for step in self.steps:
             given = given.after(step.way)
         return given
@@ -150,7 +157,7 @@ class Ways:
         found = []
         for nodes in islice(nx.shortest_simple_paths(graph, first, there, weight="weight"), most):
             steps = pairwise(nodes[:-1])
-            found.append(Path(tuple(graph.edges[step]["converter"] for step in steps)))
+            found.append(Path(tuple(graph.edges[step]["converter"] for step in steps), given))
         return found
 
     def _reached(self, start: str, wish: Wish, given: Rates) -> "tuple[nx.DiGraph[_Node], _Node]":

@@ -354,13 +354,14 @@ def group(record: type, label: str) -> Any:
 
 
 def read_sheet(kind: type[T], typed: str) -> T:
-    """A whole sheet from lines: a group by its name, its records indented below it."""
+    """A whole sheet from lines: a group by its name, its records indented below it; or "slots none"."""
     lines: dict[str, list[str]] = {}
     for line in filter(str.strip, typed.splitlines()):
         if line.startswith(" ") and lines:
             lines[next(reversed(lines))].append(line.strip())
-        elif line.strip() in groups_of(kind):
-            lines[line.strip()] = []
+        elif line.strip().removesuffix(f" {NONE}") in groups_of(kind):
+            name = line.strip().removesuffix(f" {NONE}")
+            lines[name] = [NONE] if name != line.strip() else []
         else:
             raise FitError(f"“{line.strip()}” is none of {', '.join(groups_of(kind))}")
     found: dict[str, Any] = {

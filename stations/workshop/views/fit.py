@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 from core.catalogue.fit.answers import Answer
 from core.catalogue.fit.assignment import Impossible
 from core.catalogue.fit.bottleneck import PURPOSES, compared, sentence, slot_rates
-from core.catalogue.fit.ends import wanted
+from core.catalogue.fit.ends import Wanted, wanted
 from core.catalogue.fit.paths import Rates, Wish
 from core.catalogue.fit.rules import RULES
 from core.catalogue.fit.schema import write_size
@@ -89,7 +89,7 @@ def _page(request, unit: Unit, sheet: PartSheet, **more):
         moved, impossible = [one for one in placed if one.moved], ""
     except Impossible as problem:
         moved, impossible = [], str(problem)
-    chains = [(one, one.ways(machine, wish)) for one in wanted(machine, needs)][:6]
+    chains = [(one, one.ways(machine.ways, wish)) for one in wanted(machine, needs)][:6]
     context = {
         "unit": unit,
         "sheet": sheet,
@@ -193,7 +193,7 @@ def memory(request, number):
         "trail": trail,
         "names": {stick.key: stick.at or stick.module.name for stick in plan.sticks},
         "before": memory_of(plan.machine),
-        "after": memory_of(plan.machine, plan.filling.places) if plan.filling else (),
+        "after": memory_of(plan.machine, plan.filling.places) if plan.filling else None,
         "choices": PartSheet.objects.filter(needs__has_key="modules")[:60],
     }
     return render(request, "workshop/memory.html", context)
@@ -206,7 +206,8 @@ def ways(request):
     wrong: dict[str, str] = {}
     rates = {name: _rate(request.GET.get(name, ""), name, wrong) for name in ("line", "field")}
     every = units.ways()
-    found = every.several(start, goal, wish, Rates(**rates)) if start and goal and not wrong else []
+    asked = Wanted(start, goal, Rates(**rates))
+    found = asked.ways(every, wish) if start and goal and not wrong else []
     blind = every.several(start, goal, wish) if start and goal and not found and any(rates.values()) else []
     context = {
         "start": start,
@@ -215,7 +216,8 @@ def ways(request):
         "wishes": list(Wish),
         "rates": {name: request.GET.get(name, "")[:12] for name in ("line", "field")},
         "wrong": wrong,
-        "found": [(way, way.rates(Rates(**rates))) for way in found],
+        "one": asked,
+        "found": found,
         "blind": bool(blind),
         "ends": sorted({end for one in every.converters for end in (one.way.goes_in, one.way.comes_out) if end}),
     }
