@@ -1,6 +1,6 @@
 """A sheet as it is typed: a field a group, a line a record."""
 
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, TypeVar, cast
 
 from django import forms
 
@@ -27,7 +27,7 @@ class SheetForm(forms.Form, Generic[T]):
         for name, (record, label) in groups_of(self.kind).items():
             lines = getattr(sheet, name)
             self.fields[name] = forms.CharField(
-                label=label.capitalize(),
+                label=label[:1].upper() + label[1:],
                 required=False,
                 max_length=20_000,
                 initial=write_records(lines),
@@ -93,8 +93,17 @@ class TriedForm(forms.ModelForm):
     class Meta:
         model = Tried
         fields = ["model", "runs", "part_version", "who", "on", "region", "words"]
-        widgets = {
-            "on": date_input(),
-            "runs": forms.Select(choices=[("", "choose"), (True, "it ran"), (False, "it was refused")]),
+        widgets = {"on": date_input()}
+        labels = {"runs": "What came of it"}
+        error_messages = {
+            "runs": {"required": "Say whether it ran."},
+            "who": {"required": "Say who tried it."},
+            "on": {"required": "Say when."},
         }
-        error_messages = {"runs": {"required": "Say whether it ran."}, "who": {"required": "Say who tried it."}}
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        cast(forms.ModelChoiceField, self.fields["model"]).empty_label = "choose"
+        for name, empty in (("runs", "choose"), ("region", "not said")):
+            field = cast(Any, self.fields[name])
+            field.choices = [("", empty), *((value, label) for value, label in field.choices if value != "")]

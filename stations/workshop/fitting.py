@@ -55,11 +55,12 @@ def reserve_for(person: Person, unit: Unit, sheet: PartSheet) -> Job:
 
 
 @transaction.atomic
-def take_settings(person: Person, unit: Unit, sheet: PartSheet) -> list[Placed]:
-    """Write the proposed assignment into the unit’s sheet of settings: every jumper that moves. Answers those."""
+def take_settings(person: Person, unit: Unit, sheet: PartSheet | None = None) -> list[Placed]:
+    """Write the proposed assignment into the unit’s sheet of settings: every jumper that moves, of what is in it and of
+    the part, if one is tried. Answers those."""
     machine = fitting.machine_of(unit)
     try:
-        placed = proposal(machine, fit_sheets.needs_of(sheet), sheet.name)
+        placed = proposal(machine, sheet)
     except Impossible as problem:
         raise Refused(str(problem)) from problem
     moved = [one for one in placed if one.moved]
@@ -79,9 +80,18 @@ def take_settings(person: Person, unit: Unit, sheet: PartSheet) -> list[Placed]:
     return moved
 
 
-def proposal(machine: Machine, part: Needs, name: str) -> list[Placed]:
-    """Every jumper of the cards in it and of the part, with fewest moved. Raises Impossible."""
-    return assign(machine, uses_of(machine, part, name))
+def proposal(machine: Machine, sheet: PartSheet | None = None) -> list[Placed]:
+    """Every jumper of the cards in it and of a part, with fewest moved. Raises Impossible."""
+    needs = fit_sheets.needs_of(sheet) if sheet else Needs()
+    return assign(machine, uses_of(machine, needs, sheet.name if sheet else ""))
+
+
+def jumpers_to_move(machine: Machine, sheet: PartSheet | None = None) -> tuple[list[Placed], str]:
+    """What moves in the proposal, and why there is none."""
+    try:
+        return [one for one in proposal(machine, sheet) if one.moved], ""
+    except Impossible as problem:
+        return [], str(problem)
 
 
 def answer(person: Person, unit: Unit, sheet: PartSheet, verdict: Verdict, code: str, typed: str, own: bool) -> Ask:

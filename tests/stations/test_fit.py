@@ -176,6 +176,17 @@ class Check(Fit):
 
 
 class Lists(Fit):
+    def test_what_clashes_in_it_is_set_right(self):
+        self.inside("Network card", "3")
+        self.inside("SCSI host card", "2")
+        page = self.client.get(f"/workshop/W-{self.unit.number}/fits/")
+        self.assertContains(page, "in it now: interrupt")
+        self.done(self.post("workshop:set-all", [self.unit.number]))
+        self.assertEqual(Setting.objects.get(unit=self.unit).set_to, "11")
+        self.assertNotContains(self.client.get(f"/workshop/W-{self.unit.number}/fits/"), "in it now")
+        answer = self.client.post(reverse("workshop:set-all", args=[self.unit.number]), follow=True)
+        self.assertContains(answer, "Nothing has to be moved.")
+
     def test_what_fits_is_listed_and_narrowed_down(self):
         self.sheet("Memory", STICK + "\ndraws\n +5: amps 0.1")
         page = self.client.get(f"/workshop/W-{self.unit.number}/fits/")

@@ -7,7 +7,6 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.catalogue.fit.answers import Answer
-from core.catalogue.fit.assignment import Impossible
 from core.catalogue.fit.bottleneck import PURPOSES, compared, sentence, slot_rates
 from core.catalogue.fit.ends import Wanted, wanted
 from core.catalogue.fit.paths import Rates, Wish
@@ -63,6 +62,7 @@ def what_fits(request, number):
         "slot_rates": slot_rates(machine),
         "clashes": units.clashes_in(unit),
         "whole": machine.whole,
+        **dict(zip(("moved", "impossible"), fitting.jumpers_to_move(machine), strict=True)),
         "sockets": [(one.name, one.name.lower() in machine.stretched) for one in machine.offers.sockets or ()],
     }
     return render(request, "workshop/what_fits.html", context)
@@ -84,11 +84,7 @@ def _page(request, unit: Unit, sheet: PartSheet, **more):
     machine = units.machine_of(unit)
     needs, verdict = fit_sheets.needs_of(sheet), units.verdict_of(machine, unit, sheet)
     wish = Wish(request.GET["wish"]) if request.GET.get("wish") in set(Wish) else Wish.CHEAPEST
-    try:
-        placed = fitting.proposal(machine, needs, sheet.name)
-        moved, impossible = [one for one in placed if one.moved], ""
-    except Impossible as problem:
-        moved, impossible = [], str(problem)
+    moved, impossible = fitting.jumpers_to_move(machine, sheet) if needs.uses else ([], "")
     chains = [(one, one.ways(machine.ways, wish)) for one in wanted(machine, needs)][:6]
     context = {
         "unit": unit,
@@ -98,7 +94,7 @@ def _page(request, unit: Unit, sheet: PartSheet, **more):
         "drawn": draw(machine, needs, verdict),
         "item": fitting.in_stock(sheet),
         "moved": moved,
-        "impossible": impossible if needs.uses else "",
+        "impossible": impossible,
         "chains": [(one, ways) for one, ways in chains if ways],
         "wish": wish,
         "wishes": list(Wish),
@@ -139,15 +135,16 @@ def reserve(request, number, pk):
 
 
 @require_POST
-def take_settings(request, number, pk):
-    unit, sheet = _unit(number), get_object_or_404(PartSheet, pk=pk)
+def take_settings(request, number, pk=None):
+    """The proposed setting of all that is in it, and of a part that is tried."""
+    unit, sheet = _unit(number), get_object_or_404(PartSheet, pk=pk) if pk else None
 
     def act():
         moved = fitting.take_settings(request.user, unit, sheet)
         messages.success(request, f"{len(moved)} written into the sheet of settings.")
         return reverse("workshop:settings", args=[number])
 
-    return press(request, act, _there(number, pk))
+    return press(request, act, _there(number, pk) if pk else reverse("workshop:what-fits", args=[number]))
 
 
 @require_POST
