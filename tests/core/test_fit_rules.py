@@ -270,6 +270,12 @@ class Words(unittest.TestCase):
         ]
         self.assertEqual(thick[0].answer, FITS)
 
+    def test_a_socket_that_is_taken_and_one_that_gets_too_warm(self):
+        there = machine(fitted=[("old chip", "processor", "")])
+        withs = {f.rule: f.does for f in judge(there, needs(said(CHIP, "watts 5", "watts 14"))).of(WITH)}
+        self.assertEqual(withs["processor"], "old chip out of processor")
+        self.assertEqual(withs["heat"], "more cooling over processor")
+
     def test_the_right_pairs_of_scsi_want_an_adapter_and_one_terminator(self):
         wide = (
             "drives\n d: interface SCSI 16-bit; plug 68-way; bay 3.5 inch; height 25; length 146; size 1 GiB; "

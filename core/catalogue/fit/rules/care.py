@@ -64,18 +64,16 @@ def approach(machine: Machine, part: Needs) -> Iterator[Finding]:
         keys = [key for key in ("reversible", "modern") if getattr(change, key) is None]
         strict = machine.approach in {Approach.CONSERVE, Approach.PERIOD}
         if machine.approach is Approach.CONSERVE and change.reversible is False:
-            why = f"{has}: only work that can be undone"
-            yield Finding("approach", Answer.NOT, has, needs, why, why)
+            yield Row("approach", has, needs).does_not(f"{has}: only work that can be undone")
         elif strict and keys:
             asks = tuple(ask(Side.PART, "changes", change, key) for key in keys)
-            yield Finding("approach", Answer.UNKNOWN, has, needs, "find out", asks=asks)
+            yield Row("approach", has, needs).unknown("find out", asks)
         elif machine.approach is Approach.PERIOD and change.modern:
-            does = f"it out of sight{' and ' + replaces if replaces else ''}"
-            yield Finding("approach", Answer.WITH, has, needs, does, does)
+            yield Row("approach", has, needs).fits_with(f"it out of sight{' and ' + replaces if replaces else ''}")
         elif replaces and machine.approach is not Approach.DONOR:
-            yield Finding("approach", Answer.WITH, has, needs, replaces, replaces)
+            yield Row("approach", has, needs).fits_with(replaces)
         else:
-            yield Finding("approach", Answer.FITS, has, needs, "as it is treated")
+            yield Row("approach", has, needs).fits("as it is treated")
 
 
 @rule("firmware of the part", PRACTICE)
@@ -86,18 +84,18 @@ def firmware(machine: Machine, part: Needs) -> Iterator[Finding]:
         if chip.version is None or chip.wants is None:
             asks = tuple(ask(Side.PART, "firmware", chip, k) for k in ("version", "wants") if getattr(chip, k) is None)
             less = f"; below {chip.wants} it {chip.less}" if chip.wants is not None and chip.less else ""
-            yield Finding("firmware", Answer.UNKNOWN, has, needs, f"read the label on {chip.name}{less}", asks=asks)
+            yield Row("firmware", has, needs).unknown(f"read the label on {chip.name}{less}", asks)
         elif chip.version >= chip.wants:
             since = f" of {chip.newest_on}" if chip.newest_on else ""
             newer = chip.newest is not None and chip.newest > chip.version
             so = f"does all; {chip.newest}{since} is the newest" if newer and chip.newest else "does all"
-            yield Finding("firmware", Answer.FITS, has, needs, so)
+            yield Row("firmware", has, needs).fits(so)
         elif chip.newest is not None and chip.newest < chip.wants:
-            why = f"it {chip.less or 'does less'}, and nothing newer than {chip.newest} is known"
-            yield Finding("firmware", Answer.NOT, has, needs, why, why)
+            yield Row("firmware", has, needs).does_not(
+                f"it {chip.less or 'does less'}, and nothing newer than {chip.newest} is known"
+            )
         else:
-            does = f"firmware {needs}; as it is it {chip.less or 'does less'}"
-            yield Finding("firmware", Answer.WITH, has, needs, does, does)
+            yield Row("firmware", has, needs).fits_with(f"firmware {needs}; as it is it {chip.less or 'does less'}")
 
 
 @rule("tried", "what people wrote down here, with who and when")
@@ -110,12 +108,12 @@ def tried(machine: Machine, part: Needs) -> Iterator[Finding]:
         if one.region and machine.region and one.region != machine.region:
             so = f"seen in {one.region}; here it is {machine.region}: try it"
             asks = (Ask(Side.UNIT, "unit", "unit", TRIED, f"whether it runs in {machine.region}"),)
-            yield Finding("whether it runs", Answer.UNKNOWN, words, "", so, asks=asks)
+            yield Row("whether it runs", words, "").unknown(so, asks)
         elif one.runs:
-            yield Finding("whether it runs", Answer.FITS, words, "", "it ran")
+            yield Row("whether it runs", words, "").fits("it ran")
         elif any(other.runs and other.version != one.version for other in machine.tried):
             does = f"another version than {one.version or 'the one that was refused'}"
             yield Finding("whether it runs", Answer.WITH, words, "", "it was refused", does)
         else:
             asks = (Ask(Side.UNIT, "unit", "unit", TRIED, "whether it runs in this one"),)
-            yield Finding("whether it runs", Answer.UNKNOWN, words, "", "it was refused: try it", asks=asks)
+            yield Row("whether it runs", words, "").unknown("it was refused: try it", asks)

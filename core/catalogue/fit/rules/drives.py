@@ -9,7 +9,7 @@ from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Drive, Needs
 from core.catalogue.fit.offers import Bay, DriveBus
 from core.catalogue.fit.paths import end
-from core.catalogue.fit.rules.register import rule
+from core.catalogue.fit.rules.register import best_of, rule, which
 from core.catalogue.fit.schema import plain, write_size
 
 # A narrower drive on a wider bus, or the other way: with an adapter, at the pace and width of the narrower one (SCSI
@@ -21,14 +21,9 @@ _WITH_ADAPTER = frozenset({Interface.SCSI8, Interface.SCSI16})
 def drive_bus(machine: Machine, part: Needs) -> Iterator[Finding]:
     for drive in part.drives or ():
         wants = drive.called if drive.interface is Interface.OWN and drive.called else f"{drive.interface or '?'}"
-        if machine.offers.buses is None:
-            asks = (Ask(Side.MACHINE, "buses", "", "", "which drive buses it has"),)
-            yield Finding("drive bus", Answer.UNKNOWN, "not known", wants, "find out", asks=asks)
-        elif not machine.offers.buses:
-            yield Finding("drive bus", Answer.NOT, "none", wants, "no drive bus", "it has no bus for drives")
-        else:
-            found = [[*_on_bus(machine, bus, drive, wants)] for bus in machine.offers.buses]
-            yield from min(found, key=lambda said: max(finding.answer.rank for finding in said))
+        there = machine.offers.buses
+        said = None if there is None else [[*_on_bus(machine, one, drive, wants)] for one in there]
+        yield from best_of(said, which("buses"), "drive bus", wants)
 
 
 def _on_bus(machine: Machine, bus: DriveBus, drive: Drive, wants: str) -> Iterator[Finding]:
@@ -80,7 +75,7 @@ def _places(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Finding:
     on = _on(machine, bus)
     if bus.units is None:
         asks = (ask(Side.MACHINE, "buses", bus, "units"),)
-        return Finding("place on the bus", Answer.UNKNOWN, "not known", "one", "find out", asks=asks, at=at)
+        return Row("place on the bus", "not known", "one", at).unknown("find out", asks)
     has = f"{max(0, bus.units - len(on))} of {bus.units} free"
     if len(on) >= bus.units:
         does = f"{on[-1][0]} off {bus.name}" if on else ""
@@ -89,10 +84,11 @@ def _places(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Finding:
     taken = {other.id: name for name, other in on if other.id is not None}
     if drive.id in taken:
         free = next(number for number in range(16) if number not in taken)
-        does = f"it set to {free}: {taken[drive.id]} is set to {drive.id}"
-        return Finding("place on the bus", Answer.WITH, has, f"set to {drive.id}", does, does, at=at)
+        return Row("place on the bus", has, f"set to {drive.id}", at).fits_with(
+            f"it set to {free}: {taken[drive.id]} is set to {drive.id}"
+        )
     needs = "one" if drive.id is None else f"set to {drive.id}"
-    return Finding("place on the bus", Answer.FITS, has, needs, "free", at=at)
+    return Row("place on the bus", has, needs, at).fits("free")
 
 
 def _plug(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
@@ -100,15 +96,16 @@ def _plug(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Fi
         asks = [ask(Side.MACHINE, "buses", bus, "plug")] if bus.plug is None else []
         asks += [ask(Side.PART, "drives", drive, "plug")] if drive.plug is None else []
         has, needs = bus.plug or "not known", drive.plug or "not known"
-        yield Finding("drive plug", Answer.UNKNOWN, has, needs, "look at it", asks=tuple(asks), at=at)
+        yield Row("drive plug", has, needs, at).unknown("look at it", asks)
     elif end(bus.plug) == end(drive.plug):
-        yield Finding("drive plug", Answer.FITS, bus.plug, drive.plug, "the same", at=at)
+        yield Row("drive plug", bus.plug, drive.plug, at).fits("the same")
     elif path := machine.ways.find(bus.plug, drive.plug):
         loss = f" ({'; '.join(path.losses)})" if path.losses else ""
         yield Finding("drive plug", Answer.WITH, bus.plug, drive.plug, f"{path.words}{loss}", path.words, at=at)
     else:
-        why = f"no adapter from {bus.plug} to {drive.plug} is known"
-        yield Finding("drive plug", Answer.NOT, bus.plug, drive.plug, why, why, at=at)
+        yield Row("drive plug", bus.plug, drive.plug, at).does_not(
+            f"no adapter from {bus.plug} to {drive.plug} is known"
+        )
 
 
 def _ends(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
@@ -118,15 +115,15 @@ def _ends(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Fi
     has = f"{listed(there)} terminated" if there else "no drive terminated"
     if drive.terminated is None:
         asks = (ask(Side.PART, "drives", drive, "terminated"),)
-        yield Finding("termination", Answer.UNKNOWN, has, "not known", "look for its resistors", asks=asks, at=at)
+        yield Row("termination", has, "not known", at).unknown("look for its resistors", asks)
     elif drive.terminated and there:
-        does = "its terminator out: only the last on the cable has one"
-        yield Finding("termination", Answer.WITH, has, "terminated", does, does, at=at)
+        yield Row("termination", has, "terminated", at).fits_with(
+            "its terminator out: only the last on the cable has one"
+        )
     elif not drive.terminated and not there:
-        does = "a terminator at the end of the cable"
-        yield Finding("termination", Answer.WITH, has, "not terminated", does, does, at=at)
+        yield Row("termination", has, "not terminated", at).fits_with("a terminator at the end of the cable")
     else:
-        yield Finding("termination", Answer.FITS, has, "terminated" if drive.terminated else "not", "as it is", at=at)
+        yield Row("termination", has, "terminated" if drive.terminated else "not", at).fits("as it is")
 
 
 def _start(bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
@@ -134,12 +131,13 @@ def _start(bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
         return
     if bus.bootable is None:
         asks = (ask(Side.MACHINE, "buses", bus, "bootable"),)
-        yield Finding("starts from it", Answer.UNKNOWN, "not known", "start", "try it", asks=asks, at=at)
+        yield Row("starts from it", "not known", "start", at).unknown("try it", asks)
     elif bus.bootable:
-        yield Finding("starts from it", Answer.FITS, "starts from it", "start", "can", at=at)
+        yield Row("starts from it", "starts from it", "start", at).fits("can")
     else:
-        why = f"it does not start from {bus.name}"
-        yield Finding("starts from it", Answer.NOT, "does not start from it", "start", why, why, at=at)
+        yield Row("starts from it", "does not start from it", "start", at).does_not(
+            f"it does not start from {bus.name}"
+        )
 
 
 def _size(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
@@ -150,27 +148,23 @@ def _size(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Fi
     needs = write_size(drive.size)
     if known and drive.size > min(known):
         counted = limit_named(min(known))
-        does = f"only the first {write_size(min(known))} of its {needs}{f' ({counted})' if counted else ''}"
-        yield Finding("size of the disk", Answer.WITH, write_size(min(known)), needs, does, does, at=at)
+        yield Row("size of the disk", write_size(min(known)), needs, at).fits_with(
+            f"only the first {write_size(min(known))} of its {needs}{f' ({counted})' if counted else ''}"
+        )
     elif bus.largest is None:
         asks = (ask(Side.MACHINE, "buses", bus, "largest"),)
-        yield Finding("size of the disk", Answer.UNKNOWN, "not known", needs, "find out", asks=asks, at=at)
+        yield Row("size of the disk", "not known", needs, at).unknown("find out", asks)
     else:
-        yield Finding("size of the disk", Answer.FITS, write_size(min(known)), needs, "seen whole", at=at)
+        yield Row("size of the disk", write_size(min(known)), needs, at).fits("seen whole")
 
 
 @rule("bay", "EIA-740 and SFF-8501 form factors, from memory")
 def bay(machine: Machine, part: Needs) -> Iterator[Finding]:
     for drive in part.drives or ():
         wants = f"{drive.bay or '?'}"
-        if machine.offers.bays is None:
-            asks = (Ask(Side.MACHINE, "bays", "", "", "which bays it has"),)
-            yield Finding("bay", Answer.UNKNOWN, "not known", wants, "find out", asks=asks)
-        elif not machine.offers.bays:
-            yield Finding("bay", Answer.NOT, "no bays", wants, "outside", "it has no bay")
-        else:
-            found = [_in_bay(machine, one, drive, wants) for one in machine.offers.bays]
-            yield min(found, key=lambda finding: finding.answer.rank)
+        there = machine.offers.bays
+        said = None if there is None else [[_in_bay(machine, one, drive, wants)] for one in there]
+        yield from best_of(said, which("bays"), "bay", wants)
 
 
 _WIDTH = {BaySize.IN25: 0, BaySize.IN35: 1, BaySize.IN525: 2, BaySize.IN8: 3}
@@ -207,7 +201,7 @@ def disks(machine: Machine, part: Needs) -> Iterator[Finding]:
             continue
         if machine.offers.disks is None:
             asks = (Ask(Side.MACHINE, "disks", "disks", "formats", "which disks its system starts from"),)
-            yield Finding("disks", Answer.UNKNOWN, "not known", ", ".join(drive.reads or ()), "find out", asks=asks)
+            yield Row("disks", "not known", ", ".join(drive.reads or ())).unknown("find out", asks)
             continue
         wanted = [name for one in machine.offers.disks for name in one.formats or ()]
         reads, writes = set(drive.reads or ()), set(drive.writes or ())
@@ -217,21 +211,21 @@ def disks(machine: Machine, part: Needs) -> Iterator[Finding]:
         if drive.reads is None or drive.writes is None:
             key = "reads" if drive.reads is None else "writes"
             asks = (ask(Side.PART, "drives", drive, key),)
-            yield Finding("disks", Answer.UNKNOWN, has, gives, "try one", asks=asks)
+            yield Row("disks", has, gives).unknown("try one", asks)
         elif wanted and unread == wanted:
-            why = f"it reads none of the disks that are used with it: {listed(unread)}"
-            yield Finding("disks", Answer.NOT, has, gives, why, why)
+            yield Row("disks", has, gives).does_not(
+                f"it reads none of the disks that are used with it: {listed(unread)}"
+            )
         elif unread:
-            does = f"another drive for {listed(unread)}"
-            yield Finding("disks", Answer.WITH, has, gives, does, does)
+            yield Row("disks", has, gives).fits_with(f"another drive for {listed(unread)}")
         elif narrow:
-            does = f"care: a drive of {listed(narrow)} may not read what this one writes"
-            yield Finding("disks", Answer.WITH, has, gives, does, does)
+            yield Row("disks", has, gives).fits_with(
+                f"care: a drive of {listed(narrow)} may not read what this one writes"
+            )
         elif only := [name for name in wanted if name not in writes]:
-            does = f"{listed(only)} read, not written"
-            yield Finding("disks", Answer.WITH, has, gives, does, does)
+            yield Row("disks", has, gives).fits_with(f"{listed(only)} read, not written")
         else:
-            yield Finding("disks", Answer.FITS, has, gives, "reads and writes them")
+            yield Row("disks", has, gives).fits("reads and writes them")
 
 
 def _size_of(name: str) -> str:

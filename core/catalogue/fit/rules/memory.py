@@ -6,7 +6,7 @@ from core.catalogue.fit.answers import Answer, Ask, Finding, Row, Side, ask
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import MemoryModule, Needs
 from core.catalogue.fit.offers import Board, Module
-from core.catalogue.fit.rules.register import rule
+from core.catalogue.fit.rules.register import best_of, rule, which
 from core.catalogue.fit.schema import plain, write_size
 
 
@@ -14,15 +14,9 @@ from core.catalogue.fit.schema import plain, write_size
 def memory_socket(machine: Machine, part: Needs) -> Iterator[Finding]:
     for module in part.modules or ():
         wants = f"{module.kind or '?'}, {_size(module.size)}"
-        sockets = machine.offers.modules
-        if sockets is None:
-            asks = (Ask(Side.MACHINE, "modules", "", "", "which memory sockets it has"),)
-            yield Finding("memory socket", Answer.UNKNOWN, "not known", wants, "find out", asks=asks)
-        elif not sockets:
-            yield Finding("memory socket", Answer.NOT, "no sockets", wants, "soldered in", "it has no memory sockets")
-        else:
-            found = [_in_socket(machine, socket, module, wants) for socket in sockets]
-            yield min(found, key=lambda finding: finding.answer.rank)
+        there = machine.offers.modules
+        said = None if there is None else [[_in_socket(machine, one, module, wants)] for one in there]
+        yield from best_of(said, which("modules"), "memory socket", wants)
 
 
 def _in_socket(machine: Machine, socket: Module, module: MemoryModule, wants: str) -> Finding:
@@ -50,7 +44,7 @@ def memory_as_a_whole(machine: Machine, part: Needs) -> Iterator[Finding]:
     board = machine.board
     if board is None:
         asks = (Ask(Side.MACHINE, "board", "board", "most", "how much memory it takes in all"),)
-        yield Finding("memory as a whole", Answer.UNKNOWN, "not known", "", "find out", asks=asks)
+        yield Row("memory as a whole", "not known", "").unknown("find out", asks)
         return
     for module in part.modules:
         yield from (_total(machine, board, module), _speed(board, module), _volts(board, module))
@@ -68,16 +62,14 @@ def _total(machine: Machine, board: Board, module: MemoryModule) -> Finding:
             for fitted, one in machine.modules_in
             if one.size is None
         ]
-        return Finding(name, Answer.UNKNOWN, _size(board.most), _size(module.size), "find out", asks=tuple(asks))
+        return Row(name, _size(board.most), _size(module.size)).unknown("find out", asks)
     total = sum(size for size in sizes if size is not None)
     has, needs = f"up to {write_size(board.most)}", write_size(total)
     if total <= board.most:
-        return Finding(name, Answer.FITS, has, needs, f"{needs} then")
+        return Row(name, has, needs).fits(f"{needs} then")
     if module.size is not None and module.size <= board.most and machine.modules_in:
-        does = f"a smaller module out: {needs} is more than {write_size(board.most)}"
-        return Finding(name, Answer.WITH, has, needs, does, does)
-    why = f"{needs} in all is more than {write_size(board.most)}"
-    return Finding(name, Answer.NOT, has, needs, why, why)
+        return Row(name, has, needs).fits_with(f"a smaller module out: {needs} is more than {write_size(board.most)}")
+    return Row(name, has, needs).does_not(f"{needs} in all is more than {write_size(board.most)}")
 
 
 def _speed(board: Board, module: MemoryModule) -> Finding:
@@ -85,9 +77,8 @@ def _speed(board: Board, module: MemoryModule) -> Finding:
         return _ask("memory speed", board, module, "slowest", "speed")
     has, needs = f"{plain(board.slowest)} ns or faster", f"{plain(module.speed)} ns"
     if module.speed <= board.slowest:
-        return Finding("memory speed", Answer.FITS, has, needs, "fast enough")
-    why = f"{needs} is slower than the {plain(board.slowest)} ns it wants"
-    return Finding("memory speed", Answer.NOT, has, needs, why, why)
+        return Row("memory speed", has, needs).fits("fast enough")
+    return Row("memory speed", has, needs).does_not(f"{needs} is slower than the {plain(board.slowest)} ns it wants")
 
 
 def _volts(board: Board, module: MemoryModule) -> Finding:
@@ -95,10 +86,10 @@ def _volts(board: Board, module: MemoryModule) -> Finding:
         return _ask("memory volts", board, module, "volts", "volts")
     has, needs = f"{plain(board.volts)} V", f"{plain(module.volts)} V"
     if board.volts == module.volts:
-        return Finding("memory volts", Answer.FITS, has, needs, "the same")
+        return Row("memory volts", has, needs).fits("the same")
     why = f"it is a {needs} module, the board gives {has}"
     hazard = "Wrong volts destroy the module: don’t switch on." if board.volts > module.volts else ""
-    return Finding("memory volts", Answer.NOT, has, needs, why, why, hazard=hazard)
+    return Row("memory volts", has, needs).does_not(why, hazard)
 
 
 def _parity(board: Board, module: MemoryModule) -> Finding:
@@ -108,25 +99,24 @@ def _parity(board: Board, module: MemoryModule) -> Finding:
     needs = "with parity" if module.parity else "without parity"
     if board.parity and not module.parity:
         return Finding("parity", Answer.NOT, has, needs, "it stops at the first start", "it has no parity")
-    return Finding("parity", Answer.FITS, has, needs, "as it should" if board.parity == module.parity else "not used")
+    return Row("parity", has, needs).fits("as it should" if board.parity == module.parity else "not used")
 
 
 def _group(machine: Machine, board: Board, module: MemoryModule) -> Finding:
     name = "groups"
     if board.group is None or board.matched is None:
         asks = tuple(ask(Side.MACHINE, "board", board, key) for key in ("group", "matched") if _none(board, key))
-        return Finding(name, Answer.UNKNOWN, "not known", "", "find out", asks=asks)
+        return Row(name, "not known", "").unknown("find out", asks)
     alike = [one for _, one in machine.modules_in if one.size == module.size]
     alike = [one for one in alike if not board.matched or (one.make is not None and one.make == module.make)]
     more = -(len(alike) + 1) % board.group
     has = "one by one" if board.group == 1 else f"in groups of {board.group}{', alike' if board.matched else ''}"
     if not more:
-        return Finding(name, Answer.FITS, has, "this one", "the group is full")
+        return Row(name, has, "this one").fits("the group is full")
     if board.matched and module.make is None:
         asks = (ask(Side.PART, "modules", module, "make"),)
-        return Finding(name, Answer.UNKNOWN, has, "part number not known", "read its label", asks=asks)
-    does = f"{more} more like it"
-    return Finding(name, Answer.WITH, has, f"{len(alike) + 1} like it", does, does)
+        return Row(name, has, "part number not known").unknown("read its label", asks)
+    return Row(name, has, f"{len(alike) + 1} like it").fits_with(f"{more} more like it")
 
 
 @rule("display memory", "arithmetic: points × bits ÷ 8")
@@ -140,20 +130,20 @@ def display_memory(machine: Machine, part: Needs) -> Iterator[Finding]:
             elif board.display is None:
                 asks.append(ask(Side.MACHINE, "board", board, "display"))
             so, needs = "find out", f"{wants:,} B" if wants else "?"
-            yield Finding("display memory", Answer.UNKNOWN, "not known", needs, so, asks=tuple(asks))
+            yield Row("display memory", "not known", needs).unknown(so, asks)
             continue
         has, needs = write_size(board.display), f"{wants:,} B for {mode.name}"
         if wants <= board.display:
-            yield Finding("display memory", Answer.FITS, has, needs, f"{100 * wants // board.display} % of it")
+            yield Row("display memory", has, needs).fits(f"{100 * wants // board.display} % of it")
         elif board.display_most is None:
             asks = [ask(Side.MACHINE, "board", board, "display most")]
-            yield Finding("display memory", Answer.UNKNOWN, has, needs, "find out", asks=tuple(asks))
+            yield Row("display memory", has, needs).unknown("find out", asks)
         elif wants <= board.display_most:
-            does = f"display memory made {write_size(board.display_most)}"
-            yield Finding("display memory", Answer.WITH, has, needs, does, does)
+            yield Row("display memory", has, needs).fits_with(f"display memory made {write_size(board.display_most)}")
         else:
-            why = f"{mode.name} takes {wants:,} B, {write_size(board.display_most)} is the most"
-            yield Finding("display memory", Answer.NOT, f"up to {write_size(board.display_most)}", needs, why, why)
+            yield Row("display memory", f"up to {write_size(board.display_most)}", needs).does_not(
+                f"{mode.name} takes {wants:,} B, {write_size(board.display_most)} is the most"
+            )
 
 
 def _none(record: object, key: str) -> bool:
@@ -167,4 +157,4 @@ def _size(size: int | None) -> str:
 def _ask(name: str, board: Board, module: MemoryModule, key: str, own: str) -> Finding:
     asks = [ask(Side.MACHINE, "board", board, key)] if _none(board, key) else []
     asks += [ask(Side.PART, "modules", module, own)] if _none(module, own) else []
-    return Finding(name, Answer.UNKNOWN, "", "", "find out", asks=tuple(asks))
+    return Row(name, "", "").unknown("find out", asks)

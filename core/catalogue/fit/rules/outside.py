@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from core.catalogue.fit.answers import Answer, Ask, Finding, Side, ask
+from core.catalogue.fit.answers import Answer, Finding, Row, Side, ask
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs, Screen, Wire
 from core.catalogue.fit.offers import Picture, Port
 from core.catalogue.fit.paths import Path, Rates, end
-from core.catalogue.fit.rules.register import rule
+from core.catalogue.fit.rules.register import best_of, rule, which
 from core.catalogue.fit.schema import plain
 
 DESTROYS = "It can destroy the screen: don’t switch on."
@@ -17,47 +17,37 @@ DESTROYS = "It can destroy the screen: don’t switch on."
 def port(machine: Machine, part: Needs) -> Iterator[Finding]:
     for wire in part.wires or ():
         wants = f"{wire.protocol or '?'}, {wire.plug or '?'}"
-        if machine.offers.ports is None:
-            asks = (Ask(Side.MACHINE, "ports", "", "", "which ports it has"),)
-            yield Finding("port", Answer.UNKNOWN, "not known", wants, "find out", asks=asks)
-        elif not machine.offers.ports:
-            yield Finding("port", Answer.NOT, "no ports", wants, "nothing to plug into", "it has no port for it")
-        else:
-            found = [_in_port(machine, one, wire, wants) for one in machine.offers.ports]
-            yield min(found, key=lambda finding: finding.answer.rank)
+        there = machine.offers.ports
+        said = None if there is None else [[_in_port(machine, one, wire, wants)] for one in there]
+        yield from best_of(said, which("ports"), "port", wants)
 
 
 def _in_port(machine: Machine, one: Port, wire: Wire, wants: str) -> Finding:
     has, at = f"{one.protocol or '?'}, {one.plug or '?'}", f"port:{one.name}"
     speaks = (one.protocol or "").lower() == (wire.protocol or "").lower()
     if one.protocol is not None and wire.protocol is not None and not speaks:
-        why = f"it speaks {wire.protocol}, the port {one.protocol}: that it sometimes answers proves nothing"
-        return Finding("port", Answer.NOT, has, wants, why, why, at=at)
+        return Row("port", has, wants, at).does_not(
+            f"it speaks {wire.protocol}, the port {one.protocol}: that it sometimes answers proves nothing"
+        )
     asks = [ask(Side.MACHINE, "ports", one, key) for key in ("protocol", "plug") if getattr(one, key) is None]
     asks += [ask(Side.PART, "wires", wire, key) for key in ("protocol", "plug") if getattr(wire, key) is None]
     if one.plug is None or wire.plug is None or asks:
-        return Finding("port", Answer.UNKNOWN, has, wants, "find out", asks=tuple(asks), at=at)
+        return Row("port", has, wants, at).unknown("find out", asks)
     if end(one.plug) == end(wire.plug):
-        return Finding("port", Answer.FITS, has, wants, f"into {one.name}", at=at)
+        return Row("port", has, wants, at).fits(f"into {one.name}")
     path = machine.ways.find(one.plug, wire.plug)
     if path is None:
-        why = f"no adapter from {one.plug} to {wire.plug} is known"
-        return Finding("port", Answer.NOT, has, wants, why, why, at=at)
-    return Finding("port", Answer.WITH, has, wants, path.words, path.words, at=at)
+        return Row("port", has, wants, at).does_not(f"no adapter from {one.plug} to {wire.plug} is known")
+    return Row("port", has, wants, at).fits_with(path.words)
 
 
 @rule("picture", "ITU-R BT.1700 for 15.625/50 and 15.734/59.94; VESA 640 × 480 for 31.469/59.94; from memory")
 def picture(machine: Machine, part: Needs) -> Iterator[Finding]:
     for screen in part.screens or ():
         wants = f"{screen.plug or '?'}, {', '.join(screen.signals or ('?',))}; {_rates(screen)}"
-        if machine.offers.pictures is None:
-            asks = (Ask(Side.MACHINE, "pictures", "", "", "which pictures it puts out"),)
-            yield Finding("picture", Answer.UNKNOWN, "not known", wants, "find out", asks=asks)
-        elif not machine.offers.pictures:
-            yield Finding("picture", Answer.NOT, "no picture", wants, "no picture", "it puts out no picture")
-        else:
-            found = [on_screen(machine, one, screen, wants) for one in machine.offers.pictures]
-            yield min(found, key=lambda finding: finding.answer.rank)
+        there = machine.offers.pictures
+        said = None if there is None else [[on_screen(machine, one, screen, wants)] for one in there]
+        yield from best_of(said, which("pictures"), "picture", wants)
 
 
 def on_screen(machine: Machine, one: Picture, screen: Screen, wants: str = "") -> Finding:
@@ -67,7 +57,7 @@ def on_screen(machine: Machine, one: Picture, screen: Screen, wants: str = "") -
     asks = [ask(Side.MACHINE, "pictures", one, k) for k in ("plug", "signal") if getattr(one, k) is None]
     asks += [ask(Side.PART, "screens", screen, k) for k in ("plug", "signals") if getattr(screen, k) is None]
     if one.end is None or screen.plug is None or screen.signals is None:
-        return Finding("picture", Answer.UNKNOWN, has, wants, "look at both plugs", asks=tuple(asks), at=at)
+        return Row("picture", has, wants, at).unknown("look at both plugs", asks)
     given = Rates(one.line, one.field)
     wanted = [f"{screen.plug}/{signal}" for signal in screen.signals]
     if any(end(goal) == end(one.end) for goal in wanted):
@@ -88,7 +78,7 @@ def on_screen(machine: Machine, one: Picture, screen: Screen, wants: str = "") -
     why = f"no way from {one.end} to {' or '.join(wanted)} is known"
     if blind := next((way for goal in wanted for way in machine.ways.several(one.end, goal, most=1)), None):
         return _locks(one, screen, blind.rates(given), has, wants, at, blind)
-    return Finding("picture", Answer.NOT, has, wants, why, why, at=at)
+    return Row("picture", has, wants, at).does_not(why)
 
 
 def taken(screen: Screen, rates: Rates) -> bool | None:
@@ -105,20 +95,21 @@ def _locks(one: Picture, screen: Screen, rates: Rates, has: str, wants: str, at:
     if screen.line is not None and rates.line is not None and not screen.line.holds(rates.line):
         why = f"{_khz(rates.line)} kHz on a screen for {screen.line} kHz"
         if screen.fixed is not False:
-            return Finding("picture", Answer.NOT, has, wants, why, why, at=at, hazard=DESTROYS)
+            return Row("picture", has, wants, at).does_not(why, DESTROYS)
         return Finding("picture", Answer.NOT, has, wants, why, f"no lock: {why}", at=at)
     if screen.field is not None and rates.field is not None and not screen.field.holds(rates.field):
-        why = f"no lock, the picture rolls: {_khz(rates.field)} Hz on a screen for {screen.field} Hz"
-        return Finding("picture", Answer.NOT, has, wants, why, why, at=at)
+        return Row("picture", has, wants, at).does_not(
+            f"no lock, the picture rolls: {_khz(rates.field)} Hz on a screen for {screen.field} Hz"
+        )
     asks = [ask(Side.PART, "screens", screen, key) for key in ("line", "field") if getattr(screen, key) is None]
     asks += [ask(Side.MACHINE, "pictures", one, key) for key in ("line", "field") if getattr(rates, key) is None]
     if asks:
         why = "measure the rates before it is switched on"
-        return Finding("picture", Answer.UNKNOWN, has, wants, why, asks=tuple(asks), at=at)
+        return Row("picture", has, wants, at).unknown(why, asks)
     if path is None:
-        return Finding("picture", Answer.FITS, has, wants, "locks", at=at)
+        return Row("picture", has, wants, at).fits("locks")
     loss = f" ({'; '.join(path.losses)})" if path.losses else ""
-    return Finding("picture", Answer.WITH, has, wants, f"{path.words}{loss}", f"{path.words}{loss}", at=at)
+    return Row("picture", has, wants, at).fits_with(f"{path.words}{loss}")
 
 
 def _rates(screen: Screen) -> str:

@@ -1,11 +1,13 @@
 """Where rules are registered by their name, each with what it rests on."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
-from core.catalogue.fit.answers import Finding
+from core.catalogue.fit.answers import Ask, Finding, Row, Side
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.offers import Offers
+from core.catalogue.fit.schema import groups_of
 
 Says = Callable[[Machine, Needs], Iterator[Finding]]
 
@@ -32,3 +34,19 @@ def rule(name: str, source: str) -> Callable[[Says], Says]:
         return says
 
     return register
+
+
+def best_of(said: Sequence[Sequence[Finding]] | None, ask: Ask, rule_name: str, needs: str) -> Iterator[Finding]:
+    """What the best of a machine's sockets, buses, bays or ports says, of what each of them `said`. Where nobody said
+    which there are (None), `ask` asks for them."""
+    if said is None:
+        yield Row(rule_name, "not known", needs).unknown("find out", [ask])
+    elif not said:
+        yield Row(rule_name, "none", needs).does_not(f"it has no {groups_of(Offers)[ask.group][1]}")
+    else:
+        yield from min(said, key=lambda findings: max(finding.answer.rank for finding in findings))
+
+
+def which(group: str) -> Ask:
+    """Ask for a whole group of what a machine offers."""
+    return Ask(Side.MACHINE, group, "", "", f"which {groups_of(Offers)[group][1]} it has")

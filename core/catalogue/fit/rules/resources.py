@@ -33,12 +33,12 @@ def resources(machine: Machine, part: Needs) -> Iterator[Finding]:
         has = taken or f"{' and '.join(choices)} free"
         free = [choice for choice, by in takers.items() if not by]
         if asks:
-            yield Finding(name, Answer.UNKNOWN, has, needs, "find out", asks=asks, at=at)
+            yield Row(name, has, needs, at).unknown("find out", asks)
         elif use.now is None and free:
             now = ask(Side.PART, "uses", use, "now")
             yield Row(name, has, needs, at).unknown(f"look how {use.name} is set", [now])
         elif use.now in free:
-            yield Finding(name, Answer.FITS, has, needs, "as it comes", at=at)
+            yield Row(name, has, needs, at).fits("as it comes")
         elif free:
             does = f"{use.name} moved from {use.now} to {free[0]}"
             yield Finding(name, Answer.WITH, has, needs, does, does, at=at, to=f"{kind}:{free[0]}")
@@ -79,8 +79,8 @@ def _others_move(machine: Machine, part: Needs, use: Use, has: str, needs: str, 
     try:
         found = assign(machine, uses_of(machine, part))
     except Impossible:
-        why = f"no {name} it can be set to can be made free"
-        return Finding(name, Answer.NOT, has, needs, why, why, at=at)
+        return Row(name, has, needs, at).does_not(f"no {name} it can be set to can be made free")
     moves = [move for move in found if move.moved]
-    does = " and ".join(f"{move.of}: {move.use.name} to {move.to}" for move in moves)
-    return Finding(name, Answer.WITH, has, needs, does, does, at=at)
+    return Row(name, has, needs, at).fits_with(
+        " and ".join(f"{move.of}: {move.use.name} to {move.to}" for move in moves)
+    )

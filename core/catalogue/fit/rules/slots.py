@@ -109,8 +109,7 @@ def bus_and_slot(machine: Machine, part: Needs) -> Iterator[Finding]:
         kind = _words(best.slot.bus, best.slot.called, best.slot.generation, best.slot.lanes)
         has = f"{len(free)} free, {kind}"
         if answer is Answer.FITS and best.out:
-            does = f"{best.out} out of slot {best.slot.name}"
-            yield Finding("bus and slot", Answer.WITH, has, wants, does, does, at=at)
+            yield Row("bus and slot", has, wants, at).fits_with(f"{best.out} out of slot {best.slot.name}")
             return
         last = ", the last" if len(free) == 1 else ""
         so = f"takes slot {best.slot.name}{last}" if answer is Answer.FITS else why or "find out"
