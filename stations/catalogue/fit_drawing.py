@@ -12,7 +12,7 @@ from core.catalogue.fit.answers import Answer, Finding, Verdict
 from core.catalogue.fit.kinds import Bus
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import MemoryModule, Needs
-from core.catalogue.fit.offers import Module, Slot
+from core.catalogue.fit.offers import Module, Offers, Slot
 from core.catalogue.fit.rules.power import RUNNING
 from core.catalogue.fit.schema import block_of, plain, write_size
 
@@ -73,6 +73,37 @@ def draw(machine: Machine, part: Needs | None = None, verdict: Verdict | None = 
     said = sorted(verdict.findings if verdict else (), key=lambda finding: finding.answer.rank)
     findings = {finding.at: finding for finding in said if finding.at}
     return Drawn(_blocks(machine, part, findings, DESK), _blocks(machine, part, findings, PHONE))
+
+
+def draw_part(part: Needs) -> Drawn:
+    """A part by itself: its card to scale, and what it takes and can be set to."""
+    bare = Machine(Offers(devices=()))
+    return Drawn(*(tuple(filter(None, _part_blocks(bare, part, width))) for width in (DESK, PHONE)))
+
+
+def _part_blocks(bare: Machine, part: Needs, width: float) -> tuple[Block | None, ...]:
+    kinds = {use.kind for use in part.uses or ()}
+    return (
+        _card(part, width),
+        _numbers(bare, part, {}, "irq", width) if "irq" in kinds else None,
+        _numbers(bare, part, {}, "dma", width) if "dma" in kinds else None,
+        _addresses(bare, part, width),
+    )
+
+
+def _card(part: Needs, width: float) -> Block | None:
+    """A card as seen from its side, in mm; its edge at the foot."""
+    card = next(iter(part.cards or ()), None)
+    if card is None or card.length is None or card.height is None:
+        return None
+    scale = min((width - 4) / 340, 1.4)
+    long, high = float(card.length) * scale, float(card.height) * scale
+    block = Block("card, to scale", width, high + 30, [Rect(2, 2, long, high, "fit-in", f"{card.bus or '?'} card")])
+    for start, wide in _connector(card.bus):
+        block.rects.append(Rect(12 + start, high - 2, wide, 8, "fit-edge"))
+    block.texts.append(Text(12, 22, fitted_into(str(card.bus or "bus not known"), long - 16), "b"))
+    block.texts.append(Text(2, high + 24, f"{plain(card.length)} × {plain(card.height)} mm", "mono s"))
+    return block
 
 
 def _blocks(machine: Machine, part: Needs | None, findings: Mapping[str, Finding], width: float) -> tuple[Block, ...]:
@@ -289,13 +320,15 @@ def _numbers(
         taken.setdefault(number, []).append(taker)
     uses = [use for use in (part.uses if part else None) or () if use.kind == kind]
     wants = {use.now for use in uses}
+    may = {str(int(value)) for use in uses for value in getattr(use, kind)}
+    alone = not machine.offers.devices and not machine.fitted
     goes = {finding.at: finding.to for finding in findings.values() if finding.to}
     centre = {str(cell): ((cell % across + 0.5) * each, 14.0 + 40 * (cell // across)) for cell in range(count)}
     for cell, (x, y) in centre.items():
         by, at = taken.get(cell, []), f"{kind}:{cell}"
         comes, clash = at in goes.values(), len(by) + (cell in wants) > 1
         style = "fit-clash" if clash else "fit-this" if cell in wants or comes else "fit-in" if by else "fit-free"
-        who = ", ".join([*by, *(["this part"] if cell in wants or comes else [])]) or "free"
+        who = ", ".join([*by, *(["this part"] if cell in wants or comes else [])]) or ("" if alone else "free")
         block.rects.append(Rect(x - each / 2, y, each - 2, 22, style, f"{name} {cell}: {who}", at))
         block.texts.append(Text(x, y - 3, cell, "mono s", "middle"))
         tone = "loss s" if clash else "s" if by or cell in wants or comes else "soft s"
@@ -308,6 +341,8 @@ def _numbers(
                 "middle",
             )
         )
+        if cell in may - wants and not by:
+            block.lines.append(Line(f"M{x - each / 2 + 1} {y + 25}h{each - 4}", "fit-may"))
         if at in goes:
             there, below = centre[goes[at].partition(":")[2]]
             block.lines.append(Line(f"M{x} {y + 23}v5H{there}V{below + 23}", "fit-moved"))

@@ -14,6 +14,7 @@ urlpatterns = [
     path("workshop/part-sheets/new/", fit.sheet, name="part-sheet-new"),
     path("workshop/part-sheets.<str:form>", fit.export_parts, name="export-parts"),
     path("workshop/part-sheets/import/", fit.import_parts, name="import-parts"),
+    path("workshop/part-sheets/of/", fit.sheet_of, name="part-sheet-of"),
     path("workshop/part-sheets/<int:pk>/", fit.sheet, name="part-sheet"),
     path("workshop/part-sheets/<int:pk>/tried/", fit.keep_tried, name="keep-tried"),
     path("workshop/tried/<int:pk>/drop/", fit.drop_tried, name="drop-tried"),

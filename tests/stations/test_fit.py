@@ -66,6 +66,8 @@ class Check(Fit):
         page = self.client.get(self.address())
         self.assertContains(page, "Not known yet: firmware. Otherwise it fits, with J4 moved from 10 to 11.")
         self.assertContains(page, "below 2.0 it sees only the first 1 GiB")
+        self.assertContains(page, "settles firmware")
+        self.assertContains(page, "more fit</summary>")
         ask = next(iter(self.verdict().asks))
         answer = self.post("workshop:fit-answer", [self.unit.number, self.card.pk], ask=ask.code, answer="2.1")
         self.done(answer)
@@ -374,6 +376,15 @@ class Sheets(Fit):
         ):
             page = self.post("catalogue:part-sheet-new", **needs | {field: typed})
             self.assertContains(page, words)
+
+    def test_the_sheet_of_what_lies_in_a_drawer(self):
+        there = self.client.get("/workshop/part-sheets/of/?name=SCSI+host+card")
+        self.assertEqual(there["Location"], f"/workshop/part-sheets/{self.card.pk}/")
+        page = self.client.get(there["Location"])
+        self.assertContains(page, "card, to scale")
+        self.assertContains(page, "interrupts 10: this part")
+        new = self.client.get("/workshop/part-sheets/of/?name=Belt")
+        self.assertContains(self.client.get(new["Location"]), 'value="Belt"')
 
     def test_none_and_not_known_are_different(self):
         fields = self.fields(Offers, Offers(), version=str(ModelOffers.objects.get().version), slots="none")

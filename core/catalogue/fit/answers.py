@@ -141,6 +141,10 @@ class Verdict:
         """What would settle it, each once."""
         return tuple(dict.fromkeys(ask for finding in self.findings for ask in finding.asks))
 
+    def settled_by(self, ask: Ask) -> list[str]:
+        """The rules that an answer would settle."""
+        return list(dict.fromkeys(finding.rule for finding in self.findings if ask in finding.asks))
+
     @property
     def hazards(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys(finding.hazard for finding in self.findings if finding.hazard))

@@ -1,9 +1,11 @@
 """What models offer and parts need: typed, drawn as it is typed, out to files and in."""
 
+from urllib.parse import urlencode
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
@@ -11,7 +13,7 @@ from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.offers import Offers
 from stations.catalogue import bank, fit_sheets
-from stations.catalogue.fit_drawing import draw
+from stations.catalogue.fit_drawing import draw, draw_part
 from stations.catalogue.forms_fit import NeedsForm, OffersForm, TriedForm
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
 from stations.common.forms import FileForm
@@ -76,12 +78,22 @@ def sheet(request, pk=None):
     return sheet_page(request, row, form)
 
 
+def sheet_of(request):
+    """The sheet of parts of a name; a new one where there is none."""
+    name = request.GET.get("name", "").strip()[:80]
+    row = PartSheet.objects.filter(name=name).first()
+    if row:
+        return redirect("catalogue:part-sheet", row.pk)
+    return redirect(f"{reverse('catalogue:part-sheet-new')}?{urlencode({'name': name})}")
+
+
 def sheet_page(request, row, form, tried=None):
     context = {
         "row": row,
         "form": form,
         "tried": row.tried.select_related("model")[:40] if row else [],
         "tried_form": tried or TriedForm(),
+        "drawn": draw_part(form.sheet or (fit_sheets.needs_of(row) if row else Needs())),
     }
     return render(request, "catalogue/part_sheet.html", context)
 

@@ -24,6 +24,7 @@ from stations.workshop import fitting
 
 PER_PAGE = 25
 MOST_JUDGED = 1000
+MOST_RULES = 12  # so many are shown all; beyond, what simply fits folds
 
 
 def what_fits(request, number):
@@ -86,11 +87,15 @@ def _page(request, unit: Unit, sheet: PartSheet, **more):
     wish = Wish(request.GET["wish"]) if request.GET.get("wish") in set(Wish) else Wish.CHEAPEST
     moved, impossible = fitting.jumpers_to_move(machine, sheet) if needs.uses else ([], "")
     chains = [(one, one.ways(machine.ways, wish)) for one in wanted(machine, needs)][:6]
+    order = sorted(verdict.findings, key=lambda finding: -finding.answer.rank)
+    folded = [finding for finding in order if finding.answer is Answer.FITS] if len(order) > MOST_RULES else []
     context = {
         "unit": unit,
         "sheet": sheet,
         "verdict": verdict,
-        "order": sorted(verdict.findings, key=lambda finding: -finding.answer.rank),
+        "asks": [(ask, verdict.settled_by(ask)) for ask in verdict.asks],
+        "order": [finding for finding in order if finding not in folded],
+        "folded": folded,
         "drawn": draw(machine, needs, verdict),
         "item": fitting.in_stock(sheet),
         "moved": moved,
