@@ -44,7 +44,7 @@ from stations.stock import shelf
 from stations.stock.models import KnownGood as Stocked
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, fails_in
-from stations.units.fitting import clashes_in
+from stations.units.fitting import clashes_in, machine_of
 from stations.units.models import Finding, Unit, UnitFact
 from stations.units.paths import weigh_paths, with_facts
 
@@ -127,7 +127,7 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
         for one in fails_in(unit)
         if one.surely and one.weakness.suspect
     ]
-    clashes = from_clashes(clashes_in(unit))
+    clashes = from_clashes(clashes_in(machine_of(unit)))
     return (*from_steps(outcomes), *from_earlier(earlier), *benchmarks, *weak, *clashes)
 
 

@@ -35,7 +35,10 @@ _REGIONS = {Mains.V220_240: Region.V230_50, Mains.V100_120: Region.V115_60}
 
 def unit_offers(unit: Unit) -> Offers:
     """What the model offers, with the groups that are the unit’s own in their place: two queries."""
-    offers, own = offers_of(unit.model), UnitFit.objects.filter(unit=unit).first()
+    return _with_own(offers_of(unit.model), UnitFit.objects.filter(unit=unit).first())
+
+
+def _with_own(offers: Offers, own: UnitFit | None) -> Offers:
     if own is None or not own.offers:
         return offers
     mine = sheet_from(Offers, own.offers)
@@ -44,7 +47,8 @@ def unit_offers(unit: Unit) -> Offers:
 
 def machine_of(unit: Unit) -> Machine:
     """The unit with all that is in it, and the converters there are: eight queries, however much that is."""
-    offers, own = unit_offers(unit), UnitFit.objects.filter(unit=unit).first()
+    own = UnitFit.objects.filter(unit=unit).first()
+    offers = _with_own(offers_of(unit.model), own)
     jumpers = {name: at for told in set_to.values() for name, at in told(unit).items()}
     parts = list(unit.parts.order_by("id"))
     sheets = sheets_of(part.name for part in parts)
@@ -141,9 +145,8 @@ def look_for(unit: Unit, named: Iterable[str]) -> list[str]:
 _PUT_RIGHT = frozenset({"interrupt", "DMA", "addresses", "place on the bus", "termination"})
 
 
-def clashes_in(unit: Unit) -> list[tuple[str, str, str]]:
-    """Of what is in a unit and does not fit the rest of it: (part, rule, why with its numbers)."""
-    machine = machine_of(unit)
+def clashes_in(machine: Machine) -> list[tuple[str, str, str]]:
+    """Of what is in a machine and does not fit the rest of it: (part, rule, why with its numbers)."""
     found = []
     for place, fitted in enumerate(machine.fitted):
         rest = replace(machine, fitted=(*machine.fitted[:place], *machine.fitted[place + 1 :]))
@@ -200,6 +203,24 @@ def _stretch(person: Person, unit: Unit, socket: str, stretched: bool) -> None:
     save_versioned(own, own.version, {"stretched": sorted(sockets)})
     words = f"Socket {socket}: {'stretched by thicker pins' if stretched else 'not stretched'}"
     history.record(person, "units.stretch", HistoryEntry.Subject.UNIT, unit.pk, words, socket=socket)
+
+
+def own_groups(unit: Unit) -> list[tuple[str, str]]:
+    """Groups of which this very unit has its own, otherwise than its model: name and what it is called."""
+    own = UnitFit.objects.filter(unit=unit).first()
+    return [(name, label) for name, (_, label) in groups_of(Offers).items() if own and name in own.offers]
+
+
+@transaction.atomic
+def as_its_model(person: Person, unit: Unit, group: str) -> None:
+    """Of this group the unit is as its model again."""
+    require(person, "record facts")
+    own = UnitFit.objects.select_for_update().filter(unit=unit).first()
+    if own is None or group not in own.offers:
+        raise Refused("It is as its model there.")
+    save_versioned(own, own.version, {"offers": {name: rows for name, rows in own.offers.items() if name != group}})
+    words = f"{groups_of(Offers)[group][1].capitalize()}: as its model again"
+    history.record(person, "units.as_its_model", HistoryEntry.Subject.UNIT, unit.pk, words, group=group)
 
 
 @transaction.atomic

@@ -33,6 +33,7 @@ urlpatterns = [
     path("W-<int:number>/fits/", fit.what_fits, name="what-fits"),
     path("W-<int:number>/fits/memory/", fit.memory, name="memory"),
     path("W-<int:number>/fits/settings/", fit.take_settings, name="set-all"),
+    path("W-<int:number>/fits/as-its-model/", fit.as_its_model, name="as-its-model"),
     path("W-<int:number>/fits/whole/", fit.whole, name="whole"),
     path("W-<int:number>/fits/stretched/", fit.stretched, name="stretched"),
     path("W-<int:number>/fits/<int:pk>/", fit.fit, name="fit-part"),

@@ -67,7 +67,6 @@ class Check(Fit):
         self.assertContains(page, "Not known yet: firmware. Otherwise it fits, with J4 moved from 10 to 11.")
         self.assertContains(page, "below 2.0 it sees only the first 1 GiB")
         self.assertContains(page, "settles firmware")
-        self.assertContains(page, "more fit</summary>")
         ask = next(iter(self.verdict().asks))
         answer = self.post("workshop:fit-answer", [self.unit.number, self.card.pk], ask=ask.code, answer="2.1")
         self.done(answer)
@@ -120,6 +119,23 @@ class Check(Fit):
         self.assertEqual(UnitFit.objects.get(unit=self.unit).offers.keys(), {"rails"})
         other = self.assessed()
         self.assertIsNone(units.unit_offers(other).rails[0].board)
+        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/fits/"), "This one’s own: rails.")
+        self.done(self.post("workshop:as-its-model", [self.unit.number], group="rails"))
+        self.assertIsNone(units.unit_offers(self.unit).rails[0].board)
+        with self.assertRaisesRegex(Refused, "as its model there"):
+            units.as_its_model(self.owner, self.unit, "rails")
+
+    def test_what_is_not_treated_yet_is_asked_where_it_is_chosen(self):
+        (self.unit,) = self.receive()
+        Unit.objects.filter(pk=self.unit.pk).update(model=self.model)
+        board = self.sheet("Board", NET + "\nchanges\n it: reversible yes; modern no")
+        self.assertContains(self.client.get(self.address(board)), "Choose it at intake")
+
+    def test_many_rules_fold_what_simply_fits(self):
+        both = self.sheet("Board with a disk", NET + "\n" + DISK + "\ntakes\n drive: count 1")
+        page = self.client.get(self.address(both))
+        self.assertContains(page, "more fit</summary>")
+        self.assertEqual({one.answer for one in page.context["folded"]}, {Answer.FITS})
 
     def test_nothing_known_is_never_a_fit(self):
         bare = MachineModel.objects.create(maker="Pellmark", name="9", form_factor="desktop")

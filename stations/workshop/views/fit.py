@@ -61,8 +61,9 @@ def what_fits(request, number):
         "limits": limits,
         "limited": sentence(limits),
         "slot_rates": slot_rates(machine),
-        "clashes": units.clashes_in(unit),
+        "clashes": units.clashes_in(machine),
         "whole": machine.whole,
+        "own": units.own_groups(unit),
         **dict(zip(("moved", "impossible"), fitting.jumpers_to_move(machine), strict=True)),
         "sockets": [(one.name, one.name.lower() in machine.stretched) for one in machine.offers.sockets or ()],
     }
@@ -159,6 +160,14 @@ def whole(request, number):
     there = sent(request, "there")
     back = there if there.startswith(f"/workshop/W-{number}/") else reverse("workshop:what-fits", args=[number])
     return press(request, lambda: units.say_whole(request.user, unit, sent(request, "whole") == "yes"), back)
+
+
+@require_POST
+def as_its_model(request, number):
+    """What was said of this very unit counts no more."""
+    unit = _unit(number)
+    there = reverse("workshop:what-fits", args=[number])
+    return press(request, lambda: units.as_its_model(request.user, unit, sent(request, "group")), there)
 
 
 @require_POST
