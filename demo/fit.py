@@ -70,6 +70,12 @@ def known(runa: Person, now: datetime) -> None:
     hand.do(fit_sheets.keep_tried, sheets["Sound card, 8-bit"], ran | {"model": models["Orrin Desk 16"], "runs": True})
 
 
+def _as_of_its_time(text: str) -> str:
+    """What goes in and is not said to be otherwise is of its time, and comes out again."""
+    goes_in = text.strip().partition("\n")[0] in {"cards", "modules", "processors", "drives"}
+    return f"{text}\nchanges\n  it: reversible yes; modern no" if goes_in and "\nchanges" not in text else text
+
+
 def fitted(tobin: Person, now: datetime) -> None:
     """What is in one of the desks, slot by slot."""
     hand = Hand(tobin, now - timedelta(hours=5), "inside")

@@ -292,6 +292,14 @@ class Words(unittest.TestCase):
         self.assertIn("only the last", withs["termination"])
         self.assertIn("it set to 1", withs["place on the bus"])
 
+    def test_what_nobody_said_of_a_part_is_asked(self):
+        """A card without its jumpers, a drive without its connectors, anything without what it changes."""
+        there = machine(approach=Approach.PERIOD)
+        for part, group in ((CARD, "uses"), (DISK, "takes"), (STICK, "changes"), (CARD, "changes"), (CARD, "draws")):
+            self.assertIn(group, {ask.group for ask in judge(there, needs(part)).asks})
+        plain = judge(machine(), needs(STICK + "\ndraws\n +5: amps 0"))
+        self.assertNotIn("changes", {ask.group for ask in plain.asks})
+
     def test_look_alikes_are_named(self):
         verdict = judge(machine(), needs(said(DISK, "ATA 16-bit", "ATA 8-bit")))
         self.assertIn("40 pins both", verdict.sentence)

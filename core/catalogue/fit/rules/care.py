@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from core.catalogue.fit.answers import INSIDE, TRIED, Answer, Ask, Finding, Row, Side, ask
 from core.catalogue.fit.machine import Machine
-from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.needs import Change, Needs
 from core.catalogue.fit.rules.register import rule
 from core.machine.approach import Approach
 
@@ -49,7 +49,9 @@ def must_come_out_first(machine: Machine, part: Needs) -> Iterator[Finding]:
 
 @rule("approach", "AIC Code of Ethics on reversibility, from memory; period-correct: " + PRACTICE)
 def approach(machine: Machine, part: Needs) -> Iterator[Finding]:
-    for change in part.changes or ():
+    goes_in = any(getattr(part, group) for group in _GOES_IN)
+    # Of what goes in and nobody said anything about it is asked too: a modern part, or one that changes it for good.
+    for change in (Change("it"),) if part.changes is None and goes_in else part.changes or ():
         replaces = f"its own {change.replaces} kept with it" if change.replaces else ""
         needs = " and ".join(
             filter(

@@ -109,6 +109,9 @@ def _plug(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Fi
 
 
 def _ends(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
+    if bus.ends is None and bus.interface in _WITH_ADAPTER:
+        ends = ask(Side.MACHINE, "buses", bus, "ends")
+        yield Row("termination", "not known", "", at).unknown("look at both ends", [ends])
     if not bus.ends:
         return
     there = [name for name, other in _on(machine, bus) if other.terminated]

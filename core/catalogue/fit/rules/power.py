@@ -86,6 +86,9 @@ def _watts(machine: Machine, draws: tuple[Draw, ...]) -> Iterator[Finding]:
 
 @rule("connectors", "counted; common practice, no source")
 def connectors(machine: Machine, part: Needs) -> Iterator[Finding]:
+    if part.takes is None and part.drives:
+        asks = [Ask(Side.PART, "takes", "", "", "which connectors of the supply it takes")]
+        yield Row("connectors", "", "not known").unknown("look at it", asks)
     for takes in part.takes or ():
         kind = takes.name
         if machine.offers.connectors is None or takes.count is None:

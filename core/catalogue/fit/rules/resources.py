@@ -14,6 +14,9 @@ _NAMES = {"irq": "interrupt", "dma": "DMA", "io": "addresses"}
 
 @rule("interrupt, DMA, addresses", "interrupt and DMA tables of the PC/AT technical reference, from memory")
 def resources(machine: Machine, part: Needs) -> Iterator[Finding]:
+    if part.uses is None and part.cards:
+        what = Ask(Side.PART, "uses", "", "", "which interrupts, DMA channels and addresses it takes")
+        yield Row("interrupt", "", "not known").unknown("look at its jumpers", [what])
     for use in part.uses or ():
         kind = use.kind
         if not kind:
