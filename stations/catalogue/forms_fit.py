@@ -58,7 +58,7 @@ class SheetForm(forms.Form, Generic[T]):
                 self.add_error(problem.at if problem.at in self.fields else None, f"{problem}.")
         return data
 
-    def values_of(self, current: Any) -> dict[str, str]:
+    def row_as_typed(self, current: Any) -> dict[str, str]:
         """What the row as it is now has in each field."""
         sheet = sheet_from(self.kind, current.offers if self.kind is Offers else current.needs)
         return {name: write_records(getattr(sheet, name)) for name in groups_of(self.kind)}

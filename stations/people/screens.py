@@ -188,10 +188,10 @@ def _fresh(request: HttpRequest) -> Callable[[], None]:
 
 def _differences(form: BaseForm, current: Versioned) -> list[dict[str, Any]]:
     """Where what was typed differs from what stands there now. A form whose fields are not those of the row says
-    itself what the row has in them (`values_of`)."""
+    itself what the row has in them (`row_as_typed`)."""
     rows = []
-    values = form.values_of(current) if hasattr(form, "values_of") else vars(current)
-    typed = form.data if hasattr(form, "values_of") else form.cleaned_data
+    values = form.row_as_typed(current) if hasattr(form, "row_as_typed") else vars(current)
+    typed = form.data if hasattr(form, "row_as_typed") else form.cleaned_data
     for name, field in form.fields.items():
         if name == "version" or (name not in values and not hasattr(current, name)):
             continue

@@ -339,6 +339,8 @@ class ThroughThePages(Through):
         self.done(self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"version": "1"}))
         two = {"instruction": "Count.", "proof": "count", "asks": "streaks", "version": "2"}
         self.done(self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | two))
+        stale = self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"version": "1", "why": "mine"})
+        self.says(stale, "Somebody else saved this", "mine")
         for nonsense in ("9" * 5000, "-1", "two", ""):
             self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at=nonsense, what="up"))
         self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at="1", what="up"))
