@@ -27,7 +27,10 @@ def known(runa: Person, now: datetime) -> None:
     models = {str(model): model for model in MachineModel.objects.all()}
     for name, text in OFFERS.items():
         hand.do(fit_sheets.keep_offers, models[name], read_sheet(Offers, text))
-    sheets = {name: hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, text)) for name, text in PARTS.items()}
+    sheets = {
+        name: hand.do(fit_sheets.keep_needs, None, name, read_sheet(Needs, _as_of_its_time(text)))
+        for name, text in PARTS.items()
+    }
     for name, way, price, drawer in CONVERTERS:
         hand.do(
             fit_sheets.keep_needs,
@@ -44,6 +47,8 @@ def known(runa: Person, now: datetime) -> None:
         ("SCSI host card, 16-bit", "D3", "1", "24.00"),
         ("Network card, 16-bit", "D3", "2", "18.00"),
         ("Sound card, 8-bit", "D4", "1", "30.00"),
+        ("Display card, 512 KiB", "D4", "2", "16.00"),
+        ("Display card, 1 MiB", "D4", "1", "21.00"),
         ("Memory module 1 MiB, 30-pin", "D5", "6", "15.00"),
         ("Processor 100 MHz, tripled", "D6", "1", "14.00"),
         ("Diskette drive, 1.44 MB", "F1", "2", "22.00"),

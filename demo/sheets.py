@@ -218,6 +218,8 @@ uses
 draws
   +5: amps 1.6
 """,
+    "Display card, 512 KiB": "cards\n card: bus 16-bit; length 200; height 99; fastest 10; display 512 KiB\nuses\n fixed: io 2E0-2EF; now 2E0-2EF\ndraws\n +5: amps 0.9",
+    "Display card, 1 MiB": "cards\n card: bus 16-bit; length 330; height 99; fastest 10; display 1 MiB\nuses\n fixed: io 2E0-2EF; now 2E0-2EF\ndraws\n +5: amps 1.3",
     "Serial and printer card, 8-bit": """
 cards
   card: bus 8-bit; length 130; height 99; fastest 10

@@ -31,6 +31,7 @@ urlpatterns = [
     path("known/<int:pk>/file/", known.file, name="known-file"),
     path("known/<int:pk>/small/", known.small, name="known-small"),
     path("W-<int:number>/fits/", fit.what_fits, name="what-fits"),
+    path("W-<int:number>/fits/which/", fit.which, name="which"),
     path("W-<int:number>/fits/memory/", fit.memory, name="memory"),
     path("W-<int:number>/fits/settings/", fit.take_settings, name="set-all"),
     path("W-<int:number>/fits/as-its-model/", fit.as_its_model, name="as-its-model"),

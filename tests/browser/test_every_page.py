@@ -80,6 +80,7 @@ PAGES = (
     "/workshop/W-121/fits/",
     "/workshop/W-121/fits/1/",
     "/workshop/W-121/fits/memory/",
+    "/workshop/W-121/fits/which/",
     "/workshop/W-116/fits/28/",
     "/workshop/W-124/beside/",
     "/workshop/W-124/beside/W-125/",

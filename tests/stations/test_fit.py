@@ -13,7 +13,7 @@ from core.catalogue.fit.answers import Answer, Side
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.offers import Offers
 from core.catalogue.fit.schema import groups_of, read_sheet, sheet_data, write_records
-from core.stock.parts import PartKind
+from core.stock.parts import Condition, PartKind
 from stations.bench import faults
 from stations.bench import services as bench
 from stations.catalogue import bank, fit_sheets
@@ -240,6 +240,39 @@ class Lists(Fit):
         self.sheet("Upgrade board", said(CHIP, "thick pins no", "thick pins yes"))
         self.inside("Upgrade board", "processor", PartKind.CHIP)
         self.assertEqual(UnitFit.objects.get(unit=self.unit).stretched, ["processor"])
+
+
+class WhichOfMine(Fit):
+    def test_drawers_single_parts_and_donors_are_ranked(self):
+        for size in (256, 512, 1024):
+            text = said(NET, "fastest 10", f"fastest 10; display {size} KiB").replace(
+                "irq 10; now 10", "irq 11; now 11"
+            )
+            self.sheet(f"Display card {size}", text)
+        stock.stock_part(self.owner, Sort("Display card 256", "tested", "D1"), "2", D(8))
+        stock.stock_part(self.owner, Sort("Display card 512", "faulty", "D2"), "1", D(8))
+        donor = self.assessed("donor")
+        parts.record_part(
+            self.owner, Place(donor, "2"), Described(PartKind.CARD, "Display card 1024", keeps_data=False)
+        )
+        bought = Described(PartKind.CARD, "Display card 512", condition=Condition.TESTED)
+        parts.buy_part(self.owner, bought, D(9), "D9")
+        address = f"/workshop/W-{self.unit.number}/fits/which/?use=period+games"
+        page = self.client.get(address)
+        named = [one.sheet.name for one in page.context["page"]]
+        self.assertEqual(named, ["Display card 1024", "Display card 512", "Display card 256"])
+        self.assertContains(page, "display memory 256 KiB → 1 MiB")
+        self.assertContains(page, f"in {donor.tag}")
+        self.assertContains(page, "2 in drawer D1")
+        self.assertContains(page, "adds nothing for this use")
+        self.assertNotContains(page, "drawer D2")
+        with CaptureQueriesContext(connection) as few:
+            self.client.get(address)
+        for n in range(8):
+            self.sheet(f"Card {n}", NET)
+            stock.stock_part(self.owner, Sort(f"Card {n}", "tested", "D1"), "1", D(1))
+        with self.assertNumQueries(len(few)):
+            self.client.get(address)
 
 
 class Memory(Fit):

@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from core.catalogue.fit.kinds import bus_rate
 from core.catalogue.fit.machine import Machine
-from core.catalogue.fit.rules.processors import mhz
+from core.catalogue.fit.rules.processors import mhz, settable
 from core.catalogue.fit.schema import plain, write_size
 
 
@@ -47,7 +47,9 @@ def compared(machine: Machine, purpose: Purpose) -> list[Limit]:
     """Everything that can limit it, the tightest first, what is not known last."""
     found = [_processor(machine, purpose), _memory(machine, purpose), _drive(machine, purpose)]
     board = machine.board
-    display = board.display if board else None
+    on_cards = [card.display for fitted in machine.fitted for card in fitted.needs.cards or ()]
+    sizes = [size for size in (board.display if board else None, *on_cards) if size is not None]
+    display = max(sizes, default=None)
     found.append(
         Limit(
             "display memory",
@@ -75,12 +77,18 @@ def sentence(limits: list[Limit]) -> str:
 def _processor(machine: Machine, purpose: Purpose) -> Limit:
     socket, processor = machine.processor_in
     wants = f"{plain(purpose.processor)} MHz"
-    if socket is None or processor is None or socket.bus_now is None or processor.multiplier is None:
+    if socket is None or processor is None or processor.multiplier is None:
         return Limit("processor", "not known", wants, None)
-    runs = mhz(socket.bus_now, processor.multiplier)
+    # One that is to run at another clock than now is set to the fastest both can be set to.
+    clock = socket.bus_now
+    if processor.bus is not None and clock not in processor.bus:
+        clock = max(settable(socket, None, processor.bus), default=None)
+    if clock is None:
+        return Limit("processor", "not known", wants, None)
+    runs = mhz(clock, processor.multiplier)
     words = ""
     if processor.most and runs < processor.most:
-        words = f"the bus of {plain(socket.bus_now)} MHz holds it, it could run at {plain(processor.most)}"
+        words = f"the bus of {plain(clock)} MHz holds it, it could run at {plain(processor.most)}"
     return Limit("processor", f"{plain(runs)} MHz", wants, float(runs / purpose.processor), words)
 
 

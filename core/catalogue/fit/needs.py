@@ -22,6 +22,7 @@ class Card:
     generation: int | None = s.whole("which generation it needs", 1, 6)
     lanes: int | None = s.whole("how many lanes it has", 1, 32)
     wide: bool | None = s.yes("whether it covers the next opening too")
+    display: int | None = s.size("how much display memory is on it", "512 KiB")
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,7 @@ from stations.stock.models import StockItem
 from stations.units import fitting as units
 from stations.units.models import Unit
 from stations.workshop import fitting
+from stations.workshop.which import which_of_mine
 
 PER_PAGE = 25
 MOST_JUDGED = 1000
@@ -46,7 +47,7 @@ def what_fits(request, number):
         page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
         found = list(zip(page, units.verdicts_of(machine, unit, list(page)), strict=True))
     free = _free([sheet.name for sheet, _ in found])
-    purpose = next((one for one in PURPOSES if one.name == request.GET.get("use")), PURPOSES[0])
+    purpose = _purpose(request)
     limits = compared(machine, purpose)
     context = {
         "unit": unit,
@@ -68,6 +69,19 @@ def what_fits(request, number):
         "sockets": [(one.name, one.name.lower() in machine.stretched) for one in machine.offers.sockets or ()],
     }
     return render(request, "workshop/what_fits.html", context)
+
+
+def which(request, number):
+    """Which of mine does most for it, for a use."""
+    unit = _unit(number)
+    machine, purpose = units.machine_of(unit), _purpose(request)
+    page = Paginator(which_of_mine(unit, machine, purpose), PER_PAGE).get_page(request.GET.get("page"))
+    context = {"unit": unit, "page": page, "purposes": PURPOSES, "purpose": purpose}
+    return render(request, "workshop/which.html", {**context, "limited": sentence(compared(machine, purpose))})
+
+
+def _purpose(request):
+    return next((one for one in PURPOSES if one.name == request.GET.get("use")), PURPOSES[0])
 
 
 def _free(names: list[str]) -> dict[str, StockItem]:

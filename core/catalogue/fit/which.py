@@ -1,0 +1,73 @@
+"""Which of several parts does most for a machine: what limits it for a use, before and with each of them in it."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from core.catalogue.fit.answers import Verdict
+from core.catalogue.fit.bottleneck import Limit, Purpose, compared
+from core.catalogue.fit.machine import Fitted, Machine
+from core.catalogue.fit.needs import Needs
+from core.catalogue.fit.rules import judge
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """A part by its key: what the rules say, and what it changes of what can limit the machine. `lifts`: by how much
+    the tightest of what is known gets wider, as shares of what the use asks for; None where nothing can be compared."""
+
+    key: str
+    verdict: Verdict
+    changed: tuple[tuple[Limit, Limit], ...]
+    lifts: float | None
+
+    @property
+    def order(self) -> tuple[bool, float, float, int, str]:
+        """What lifts the limit most, then what changes most beside it, then what fits best; what does not fit last."""
+        beside = sum((after.share or 0) - (before.share or 0) for before, after in self.changed)
+        return (not self.verdict.may_fit, -(self.lifts or 0), -beside, self.verdict.answer.rank, self.key)
+
+    @property
+    def words(self) -> str:
+        """What it changes, with the numbers compared."""
+        if not self.changed:
+            return "adds nothing for this use"
+        return "; ".join(f"{before.what} {before.has} → {after.has}" for before, after in self.changed)
+
+
+def ranked(machine: Machine, purpose: Purpose, parts: Iterable[tuple[str, Needs]]) -> list[Ranked]:
+    """All of them, the best first. A part that does not fit changes nothing."""
+    before = {limit.what: limit for limit in compared(machine, purpose)}
+    found = []
+    for key, needs in parts:
+        verdict = judge(machine, needs)
+        after = compared(with_part(machine, needs), purpose) if verdict.may_fit else list(before.values())
+        changed = tuple((before[one.what], one) for one in after if one.has != before[one.what].has)
+        found.append(Ranked(key, verdict, changed, _lifts(list(before.values()), after)))
+    return sorted(found, key=lambda one: one.order)
+
+
+def with_part(machine: Machine, needs: Needs) -> Machine:
+    """The machine with a part in it; a processor takes the place of the one that is there."""
+    fitted = [one for one in machine.fitted if not (needs.processors and _same_socket(machine, one, needs))]
+    at = next((socket.name for socket in machine.offers.sockets or () if _takes(socket.kind, needs)), "")
+    return replace(machine, fitted=(*fitted, Fitted("this part", needs, at if needs.processors else "")))
+
+
+def _takes(kind: str | None, needs: Needs) -> bool:
+    return any(
+        kind is not None and one.kind is not None and kind.lower() == one.kind.lower() for one in needs.processors or ()
+    )
+
+
+def _same_socket(machine: Machine, fitted: Fitted, needs: Needs) -> bool:
+    socket = next((one for one in machine.offers.sockets or () if one.name.lower() == fitted.at.lower()), None)
+    return bool(fitted.needs.processors) and socket is not None and _takes(socket.kind, needs)
+
+
+def _lifts(before: Sequence[Limit], after: Sequence[Limit]) -> float | None:
+    """How much wider the tightest of what is known both times gets; never more than the use asks for."""
+    both = [(one.share, other.share) for one in before for other in after if one.what == other.what]
+    known = [(min(1.0, one), min(1.0, other)) for one, other in both if one is not None and other is not None]
+    if not known:
+        return None
+    return min(other for _, other in known) - min(one for one, _ in known)
