@@ -4,7 +4,7 @@ import unittest
 from decimal import Decimal as D
 
 from core.bench.rails import rail_limits
-from core.catalogue.fit.kinds import FORMATS, Bus, bus_rate
+from core.catalogue.fit.kinds import CONNECTOR_RAILS, FORMATS, Bus, bus_rate
 from core.catalogue.fit.limits import (
     FAT12_CLUSTERS,
     FAT16_CLUSTERS,
@@ -87,6 +87,14 @@ class Pictures(unittest.TestCase):
 
 
 class Supplies(unittest.TestCase):
+    def test_what_connectors_carry(self):
+        """ATX12V Power Supply Design Guide 1.1: the 20-pin board connector (3.3, 5, 12, -5, -12 V), the peripheral and
+        the floppy drive connector (5 and 12 V), the 4-pin processor connector (12 V); Serial ATA 1.0, power segment."""
+        self.assertEqual(CONNECTOR_RAILS["board, 20 pins"], {"3.3", "5", "12", "-5", "-12"})
+        self.assertEqual([CONNECTOR_RAILS[name] for name in ("drive", "small drive")], [{"5", "12"}] * 2)
+        self.assertEqual(CONNECTOR_RAILS["processor, 4 pins"], {"12"})
+        self.assertEqual(CONNECTOR_RAILS["serial drive"], {"3.3", "5", "12"})
+
     def test_limits_of_rails(self):
         """ATX12V Power Supply Design Guide 1.1, DC output regulation: 5 % on +3.3, +5 and +12 V, 10 % on -5, -12 V."""
         for volts, low, high in (

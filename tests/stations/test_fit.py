@@ -324,7 +324,11 @@ class Bench(Fit):
         run = bench.start_run(self.owner, self.again(self.unit))
         codes = {check.code for check in bench.plan_of(run)}
         self.assertIn("supply-12v", codes)
-        fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, said(OFFERS, "+12: amps 8", "+15: amps 2")))
+        fit_sheets.keep_offers(
+            self.owner,
+            self.model,
+            read_sheet(Offers, said(said(OFFERS, "+12: amps 8", "+15: amps 2"), "drive: count 2", "own: count 2")),
+        )
         plan = bench.plan_of(bench.start_run(self.owner, self.assessed()))
         self.assertNotIn("supply-12v", {check.code for check in plan})
         rail = next(check for check in plan if check.code == "rail+15")
@@ -398,6 +402,7 @@ class Sheets(Fit):
             ("rails", "+5: amps -1", "from 0 to 100 A"),
             ("rails", "five: amps 1", "a rail is called by its volts"),
             ("rails", "+5: amps 1\n+5.0: amps 2", "The same rail stands there twice"),
+            ("connectors", "serial drive: count 1", "A serial drive connector carries +3.3 V: there is no such rail"),
             ("devices", "a: irq 5\nb: irq 5", "both take interrupt 5"),
             ("devices", "a: io 300-31F, 310-32F", "overlaps"),
             ("devices", "a: io 300-31F\nb: io 310-32F", "The addresses of a and b overlap"),

@@ -163,6 +163,16 @@ FORMATS = {
 # 80-track drive is half as wide (common practice, no source).
 NARROW_TRACKS = {("1.2M", "360K"), ("1.2M", "320K"), ("1.2M", "180K"), ("1.2M", "160K")}
 
+# What the usual connectors of a supply carry, in volts, ground left out: ATX12V Power Supply Design Guide 1.1 (board,
+# peripheral and floppy drive connectors) and Serial ATA 1.0 (power segment of 15 contacts), from memory.
+CONNECTOR_RAILS: dict[str, frozenset[str]] = {
+    "drive": frozenset({"5", "12"}),
+    "small drive": frozenset({"5", "12"}),
+    "serial drive": frozenset({"3.3", "5", "12"}),
+    "board, 20 pins": frozenset({"3.3", "5", "12", "-5", "-12"}),
+    "processor, 4 pins": frozenset({"12"}),
+}
+
 
 class Region(StrEnum):
     """Mains and picture standard where something was tried."""

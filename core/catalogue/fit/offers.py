@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from core.catalogue.fit import schema as s
-from core.catalogue.fit.kinds import BaySize, Bus, Feed, Interface, Memory, Signal, Sync
+from core.catalogue.fit.kinds import CONNECTOR_RAILS, BaySize, Bus, Feed, Interface, Memory, Signal, Sync
 from core.catalogue.fit.schema import Block, FitError, Span, Version
 
 
@@ -232,6 +232,7 @@ def checked_offers(offers: Offers) -> Offers:
     volts = [rail.volts for rail in offers.rails or ()]
     if len(set(volts)) < len(volts):
         raise FitError("The same rail stands there twice", "rails")
+    _carried(offers, volts)
     for at in ("board", "supply"):
         if len(getattr(offers, at) or ()) > 1:
             raise FitError("One line: there is one of it", at)
@@ -250,6 +251,15 @@ def checked_offers(offers: Offers) -> Offers:
             raise FitError(f"{socket.name}: it runs at a bus clock it can’t be set to", "sockets")
     _no_clash(offers.devices or ())
     return offers
+
+
+def _carried(offers: Offers, volts: list[Decimal]) -> None:
+    """A connector of the usual kind carries rails: each of them has to be there, once the rails are said."""
+    for one in offers.connectors or ():
+        lacking = [v for v in CONNECTOR_RAILS.get(one.name.lower(), ()) if Decimal(v) not in volts]
+        if lacking and one.count and offers.rails is not None:
+            carries = " and ".join(f"{Decimal(v):+f}" for v in sorted(lacking, key=Decimal))
+            raise FitError(f"A {one.name} connector carries {carries} V: there is no such rail", "connectors")
 
 
 def _no_clash(devices: tuple[Device, ...]) -> None:
