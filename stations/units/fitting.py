@@ -1,5 +1,6 @@
 """A unit as the rules of what fits see it: what its model offers, what is in it, what became of it."""
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from decimal import Decimal
@@ -52,8 +53,10 @@ def machine_of(unit: Unit) -> Machine:
     jumpers = {name: at for told in set_to.values() for name, at in told(unit).items()}
     parts = list(unit.parts.order_by("id"))
     sheets = sheets_of(part.name for part in parts)
+    called = Counter(part.name for part in parts)
     fitted = [
-        Fitted(part.name, _as_set(part.name, sheets.get(part.name.lower()), jumpers), part.slot) for part in parts
+        _as_set(Fitted(part.name, Needs(), part.slot, called[part.name] > 1), sheets.get(part.name.lower()), jumpers)
+        for part in parts
     ]
     return Machine(
         offers,
@@ -72,12 +75,13 @@ def region_of(unit: Unit) -> str:
     return region.value if region else ""
 
 
-def _as_set(name: str, sheet: PartSheet | None, jumpers: Mapping[str, str]) -> Needs:
+def _as_set(fitted: Fitted, sheet: PartSheet | None, jumpers: Mapping[str, str]) -> Fitted:
+    """A part as its sheet and the settings of the unit have it."""
     needs = needs_of(sheet) if sheet else Needs()
-    if needs.uses is None:
-        return needs
-    uses = [replace(use, now=jumpers.get(f"{name} {use.name}".lower(), use.now)) for use in needs.uses]
-    return replace(needs, uses=tuple(uses))
+    if needs.uses is not None:
+        uses = [replace(use, now=jumpers.get(f"{fitted.label} {use.name}".lower(), use.now)) for use in needs.uses]
+        needs = replace(needs, uses=tuple(uses))
+    return replace(fitted, needs=needs)
 
 
 def ways() -> Ways:
@@ -153,7 +157,7 @@ def clashes_in(machine: Machine) -> list[tuple[str, str, str]]:
         for finding in judge(rest, fitted.needs).findings:
             rail = finding.at.startswith("rail:") or finding.at == "supply"
             if finding.answer is Answer.NOT or (finding.answer is Answer.WITH and (rail or finding.rule in _PUT_RIGHT)):
-                found.append((fitted.name, finding.rule, finding.does))
+                found.append((fitted.label, finding.rule, finding.does))
     return [*found, *_misfilled(machine)]
 
 

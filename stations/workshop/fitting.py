@@ -67,7 +67,7 @@ def take_settings(person: Person, unit: Unit, sheet: PartSheet | None = None) ->
     if not moved:
         raise Refused("Nothing has to be moved.")
     for one in moved:
-        name = within(f"{one.of} {one.use.name}", 40, "name")
+        name = within(f"{one.of} {one.use.name}", 160, "name")
         row = Setting.objects.filter(unit=unit, name=name).first()
         data = {
             "name": name,

@@ -249,7 +249,7 @@ class Setting(Versioned):
     """How one thing on a unit was set when it came, and what it was set to; `set_to` is empty while it is as it was."""
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="settings")
-    name = models.CharField("which: J3, SW1", max_length=40)
+    name = models.CharField("which: J3, SW1", max_length=160)
     kind = models.CharField(max_length=10, choices=[(k.value, k.label) for k in SettingKind], default="link")
     was = models.CharField("was like this", max_length=80)
     set_to = models.CharField("set to", max_length=80, blank=True)

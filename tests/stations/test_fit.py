@@ -93,6 +93,17 @@ class Check(Fit):
         taken = {by: number for number, by, _ in units.machine_of(self.unit).taken("irq")}
         self.assertEqual(taken["SCSI host card"], "11")
 
+    def test_two_cards_of_a_name_are_set_each_by_itself(self):
+        name = "A card whose maker gave it quite a long name, with its size and width in it"
+        self.sheet(name, NET.replace("irq 10; now 10", "irq 10, 11; now 10"))
+        self.inside(name, "1")
+        self.inside(name, "2")
+        self.done(self.post("workshop:set-all", [self.unit.number]))
+        row = Setting.objects.get(unit=self.unit)
+        self.assertIn(row.name, {f"{name} in {slot} J1" for slot in "12"})
+        taken = sorted(number for number, _, _ in units.machine_of(self.unit).taken("irq"))
+        self.assertEqual(taken, ["10", "11", "6", "8"])
+
     def test_what_can_t_be_answered_so_is_said(self):
         ask = next(iter(self.verdict().asks))
         post = lambda **data: self.client.post(  # noqa: E731

@@ -31,7 +31,7 @@ class Placed:
 
 def uses_of(machine: Machine, part: Needs | None = None, name: str = THIS) -> list[tuple[str, Use]]:
     """Everything that can be set: of the fitted cards, and of the part."""
-    fitted = [(one.name, use) for one in machine.fitted for use in one.needs.uses or ()]
+    fitted = [(one.label, use) for one in machine.fitted for use in one.needs.uses or ()]
     found = [*fitted, *((name, use) for use in (part.uses if part else None) or ())]
     return [(of, use) for of, use in found if use.kind]
 

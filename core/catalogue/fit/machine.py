@@ -15,11 +15,18 @@ from core.machine.approach import Approach
 
 @dataclass(frozen=True)
 class Fitted:
-    """A part in the machine: what it is (Needs() when nobody said), and in which slot, socket or bay it sits."""
+    """A part in the machine: what it is (Needs() when nobody said), and in which slot, socket or bay it sits.
+    `several`: others in it are called the same."""
 
     name: str
     needs: Needs
     at: str = ""
+    several: bool = False
+
+    @property
+    def label(self) -> str:
+        """What it is called among those that are in the machine."""
+        return f"{self.name} in {self.at}" if self.several and self.at else self.name
 
 
 @dataclass(frozen=True)
@@ -123,7 +130,7 @@ class Machine:
         for fitted in self.fitted:
             for use in fitted.needs.uses or ():
                 if getattr(use, kind) is not None and use.now is not None:
-                    yield use.now, fitted.name, bool(use.shared)
+                    yield use.now, fitted.label, bool(use.shared)
 
 
 @dataclass

@@ -73,7 +73,7 @@ def taker(machine: Machine, kind: str, choice: str, shares: bool) -> str:
     for fitted in machine.fitted:
         for use in fitted.needs.uses or ():
             if use.io is not None and use.now is not None and block.meets(block_of(use.now)):
-                return fitted.name
+                return fitted.label
     return ""
 
 
