@@ -4,15 +4,14 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     dependencies = [
-        ('workshop', '0010_reservations'),
+        ("workshop", "0010_reservations"),
     ]
 
     operations = [
         migrations.AlterField(
-            model_name='setting',
-            name='name',
+            model_name="setting",
+            name="name",
             field=models.CharField(max_length=160),
         ),
     ]
