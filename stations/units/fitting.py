@@ -172,12 +172,17 @@ def _misfilled(machine: Machine) -> list[tuple[str, str, str]]:
         return []
 
 
+def _hold_own(unit: Unit) -> UnitFit:
+    """What is the unit’s own, held until the transaction ends; begun where there was nothing."""
+    own, _ = UnitFit.objects.get_or_create(unit=unit)
+    return UnitFit.objects.select_for_update().get(pk=own.pk)
+
+
 @transaction.atomic
 def say_whole(person: Person, unit: Unit, whole: bool) -> None:
     """All that is in it is written down, or not any more."""
     require(person, "record parts")
-    own, _ = UnitFit.objects.get_or_create(unit=unit)
-    own = UnitFit.objects.select_for_update().get(pk=own.pk)
+    own = _hold_own(unit)
     save_versioned(own, own.version, {"whole": whole})
     words = "All that is in it is written down" if whole else "Not all that is in it is written down"
     history.record(person, "units.say_whole", HistoryEntry.Subject.UNIT, unit.pk, words, whole=whole)
@@ -201,8 +206,7 @@ def say_stretched(person: Person, unit: Unit, socket: str, stretched: bool) -> N
 def _stretch(person: Person, unit: Unit, socket: str, stretched: bool) -> None:
     if not socket:
         raise Refused("Say which socket.", "socket")
-    own, _ = UnitFit.objects.get_or_create(unit=unit)
-    own = UnitFit.objects.select_for_update().get(pk=own.pk)
+    own = _hold_own(unit)
     sockets = {*own.stretched} | {socket.lower()} if stretched else {*own.stretched} - {socket.lower()}
     save_versioned(own, own.version, {"stretched": sorted(sockets)})
     words = f"Socket {socket}: {'stretched by thicker pins' if stretched else 'not stretched'}"
@@ -231,8 +235,7 @@ def as_its_model(person: Person, unit: Unit, group: str) -> None:
 def answer_unit(person: Person, unit: Unit, group: str, name: str, key: str, typed: str) -> None:
     """One field of this very unit, where it is otherwise than its model or the model is not known."""
     require(person, "record facts")
-    own, _ = UnitFit.objects.get_or_create(unit=unit)
-    own = UnitFit.objects.select_for_update().get(pk=own.pk)
+    own = _hold_own(unit)
     offers = unit_offers(unit)
     try:
         after = answered(offers, group, name, key, typed)

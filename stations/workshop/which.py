@@ -9,7 +9,7 @@ from core.catalogue.fit.which import Ranked, ranked
 from core.flow.stage import GONE
 from core.machine.approach import Approach
 from core.stock.parts import Condition
-from stations.catalogue.fit_sheets import needs_of, sheets_of
+from stations.catalogue.fit_sheets import needs_of, sheets_of, tried_in
 from stations.catalogue.models import PartSheet
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
@@ -27,7 +27,7 @@ class Mine:
 
 
 def which_of_mine(unit: Unit, machine: Machine, purpose: Purpose) -> list[Mine]:
-    """The best first: four queries, however many parts there are. Faulty ones and what is not ours are left out."""
+    """The best first: five queries, however many parts there are. Faulty ones and what is not ours are left out."""
     places: dict[str, list[str]] = defaultdict(list)
     for item in StockItem.objects.exclude(condition=Condition.FAULTY).filter(quantity__gt=0).order_by("name")[:MOST]:
         if item.free >= 1:
@@ -40,5 +40,8 @@ def which_of_mine(unit: Unit, machine: Machine, purpose: Purpose) -> list[Mine]:
     for part in inside.select_related("unit").order_by("name", "id")[:MOST]:
         places[part.name.lower()].append(f"{part.code} in {part.unit.tag}" if part.unit else part.code)
     sheets = sheets_of(places)
-    found = ranked(machine, purpose, ((name, needs_of(sheet)) for name, sheet in sheets.items() if not sheet.converts))
+    seen = tried_in(unit.model)
+    tried = {name: seen[sheet.pk] for name, sheet in sheets.items() if sheet.pk in seen}
+    parts = ((name, needs_of(sheet)) for name, sheet in sheets.items() if not sheet.converts)
+    found = ranked(machine, purpose, parts, tried)
     return [Mine(sheets[one.key], one, tuple(places[one.key])) for one in found]

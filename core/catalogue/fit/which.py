@@ -1,11 +1,11 @@
 """Which of several parts does most for a machine: what limits it for a use, before and with each of them in it."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from core.catalogue.fit.answers import Verdict
 from core.catalogue.fit.bottleneck import Limit, Purpose, compared
-from core.catalogue.fit.machine import Fitted, Machine
+from core.catalogue.fit.machine import Fitted, Machine, Tried
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.rules import judge
 
@@ -34,12 +34,18 @@ class Ranked:
         return "; ".join(f"{before.what} {before.has} → {after.has}" for before, after in self.changed)
 
 
-def ranked(machine: Machine, purpose: Purpose, parts: Iterable[tuple[str, Needs]]) -> list[Ranked]:
-    """All of them, the best first. A part that does not fit changes nothing."""
+def ranked(
+    machine: Machine,
+    purpose: Purpose,
+    parts: Iterable[tuple[str, Needs]],
+    tried: Mapping[str, tuple[Tried, ...]] | None = None,
+) -> list[Ranked]:
+    """All of them, the best first. A part that does not fit changes nothing. `tried`: what others saw, by key."""
     before = {limit.what: limit for limit in compared(machine, purpose)}
     found = []
     for key, needs in parts:
-        verdict = judge(machine, needs)
+        seen = (tried or {}).get(key, ())
+        verdict = judge(replace(machine, tried=seen) if seen else machine, needs)
         after = compared(with_part(machine, needs), purpose) if verdict.may_fit else list(before.values())
         changed = tuple((before[one.what], one) for one in after if one.has != before[one.what].has)
         found.append(Ranked(key, verdict, changed, _lifts(list(before.values()), after)))
