@@ -46,12 +46,18 @@ def known(runa: Person, now: datetime) -> None:
     for name, drawer, count, paid in (
         ("SCSI host card, 16-bit", "D3", "1", "24.00"),
         ("Network card, 16-bit", "D3", "2", "18.00"),
-        ("Sound card, 8-bit", "D4", "1", "30.00"),
+        ("Sound card, 8-bit", "D4", "1", "9.00"),
         ("Display card, 512 KiB", "D4", "2", "16.00"),
         ("Display card, 1 MiB", "D4", "1", "21.00"),
         ("Memory module 1 MiB, 30-pin", "D5", "6", "15.00"),
         ("Processor 100 MHz, tripled", "D6", "1", "14.00"),
         ("Diskette drive, 1.44 MB", "F1", "2", "22.00"),
+        ("SCSI card, 8-bit", "D3", "1", "4.00"),
+        ("Solid-state disk, SCSI", "F2", "1", "4.00"),
+        ("Splitter, drive to two small", "E4", "3", "4.50"),
+        ("Maths chip 16 MHz", "D6", "1", "6.00"),
+        ("Processor 40 MHz, doubled", "D6", "1", "12.00"),
+        ("Slim drive in a printed frame", "F3", "1", "7.00"),
     ):
         hand.do(stock.stock_part, Sort(name, Condition.TESTED.value, drawer), count, Decimal(paid))
     tried = {
@@ -78,7 +84,8 @@ def known(runa: Person, now: datetime) -> None:
 def _as_of_its_time(text: str) -> str:
     """What goes in and is not said to be otherwise is of its time, and comes out again."""
     goes_in = text.strip().partition("\n")[0] in {"cards", "modules", "processors", "drives"}
-    return f"{text}\nchanges\n  it: reversible yes; modern no" if goes_in and "\nchanges" not in text else text
+    text += "\nchanges\n  it: reversible yes; modern no" if goes_in and "\nchanges" not in text else ""
+    return text + ("\nbrings none" if goes_in and "\nbrings" not in text else "")
 
 
 def fitted(tobin: Person, now: datetime) -> None:

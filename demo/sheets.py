@@ -10,7 +10,7 @@ slots
   5: bus 16-bit; clock 8; length 340; height 107
   6: bus 8-bit; clock 8; length 190; height 107
 sockets
-  processor: kind 132-pin; volts 5; bus 16, 20; bus now 16; multipliers 1; watts 4; clear 30
+  processor: kind 132-pin; volts 5; bus 16, 20; bus now 16; multipliers 1, 2; watts 4; clear 30
   maths: kind 68-pin; volts 5; bus 16, 20; bus now 16; multipliers 1; watts 3; clear 30
 firmware
   BIOS: version 3.4; knows step B, step C; largest disk 504 MiB
@@ -209,6 +209,8 @@ draws
   +5: amps 0.8
 changes
   it: reversible yes; modern no
+brings
+  network: words 10 Mbit/s, coaxial and twisted pair
 """,
     "Display card, 16-bit": """
 cards
@@ -227,6 +229,8 @@ uses none
 draws
   +5: amps 0.4
   -12: amps 0.05
+brings
+  serial and printer: words one of each
 """,
     "Sound card, 8-bit": """
 cards
@@ -239,7 +243,9 @@ draws
   +5: amps 0.5
   +12: amps 0.2
 changes
-  it: reversible yes; modern no
+  it: reversible yes; modern no; minutes 20
+brings
+  sound: words speech and music, eight voices
 """,
     "Display card, PCI": "cards\n card: bus PCI 32; length 170; height 99; fastest 33\nuses none\ndraws\n +5: amps 1.8",
     "Network card, PCI": "cards\n card: bus PCI 32; length 120; height 99; fastest 33\nuses none\ndraws\n +5: amps 0.4",
@@ -259,17 +265,24 @@ changes
     "Processor 100 MHz, tripled": "processors\n p: kind 237-pin; step step D; volts 3.3; bus 33; multiplier 3; most 100; watts 5; height 19; thick pins no\ndraws\n +5: amps 1.4",
     "Upgrade board, round pins": "processors\n p: kind 237-pin; step step D; volts 5; bus 33, 40; multiplier 3; most 120; watts 8; height 30; thick pins yes\ndraws\n +5: amps 1.9",
     "Processor 16 MHz": "processors\n p: kind 132-pin; step step B; volts 5; bus 16; multiplier 1; most 16; watts 2; height 6; thick pins no\ndraws none",
-    "Maths chip 16 MHz": "processors\n p: kind 68-pin; volts 5; bus 16; multiplier 1; most 16; watts 2; height 5; thick pins no\ndraws\n +5: amps 0.4",
+    "Maths chip 16 MHz": "processors\n p: kind 68-pin; volts 5; bus 16; multiplier 1; most 16; watts 2; height 5; thick pins no\ndraws\n +5: amps 0.4\nbrings\n maths chip: words reckons with broken numbers",
     "Disk 40 MB, 16-bit": "drives\n d: interface ATA 16-bit; plug 40-way; bay 3.5 inch; height 25.4; length 146; size 40 MB; start yes; id 1; rate 0.9\ndraws\n +5: amps 0.5\n +12: amps 0.4; more at start 1.1\ntakes\n drive: count 1",
     "Disk 1.2 GB, 16-bit": "drives\n d: interface ATA 16-bit; plug 40-way; bay 3.5 inch; height 25.4; length 146; size 1200 MB; start yes; id 0; rate 4\ndraws\n +5: amps 0.6\n +12: amps 0.5; more at start 1.5\ntakes\n drive: count 1",
     "Disk 20 MB, 8-bit": "drives\n d: interface ATA 8-bit; plug 40-way; bay 3.5 inch; height 41.3; length 146; size 20 MB; id 0; rate 0.3\ndraws\n +5: amps 0.7\n +12: amps 0.7; more at start 1.4\ntakes\n drive: count 1",
     "Disk 4 GB, wide SCSI": "drives\n d: interface SCSI 16-bit; plug 68-way; bay 3.5 inch; height 25.4; length 146; size 4 GB; terminated yes; id 0; rate 10\ndraws\n +5: amps 0.8\n +12: amps 0.7; more at start 1.6\ntakes\n drive: count 1",
     "Disk 80 MB, SCSI": "drives\n d: interface SCSI 8-bit; plug 50-way; bay 3.5 inch; height 25.4; length 146; size 80 MB; terminated yes; id 0; start yes; rate 1.1\ndraws\n +5: amps 0.6\n +12: amps 0.5; more at start 1\ntakes\n small drive: count 1",
     "Disk 120 MB, 2.5 inch": "drives\n d: interface ATA 16-bit; plug 44-way small; bay 2.5 inch; height 17; length 100; size 120 MB; start yes; id 0; rate 1.2\ndraws\n +5: amps 0.5; more at start 0.6",
-    "Solid-state disk module": "drives\n d: interface ATA 16-bit; plug 40-way; bay 3.5 inch; height 12; length 70; size 512 MB; start yes; id 0; rate 12\ndraws\n +5: amps 0.2\nchanges\n it: reversible yes; modern yes; replaces disk",
+    "Solid-state disk module": "drives\n d: interface ATA 16-bit; plug 40-way; bay 3.5 inch; height 12; length 70; size 512 MB; start yes; id 0; rate 12\ndraws\n +5: amps 0.2\nchanges\n it: reversible yes; modern yes; replaces disk\nbrings\n solid-state disk: words silent, 512 MB",
     "Diskette drive, 720 kB": "drives\n d: interface floppy; plug 34-way; bay 3.5 inch; height 25.4; length 150; reads 720K; writes 720K; id 0; rate 0.03\ndraws\n +5: amps 0.3\n +12: amps 0.2\ntakes\n small drive: count 1",
     "Diskette drive, 1.2 MB": "drives\n d: interface floppy; plug 34-way edge; bay 5.25 inch; height 41.3; length 203; reads 1.2M, 360K; writes 1.2M, 360K; id 0; rate 0.06\ndraws\n +5: amps 0.6\n +12: amps 0.6\ntakes\n drive: count 1",
-    "Diskette drive, 1.44 MB": "drives\n d: interface floppy; plug 34-way; bay 3.5 inch; height 25.4; length 150; reads 1.44M, 720K; writes 1.44M, 720K; id 0; rate 0.06\ndraws\n +5: amps 0.3\n +12: amps 0.2\ntakes\n small drive: count 1",
+    "Diskette drive, 1.44 MB": "drives\n d: interface floppy; plug 34-way; bay 3.5 inch; height 25.4; length 150; reads 1.44M, 720K; writes 1.44M, 720K; id 0; rate 0.06\ndraws\n +5: amps 0.3\n +12: amps 0.2\ntakes\n small drive: count 1\nserves\n diskette drive: origin of its time",
+    "Orrin diskette drive, grey front": "drives\n d: interface floppy; plug 34-way; bay 3.5 inch; height 25.4; length 150; reads 1.44M, 720K; writes 1.44M, 720K; id 0; rate 0.06\ndraws\n +5: amps 0.3\n +12: amps 0.2\ntakes\n small drive: count 1\nbrings\n its own drive: words with the grey front it left the works with\nserves\n diskette drive: origin original",
+    "Diskette reader for memory cards": "drives\n d: interface floppy; plug 34-way; bay 3.5 inch; height 25.4; length 100; reads 1.44M, 720K, 1.2M, 360K; writes 1.44M, 720K, 1.2M, 360K; id 0; rate 0.06\ndraws\n +5: amps 0.2\ntakes\n small drive: count 1\nchanges\n it: reversible yes; modern yes; minutes 30\nbrings\n card reader: words a card holds a thousand diskettes\nserves\n diskette drive: origin modern",
+    "Slim drive in a printed frame": "drives\n d: interface floppy; plug 26-way flat; bay 3.5 inch; height 25.4; length 130; reads 1.44M, 720K; writes 1.44M, 720K; id 0; rate 0.06\ndraws\n +5: amps 0.2\ntakes\n small drive: count 1\nchanges\n it: reversible yes; modern no; minutes 45\nserves\n diskette drive: origin made",
+    "SCSI card, 8-bit": "cards\n card: bus 8-bit; length 120; height 99; fastest 10\nuses\n J1: io 340-34F, 350-35F; now 340-34F\ndraws\n +5: amps 0.6\nbuses\n SCSI: interface SCSI 8-bit; plug 50-way; units 7; bootable yes; largest 1 GiB; ends no; rate 1.2\nbrings\n SCSI: words seven devices",
+    "Solid-state disk, SCSI": "drives\n d: interface SCSI 8-bit; plug 50-way; bay 3.5 inch; height 15; length 100; size 256 MB; start yes; terminated yes; id 1; rate 5\ndraws\n +5: amps 0.3\ntakes\n drive: count 1\nchanges\n it: reversible yes; modern yes\nbrings\n solid-state disk: words silent, 256 MB",
+    "Splitter, drive to two small": "takes\n drive: count 1\ndraws none\nconnectors\n small drive: count 2\nchanges\n it: reversible yes; modern no\nbrings none",
+    "Processor 40 MHz, doubled": "processors\n p: kind 132-pin; step step C; volts 5; bus 20; multiplier 2; most 40; watts 3; height 12; thick pins no\ndraws\n +5: amps 0.8\nbrings\n too fast for old programs: words those that count by loops",
     "Keyboard, six pins": "wires\n k: protocol keyboard AT; plug 6-pin mini DIN\ndraws\n +5: amps 0.2",
     "Keyboard of the first kind": "wires\n k: protocol keyboard XT; plug 5-pin DIN\ndraws\n +5: amps 0.2",
     "Screen, colour, 15 kHz": "screens\n s: plug 9-pin D; signals RGBI; line 15.6 to 15.8; field 55 to 61; fixed yes\ndraws none",
@@ -335,6 +348,7 @@ CONVERTERS = (
         "",
     ),
     ("Digital picture box", "goes in 15-pin D/analogue RGB; comes out digital; delay 8; line in 31 to 64", "18.00", ""),
+    ("Flat cable adapter, 34 to 26", "goes in 34-way; comes out 26-way flat", "5.00", "E1"),
     ("Joystick adapter", "goes in 9-pin D male; comes out 15-pin D female", "6.00", ""),
 )
 # Converters that have firmware of their own.

@@ -7,7 +7,8 @@ from core.intake.completeness import Completeness, Content, Presence, completene
 from core.intake.condition import Mark, cosmetic_score
 from core.intake.triage import USUAL_COMPLETENESS
 from core.selling.grade import Grade, GradeEvidence, grade
-from core.selling.price import Comparable, price_band
+from core.selling.price import Comparable, price_band, weigh
+from core.workshop.upgrades.buyers import Sold
 from core.workshop.worth import Changes, Priced
 
 RETEST = "worked on since it was tested"
@@ -27,17 +28,25 @@ class UnitAppraisal:
     unsafe: frozenset[str] = frozenset()
     stopped: bool = False
     faults: frozenset[int] = frozenset()
+    # Of the comparables with their features said: those, and to which buyer it went.
+    told: Sequence[tuple[Comparable, frozenset[str], str]] = ()
     # Many sets of changes come to the same record: each record is graded and priced once.
     _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, compare=False)
     _bands: dict[tuple[Grade, int], Priced | None] = field(default_factory=dict, compare=False)
     _looks: dict[frozenset[int], int] = field(default_factory=dict, compare=False)
-    _there: dict[frozenset[int], Completeness] = field(default_factory=dict, compare=False)
+    _there: dict[tuple[frozenset[int], frozenset[int]], Completeness] = field(default_factory=dict, compare=False)
+
+    def sold(self) -> list[Sold]:
+        """Sales with their features said, brought to the grade it has today."""
+        graded, percent = grade(self.evidence).grade, self._percent(self.evidence)
+        found = [(weigh(one, graded, percent), features, buyer) for one, features, buyer in self.told]
+        return [Sold(one.adjusted, features, one.weight, buyer) for one, features, buyer in found if one.weight > 0]
 
     def at(self, changes: Changes) -> Priced | None:
         """None where there is nothing to compare it with."""
         key = (
             self._cosmetics(changes.findings),
-            self._completeness(changes.contents),
+            self._completeness(changes.contents, changes.substituted),
             changes.passed & self.failed,
             len(changes.made_good),
             self.faults <= changes.faults,
@@ -50,16 +59,19 @@ class UnitAppraisal:
 
     def _price(self, evidence: GradeEvidence) -> Priced | None:
         graded = grade(evidence).grade
-        percent = USUAL_COMPLETENESS if evidence.completeness is None else evidence.completeness
+        percent = self._percent(evidence)
         if (graded, percent) not in self._bands:
             band = price_band(self.comparables, graded, percent)
             priced = band and Priced(graded.label, band.low, band.likely, band.high, band.few)
             self._bands[graded, percent] = priced or None
         return self._bands[graded, percent]
 
+    def _percent(self, evidence: GradeEvidence) -> int:
+        return USUAL_COMPLETENESS if evidence.completeness is None else evidence.completeness
+
     def with_changes(self, changes: Changes) -> GradeEvidence:
         """The evidence as it would be: what nobody went through stays unknown."""
-        was, there = self.evidence, self._completeness(changes.contents)
+        was, there = self.evidence, self._completeness(changes.contents, changes.substituted)
         mended = len(changes.passed & self.failed)
         after = replace(
             was,
@@ -74,12 +86,14 @@ class UnitAppraisal:
         )
         return self._tested(after, self.faults <= changes.faults) if changes.tested else after
 
-    def _completeness(self, there: frozenset[int]) -> Completeness:
-        if there not in self._there:
-            self._there[there] = completeness(
-                [replace(c, presence=Presence.PRESENT) if n in there else c for n, c in self.contents.items()]
+    def _completeness(self, there: frozenset[int], substituted: frozenset[int]) -> Completeness:
+        key = (there, substituted - there)
+        if key not in self._there:
+            become = dict.fromkeys(substituted, Presence.NOT_ORIGINAL) | dict.fromkeys(there, Presence.PRESENT)
+            self._there[key] = completeness(
+                [replace(c, presence=become[n]) if n in become else c for n, c in self.contents.items()]
             )
-        return self._there[there]
+        return self._there[key]
 
     def _cosmetics(self, resolved: frozenset[int]) -> int:
         if resolved not in self._looks:

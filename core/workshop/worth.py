@@ -1,17 +1,19 @@
 """What the workshop asks of selling: what a machine would be graded and fetch if this and that were changed on it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields
 from decimal import Decimal
 from functools import reduce
 from typing import Protocol
+
+from core.workshop.upgrades.buyers import Sold
 
 
 @dataclass(frozen=True)
 class Changes:
     """What work would change of a record: findings resolved, contents there, failed checks that pass (by code),
     temporary fixes made good and faults found, each by its number; work that takes away what was proven, and the test
-    plan run to its end after it."""
+    plan run to its end after it. `substituted`: contents of which another one does the work."""
 
     findings: frozenset[int] = frozenset()
     contents: frozenset[int] = frozenset()
@@ -20,6 +22,7 @@ class Changes:
     faults: frozenset[int] = frozenset()
     worked: bool = False
     tested: bool = False
+    substituted: frozenset[int] = frozenset()
 
     def __or__(self, other: "Changes") -> "Changes":
         return Changes(
@@ -30,6 +33,7 @@ class Changes:
             self.faults | other.faults,
             self.worked or other.worked,
             self.tested or other.tested,
+            self.substituted | other.substituted,
         )
 
     @property
@@ -59,3 +63,7 @@ class Appraisal(Protocol):
     """What somebody who knows the market says of one unit; None where nothing can be compared."""
 
     def at(self, changes: Changes) -> Priced | None: ...
+
+    def sold(self) -> Sequence[Sold]:
+        """Sales of such machines with their features said, brought to the grade it has now."""
+        ...

@@ -19,11 +19,11 @@ from stations.people.screens import save_versioned
 T = TypeVar("T", Offers, Needs)
 
 
-def read(kind: type[T], data: object) -> T:
-    """A sheet from a file, checked. Refused in words, at its group."""
+def read(kind: type[T], data: object, name: str = "") -> T:
+    """A sheet from a file, checked; `name` of the part. Refused in words, at its group."""
     try:
         sheet = sheet_from(kind, data)
-        return checked_offers(sheet) if isinstance(sheet, Offers) else checked_needs(sheet)
+        return checked_offers(sheet) if isinstance(sheet, Offers) else checked_needs(sheet, name)
     except FitError as problem:
         raise Refused(str(problem), problem.at) from problem
 
@@ -64,7 +64,7 @@ def keep_needs(person: Person, sheet: PartSheet | None, name: str, needs: Needs,
     there = PartSheet.objects.filter(name=name).first()
     if there is not None and there != sheet:
         raise Refused(f"There is a sheet of {name} already.", "name")
-    data = sheet_data(read(Needs, sheet_data(needs)))
+    data = sheet_data(read(Needs, sheet_data(needs), name))
     changes = {"name": name, "needs": data, "converts": bool(needs.converts)}
     if sheet is None:
         return PartSheet.objects.create(**changes)
@@ -88,11 +88,11 @@ def answer_part(person: Person, part: str, group: str, name: str, key: str, type
     require(person, "say what a part needs")
     sheet, _ = PartSheet.objects.get_or_create(name=within(part, 80))
     sheet = PartSheet.objects.select_for_update().get(pk=sheet.pk)
-    data = _answered(Needs, sheet.needs, group, name, key, typed)
+    data = _answered(Needs, sheet.needs, group, name, key, typed, sheet.name)
     save_versioned(sheet, sheet.version, {"needs": data, "converts": bool(data.get("converts"))})
 
 
-def _answered(kind: type[T], data: object, group: str, name: str, key: str, typed: str) -> dict:
+def _answered(kind: type[T], data: object, group: str, name: str, key: str, typed: str, part: str = "") -> dict:
     try:
         before = sheet_from(kind, data)
         record = next((one for one in getattr(before, group, None) or () if one.name == name), None)
@@ -104,7 +104,7 @@ def _answered(kind: type[T], data: object, group: str, name: str, key: str, type
         next(o for o in getattr(after, group) if o.name == name), key.replace(" ", "_")
     ):
         raise Refused("Somebody answered this meanwhile, and otherwise. Look again.", "answer")
-    return sheet_data(read(kind, sheet_data(after)))
+    return sheet_data(read(kind, sheet_data(after), part))
 
 
 @transaction.atomic

@@ -53,7 +53,11 @@ class SheetForm(forms.Form, Generic[T]):
         if not self.errors:
             sheet = self.kind(**found)
             try:
-                self.sheet = checked_offers(sheet) if isinstance(sheet, Offers) else checked_needs(sheet)
+                self.sheet = (
+                    checked_offers(sheet)
+                    if isinstance(sheet, Offers)
+                    else checked_needs(sheet, " ".join(str(data.get("name", "")).split()))
+                )
             except FitError as problem:
                 self.add_error(problem.at if problem.at in self.fields else None, f"{problem}.")
         return data

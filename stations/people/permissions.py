@@ -122,6 +122,8 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "work through a recipe": _BENCH,
     "take over a job": _BENCH,
     "override what the approach refuses": _OWNER,
+    "keep a what-if": _BENCH | _BUYING,
+    "change what buyers pay for": _BENCH | _BUYING | _SELLING,
     # selling
     "grade a unit": _BENCH | _SELLING,
     "add a channel": _SELLING,

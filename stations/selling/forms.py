@@ -1,7 +1,9 @@
 from decimal import Decimal
+from typing import cast
 
 from django import forms
 
+from core.workshop.upgrades.features import FeatureError, read_feature
 from stations.buying.forms.fields import CurrencyAndRate
 from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import NumberField, as_typed
@@ -55,11 +57,43 @@ class SaleForm(forms.Form):
 
 
 class ComparableForm(CurrencyAndRate, forms.ModelForm):
+    features = forms.CharField(
+        label="What it had, with commas", max_length=400, required=False, help_text="empty: nobody said; none: nothing"
+    )
+    buyer = forms.ChoiceField(label="Sold to", required=False)
+
     class Meta:
         model = Comparable
         formfield_callback = as_typed
-        fields = ["model", "sold_on", "grade", "completeness", "price", "currency", "rate", "channel"]
+        fields = [
+            "model",
+            "sold_on",
+            "grade",
+            "completeness",
+            "price",
+            "currency",
+            "rate",
+            "channel",
+            "features",
+            "buyer",
+        ]
         widgets = {"sold_on": date_input()}
+
+    def __init__(self, *args, buyers=(), **kwargs):
+        super().__init__(*args, **kwargs)
+        cast(forms.ChoiceField, self.fields["buyer"]).choices = [
+            ("", "not known"),
+            *((one.code, one.name) for one in buyers),
+        ]
+
+    def clean_features(self) -> list[str] | None:
+        typed = self.cleaned_data["features"].strip()
+        if typed.lower() in {"", "none"}:
+            return [] if typed else None
+        try:
+            return sorted({read_feature(one).name for one in typed.split(",") if one.strip()})
+        except FeatureError as problem:
+            raise forms.ValidationError(f"{problem}.") from problem
 
 
 class ChannelForm(forms.ModelForm):

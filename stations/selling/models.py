@@ -54,6 +54,9 @@ class Comparable(models.Model):
     )
     channel = models.CharField("where", max_length=60, blank=True)
     own = models.BooleanField("our own sale", default=False)
+    # What it had of what buyers look for; None while nobody said.
+    features = models.JSONField(null=True, blank=True, default=None)
+    buyer = models.SlugField("sold to", max_length=40, blank=True)
 
     class Meta:
         ordering = ["-sold_on", "-id"]

@@ -41,8 +41,8 @@ from stations.selling.models import Channel, Comparable, Listing, UnitGrade
 from stations.units.as_it_is import bench_facts, data_left
 from stations.units.models import Content, Finding, Photo, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
-from stations.workshop.facts import workshop_flow
 from stations.workshop.models import Job
+from stations.workshop.standing import workshop_flow
 
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
 # A supply that reads right says nothing of whether the machine works.
@@ -90,7 +90,7 @@ def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
         completeness=contents.percent,
         works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
         not_proven=bench_flow([unit]).get(unit.pk, BenchFlow()).not_proven if run else (),
-        worked_since=workshop_flow([unit]).get(unit.pk, WorkshopFlow()).not_proven if run else (),
+        worked_since=tuple(workshop_flow([unit]).get(unit.pk, WorkshopFlow()).not_proven) if run else (),
         times_waived=tuple(waived_times(steps, results)),
         not_original=len(contents.not_original),
         temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
@@ -116,8 +116,9 @@ def against(units: list[Unit], tested: Mapping[int, BenchFlow] | None = None) ->
     """What speaks against each unit being proven, in words: from the bench, its faults, and the workshop."""
     tested, worked = bench_flow(units) if tested is None else tested, workshop_flow(units)
     found: dict[int, list[str]] = {unit.pk: [] for unit in units}
-    for unit_id, flow in (*tested.items(), *worked.items()):
-        found[unit_id] += [words for words in flow.not_proven if words not in found[unit_id]]
+    said = [(unit_id, flow.not_proven) for unit_id, flow in tested.items()]
+    for unit_id, not_proven in said + [(unit_id, flow.not_proven) for unit_id, flow in worked.items()]:
+        found[unit_id] += [words for words in not_proven if words not in found[unit_id]]
     return found
 
 
@@ -152,6 +153,7 @@ def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
 def appraisal_of(unit: Unit) -> UnitAppraisal:
     """What the unit would be graded and fetch if its record were changed: what the workshop asks for its jobs."""
     as_tested = newest_run_of(unit)
+    rows, compared = compared_with(unit)
     failed = {code for code, result in as_tested.results.items() if result.outcome == Outcome.FAIL}
     unsafe = {step.check.code for step in as_tested.steps if step.check.safety} & failed
     return UnitAppraisal(
@@ -163,10 +165,15 @@ def appraisal_of(unit: Unit) -> UnitAppraisal:
             if f.is_open
         },
         frozenset(failed),
-        compared_with(unit)[1],
+        compared,
         frozenset(unsafe),
         as_tested.stopped,
         frozenset(unit.faults.filter(closed_at=None).values_list("pk", flat=True)),
+        [
+            (one, frozenset(row.features), row.buyer)
+            for row, one in zip(rows, compared, strict=True)
+            if row.features is not None
+        ],
     )
 
 

@@ -1,6 +1,6 @@
 """What was ordered, from whom, and the parcel it comes in: taking it in puts it in drawers and frees what waited."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
@@ -13,6 +13,7 @@ from core.stock.parcel import ParcelLine, landed
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
+from stations.common.registry import Registry
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post
 from stations.people import history, shop_settings
@@ -26,6 +27,10 @@ from stations.stock.services import Sort, item_of
 
 ORDER, STOCK = HistoryEntry.Subject.ORDER, HistoryEntry.Subject.STOCK
 MOST_LINES = 200
+# What speaks against spending so much each on parts of these names, in sentences: rooms further on answer.
+doubts: Registry[Callable[[Mapping[str, Decimal]], list[str]]] = Registry("what speaks against an order")
+# Who is told that these were ordered all the same.
+answered: Registry[Callable[[Sequence[str]], None]] = Registry("who asked about an order")
 MOST_MONEY = Decimal(10) ** 9
 
 
@@ -75,6 +80,18 @@ def order_parts(person: Person, seller: str, terms: Terms, wanted: Sequence[Orde
     for one in wanted:
         add_to_order(person, order, one)
     return order
+
+
+def doubted(priced: Mapping[str, Decimal]) -> list[str]:
+    """What speaks against ordering parts of these names at so much each, base currency; each is said until it was
+    ordered all the same."""
+    return [words for told in doubts.values() for words in told(priced)]
+
+
+def all_the_same(names: Sequence[str]) -> None:
+    """These are ordered whatever was said against it: it is not asked again."""
+    for told in answered.values():
+        told(names)
 
 
 @transaction.atomic

@@ -16,6 +16,7 @@ from core.catalogue.fit.offers import Offers
 from core.catalogue.fit.paths import Converter, Ways
 from core.catalogue.fit.rules import judge
 from core.catalogue.fit.schema import FitError, answered, groups_of, sheet_data, sheet_from
+from core.catalogue.fit.within import with_added
 from core.machine.approach import Approach
 from core.machine.mains import Mains
 from stations.catalogue.fit_sheets import needs_of, offers_of, read, sheets_of, tried_in
@@ -58,6 +59,8 @@ def machine_of(unit: Unit) -> Machine:
         _as_set(Fitted(part.name, Needs(), part.slot, called[part.name] > 1), sheets.get(part.name.lower()), jumpers)
         for part in parts
     ]
+    for one in fitted:
+        offers = with_added(offers, one.name, one.needs)
     return Machine(
         offers,
         tuple(fitted),

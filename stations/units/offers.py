@@ -13,31 +13,41 @@ from core.stock.cheapest import Basket, Offer, Postage, Want, cheapest
 from core.stock.parts import Condition
 from stations.catalogue.models import PartSheet
 from stations.common import clock
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, within
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.stock.drawer import Freed
 from stations.stock.models import OrderLine, PartOffer, PartOrder, PartSeller, StockItem
-from stations.stock.orders import Ordered, Terms, order_parts
+from stations.stock.orders import Ordered, Terms, all_the_same, doubted, order_parts
 from stations.stock.services import Sort
-from stations.units.models import Content
-from stations.units.selectors import wanted
+from stations.units.models import Content, Unit, WantedPart
+from stations.units.selectors import wanted, wanted_parts
+
+# What is missing on a unit, and parts that are wanted for one beside that.
+Wanted = Content | WantedPart
 
 # So many things wanted are compared at once, the weightiest first.
 MOST = 200
 
 
-def want_of(content: Content) -> str:
-    """What a missing thing is called among all wanted: a keyboard of one model is none of another."""
-    return f"{content.unit.model or content.unit.title}: {content.name}"[:160]
+def want_of(one: Wanted) -> str:
+    """What it is called among all wanted: a keyboard of one model is none of another, a part goes by its name."""
+    if isinstance(one, WantedPart):
+        return one.name
+    return f"{one.unit.model or one.unit.title}: {one.name}"[:160]
 
 
-def wants() -> dict[str, list[Content]]:
-    """What is wanted by what it is called, with the units that miss it: two queries."""
-    found: dict[str, list[Content]] = defaultdict(list)
-    for content in wanted().select_related("unit__lot", "unit__model")[:MOST]:
-        found[want_of(content)].append(content)
+def wants() -> dict[str, list[Wanted]]:
+    """What is wanted by what it is called, with the units that want it: two queries."""
+    found: dict[str, list[Wanted]] = defaultdict(list)
+    for one in [*wanted().select_related("unit__lot", "unit__model")[:MOST], *wanted_parts()[:MOST]]:
+        found[want_of(one)].append(one)
     return dict(found)
+
+
+def how_many(rows: Sequence[Wanted]) -> int:
+    """Of one thing that is wanted."""
+    return sum(one.quantity if isinstance(one, WantedPart) else 1 for one in rows)
 
 
 @dataclass(frozen=True)
@@ -76,7 +86,7 @@ def best_way(budget: Decimal | None = None, within_days: int | None = None) -> B
         return None
     offered = {row.want for row in known}
     wanted_now = [
-        Want(name, len(contents), min(1000, max(content.weight for content in contents)))
+        Want(name, how_many(contents), min(1000, max(content.weight for content in contents)))
         for name, contents in there.items()
         if name in offered
     ]
@@ -91,9 +101,15 @@ def best_way(budget: Decimal | None = None, within_days: int | None = None) -> B
     return BestWay(basket, parcels, unasked)
 
 
-def converters() -> list[str]:
-    """Converters by name: what somebody asks for one is worth knowing, wanted or not."""
-    return list(PartSheet.objects.filter(converts=True).values_list("name", flat=True))
+def doubts_of(best: BestWay) -> list[str]:
+    """What speaks against ordering what the cheapest way says: parts that cost more than they add."""
+    each = {offer.want: offer.each for parcel in best.parcels for offer, _, _ in parcel.lines}
+    return doubted(each)
+
+
+def with_sheets() -> list[str]:
+    """Parts that have a sheet, by name: what somebody asks for one is worth knowing, wanted or not."""
+    return list(PartSheet.objects.values_list("name", flat=True)[:1000])
 
 
 @transaction.atomic
@@ -101,7 +117,7 @@ def note_offer(person: Person, data: dict) -> PartOffer:
     """Note what somebody asks for something wanted; a seller’s newest word of postage counts. Another price of the same
     seller takes the place of the one before."""
     require(person, "change the wanted list")
-    if data["want"] not in {*wants(), *converters()}:
+    if data["want"] not in {*wants(), *with_sheets()}:
         raise Refused("This is not wanted any more.", "want")
     seller, _ = PartSeller.objects.get_or_create(name=data["seller"])
     if data["postage"] is not None:
@@ -136,21 +152,54 @@ def order_best(person: Person, budget: Decimal | None = None, within_days: int |
             models = {content.unit.model for content in there[line.want] if content.unit.model}
             line.item.fits.add(*models)
         made.append(order)
+    all_the_same([offer.want for parcel in best.parcels for offer, _, _ in parcel.lines])
     return made
 
 
 def came_for_wants(person: Person, items: Sequence[StockItem]) -> list[Freed]:
-    """Machines that miss what came into a drawer under the name it is wanted by: one query."""
-    names = {item.name for item in items}
-    return [
-        Freed(
-            f"{content.unit.tag}: its {content.name} can be fitted",
-            reverse("workshop:unit", args=[content.unit.number]),
-        )
-        for want, contents in wants().items()
-        if want[:80] in names
-        for content in contents
-    ]
+    """Machines that miss what came into a drawer under the name it is wanted by: three queries, and one for each
+    part that was wanted and is there now."""
+    fresh = StockItem.objects.filter(pk__in=[item.pk for item in items])
+    free = {item.name[:80]: item.free for item in fresh}
+    found = []
+    for want, rows in wants().items():
+        for one in rows:
+            if want[:80] not in free:
+                continue
+            words = f"{one.unit.tag}: its {one.name} can be fitted"
+            if isinstance(one, WantedPart):
+                if free[want[:80]] < one.quantity:
+                    continue
+                free[want[:80]] -= one.quantity
+                WantedPart.objects.filter(pk=one.pk).update(got_at=clock.now())
+                words = f"{one.unit.tag}: {one.name} can be fitted"
+            found.append(Freed(words, reverse("workshop:unit", args=[one.unit.number])))
+    return found
+
+
+@transaction.atomic
+def want_part(person: Person, unit: Unit, name: str, quantity: int, why: str = "") -> WantedPart:
+    """So many of a kind of part are wanted for a unit; more of what is wanted for it already adds to that."""
+    require(person, "change the wanted list")
+    there = WantedPart.objects.select_for_update().filter(unit=unit, name=name, got_at=None).first()
+    if there is not None:
+        WantedPart.objects.filter(pk=there.pk).update(quantity=there.quantity + quantity)
+        there.refresh_from_db()
+        return there
+    given = {"why": within(why, 120, "why"), "since": clock.now(), "who": person}
+    return WantedPart.objects.create(unit=unit, name=within(name, 80, "name"), quantity=quantity, **given)
+
+
+@transaction.atomic
+def drop_want(person: Person, one: WantedPart) -> None:
+    """It is not wanted after all."""
+    require(person, "change the wanted list")
+    WantedPart.objects.filter(pk=one.pk).delete()
+
+
+def got(unit: Unit, name: str) -> None:
+    """A unit has the part now that was wanted for it, wherever it came from."""
+    WantedPart.objects.filter(unit=unit, name=name, got_at=None).update(got_at=clock.now())
 
 
 @transaction.atomic
@@ -160,8 +209,8 @@ def forget_offer(person: Person, offer: PartOffer) -> None:
     PartOffer.objects.filter(pk=offer.pk).delete()
 
 
-def on_its_way(contents: Sequence[Content]) -> dict[int, PartOrder]:
-    """The open order in which each of these is coming, by its key: one query."""
+def on_its_way(contents: Sequence[Wanted]) -> dict[int, PartOrder]:
+    """The open order in which each of these is coming, by its key; all of one kind: one query."""
     lines = OrderLine.objects.filter(order__arrived_at=None, order__called_off="").exclude(want="")
     orders = {line.want: line.order for line in lines.select_related("order")}
     return {content.pk: orders[want] for content in contents if (want := want_of(content)) in orders}

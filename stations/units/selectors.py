@@ -16,7 +16,7 @@ from core.machine.casing import Face
 from core.machine.quantities import QuantityError, TwoMeanings, read_number
 from stations.common.refusals import Refused
 from stations.common.typed import whole_number
-from stations.units.models import Content, Finding, Unit
+from stations.units.models import Content, Finding, Unit, WantedPart
 
 
 def units():
@@ -101,6 +101,12 @@ def wanted():
         .select_related("unit__lot")
         .order_by("-weight", "unit__number", "id")
     )
+
+
+def wanted_parts():
+    """Parts that are wanted for units that are here, the longest wanted first."""
+    rows = WantedPart.objects.filter(got_at=None).exclude(unit__stage__in=GONE)
+    return rows.select_related("unit__lot", "unit__model", "who").order_by("since", "id")
 
 
 def wanted_total() -> Decimal:

@@ -10,6 +10,7 @@ urlpatterns = [
     path("wanted/cheapest/", wanted.cheapest_way, name="cheapest-way"),
     path("wanted/cheapest/order/", wanted.order_it, name="order-it"),
     path("wanted/offers/<int:pk>/forget/", wanted.forget_offer, name="forget-offer"),
+    path("wanted/parts/<int:pk>/drop/", wanted.drop_want, name="drop-want"),
     path("wanted/<int:pk>/", wanted.estimate, name="estimate"),
     path("places/", labels.places, name="places"),
     path("L-<int:number>/labels/", labels.lot_labels, name="lot-labels"),

@@ -22,7 +22,7 @@ from stations.people.permissions import require
 from stations.stock import drawer
 from stations.stock.drawer import Freed, Held
 from stations.stock.models import StockItem
-from stations.units import parts, stages
+from stations.units import offers, parts, stages
 from stations.units.models import Part, PartMove, Unit
 from stations.workshop.approach import check_approach, still_here
 from stations.workshop.models import Job, PartIssue, Reservation
@@ -120,6 +120,7 @@ def issue_part(person: Person, job: Job, item: StockItem, amount: Decimal | int)
     issue = PartIssue.objects.create(
         job=job, item=item, quantity=amount, cost=cost, posting=posting, when=clock.now(), who=person
     )
+    offers.got(job.unit, item.name)
     if item.keeps_data:
         # Whatever was sanitised before: this storage was not, and it may hold somebody’s data.
         Unit.objects.filter(pk=job.unit_id).update(storage_added_at=clock.now())

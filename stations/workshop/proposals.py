@@ -32,9 +32,9 @@ from stations.units.as_it_is import fails_in
 from stations.units.models import Content, Finding, Unit
 from stations.workshop import learned, openings
 from stations.workshop.due import due_of
-from stations.workshop.facts import workshop_flow
 from stations.workshop.models import Job, Opening
 from stations.workshop.recipe_record import RecipeRecord, recipe_record
+from stations.workshop.standing import workshop_flow
 from stations.workshop.worth import appraisal_of
 
 # Minutes to fit a thing that is at hand, and to mend what no recipe is for. Common practice, no source.
@@ -59,6 +59,12 @@ class Offered:
     @property
     def key(self) -> str:
         return self.proposal.key
+
+    @property
+    def missing(self) -> int | None:
+        """The missing thing it is about, by its number."""
+        what, _, number = self.key.partition(":")
+        return whole_number(number) if what == "content" else None
 
     @property
     def chance_in_100(self) -> int:
@@ -208,7 +214,7 @@ class _Gathering:
             kind = JobKind(job.kind)
             recipe = self.recipes.get(job.recipe)
             spent = sum(entry.minutes for entry in job.labour.all())
-            changes = self._changes_of(job)
+            changes = changes_of(job)
             proposal = Proposal(
                 f"job:{job.pk}",
                 job.title,
@@ -219,19 +225,6 @@ class _Gathering:
                 job.assembly,
             )
             yield Offered(proposal, "open", kind, recipe, job=job)
-
-    def _changes_of(self, job: Job) -> Changes:
-        what, _, code = job.source.partition(":")
-        number = whole_number(code)
-        if job.finding_id:
-            return Changes(findings=frozenset({job.finding_id}))
-        if what == "check":
-            return Changes(passed=frozenset({code}))
-        if what == "content" and number is not None:
-            return Changes(contents=frozenset({number}))
-        if what == "temporary" and number is not None:
-            return Changes(made_good=frozenset({number}))
-        return Changes()
 
     def _findings(self) -> Iterator[Offered]:
         for finding in self.findings.values():
@@ -390,6 +383,21 @@ class _Gathering:
             recipe = self._fittest((due.recipe,), due.words)
             if recipe and due.is_due:
                 yield self._offered(f"due:{recipe.code}", recipe, due.words, Changes())
+
+
+def changes_of(job: Job) -> Changes:
+    """What a job changes of the record, by what it answers to."""
+    what, _, code = job.source.partition(":")
+    number = whole_number(code)
+    if job.finding_id:
+        return Changes(findings=frozenset({job.finding_id}))
+    if what == "check":
+        return Changes(passed=frozenset({code}))
+    if what == "content" and number is not None:
+        return Changes(contents=frozenset({number}))
+    if what == "temporary" and number is not None:
+        return Changes(made_good=frozenset({number}))
+    return Changes()
 
 
 def _works(kind: JobKind) -> bool:

@@ -17,6 +17,7 @@ from stations.workshop.views import (
     take_apart,
     treatment,
     unit,
+    upgrades,
 )
 
 app_name = "workshop"
@@ -42,6 +43,14 @@ urlpatterns = [
     path("W-<int:number>/fits/<int:pk>/reserve/", fit.reserve, name="fit-reserve"),
     path("W-<int:number>/fits/<int:pk>/settings/", fit.take_settings, name="fit-settings"),
     path("ways/", fit.ways, name="ways"),
+    path("W-<int:number>/upgrades/", upgrades.best_set, name="upgrades"),
+    path("W-<int:number>/upgrades/plan/", upgrades.plan, name="plan-upgrades"),
+    path("W-<int:number>/instead/<int:pk>/", upgrades.instead, name="instead"),
+    path("W-<int:number>/fits/by-name/", upgrades.part_by_name, name="part-by-name"),
+    path("buyers/", upgrades.all_buyers, name="buyers"),
+    path("buyers/new/", upgrades.buyer, name="buyer-new"),
+    path("buyers/<slug:code>/", upgrades.buyer, name="buyer"),
+    path("buyers/<slug:code>/drop/", upgrades.drop_buyer, name="drop-buyer"),
     path("W-<int:number>/inside/", inside.inside, name="inside"),
     path("W-<int:number>/beside/", beside.choose, name="choose-beside"),
     path("W-<int:number>/beside/W-<int:other>/", beside.beside, name="beside"),

@@ -61,6 +61,8 @@ class WhichOfMine(unittest.TestCase):
         self.assertIn("256 KiB of 512 KiB", sentence(limits))
         drive = next(one for one in limits if one.what == "drive")
         self.assertEqual(drive.words, "a faster drive adds nothing: the bus gives 3.3 MB/s")
-        self.assertIn("Not known: processor, memory, drive", sentence(compared(machine(), GAMES)))
+        self.assertIn("Not known: processor, memory, drive", sentence(compared(machine(whole=None), GAMES)))
+        # Once somebody said that all that is in it is written down, empty sockets are empty.
+        self.assertIn("The memory: 0 B of 4 MiB", sentence(compared(machine(), GAMES)))
         self.assertEqual(dict(slot_rates(machine(D)))["2"], 8.0)
         self.assertEqual(Decimal("33"), GAMES.processor)

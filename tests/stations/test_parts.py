@@ -24,8 +24,8 @@ from stations.units.part_tests import Seen
 from stations.units.parts import Described, Place, Worths
 from stations.workshop import issuing, side_by_side
 from stations.workshop import services as workshop
-from stations.workshop.facts import workshop_flow
 from stations.workshop.models import Knowledge
+from stations.workshop.standing import workshop_flow
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.test_through_the_pages import Through
 

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from core.catalogue.fit.paths import Path
 from core.catalogue.fit.schema import told_of
 
 
@@ -84,7 +85,8 @@ def ask(side: Side, group: str, record: object, key: str, of: str = "") -> Ask:
 @dataclass(frozen=True)
 class Finding:
     """What one rule says, with the numbers on both sides. `does`: with what it fits, or why it does not, as it stands
-    in the sentence; `at`: the place in the drawing, `to` the one it is moved to; `hazard`: what it can destroy."""
+    in the sentence; `at`: the place in the drawing, `to` the one it is moved to; `hazard`: what it can destroy; `last`:
+    of what it takes the last; `path`: the converters it needs."""
 
     rule: str
     answer: Answer
@@ -96,6 +98,8 @@ class Finding:
     at: str = ""
     hazard: str = ""
     to: str = ""
+    last: str = ""
+    path: Path | None = None
 
     @property
     def wants_doing(self) -> bool:
@@ -112,11 +116,12 @@ class Row:
     needs: str
     at: str = ""
 
-    def fits(self, so: str) -> Finding:
-        return Finding(self.rule, Answer.FITS, self.has, self.needs, so, at=self.at)
+    def fits(self, so: str, last: str = "") -> Finding:
+        so = f"{so}, the last" if last else so
+        return Finding(self.rule, Answer.FITS, self.has, self.needs, so, at=self.at, last=last)
 
-    def fits_with(self, does: str) -> Finding:
-        return Finding(self.rule, Answer.WITH, self.has, self.needs, does, does, at=self.at)
+    def fits_with(self, does: str, path: Path | None = None) -> Finding:
+        return Finding(self.rule, Answer.WITH, self.has, self.needs, does, does, at=self.at, path=path)
 
     def does_not(self, why: str, hazard: str = "") -> Finding:
         return Finding(self.rule, Answer.NOT, self.has, self.needs, why, why, at=self.at, hazard=hazard)
@@ -148,6 +153,16 @@ class Verdict:
     @property
     def hazards(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys(finding.hazard for finding in self.findings if finding.hazard))
+
+    @property
+    def lasts(self) -> tuple[str, ...]:
+        """Of what it takes the last."""
+        return tuple(dict.fromkeys(finding.last for finding in self.findings if finding.last))
+
+    @property
+    def paths(self) -> tuple[Path, ...]:
+        """The converters it needs, a way each."""
+        return tuple(finding.path for finding in self.findings if finding.path)
 
     @property
     def may_fit(self) -> bool:

@@ -5,8 +5,8 @@ from decimal import Decimal
 
 from core.catalogue.fit.kinds import bus_rate
 from core.catalogue.fit.machine import Machine
-from core.catalogue.fit.rules.processors import mhz, settable
 from core.catalogue.fit.schema import plain, write_size
+from core.catalogue.fit.within import clock_in, display_in, memory_in
 
 
 @dataclass(frozen=True)
@@ -46,10 +46,7 @@ class Limit:
 def compared(machine: Machine, purpose: Purpose) -> list[Limit]:
     """Everything that can limit it, the tightest first, what is not known last."""
     found = [_processor(machine, purpose), _memory(machine, purpose), _drive(machine, purpose)]
-    board = machine.board
-    on_cards = [card.display for fitted in machine.fitted for card in fitted.needs.cards or ()]
-    sizes = [size for size in (board.display if board else None, *on_cards) if size is not None]
-    display = max(sizes, default=None)
+    display = display_in(machine)
     found.append(
         Limit(
             "display memory",
@@ -75,31 +72,22 @@ def sentence(limits: list[Limit]) -> str:
 
 
 def _processor(machine: Machine, purpose: Purpose) -> Limit:
-    socket, processor = machine.processor_in
-    wants = f"{plain(purpose.processor)} MHz"
-    if socket is None or processor is None or processor.multiplier is None:
+    wants, runs = f"{plain(purpose.processor)} MHz", clock_in(machine)
+    _, processor = machine.processor_in
+    if runs is None or processor is None:
         return Limit("processor", "not known", wants, None)
-    # One that is to run at another clock than now is set to the fastest both can be set to.
-    clock = socket.bus_now
-    if processor.bus is not None and clock not in processor.bus:
-        clock = max(settable(socket, None, processor.bus), default=None)
-    if clock is None:
-        return Limit("processor", "not known", wants, None)
-    runs = mhz(clock, processor.multiplier)
+    clock, speed = runs
     words = ""
-    if processor.most and runs < processor.most:
+    if processor.most and speed < processor.most:
         words = f"the bus of {plain(clock)} MHz holds it, it could run at {plain(processor.most)}"
-    return Limit("processor", f"{plain(runs)} MHz", wants, float(runs / purpose.processor), words)
+    return Limit("processor", f"{plain(speed)} MHz", wants, float(speed / purpose.processor), words)
 
 
 def _memory(machine: Machine, purpose: Purpose) -> Limit:
-    board = machine.board
-    sizes = [board.soldered if board else None, *(module.size for _, module in machine.modules_in)]
+    board, total = machine.board, memory_in(machine)
     wants = write_size(purpose.memory)
-    # Sockets with nothing written down in them may well be filled.
-    if None in sizes or (machine.offers.modules and not machine.modules_in):
+    if total is None:
         return Limit("memory", "not known", wants, None)
-    total = sum(size for size in sizes if size is not None)
     words = ""
     if board and board.most is not None and board.most < purpose.memory:
         words = f"it takes {write_size(board.most)} at most"

@@ -124,6 +124,15 @@ class Signal(StrEnum):
     DIGITAL = "digital"
 
 
+class Origin(StrEnum):
+    """Where something stands to the machine it serves."""
+
+    ORIGINAL = "original"
+    PERIOD = "of its time"
+    MODERN = "modern"
+    MADE = "made"
+
+
 class Feed(StrEnum):
     AC = "AC"
     DC = "DC"

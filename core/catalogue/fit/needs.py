@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from core.catalogue.fit import schema as s
-from core.catalogue.fit.kinds import BaySize, Bus, Feed, Interface, Memory
-from core.catalogue.fit.offers import rail_volts
+from core.catalogue.fit.kinds import BaySize, Bus, Feed, Interface, Memory, Origin
+from core.catalogue.fit.offers import Connector, DriveBus, Port, Slot, rail_volts
 from core.catalogue.fit.schema import Block, FitError, Span, Version
 
 
@@ -176,6 +176,24 @@ class Change:
     reversible: bool | None = s.yes("whether the machine can be put back as it was")
     modern: bool | None = s.yes("whether it is of a later time than the machine")
     replaces: str | None = s.text("what of the machine’s own it replaces", "its own disk")
+    minutes: int | None = s.whole("how many minutes fitting it takes", 1, 2000, "15")
+    wants: str | None = s.text("another part it does nothing without", "SCSI host card, 16-bit")
+
+
+@dataclass(frozen=True)
+class Brings:
+    """Something buyers look for or shy away from, by its name: sound, network, its own disk."""
+
+    name: str
+    words: str | None = s.text("what it is in words", "speech and music")
+
+
+@dataclass(frozen=True)
+class Serves:
+    """It does the work of something that belongs with a machine, by the name that has on its list."""
+
+    name: str
+    origin: Origin | None = s.choice(Origin, "whether it is the original, of its time, modern or made")
 
 
 @dataclass(frozen=True)
@@ -210,6 +228,17 @@ class Needs:
     firmware: tuple[OwnFirmware, ...] | None = s.group(OwnFirmware, "its firmware")
     changes: tuple[Change, ...] | None = s.group(Change, "what it changes")
     converts: tuple[Convert, ...] | None = s.group(Convert, "converts")
+    brings: tuple[Brings, ...] | None = s.group(Brings, "brings a buyer")
+    serves: tuple[Serves, ...] | None = s.group(Serves, "serves as")
+    slots: tuple[Slot, ...] | None = s.group(Slot, "slots it adds")
+    buses: tuple[DriveBus, ...] | None = s.group(DriveBus, "drive buses it adds")
+    ports: tuple[Port, ...] | None = s.group(Port, "ports it adds")
+    connectors: tuple[Connector, ...] | None = s.group(Connector, "connectors of the supply it adds")
+
+    @property
+    def wants(self) -> tuple[str, ...]:
+        """Other parts it does nothing without, by name."""
+        return tuple(change.wants for change in self.changes or () if change.wants)
 
     @property
     def nothing_known(self) -> bool:
@@ -219,8 +248,10 @@ class Needs:
 MOST_CHOICES = 64
 
 
-def checked_needs(needs: Needs) -> Needs:
-    """The same when it does not contradict itself. FitError names the group."""
+def checked_needs(needs: Needs, name: str = "") -> Needs:
+    """The same when it does not contradict itself. FitError names the group. `name`: of the part."""
+    if name and name.lower() in {other.lower() for other in needs.wants}:
+        raise FitError(f"{name} can’t want itself: name another part", "changes")
     for at in ("cards", "modules", "processors", "drives", "screens", "gives"):
         if len(getattr(needs, at) or ()) > 1:
             raise FitError("One line: a part is one of it", at)

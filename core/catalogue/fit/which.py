@@ -8,6 +8,7 @@ from core.catalogue.fit.bottleneck import Limit, Purpose, compared
 from core.catalogue.fit.machine import Fitted, Machine, Tried
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.rules import judge
+from core.catalogue.fit.within import put_in
 
 
 @dataclass(frozen=True)
@@ -54,20 +55,22 @@ def ranked(
 
 def with_part(machine: Machine, needs: Needs) -> Machine:
     """The machine with a part in it; a processor takes the place of the one that is there."""
-    fitted = [one for one in machine.fitted if not (needs.processors and _same_socket(machine, one, needs))]
-    at = next((socket.name for socket in machine.offers.sockets or () if _takes(socket.kind, needs)), "")
-    return replace(machine, fitted=(*fitted, Fitted("this part", needs, at if needs.processors else "")))
+    stays = tuple(one for one in machine.fitted if not (needs.processors and same_socket(machine, one, needs)))
+    at = next((socket.name for socket in machine.offers.sockets or () if takes_processor(socket.kind, needs)), "")
+    return put_in(replace(machine, fitted=stays), Fitted("this part", needs, at if needs.processors else ""))
 
 
-def _takes(kind: str | None, needs: Needs) -> bool:
+def takes_processor(kind: str | None, needs: Needs) -> bool:
+    """Whether a socket of a kind is the one for these."""
     return any(
         kind is not None and one.kind is not None and kind.lower() == one.kind.lower() for one in needs.processors or ()
     )
 
 
-def _same_socket(machine: Machine, fitted: Fitted, needs: Needs) -> bool:
+def same_socket(machine: Machine, fitted: Fitted, needs: Needs) -> bool:
+    """Whether what is fitted is a processor in the socket that these would go into."""
     socket = next((one for one in machine.offers.sockets or () if one.name.lower() == fitted.at.lower()), None)
-    return bool(fitted.needs.processors) and socket is not None and _takes(socket.kind, needs)
+    return bool(fitted.needs.processors) and socket is not None and takes_processor(socket.kind, needs)
 
 
 def _lifts(before: Sequence[Limit], after: Sequence[Limit]) -> float | None:

@@ -8,10 +8,11 @@ from stations.people.screens import saved
 from stations.selling import services
 from stations.selling.forms import ComparableForm
 from stations.selling.models import Comparable
+from stations.workshop import buyers
 
 
 def comparables(request):
-    form = ComparableForm(request.POST or None)
+    form = ComparableForm(request.POST or None, buyers=buyers.buyers().values())
     if done := saved(
         request, form, lambda data: services.add_comparable(request.user, data), reverse("selling:comparables")
     ):

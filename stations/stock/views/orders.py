@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST
 
 from stations.people import history
 from stations.people.models import HistoryEntry
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.stock import orders, selectors
 from stations.stock.forms import OrderForm, OrderLineForm, TakeInForm, TermsForm, WhyForm
 from stations.stock.models import OrderLine, PartOrder, PartSeller
@@ -66,9 +66,14 @@ def _there(number) -> str:
 @require_POST
 def add_line(request, number):
     form = OrderLineForm(request.POST)
+    if not sent(request, "sure") and form.is_valid():
+        ordered, rate = form.ordered, _order(number).rate
+        if doubts := orders.doubted({ordered.sort.name: ordered.each * rate}):
+            return order_page(request, _order(number), line=form, doubts=doubts)
 
     def save(data):
         orders.add_to_order(request.user, _order(number), form.ordered)
+        orders.all_the_same([form.ordered.sort.name])
 
     return saved(request, form, save, _there(number)) or order_page(request, _order(number), line=form)
 

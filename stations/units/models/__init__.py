@@ -2,6 +2,7 @@ from stations.units.models.condition import PRESENCES, Clip, ColourSample, Conte
 from stations.units.models.fit import UnitFit
 from stations.units.models.parts import DrawerReceipt, Part, PartMove, PartTest
 from stations.units.models.unit import APPROACHES, Unit
+from stations.units.models.wanted import WantedPart
 
 __all__ = [
     "APPROACHES",
@@ -18,4 +19,5 @@ __all__ = [
     "Unit",
     "UnitFact",
     "UnitFit",
+    "WantedPart",
 ]

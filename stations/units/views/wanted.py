@@ -6,12 +6,13 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.refusals import Refused
 from stations.common.typed import whole_number
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.stock.models import PartOffer
 from stations.units import contents, offers, selectors
 from stations.units.forms import OfferForm, WayForm
-from stations.units.models import Content
+from stations.units.models import Content, WantedPart
 from stations.units.views.units import PER_PAGE
 
 
@@ -20,8 +21,23 @@ def wanted(request):
     rows = selectors.wanted().select_related("unit__lot", "unit__model")
     page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
     coming = offers.on_its_way(page)
-    context = {"page": page, "total": selectors.wanted_total(), "rows": [(row, coming.get(row.pk)) for row in page]}
+    parts = Paginator(selectors.wanted_parts(), PER_PAGE).get_page(request.GET.get("parts"))
+    due = offers.on_its_way(parts)
+    context = {
+        "page": page,
+        "total": selectors.wanted_total(),
+        "rows": [(row, coming.get(row.pk)) for row in page],
+        "parts": parts,
+        "part_rows": [(row, due.get(row.pk)) for row in parts],
+    }
     return render(request, "units/wanted.html", context)
+
+
+@require_POST
+def drop_want(request, pk):
+    """A part that is not wanted after all."""
+    row = get_object_or_404(WantedPart, pk=pk)
+    return press(request, lambda: offers.drop_want(request.user, row), reverse("units:wanted"))
 
 
 @require_POST
@@ -40,8 +56,8 @@ def estimate(request, pk):
 def cheapest_way(request):
     """Which offers to take from whom; the form notes one more."""
     there = offers.wants()
-    wants = [(name, len(contents)) for name, contents in there.items()]
-    wants += [(name, 0) for name in offers.converters() if name not in there]
+    wants = [(name, offers.how_many(rows)) for name, rows in there.items()]
+    wants += [(name, 0) for name in offers.with_sheets() if name not in there]
     form = OfferForm(request.POST or None, wants=wants)
     if done := saved(request, form, lambda data: offers.note_offer(request.user, data), reverse("units:cheapest-way")):
         return done
@@ -49,7 +65,8 @@ def cheapest_way(request):
     asked = way.cleaned_data if way.is_bound and way.is_valid() else {}
     best = offers.best_way(asked.get("budget"), asked.get("days"))
     rows = PartOffer.objects.select_related("seller", "seen_by")[:200]
-    context = {"form": form, "way": way, "best": best, "rows": rows, "wants": there}
+    doubts = offers.doubts_of(best) if best else []
+    context = {"form": form, "way": way, "best": best, "rows": rows, "wants": wants, "doubts": doubts}
     return render(request, "units/cheapest_way.html", context)
 
 
@@ -61,6 +78,10 @@ def order_it(request):
 
     def act():
         asked = way.cleaned_data if way.is_valid() else {}
+        if not sent(request, "sure"):
+            best = offers.best_way(asked.get("budget"), asked.get("days"))
+            if best and (doubts := offers.doubts_of(best)):
+                raise Refused(f"{doubts[0]} Look at the numbers, then order it all the same or leave it.")
         made = offers.order_best(request.user, asked.get("budget"), asked.get("days"))
         messages.success(request, f"Ordered: {', '.join(map(str, made))}.")
         return reverse("stock:orders")

@@ -9,7 +9,7 @@ from stations.bench import power
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
-from stations.workshop import as_found, issuing, recipe_run, services
+from stations.workshop import as_found, issuing, recipe_run, services, spending
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
@@ -89,14 +89,29 @@ def cautions_of(job: Job) -> tuple[str, ...]:
 
 @require_POST
 def issue(request, pk):
-    form = IssueForm(request.POST, job=job_of(pk))
+    row = job_of(pk)
+    form = IssueForm(request.POST, job=row)
+    if doubt := _doubt(request, row, form):
+        return job_page(request, row, issue=form, doubt=doubt)
 
     def save(data):
         amount = drawer.typed_amount(data["item"], data["quantity"])
-        act = issuing.reserve if "reserve" in request.POST else issuing.issue_part
-        act(request.user, job_of(pk), data["item"], amount)
+        if "reserve" in request.POST:
+            issuing.reserve(request.user, job_of(pk), data["item"], amount)
+            return
+        issuing.issue_part(request.user, job_of(pk), data["item"], amount)
+        if sent(request, "sure"):
+            spending.asked_before(job_of(pk), data["item"])
 
-    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), issue=form)
+    return saved(request, form, save, job_address(pk)) or job_page(request, row, issue=form)
+
+
+def _doubt(request, job: Job, form: IssueForm):
+    """What is asked before a part is issued that costs more than it adds; None where there is nothing to ask."""
+    if "reserve" in request.POST or sent(request, "sure") or not form.is_valid():
+        return None
+    item = form.cleaned_data["item"]
+    return spending.doubt_of_issue(job, item, drawer.typed_amount(item, form.cleaned_data["quantity"]))
 
 
 @require_POST

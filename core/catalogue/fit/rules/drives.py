@@ -22,11 +22,12 @@ def drive_bus(machine: Machine, part: Needs) -> Iterator[Finding]:
     for drive in part.drives or ():
         wants = drive.called if drive.interface is Interface.OWN and drive.called else f"{drive.interface or '?'}"
         there = machine.offers.buses
-        said = None if there is None else [[*_on_bus(machine, one, drive, wants)] for one in there]
+        said = None if there is None else [[*on_bus(machine, one, drive, wants)] for one in there]
         yield from best_of(said, which("buses"), "drive bus", wants)
 
 
-def _on_bus(machine: Machine, bus: DriveBus, drive: Drive, wants: str) -> Iterator[Finding]:
+def on_bus(machine: Machine, bus: DriveBus, drive: Drive, wants: str = "") -> Iterator[Finding]:
+    """What a drive bus says to a drive."""
     has = bus.called if bus.interface is Interface.OWN and bus.called else f"{bus.interface or '?'}"
     has, at = f"{bus.name}, {has}", f"bus:{bus.name}"
     answer, asks, words = _interface(bus, drive)
@@ -61,7 +62,7 @@ def _interface(bus: DriveBus, drive: Drive) -> tuple[Answer, tuple[Ask, ...], st
     return Answer.FITS, (), ""
 
 
-def _on(machine: Machine, bus: DriveBus) -> list[tuple[str, Drive]]:
+def drives_on(machine: Machine, bus: DriveBus) -> list[tuple[str, Drive]]:
     """The drives that are on a bus: those that sit at it by name, and those of its interface where one has it."""
     same = [one for one in machine.offers.buses or () if one.interface is bus.interface]
     return [
@@ -72,7 +73,7 @@ def _on(machine: Machine, bus: DriveBus) -> list[tuple[str, Drive]]:
 
 
 def _places(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Finding:
-    on = _on(machine, bus)
+    on = drives_on(machine, bus)
     if bus.units is None:
         asks = (ask(Side.MACHINE, "buses", bus, "units"),)
         return Row("place on the bus", "not known", "one", at).unknown("find out", asks)
@@ -88,7 +89,9 @@ def _places(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Finding:
             f"it set to {free}: {taken[drive.id]} is set to {drive.id}"
         )
     needs = "one" if drive.id is None else f"set to {drive.id}"
-    return Row("place on the bus", has, needs, at).fits("free")
+    return Row("place on the bus", has, needs, at).fits(
+        "free", f"place on {bus.name}" if bus.units - len(on) == 1 else ""
+    )
 
 
 def _plug(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Finding]:
@@ -101,7 +104,9 @@ def _plug(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Fi
         yield Row("drive plug", bus.plug, drive.plug, at).fits("the same")
     elif path := machine.ways.find(bus.plug, drive.plug):
         loss = f" ({'; '.join(path.losses)})" if path.losses else ""
-        yield Finding("drive plug", Answer.WITH, bus.plug, drive.plug, f"{path.words}{loss}", path.words, at=at)
+        yield Finding(
+            "drive plug", Answer.WITH, bus.plug, drive.plug, f"{path.words}{loss}", path.words, at=at, path=path
+        )
     else:
         yield Row("drive plug", bus.plug, drive.plug, at).does_not(
             f"no adapter from {bus.plug} to {drive.plug} is known"
@@ -114,7 +119,7 @@ def _ends(machine: Machine, bus: DriveBus, drive: Drive, at: str) -> Iterator[Fi
         yield Row("termination", "not known", "", at).unknown("look at both ends", [ends])
     if not bus.ends:
         return
-    there = [name for name, other in _on(machine, bus) if other.terminated]
+    there = [name for name, other in drives_on(machine, bus) if other.terminated]
     has = f"{listed(there)} terminated" if there else "no drive terminated"
     if drive.terminated is None:
         asks = (ask(Side.PART, "drives", drive, "terminated"),)
@@ -166,14 +171,15 @@ def bay(machine: Machine, part: Needs) -> Iterator[Finding]:
     for drive in part.drives or ():
         wants = f"{drive.bay or '?'}"
         there = machine.offers.bays
-        said = None if there is None else [[_in_bay(machine, one, drive, wants)] for one in there]
+        said = None if there is None else [[in_bay(machine, one, drive, wants)] for one in there]
         yield from best_of(said, which("bays"), "bay", wants)
 
 
 _WIDTH = {BaySize.IN25: 0, BaySize.IN35: 1, BaySize.IN525: 2, BaySize.IN8: 3}
 
 
-def _in_bay(machine: Machine, one: Bay, drive: Drive, wants: str) -> Finding:
+def in_bay(machine: Machine, one: Bay, drive: Drive, wants: str = "") -> Finding:
+    """What a bay says to a drive."""
     has, at = f"{one.name}, {one.size or '?'}", f"bay:{one.name}"
     row = Row("bay", has, wants, at)
     sizes = (one.size, drive.bay)
@@ -193,7 +199,10 @@ def _in_bay(machine: Machine, one: Bay, drive: Drive, wants: str) -> Finding:
     withs = [f"{sitting.name} out of the {one.name}"] if (sitting := machine.in_place(one.name)) else []
     withs += [f"a frame from {drive.bay} to {one.size}"] if one.size is not drive.bay else []
     withs += ["rails"] if not one.rails else []
-    return row.fits_with(listed(withs)) if withs else row.fits(f"into the {one.name}")
+    if withs:
+        return row.fits_with(listed(withs))
+    free = [bay for bay in machine.offers.bays or () if bay.size is one.size and machine.in_place(bay.name) is None]
+    return row.fits(f"into the {one.name}", f"free {one.size} bay" if len(free) == 1 else "")
 
 
 @rule("disks", "ECMA-70, ECMA-125, ECMA-99, ISO 9529, from memory; narrow tracks: common practice, no source")

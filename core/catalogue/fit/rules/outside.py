@@ -18,11 +18,12 @@ def port(machine: Machine, part: Needs) -> Iterator[Finding]:
     for wire in part.wires or ():
         wants = f"{wire.protocol or '?'}, {wire.plug or '?'}"
         there = machine.offers.ports
-        said = None if there is None else [[_in_port(machine, one, wire, wants)] for one in there]
+        said = None if there is None else [[in_port(machine, one, wire, wants)] for one in there]
         yield from best_of(said, which("ports"), "port", wants)
 
 
-def _in_port(machine: Machine, one: Port, wire: Wire, wants: str) -> Finding:
+def in_port(machine: Machine, one: Port, wire: Wire, wants: str = "") -> Finding:
+    """What a port says to what is plugged in."""
     has, at = f"{one.protocol or '?'}, {one.plug or '?'}", f"port:{one.name}"
     speaks = (one.protocol or "").lower() == (wire.protocol or "").lower()
     if one.protocol is not None and wire.protocol is not None and not speaks:
@@ -33,12 +34,22 @@ def _in_port(machine: Machine, one: Port, wire: Wire, wants: str) -> Finding:
     asks += [ask(Side.PART, "wires", wire, key) for key in ("protocol", "plug") if getattr(wire, key) is None]
     if one.plug is None or wire.plug is None or asks:
         return Row("port", has, wants, at).unknown("find out", asks)
+    if sitting := machine.in_place(one.name):
+        return Row("port", has, wants, at).fits_with(f"{sitting.name} out of {one.name}")
     if end(one.plug) == end(wire.plug):
-        return Row("port", has, wants, at).fits(f"into {one.name}")
+        same = [
+            two
+            for two in machine.offers.ports or ()
+            if two.protocol == one.protocol and end(two.plug or "") == end(one.plug)
+        ]
+        free = [two for two in same if machine.in_place(two.name) is None]
+        return Row("port", has, wants, at).fits(
+            f"into {one.name}", f"free {one.protocol} port" if len(free) == 1 else ""
+        )
     path = machine.ways.find(one.plug, wire.plug)
     if path is None:
         return Row("port", has, wants, at).does_not(f"no adapter from {one.plug} to {wire.plug} is known")
-    return Row("port", has, wants, at).fits_with(path.words)
+    return Row("port", has, wants, at).fits_with(path.words, path)
 
 
 @rule("picture", "ITU-R BT.1700 for 15.625/50 and 15.734/59.94; VESA 640 × 480 for 31.469/59.94; from memory")
@@ -109,7 +120,7 @@ def _locks(one: Picture, screen: Screen, rates: Rates, has: str, wants: str, at:
     if path is None:
         return Row("picture", has, wants, at).fits("locks")
     loss = f" ({'; '.join(path.losses)})" if path.losses else ""
-    return Row("picture", has, wants, at).fits_with(f"{path.words}{loss}")
+    return Row("picture", has, wants, at).fits_with(f"{path.words}{loss}", path)
 
 
 def _rates(screen: Screen) -> str:

@@ -112,12 +112,13 @@ def connectors(machine: Machine, part: Needs) -> Iterator[Finding]:
             if path is None:
                 yield Row("connectors", "none", needs).does_not(f"the supply has no {kind} connector")
             else:
-                yield Row("connectors", "none", needs).fits_with(path.words)
+                yield Row("connectors", "none", needs).fits_with(path.words, path)
         elif there.count is None:
             asks = [ask(Side.MACHINE, "connectors", there, "count")]
             yield Row("connectors", "not known", needs).unknown("count them", asks)
         elif there.count - used >= takes.count:
-            yield Row("connectors", f"{there.count - used} free", needs).fits("free")
+            last = f"{kind} connector of the supply" if there.count - used == takes.count else ""
+            yield Row("connectors", f"{there.count - used} free", needs).fits("free", last)
         elif there.count == 0:
             yield Row("connectors", "none", needs).does_not(f"the supply has no {kind} connector")
         else:

@@ -48,10 +48,11 @@ def _in_slot(machine: Machine, slot: Slot, card: Card) -> Placing:
         after = slots.index(slot) + 1
         there += [machine.in_place(slots[after].name)] if after < len(slots) else []
     out = ", ".join(dict.fromkeys(one.name for one in there if one is not None))
-    return Placing(slot, _bus(slot, card), _size(slot, card), out)
+    return Placing(slot, bus_of(slot, card), size_of(slot, card), out)
 
 
-def _bus(slot: Slot, card: Card) -> Part:
+def bus_of(slot: Slot, card: Card) -> Part:
+    """What the bus of a slot says to a card."""
     asks = [ask(Side.MACHINE, "slots", slot, "bus")] if slot.bus is None else []
     asks += [ask(Side.PART, "cards", card, "bus")] if card.bus is None else []
     if slot.bus is None or card.bus is None:
@@ -80,7 +81,8 @@ def _express(slot: Slot, card: Card) -> Part:
     return (Answer.UNKNOWN, tuple(asks), "") if asks else (Answer.FITS, (), "")
 
 
-def _size(slot: Slot, card: Card) -> Part:
+def size_of(slot: Slot, card: Card) -> Part:
+    """What the room of a slot says to a card."""
     asks: list[Ask] = []
     for key, word in (("length", "long"), ("height", "high")):
         room, wanted = getattr(slot, key), getattr(card, key)
@@ -111,9 +113,12 @@ def bus_and_slot(machine: Machine, part: Needs) -> Iterator[Finding]:
         if answer is Answer.FITS and best.out:
             yield Row("bus and slot", has, wants, at).fits_with(f"{best.out} out of slot {best.slot.name}")
             return
-        last = ", the last" if len(free) == 1 else ""
-        so = f"takes slot {best.slot.name}{last}" if answer is Answer.FITS else why or "find out"
-        yield Finding("bus and slot", answer, has, wants, so, why, asks, at)
+        if answer is Answer.FITS:
+            yield Row("bus and slot", has, wants, at).fits(
+                f"takes slot {best.slot.name}", f"free {kind} slot" if len(free) == 1 else ""
+            )
+            return
+        yield Finding("bus and slot", answer, has, wants, why or "find out", why, asks, at)
 
 
 @rule("length, height", "measured; common practice, no source")

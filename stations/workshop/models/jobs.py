@@ -1,4 +1,4 @@
-"""Jobs, the parts that went into them and the minutes; machines taken apart and closed again."""
+"""Jobs with their steps, the parts that went into them and the minutes."""
 
 from typing import Self
 
@@ -7,9 +7,6 @@ from django.db import models
 from django.db.models import Q
 
 from core.catalogue.recipes import JobKind
-from core.workshop.knowledge import KnowledgeKind, Sure
-from core.workshop.settings import SettingKind
-from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
@@ -77,6 +74,8 @@ class Job(Versioned):
     # What it answers to ("finding:12"), and what it was said to add before it was begun; None where nobody could say.
     source = models.CharField(max_length=60, blank=True)
     said_to_add = models.DecimalField(max_digits=12, decimal_places=2, null=True, blank=True)
+    # Drawers of which it was asked whether more is to be spent than it adds: it is asked once.
+    asked_spending = models.JSONField(default=list, blank=True, editable=False)
     holder = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     worked = models.BooleanField("it did what it was for", null=True, blank=True)
     opened_at = models.DateTimeField()
@@ -159,114 +158,6 @@ class JobStep(models.Model):
 
     def __str__(self) -> str:
         return f"step {self.index + 1} of {self.job}"
-
-
-class StateAsFound(Versioned):
-    """What a machine counted, showed or scored before anything was changed on it, and afterwards."""
-
-    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="as_found")
-    what = models.CharField("what", max_length=60)
-    found = models.CharField("as found", max_length=120)
-    after = models.CharField("afterwards", max_length=120, blank=True)
-    seen_at = models.DateTimeField()
-    seen_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
-    after_at = models.DateTimeField(null=True, blank=True)
-
-    class Meta:
-        ordering = ["id"]
-        constraints = [models.UniqueConstraint(fields=["unit", "what"], name="found_once_a_unit")]
-
-    def __str__(self) -> str:
-        return f"{self.what}: {self.found}"
-
-
-class Knowledge(Versioned):
-    """What is known of a unit, of all of its model, of a kind of part or of one, and how sure it is.
-
-    A question asked outside is known once it was answered, and then from whom.
-    """
-
-    unit = models.ForeignKey(Unit, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
-    model = models.ForeignKey(MachineModel, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
-    item = models.ForeignKey(StockItem, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
-    part = models.ForeignKey(Part, null=True, blank=True, on_delete=models.CASCADE, related_name="knowledge")
-    kind = models.CharField(max_length=10, choices=[(k.value, k.label) for k in KnowledgeKind], default="note")
-    title = models.CharField("what it is", max_length=100)
-    words = models.TextField("what it says", max_length=2000, blank=True)
-    sure = models.CharField("how sure", max_length=10, choices=[(s.value, s.label) for s in Sure], default="guessed")
-    edition = models.CharField("version or edition", max_length=40, blank=True)
-    may_pass_on = models.BooleanField("may be passed on", null=True, blank=True)
-    from_whom = models.CharField("from whom, or asked whom", max_length=80, blank=True)
-    due = models.DateField("an answer is expected by", null=True, blank=True)
-    answer = models.TextField("what was answered", max_length=2000, blank=True)
-    answered_on = models.DateField(null=True, blank=True)
-    sha256 = models.CharField(max_length=64, blank=True, editable=False)
-    size = models.PositiveIntegerField(default=0, editable=False)
-    original_name = models.CharField(max_length=120, blank=True, editable=False)
-    kept_at = models.DateTimeField()
-    kept_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
-
-    class Meta:
-        ordering = ["kind", "title", "id"]
-        constraints = [
-            models.CheckConstraint(
-                condition=Q(unit__isnull=False, model__isnull=True, item__isnull=True, part__isnull=True)
-                | Q(unit__isnull=True, model__isnull=False, item__isnull=True, part__isnull=True)
-                | Q(unit__isnull=True, model__isnull=True, item__isnull=False, part__isnull=True)
-                | Q(unit__isnull=True, model__isnull=True, item__isnull=True, part__isnull=False),
-                name="known_of_one_thing",
-            ),
-            models.CheckConstraint(
-                condition=Q(answered_on__isnull=True) | ~Q(from_whom=""), name="an_answer_is_from_somebody"
-            ),
-        ]
-
-    def __str__(self) -> str:
-        return self.title
-
-    @property
-    def is_waiting(self) -> bool:
-        """A question that nobody answered yet."""
-        return self.kind == KnowledgeKind.QUESTION and self.answered_on is None
-
-    @property
-    def overdue(self) -> bool:
-        return self.is_waiting and self.due is not None and self.due < clock.today()
-
-
-class TreatmentNote(Versioned):
-    """What the treatment report says that no record says: what was not done and why, and advice to the owner."""
-
-    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="treatment_note")
-    not_done = models.TextField("what was not done, and why", max_length=1000, blank=True)
-    advice = models.TextField("advice for keeping it", max_length=1000, blank=True)
-
-    def __str__(self) -> str:
-        return f"treatment of {self.unit}"
-
-
-class Setting(Versioned):
-    """How one thing on a unit was set when it came, and what it was set to; `set_to` is empty while it is as it was."""
-
-    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="settings")
-    name = models.CharField("which: J3, SW1", max_length=160)
-    kind = models.CharField(max_length=10, choices=[(k.value, k.label) for k in SettingKind], default="link")
-    was = models.CharField("was like this", max_length=80)
-    set_to = models.CharField("set to", max_length=80, blank=True)
-    means = models.CharField("what it means, where known", max_length=160, blank=True)
-    seen_at = models.DateTimeField()
-    seen_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
-
-    class Meta:
-        ordering = ["name"]
-        constraints = [models.UniqueConstraint(fields=["unit", "name"], name="setting_once_a_unit")]
-
-    def __str__(self) -> str:
-        return self.name
-
-    @property
-    def changed(self) -> bool:
-        return bool(self.set_to) and self.set_to != self.was
 
 
 class Reservation(models.Model):
@@ -369,90 +260,3 @@ class LabourEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.minutes} min on {self.job}"
-
-
-class UnitStripDown(Versioned):
-    """What this very unit is put together from: its model's to begin with, put right as it is found."""
-
-    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="strip_down")
-    assemblies = models.JSONField(default=list)
-
-    def __str__(self) -> str:
-        return f"strip-down of {self.unit}"
-
-
-class Opening(models.Model):
-    """A unit being taken apart and closed again; one at a time. `targets` is what is to be reached, `steps` the way."""
-
-    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="openings")
-    targets = models.JSONField(default=list)
-    steps = models.JSONField(default=list)
-    going_back = models.BooleanField(default=False)
-    cautions_read = models.BooleanField(default=False)
-    opened_at = models.DateTimeField()
-    opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
-    closed_at = models.DateTimeField(null=True, blank=True)
-    open_for = models.OneToOneField(
-        Unit, null=True, blank=True, on_delete=models.PROTECT, related_name="opening", editable=False
-    )
-
-    class Meta:
-        ordering = ["opened_at", "id"]
-        constraints = [
-            models.CheckConstraint(
-                condition=Q(closed_at__isnull=True, open_for__isnull=False)
-                | Q(closed_at__isnull=False, open_for__isnull=True),
-                name="an_opening_is_open_or_closed",
-            ),
-        ]
-
-    def __str__(self) -> str:
-        return f"opening of {self.unit.tag} on {self.opened_at:%Y-%m-%d}"
-
-
-class OpenedAssembly(models.Model):
-    """One assembly in an opening: how far it is off or on again, and its tray.
-
-    `found` and `added` count fasteners by group: what was there when it was opened, and what was added from elsewhere.
-    """
-
-    opening = models.ForeignKey(Opening, on_delete=models.CASCADE, related_name="assemblies")
-    name = models.CharField(max_length=40)
-    tray = models.PositiveSmallIntegerField()
-    found = models.JSONField(default=list)
-    added = models.JSONField(default=list)
-    odd = models.CharField("what was odd", max_length=160, blank=True)
-    note = models.CharField(max_length=200, blank=True)
-    photo = models.ForeignKey(Photo, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
-    broke = models.CharField("what broke", max_length=120, blank=True)
-    off_done = models.PositiveSmallIntegerField(default=0)
-    off_since = models.DateTimeField(null=True, blank=True)
-    off_at = models.DateTimeField(null=True, blank=True)
-    off_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
-    on_done = models.PositiveSmallIntegerField(default=0)
-    on_since = models.DateTimeField(null=True, blank=True)
-    on_at = models.DateTimeField(null=True, blank=True)
-    on_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
-    tested_at = models.DateTimeField(null=True, blank=True)
-    tested_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
-    closed_over = models.CharField("why it was closed over what is not settled", max_length=200, blank=True)
-
-    class Meta:
-        ordering = ["tray"]
-        constraints = [
-            models.UniqueConstraint(fields=["opening", "name"], name="an_assembly_once_in_an_opening"),
-            models.CheckConstraint(condition=Q(tray__gte=1), name="trays_begin_at_1"),
-            models.CheckConstraint(
-                condition=Q(on_at__isnull=True) | Q(off_at__isnull=False), name="on_again_after_it_was_off"
-            ),
-            models.CheckConstraint(
-                condition=Q(on_done=0) | Q(off_at__isnull=False), name="nothing_goes_in_before_it_is_out"
-            ),
-        ]
-
-    def __str__(self) -> str:
-        return self.name
-
-    @property
-    def is_off(self) -> bool:
-        return self.off_at is not None and self.on_at is None

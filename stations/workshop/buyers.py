@@ -1,0 +1,83 @@
+"""The buyers a shop reckons with: those the application comes with, and its own laid over them."""
+
+from django.db import transaction
+from django.utils.text import slugify
+
+from core.workshop.upgrades.buyers import SHIPPED, Buyer, BuyerError, read_effects, write_effects
+from stations.common.refusals import Refused, within
+from stations.people.models import Person
+from stations.people.permissions import require
+from stations.people.screens import save_versioned
+from stations.workshop.models import BuyerTable
+
+
+def buyers() -> dict[str, Buyer]:
+    """Every buyer in use, by code: one query."""
+    rows = {row.code: row for row in BuyerTable.objects.all()}
+    found = {code: buyer for code, buyer in SHIPPED.items() if code not in rows}
+    found |= {code: _as_kept(row) for code, row in rows.items() if not row.dropped}
+    order = [*SHIPPED, *sorted(set(found) - set(SHIPPED))]
+    return {code: found[code] for code in order if code in found}
+
+
+def dropped() -> list[BuyerTable]:
+    """Those the shop has none of."""
+    return list(BuyerTable.objects.filter(dropped=True))
+
+
+def _as_kept(row: BuyerTable) -> Buyer:
+    return Buyer(row.code, row.name, row.words, read_effects(row.effects))
+
+
+def as_typed(code: str) -> tuple[dict[str, str], int]:
+    """What stands in the form of a buyer, and the version of the shop's row, 0 without one. KeyError for none."""
+    row = BuyerTable.objects.filter(code=code).first()
+    if row:
+        return {"name": row.name, "words": row.words, "effects": row.effects}, row.version
+    buyer = SHIPPED[code]
+    return {"name": buyer.name, "words": buyer.words, "effects": write_effects(buyer.effects)}, 0
+
+
+@transaction.atomic
+def keep_buyer(person: Person, code: str, data: dict, seen_version: int = 0) -> str:
+    """Keep a buyer as the shop knows it; without a code a new one. Answers the code. Refused at the field."""
+    require(person, "change what buyers pay for")
+    name = within(" ".join(data["name"].split()), 40, "name")
+    if not name:
+        raise Refused("Say who that is.", "name")
+    try:
+        read_effects(data["effects"])
+    except BuyerError as problem:
+        line = f"Line {problem.line}: " if problem.line else ""
+        raise Refused(f"{line}{problem}.", "effects") from problem
+    if any(buyer.name.lower() == name.lower() for other, buyer in buyers().items() if other != code):
+        raise Refused(f"There is a buyer called {name} already.", "name")
+    values = {
+        "name": name,
+        "words": within(data["words"], 120, "words"),
+        "effects": within(data["effects"], 4000, "effects"),
+        "dropped": False,
+    }
+    row = BuyerTable.objects.filter(code=code).first() if code else None
+    if row is None:
+        row = BuyerTable.objects.create(code=code or _new_code(name), **values)
+    else:
+        save_versioned(row, seen_version, values)
+    return row.code
+
+
+def _new_code(name: str) -> str:
+    taken = set(SHIPPED) | set(BuyerTable.objects.values_list("code", flat=True))
+    begin = slugify(name)[:34].strip("-") or "buyer"
+    return next(code for n in range(1, 10_000) if (code := begin if n == 1 else f"{begin}-{n}") not in taken)
+
+
+@transaction.atomic
+def drop_buyer(person: Person, code: str, dropped: bool = True) -> None:
+    """The shop has no such buyers, or has them again; what was written of them is kept."""
+    require(person, "change what buyers pay for")
+    typed, _ = as_typed(code)
+    row, _ = BuyerTable.objects.get_or_create(code=code, defaults=typed)
+    if dropped and len(buyers()) <= 1:
+        raise Refused("One kind of buyer has to be left: for somebody it is made.")
+    BuyerTable.objects.filter(pk=row.pk).update(dropped=dropped)
