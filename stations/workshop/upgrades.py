@@ -12,13 +12,14 @@ from core.catalogue.fit.answers import Answer
 from core.catalogue.fit.kinds import Origin
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.paths import Converter
+from core.catalogue.fit.which import with_part
 from core.catalogue.recipes import JobKind
 from core.flow.stage import GONE
 from core.machine.approach import Approach
-from core.money import ZERO
+from core.money import ZERO, to_cent
 from core.stock.parts import Condition
 from core.workshop.labour import labour_cost
-from core.workshop.upgrades.best import NO_LIMITS, Chosen, Limits, UpgradeSet, Worth, only_together, pays_most
+from core.workshop.upgrades.best import NO_LIMITS, SECONDS, Chosen, Limits, UpgradeSet, Worth, only_together, pays_most
 from core.workshop.upgrades.buyers import Buyer, taught
 from core.workshop.upgrades.candidates import Candidate, Kind, Source, UpgradeError, candidates_of
 from core.workshop.upgrades.candidates import Part as CouldBe
@@ -147,13 +148,29 @@ def parts_for(unit: Unit, names: Iterable[str] | None = None) -> list[CouldBe]:
 
 
 def worth_of(unit: Unit, parts: Sequence[CouldBe], appraisal: Appraisal | None) -> tuple[Machine, Worth | None]:
-    """The unit, and what these parts are worth in it; None where nothing can be compared."""
-    machine = fitting.machine_of(unit)
+    """The unit with what is planned for it, and what these parts are worth in it; None where nothing compares."""
+    machine, parts = _with_planned(unit, fitting.machine_of(unit), parts)
     priced = appraisal.at(NOTHING) if appraisal else None
     if priced is None:
         return machine, None
     rate = shop_settings.settings().labour_rate
     return machine, Worth(machine, candidates_of(machine, parts), priced.likely, rate)
+
+
+def _with_planned(unit: Unit, machine: Machine, parts: Sequence[CouldBe]) -> tuple[Machine, Sequence[CouldBe]]:
+    """What open jobs are to fit counts as in it, and is proposed no more: two queries."""
+    planned = _planned(unit)
+    for name, sheet in (sheets_of(planned) if planned else {}).items():
+        needs = needs_of(sheet)
+        # Which sockets planned modules go into is worked out when they do.
+        machine = machine if needs.modules else with_part(machine, needs, name)
+    return machine, [part for part in parts if part.name.lower() not in planned]
+
+
+def _planned(unit: Unit) -> set[str]:
+    """The names of the parts that open jobs are to fit, in small letters: one query."""
+    rows = unit.jobs.filter(done_at=None, source__startswith=SOURCE).values_list("source", flat=True)
+    return {source.removeprefix(SOURCE).lower() for source in rows}
 
 
 def buyers_for(price: Decimal, appraisal: Appraisal) -> dict[str, Buyer]:
@@ -170,7 +187,7 @@ def found_for(unit: Unit, buyer: str = "", limits: Limits = NO_LIMITS, musts: Se
         return Found(unit, machine, tuple(buyers().values()), None)
     there = buyers_for(worth.price, appraisal)
     asked = [there[buyer]] if buyer in there else list(there.values())
-    sets = tuple(worth.best(one, limits, musts) for one in asked)
+    sets = tuple(worth.best(one, limits, musts, SECONDS / len(asked)) for one in asked)
     best = pays_most(sets)
     if best is None:
         return Found(unit, machine, (), worth.price)
@@ -267,15 +284,14 @@ def plan_set(person: Person, unit: Unit, found: Found, keys: Sequence[str], must
     `keys` is the set the person saw: refused when another one is the best by now, so that nothing else is done.
     """
     require(person, "open a job")
-    best = found.best
+    best, planned = found.best, _planned(unit)
+    for key in keys:
+        if key.partition(" × ")[0].lower() in planned:
+            raise Refused(f"{key} is planned already. Finish that job, or close it first.")
     if best is None or not best.chosen:
         raise Refused("No upgrade is in the set: there is nothing to plan.")
     if set(keys) != set(best.keys):
         raise Refused("The best set is another one by now: look at it again, then plan it.")
-    there = set(unit.jobs.filter(done_at=None, source__startswith=SOURCE).values_list("source", flat=True))
-    for one in best.chosen:
-        if _source_of(one.candidate.part.name) in there:
-            raise Refused(f"{one.candidate.name} is planned already. Finish that job, or close it first.")
     keep_what_if(person, found, musts, planned=True)
     return [_job_of(person, unit, found, one) for one in best.chosen]
 
@@ -409,7 +425,7 @@ def doubt_of(unit: Unit, name: str, cost: Decimal, changes: Changes = NOTHING) -
             return None
         adds = max(one for one in several if one is not None) + lift
         best = max(best, (adds, buyer.name)) if best else (adds, buyer.name)
-    return Doubt(name, cost, best[0], best[1]) if best and best[0] < cost else None
+    return Doubt(name, to_cent(cost), best[0], best[1]) if best and best[0] < cost else None
 
 
 def limits_of(budget: Decimal | None, minutes: int | None, maybe: bool = False) -> Limits:

@@ -55,6 +55,15 @@ class WhichOfMine(unittest.TestCase):
         found = ranked(self.there(), GAMES, [("plain", needs(CARD + REST)), ("useful", useful)])
         self.assertEqual([(one.key, one.verdict.answer) for one in found], [("useful", UNKNOWN), ("plain", FITS)])
 
+    def test_what_nobody_would_notice_is_no_gain(self):
+        # 1.01 of it against 1.02: no part is better for that.
+        there = self.there(("disk", "disk port", said(DISK, "id 1", "id 1; rate 1.01") + REST))
+        (one,) = ranked(there, GAMES, [("other", needs(said(DISK, "id 1", "id 0; rate 1.02") + REST))])
+        self.assertEqual(one.changed, ())
+        self.assertIn("nothing anybody would notice: drive 1.01 MB/s → 1.02 MB/s", one.words)
+        (one,) = ranked(there, GAMES, [("other", needs(said(DISK, "id 1", "id 0; rate 1.2") + REST))])
+        self.assertEqual(one.words, "drive 1.01 MB/s → 1.2 MB/s")
+
     def test_what_limits_it_is_said_with_its_numbers(self):
         limits = compared(self.there(("disk", "disk port", said(DISK, "id 1", "id 1; rate 8") + REST)), GAMES)
         self.assertEqual(limits[0].what, "display memory")

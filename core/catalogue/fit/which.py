@@ -3,23 +3,30 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from core.catalogue.fit.answers import Verdict
+from core.catalogue.fit.answers import Answer, Verdict
 from core.catalogue.fit.bottleneck import Limit, Purpose, compared
 from core.catalogue.fit.machine import Fitted, Machine, Tried
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.rules import judge
+from core.catalogue.fit.rules.drives import in_bay
+from core.catalogue.fit.rules.slots import placing
 from core.catalogue.fit.within import put_in
+
+# A change of less than this share of what was there nobody notices. Common practice, no source.
+NOTICED = 0.05
 
 
 @dataclass(frozen=True)
 class Ranked:
-    """A part by its key: what the rules say, and what it changes of what can limit the machine. `lifts`: by how much
-    the tightest of what is known gets wider, as shares of what the use asks for; None where nothing can be compared."""
+    """A part by its key: what the rules say, and what it changes of what can limit the machine, where that is enough to
+    be noticed; `hardly` where it is not. `lifts`: by how much the tightest of what is known gets wider, as shares of
+    what the use asks for; None where nothing can be compared."""
 
     key: str
     verdict: Verdict
     changed: tuple[tuple[Limit, Limit], ...]
     lifts: float | None
+    hardly: tuple[tuple[Limit, Limit], ...] = ()
 
     @property
     def order(self) -> tuple[bool, float, float, int, str]:
@@ -30,9 +37,9 @@ class Ranked:
     @property
     def words(self) -> str:
         """What it changes, with the numbers compared."""
-        if not self.changed:
-            return "adds nothing for this use"
-        return "; ".join(f"{before.what} {before.has} → {after.has}" for before, after in self.changed)
+        if self.changed:
+            return _said(self.changed)
+        return f"nothing anybody would notice: {_said(self.hardly)}" if self.hardly else "adds nothing for this use"
 
 
 def ranked(
@@ -48,16 +55,44 @@ def ranked(
         seen = (tried or {}).get(key, ())
         verdict = judge(replace(machine, tried=seen) if seen else machine, needs)
         after = compared(with_part(machine, needs), purpose) if verdict.may_fit else list(before.values())
-        changed = tuple((before[one.what], one) for one in after if one.has != before[one.what].has)
-        found.append(Ranked(key, verdict, changed, _lifts(list(before.values()), after)))
+        pairs = [(before[one.what], one) for one in after if one.has != before[one.what].has]
+        changed = tuple(pair for pair in pairs if _noticed(*pair))
+        hardly = tuple(pair for pair in pairs if not _noticed(*pair))
+        # What nobody notices does not rank one part above another.
+        felt = [one for one in after if one.what not in {pair[1].what for pair in hardly}]
+        lifts = _lifts(list(before.values()), [*felt, *(pair[0] for pair in hardly)])
+        found.append(Ranked(key, verdict, changed, lifts, hardly))
     return sorted(found, key=lambda one: one.order)
 
 
-def with_part(machine: Machine, needs: Needs) -> Machine:
-    """The machine with a part in it; a processor takes the place of the one that is there."""
+def _noticed(before: Limit, after: Limit) -> bool:
+    """Whether a change is large enough to matter; what was not known and is, always is."""
+    if before.share is None or after.share is None or not before.share:
+        return True
+    return abs(after.share - before.share) / before.share >= NOTICED
+
+
+def _said(pairs: Sequence[tuple[Limit, Limit]]) -> str:
+    return "; ".join(f"{before.what} {before.has} → {after.has}" for before, after in pairs)
+
+
+def with_part(machine: Machine, needs: Needs, name: str = "this part") -> Machine:
+    """The machine with a part in it, where it goes best; a processor takes the place of the one that is there."""
     stays = tuple(one for one in machine.fitted if not (needs.processors and same_socket(machine, one, needs)))
-    at = next((socket.name for socket in machine.offers.sockets or () if takes_processor(socket.kind, needs)), "")
-    return put_in(replace(machine, fitted=stays), Fitted("this part", needs, at if needs.processors else ""))
+    return put_in(replace(machine, fitted=stays), Fitted(name, needs, _goes(machine, needs)))
+
+
+def _goes(machine: Machine, needs: Needs) -> str:
+    """Where it goes: the socket of a processor, the best slot of a card, the first free bay that takes a drive."""
+    if needs.processors:
+        return next((one.name for one in machine.offers.sockets or () if takes_processor(one.kind, needs)), "")
+    for card in needs.cards or ():
+        best = placing(machine, card)
+        return best.slot.name if best and not best.out else ""
+    for drive in needs.drives or ():
+        free = [bay for bay in machine.offers.bays or () if machine.in_place(bay.name) is None]
+        return next((bay.name for bay in free if in_bay(machine, bay, drive).answer is not Answer.NOT), "")
+    return ""
 
 
 def takes_processor(kind: str | None, needs: Needs) -> bool:
