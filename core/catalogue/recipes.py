@@ -16,6 +16,7 @@ from core.safety import Hazard
 MOST_STEPS = 40
 MOST_MINUTES = 600
 MOST_ALONE = 14 * 24 * 60
+MOST_WITHIN = 60 * 24 * 60
 _CODE = frozenset("abcdefghijklmnopqrstuvwxyz0123456789-")
 
 
@@ -86,7 +87,8 @@ class Step:
     """One thing to do. Minutes of hands (0 to 600), then by itself (to 14 days), powered or watched where `attended`.
 
     `asks` is what the proof asks for in words; `low` and `high` its limits, either of which may be open. `undone` is
-    False for what can't be taken back.
+    False for what can't be taken back. `within_minutes`: it has to begin so soon after the step before was begun (0: at
+    any time); `late` says what has to be done where it did not.
     """
 
     instruction: str
@@ -103,6 +105,8 @@ class Step:
     high: Decimal | None = None
     undone: bool = True
     attended: bool = False
+    within_minutes: int = 0
+    late: str = ""
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.instruction) <= 300:
@@ -111,6 +115,8 @@ class Step:
             raise RecipeError(f"From 0 to {MOST_MINUTES} minutes of hands.", "minutes")
         if not 0 <= self.alone_minutes <= MOST_ALONE:
             raise RecipeError("From 0 minutes to 14 days by itself.", "alone_minutes")
+        if not 0 <= self.within_minutes <= MOST_WITHIN:
+            raise RecipeError("From 0 minutes to 60 days after the step before.", "within_minutes")
         if self.proof.is_typed and not self.asks:
             raise RecipeError("Say what is to be read or counted.", "asks")
         if self.low is not None and self.high is not None and self.low > self.high:
@@ -263,6 +269,8 @@ def step_as_data(step: Step) -> dict[str, Any]:
         "high": None if step.high is None else str(step.high),
         "undone": step.undone,
         "attended": step.attended or None,
+        "within_minutes": step.within_minutes or None,
+        "late": step.late,
     }
     return {name: value for name, value in row.items() if value not in (None, [], "")}
 
@@ -311,6 +319,8 @@ def step_from_data(row: Mapping[str, Any]) -> Step:
             high=limit("high"),
             undone=bool(row.get("undone", True)),
             attended=bool(row.get("attended", False)),
+            within_minutes=int(row.get("within_minutes", 0)),
+            late=str(row.get("late", "")),
         )
     except RecipeError:
         raise

@@ -6,6 +6,7 @@ from core.bench.checks import Group
 from core.catalogue.recipes import (
     MOST_ALONE,
     MOST_MINUTES,
+    MOST_WITHIN,
     JobKind,
     Proof,
     Recipe,
@@ -91,6 +92,13 @@ class StepForm(forms.Form):
     minutes = CountField(label="Minutes of hands", min_value=0, max_value=MOST_MINUTES)
     alone_minutes = CountField(label="then by itself, minutes", min_value=0, max_value=MOST_ALONE, required=False)
     attended = forms.BooleanField(label="somebody has to be near: powered, heated, charging", required=False)
+    within_minutes = CountField(
+        label="begun within minutes of the step before, empty for any time",
+        min_value=0,
+        max_value=MOST_WITHIN,
+        required=False,
+    )
+    late = forms.CharField(label="What is done where it is later", max_length=160, required=False)
     needs = forms.CharField(label="Needs: soft brush; isopropanol 20 ml; daylight", max_length=300, required=False)
     caution = forms.CharField(label="A caution of this very step", max_length=200, required=False)
     hazards = _several("Cautions at the step", [(hazard.value, hazard.label) for hazard in Hazard])
@@ -109,6 +117,8 @@ class StepForm(forms.Form):
             "minutes": step.minutes,
             "alone_minutes": step.alone_minutes or None,
             "attended": step.attended,
+            "within_minutes": step.within_minutes or None,
+            "late": step.late,
             "needs": written_needs(step.needs),
             "caution": step.caution,
             "hazards": [hazard.value for hazard in step.hazards],
@@ -146,4 +156,6 @@ class StepForm(forms.Form):
             data["high"],
             not data["final"],
             data["attended"],
+            data["within_minutes"] or 0,
+            data["late"],
         )

@@ -1,13 +1,14 @@
 """A job done by its recipe: one step at a time, in the hands of one person at a time."""
 
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 
 from django.db import transaction
 from django.utils import timezone
 
 from core.catalogue.recipes import Proof, Recipe, Step, step_as_data, step_from_data
+from core.intake.condition import FindingKind
 from core.machine.quantities import QuantityError, parse_reading, read_number
 from core.safety import Hazard
 from stations.bench import power
@@ -18,11 +19,15 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import photos, stages
+from stations.units.models import Finding, Unit
 from stations.workshop.models import Job, JobStep
 
 UNIT = HistoryEntry.Subject.UNIT
 # Where hands go only after everything that holds charge was discharged and measured.
 _HANDS_IN = {Hazard.CHARGE, Hazard.TUBE}
+# What takes a marking away with the dirt.
+_WIPES = {Hazard.SOLVENT, Hazard.PEROXIDE, Hazard.SANDING}
+MOST_SPOTS = 12
 
 
 @dataclass(frozen=True)
@@ -54,6 +59,11 @@ class StepOfJob:
     def ran_out(self) -> bool:
         """Its time by itself is over, and it wants somebody."""
         return not self.settled and self.ends_at is not None and self.ends_at <= clock.now()
+
+    @property
+    def begun(self) -> bool:
+        """Its time by itself was started."""
+        return self.row is not None and self.row.alone_from is not None
 
     @property
     def to_start(self) -> bool:
@@ -91,8 +101,18 @@ def in_hand(steps: list[StepOfJob]) -> StepOfJob | None:
 
 
 def shut(job: Job, step: StepOfJob) -> str:
-    """Why hands may not go in for this step yet; empty when they may."""
-    return power.charged_words(job.unit) if _HANDS_IN & set(step.step.hazards) else ""
+    """Why this step may not be done yet: what holds charge, or a marking nobody photographed; empty when it may."""
+    if _HANDS_IN & set(step.step.hazards):
+        return power.charged_words(job.unit)
+    if _WIPES & set(step.step.hazards) and (markings := unphotographed(job.unit)):
+        return f"Take a picture first of what this could wipe away: {'; '.join(markings)}."
+    return ""
+
+
+def unphotographed(unit: Unit) -> list[str]:
+    """Markings on a unit that nobody photographed: one query."""
+    rows = unit.findings.filter(kind=FindingKind.STICKER, status=Finding.Status.OPEN, photo=None)
+    return [str(finding) for finding in rows[:MOST_SPOTS]]
 
 
 @transaction.atomic
@@ -108,8 +128,16 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
     if step.to_start:
         raise Refused("Start its time first, or leave the step out with a reason.")
     row.note = within(note, 200, "note")
-    if step.step.proof.is_typed:
+    if not step.begun:
+        _in_time(job, step, row.note)
+    if step.step.proof is Proof.COLOUR:
+        figures = [_value(step.step, one) for one in typed.replace(";", " ").split() or [""]]
+        if any(figure < 0 for figure in figures) or len(figures) > MOST_SPOTS:
+            raise Refused(f"A colour difference is a figure from 0; {MOST_SPOTS} spots at most.", "typed")
+        row.figures, row.value = [str(one) for one in figures], _mean(figures)
+    elif step.step.proof.is_typed:
         row.value = _value(step.step, typed)
+    if step.step.proof.is_typed and row.value is not None:
         if not step.step.within(row.value) and not row.note:
             raise Refused(f"{typed} is outside {step.step.limits}. Say what you do about it.", "note")
     elif step.step.proof is Proof.PHOTO:
@@ -120,14 +148,35 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
     stages.refresh(job.unit)
 
 
+def window_of(steps: list[StepOfJob], index: int) -> datetime | None:
+    """Until when a step has to be begun; None where it may be at any time, or the step before it never was."""
+    within_minutes = steps[index].step.within_minutes
+    before = steps[index - 1].row if index else None
+    begun = (before.alone_from or before.done_at) if before and not before.left_out else None
+    return begun + timedelta(minutes=within_minutes) if within_minutes and begun else None
+
+
+def _in_time(job: Job, step: StepOfJob, note: str) -> None:
+    """Refused where its window has closed and nobody says what was done about it."""
+    closed = window_of(steps_of_job(job), step.index)
+    if closed is None or clock.now() <= closed or note:
+        return
+    late = step.step.late or "say what you did"
+    at = f"{timezone.localtime(closed):%d %b %H:%M}"
+    raise Refused(f"Its window closed on {at}: {late}. Say in the note that it was done.", "note")
+
+
 @transaction.atomic
-def start_alone(person: Person, job: Job, index: int) -> None:
-    """What runs by itself is started; several may run on several machines."""
+def start_alone(person: Person, job: Job, index: int, note: str = "") -> None:
+    """What runs by itself is started; several may run on several machines. One whose window has closed takes a note of
+    what was done about it."""
     job, step, row = _held(person, job, index)
     if said := shut(job, step):
         raise Refused(said)
     if not step.to_start:
         raise Refused("Its time was started already." if step.ends_at else "This step does not run by itself.")
+    _in_time(job, step, note)
+    row.note = within(note, 200, "note")
     row.alone_from = clock.now()
     row.alone_until = row.alone_from + timedelta(minutes=step.step.alone_minutes)
     row.powered = step.step.powered
@@ -198,6 +247,10 @@ def _held(person: Person, job: Job, index: int) -> tuple[Job, StepOfJob, JobStep
         by = f" by {before.row.done_by.name}" if before.row and before.row.done_by else ""
         raise Refused(f"Step {before.number} was settled already{by}. Now it is step {now.number}.")
     return job, now, now.row or JobStep(job=job, index=index)
+
+
+def _mean(figures: list[Decimal]) -> Decimal:
+    return round(sum(figures, Decimal(0)) / len(figures), 3)
 
 
 def _value(step: Step, typed: str) -> Decimal:

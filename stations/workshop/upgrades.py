@@ -93,6 +93,29 @@ class Found:
         amounts = [abs(money) for row in self.rows for _, money, _ in row.adds if money is not None]
         return max(amounts, default=ZERO)
 
+    def _of_the_buyer(self) -> list[tuple[Row, Decimal]]:
+        """What can be chosen and is not, with what each adds for the buyer of the set."""
+        code = self.best.buyer.code if self.best else ""
+        said = [(row, next((money for one, money, _ in row.adds if one.code == code), None)) for row in self.rows]
+        return [(row, money) for row, money in said if money is not None and not row.left_out and not row.chosen]
+
+    @property
+    def takes_away(self) -> list[str]:
+        """Upgrades that take from what this buyer pays, by name."""
+        return [row.candidate.name for row, money in self._of_the_buyer() if money < 0]
+
+    @property
+    def too_dear(self) -> list[str]:
+        """Upgrades that add something for this buyer, and less than they cost with the time."""
+        if self.worth is None:
+            return []
+        hourly = self.worth.hourly
+        return [
+            row.candidate.name
+            for row, money in self._of_the_buyer()
+            if 0 < money < (row.candidate.cheapest or ZERO) + labour_cost(row.candidate.minutes, hourly)
+        ]
+
     @property
     def worth_then(self) -> Decimal:
         """What it should fetch with the set, from the buyer it is made for."""

@@ -75,6 +75,13 @@ class Upgrades(Through):
 
 
 class TheSet(Upgrades):
+    def test_what_takes_away_and_what_costs_more_than_it_adds_is_said(self):
+        self.drawer("Accelerator", CARD + "\nbrings\n  too fast for old programs: words so", "2")
+        self.drawer("Stick", CARD + "\nbrings\n  joystick: words so", "30")
+        page = self.page(**GAMES)
+        self.assertContains(page, "Takes away for this buyer:</b> Accelerator.")
+        self.assertContains(page, "Adds less than it costs: Stick.")
+
     def test_what_pays_is_proposed_with_its_figures(self):
         page = self.page(**GAMES)
         # 22 % of 200 for sound; the card 12.00 and 15 minutes at the shop’s rate.

@@ -137,6 +137,8 @@ class JobStep(models.Model):
     alone_from = models.DateTimeField(null=True, blank=True)
     alone_until = models.DateTimeField(null=True, blank=True)
     value = models.DecimalField(max_digits=12, decimal_places=3, null=True, blank=True)
+    # The figures its value is the mean of, where several were read.
+    figures = models.JSONField(default=list, blank=True)
     photo = models.ForeignKey(Photo, null=True, blank=True, on_delete=models.SET_NULL, related_name="+")
     note = models.CharField(max_length=200, blank=True)
     # The machine had, or may have had, power while it was done.

@@ -6,10 +6,12 @@ from django.views.decorators.http import require_POST
 
 from core.safety import Hazard, said
 from stations.bench import power
+from stations.common import clock
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
-from stations.workshop import as_found, issuing, recipe_run, services, spending
+from stations.workshop import as_found, care, issuing, recipe_run, services, spending
+from stations.workshop.care_drawing import fall_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
@@ -24,6 +26,7 @@ def job_of(pk) -> Job:
 
 
 def job_page(request, row, **given):
+    whitening = care.whitening_of(row, recipe_run.steps_of_job(row))
     context = {
         "job": row,
         "unit": row.unit,
@@ -40,6 +43,8 @@ def job_page(request, row, **given):
         "charges": power.charges_of(row.unit),
         "charged": power.charged_words(row.unit) if row.is_open else "",
         "took": _took(row),
+        "whitening": whitening,
+        "fall": fall_drawn(whitening) if whitening else None,
         "asked_as_found": row.is_open and as_found.wanted(row.unit),
         **_steps(row),
         **given,
@@ -59,11 +64,14 @@ def _steps(job: Job) -> dict:
     """The steps of its recipe, with the one in hand."""
     steps = recipe_run.steps_of_job(job)
     now = recipe_run.in_hand(steps) if job.is_open else None
+    window = recipe_run.window_of(steps, now.index) if now else None
     return {
         "steps": steps,
         "now": now,
         "settled": sum(step.settled for step in steps),
         "shut": recipe_run.shut(job, now) if now else "",
+        "window": window,
+        "too_late": window is not None and window < clock.now(),
         "step_form": StepDoneForm(),
         "leave_form": LeaveOutForm(),
     }

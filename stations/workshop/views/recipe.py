@@ -34,7 +34,12 @@ def begin(request, pk):
     """Start the time of what runs by itself."""
     at = whole_number(sent(request, "at"))
     index = -1 if at is None else at
-    return press(request, lambda: recipe_run.start_alone(request.user, job_of(pk), index), job_address(pk))
+    note = sent(request, "note")
+
+    def act():
+        recipe_run.start_alone(request.user, job_of(pk), index, note)
+
+    return press(request, act, job_address(pk), "note")
 
 
 @require_POST

@@ -1,0 +1,144 @@
+"""Care of a unit: a plan that becomes a job, what its whitening reads so far, and whether to go on."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+
+from django.db import transaction
+
+from core.catalogue.recipes import JobKind, Proof, Recipe
+from core.machine.approach import Approach
+from core.machine.casing import Face
+from core.workshop.care import CareError
+from core.workshop.care.fall import Advice, Reading, advise
+from core.workshop.care.plans import whitening_refused
+from stations.common.refusals import Refused
+from stations.people.models import Person
+from stations.people.permissions import require
+from stations.units.models import Finding, Unit
+from stations.workshop import recipe_run, services
+from stations.workshop.models import Job
+from stations.workshop.recipe_run import StepOfJob
+
+# Which measures of the box make a face: width × height and so on.
+_SIDES = {
+    Face.FRONT: ("width_mm", "height_mm"),
+    Face.BACK: ("width_mm", "height_mm"),
+    Face.LEFT: ("depth_mm", "height_mm"),
+    Face.RIGHT: ("depth_mm", "height_mm"),
+    Face.TOP: ("width_mm", "depth_mm"),
+    Face.UNDERSIDE: ("width_mm", "depth_mm"),
+}
+
+
+def area_of(unit: Unit, face: str) -> Decimal | None:
+    """cm² of a face by the measures of its model, openings not taken off; None where nobody knows them."""
+    if unit.model is None or face not in {one.value for one in _SIDES}:
+        return None
+    one, other = (getattr(unit.model, name) for name in _SIDES[Face(face)])
+    return Decimal(one * other) / 100
+
+
+@transaction.atomic
+def plan(person: Person, unit: Unit, recipe: Recipe, finding: Finding | None = None) -> Job:
+    """A plan as a job: its steps with their times, amounts and cautions."""
+    require(person, "open a job")
+    approach = Approach(unit.approach) if unit.approach else None
+    if recipe.kind is JobKind.WHITEN and (why := whitening_refused(approach)):
+        raise Refused(why)
+    data = {
+        "kind": recipe.kind.value,
+        "title": recipe.title,
+        "estimate_minutes": max(1, recipe.minutes),
+        "reversible": recipe.reversible,
+        "finding": finding,
+        **services.by_recipe(recipe),
+    }
+    return services.open_job(person, unit, data)
+
+
+@dataclass(frozen=True)
+class Round:
+    """A round of a whitening as the page draws it: hours before it began and its own, whether it was done or runs."""
+
+    number: int
+    start: float
+    hours: float
+    done: bool
+    ends_at: datetime | None
+
+    @property
+    def end(self) -> float:
+        return self.start + self.hours
+
+
+@dataclass(frozen=True)
+class Whitening:
+    """What a whitening reads so far. `current` runs by itself now."""
+
+    rounds: tuple[Round, ...]
+    readings: tuple[Reading, ...]
+    advice: Advice
+    current: Round | None
+
+    @property
+    def left(self) -> int:
+        """Rounds that are planned and not done."""
+        return sum(not one.done for one in self.rounds)
+
+    @property
+    def last(self) -> Reading | None:
+        return self.readings[-1] if self.readings else None
+
+
+def whitening_of(job: Job, steps: Sequence[StepOfJob]) -> Whitening | None:
+    """Rounds and readings of a job; None for one that measures no colour."""
+    if job.kind != JobKind.WHITEN or not any(one.step.proof is Proof.COLOUR for one in steps):
+        return None
+    hours, planned, number = 0.0, 0.0, 0
+    rounds: list[Round] = []
+    readings: list[Reading] = []
+    for one in steps:
+        if _is_round(one):
+            own = one.step.alone_minutes / 60
+            done = one.settled and not (one.row and one.row.left_out)
+            if one.row and one.row.left_out:
+                continue
+            number += 1
+            rounds.append(Round(number, planned, own, done, one.ends_at if one.runs else None))
+            planned += own
+            hours += own if done else 0.0
+        elif one.step.proof is Proof.COLOUR and one.row and one.row.done_at and one.row.value is not None:
+            figures = tuple(float(figure) for figure in one.row.figures) or (float(one.row.value),)
+            if not readings or readings[-1].hours < hours:
+                readings.append(Reading(hours, figures))
+            else:
+                readings[-1] = Reading(hours, figures)
+    length = rounds[0].hours if rounds else 2.0
+    current = next((one for one in rounds if one.ends_at), None)
+    try:
+        said = advise(readings, length)
+    except CareError as problem:
+        said = Advice(False, str(problem))
+    return Whitening(tuple(rounds), tuple(readings), said, current)
+
+
+def _is_round(one: StepOfJob) -> bool:
+    return bool(one.step.alone_minutes) and not one.step.undone and one.step.proof is Proof.YES
+
+
+@transaction.atomic
+def stop_whitening(person: Person, job: Job, why: str) -> int:
+    """The rounds that are left are not done, and why; answers how many steps that were."""
+    left = 0
+    while now := recipe_run.in_hand(recipe_run.steps_of_job(job)):
+        if not _is_round(now) and now.step.proof is not Proof.COLOUR:
+            break
+        if now.runs:
+            raise Refused("A round runs by itself. Wait for its end, or leave it out with a reason.")
+        recipe_run.leave_out(person, job, now.index, why)
+        left += 1
+    if not left:
+        raise Refused("No round is in hand that could be left out.")
+    return left
