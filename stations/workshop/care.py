@@ -12,7 +12,8 @@ from core.machine.approach import Approach
 from core.machine.casing import Face
 from core.workshop.care import CareError
 from core.workshop.care.fall import Advice, Reading, advise
-from core.workshop.care.plans import whitening_refused
+from core.workshop.care.plans import LAYS, whitening_refused
+from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -126,6 +127,46 @@ def whitening_of(job: Job, steps: Sequence[StepOfJob]) -> Whitening | None:
 
 def _is_round(one: StepOfJob) -> bool:
     return bool(one.step.alone_minutes) and not one.step.undone and one.step.proof is Proof.YES
+
+
+@dataclass(frozen=True)
+class CoatOnIt:
+    """A coat of a repaint, in hours since the first was laid: from when it may go on and until when (None: any time
+    after), and when it was laid (None: not yet). What is not laid is reckoned from the earliest it can be."""
+
+    name: str
+    opens: float
+    closes: float | None
+    laid: float | None
+    is_next: bool = False
+
+
+@dataclass(frozen=True)
+class Painting:
+    """The coats of a repaint, the lowest first; `now` in the same hours, None while none is laid."""
+
+    coats: tuple[CoatOnIt, ...]
+    now: float | None
+
+
+def painting_of(job: Job, steps: Sequence[StepOfJob]) -> Painting | None:
+    """Coats and their windows; None for a job that lays none."""
+    laying = [one for one in steps if one.step.instruction.startswith(LAYS) and not (one.row and one.row.left_out)]
+    if job.kind != JobKind.REFINISH or not laying:
+        return None
+    start = laying[0].row.alone_from if laying[0].row else None
+    coats: list[CoatOnIt] = []
+    opens, closes = 0.0, None
+    for one in laying:
+        begun = one.row.alone_from if one.row else None
+        laid = (begun - start).total_seconds() / 3600 if begun and start else None
+        name = one.step.instruction.removeprefix(LAYS).partition(":")[0]
+        coats.append(CoatOnIt(name, opens, closes, laid, laid is None and all(c.laid is not None for c in coats)))
+        place = steps.index(one)
+        after = steps[place + 1].step.within_minutes if place + 1 < len(steps) else 0
+        at = opens if laid is None else laid
+        opens, closes = at + one.step.alone_minutes / 60, at + after / 60 if after else None
+    return Painting(tuple(coats), (clock.now() - start).total_seconds() / 3600 if start else None)
 
 
 @transaction.atomic

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from core.workshop.care.fall import STOP_AT
 from core.workshop.care.strength import Mixture
-from stations.workshop.care import Whitening
+from stations.workshop.care import CoatOnIt, Painting, Whitening
 
 WIDE, HIGH = 520.0, 150.0
 LEFT, TOP, FOOT = 30.0, 14.0, 24.0
@@ -135,3 +135,54 @@ def _between(start: float, end: float, count: int = 24) -> Sequence[float]:
 
 def _path(points: Sequence[tuple[float, float]]) -> str:
     return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points) if points else ""
+
+
+@dataclass(frozen=True)
+class CoatDrawn:
+    """A row: the layer in the section at the left, and its window or when it was laid."""
+
+    coat: CoatOnIt
+    y: float
+    start: float
+    wide: float
+    words: str
+
+
+@dataclass(frozen=True)
+class PaintingDrawn:
+    rows: tuple[CoatDrawn, ...]
+    ticks: tuple[tuple[float, str], ...]
+    now: float | None
+    high: float
+
+
+ROW, BARS_AT, BARS_WIDE = 22.0, 150.0, 360.0
+MOST_HOURS = 96.0
+
+
+def painting_drawn(painting: Painting) -> PaintingDrawn:
+    """The last coat on top, as it lies; a window that stays open runs to the edge."""
+    ends = [coat.closes if coat.closes is not None else coat.opens + 12 for coat in painting.coats]
+    until = min(MOST_HOURS, max([6.0, *ends, *([painting.now] if painting.now else [])]))
+
+    def x(hours: float) -> float:
+        return BARS_AT + BARS_WIDE * min(max(hours, 0), until) / until
+
+    count = len(painting.coats)
+    rows = []
+    for place, coat in enumerate(painting.coats):
+        y = 8 + ROW * (count - 1 - place)
+        if coat.laid is not None:
+            rows.append(CoatDrawn(coat, y, x(coat.laid) - 5, 10, f"laid after {_hours(coat.laid)}"))
+            continue
+        closes = coat.closes if coat.closes is not None else until
+        words = f"from {_hours(coat.opens)}{f' to {_hours(coat.closes)}' if coat.closes is not None else ' on'}"
+        rows.append(CoatDrawn(coat, y, x(coat.opens), max(3.0, x(closes) - x(coat.opens)), words))
+    step = next(one for one in (1, 2, 6, 12, 24) if until / one <= 8)
+    ticks = [(x(hours), f"{hours} h") for hours in range(0, int(until) + 1, step)]
+    now = x(painting.now) if painting.now is not None and painting.now <= until else None
+    return PaintingDrawn(tuple(rows), tuple(ticks), now, 8 + ROW * count + 22)
+
+
+def _hours(hours: float) -> str:
+    return f"{round(60 * hours)} min" if hours < 1 else f"{hours:.1f} h".replace(".0 h", " h")

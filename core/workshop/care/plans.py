@@ -16,6 +16,8 @@ from core.workshop.care.strength import Mixture, dilute
 # ml on each cm²: common practice, no source; a shop sets its own.
 GEL_ML = Decimal("0.25")
 HOTTEST = 40
+# How the step of a coat begins.
+LAYS = "Lay "
 ASKS_COLOUR = "ΔE00 to the sheltered patch, one figure a spot"
 PHOTO = Step("Take a photo of it as it is, in the light you will use again.", 1, proof=Proof.PHOTO)
 AFTER = Step("Take the same photo again.", 1, proof=Proof.PHOTO)
@@ -277,7 +279,7 @@ def repaint(area_cm2: Decimal, coats: Sequence[Coat], part: str, cure_days: int 
         thick = f", {coat.microns} µm" if coat.microns else ""
         steps.append(
             Step(
-                f"Lay {coat.name}{thick}: thin, crosswise, no runs."[:300],
+                f"{LAYS}{coat.name}{thick}: thin, crosswise, no runs."[:300],
                 max(5, round(area_cm2 / 200)),
                 coat.earliest,
                 hazards=(Hazard.SANDING,),

@@ -7,11 +7,12 @@ from django.views.decorators.http import require_POST
 from core.safety import Hazard, said
 from stations.bench import power
 from stations.common import clock
+from stations.common.refusals import Refused
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
 from stations.workshop import as_found, care, issuing, recipe_run, services, spending
-from stations.workshop.care_drawing import fall_drawn
+from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
@@ -26,7 +27,8 @@ def job_of(pk) -> Job:
 
 
 def job_page(request, row, **given):
-    whitening = care.whitening_of(row, recipe_run.steps_of_job(row))
+    of_recipe = recipe_run.steps_of_job(row)
+    whitening, painting = care.whitening_of(row, of_recipe), care.painting_of(row, of_recipe)
     context = {
         "job": row,
         "unit": row.unit,
@@ -45,6 +47,7 @@ def job_page(request, row, **given):
         "took": _took(row),
         "whitening": whitening,
         "fall": fall_drawn(whitening) if whitening else None,
+        "painting": painting_drawn(painting) if painting else None,
         "asked_as_found": row.is_open and as_found.wanted(row.unit),
         **_steps(row),
         **given,
@@ -119,7 +122,12 @@ def _doubt(request, job: Job, form: IssueForm):
     if "reserve" in request.POST or sent(request, "sure") or not form.is_valid():
         return None
     item = form.cleaned_data["item"]
-    return spending.doubt_of_issue(job, item, drawer.typed_amount(item, form.cleaned_data["quantity"]))
+    try:
+        amount = drawer.typed_amount(item, form.cleaned_data["quantity"])
+    except Refused:
+        # Said where it is issued.
+        return None
+    return spending.doubt_of_issue(job, item, amount)
 
 
 @require_POST

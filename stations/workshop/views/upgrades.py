@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from core.workshop.upgrades.best import NO_LIMITS
 from core.workshop.upgrades.instead import TREATED
 from stations.catalogue.models import PartSheet
+from stations.common.refusals import Refused
 from stations.people.screens import press, saved, sent
 from stations.units.models import Content, Unit
 from stations.workshop import buyers, upgrades
@@ -84,8 +85,7 @@ def plan(request, number):
 
     def act():
         if not form.is_valid():
-            messages.error(request, "Look at the buyer, the budget and the minutes again.")
-            return there
+            raise Refused("Look at the buyer, the budget and the minutes again.")
         found, musts = _found(unit, form)
         if "keep" in request.POST:
             upgrades.keep_what_if(request.user, found, musts)
