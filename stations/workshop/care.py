@@ -132,13 +132,15 @@ def _is_round(one: StepOfJob) -> bool:
 @dataclass(frozen=True)
 class CoatOnIt:
     """A coat of a repaint, in hours since the first was laid: from when it may go on and until when (None: any time
-    after), and when it was laid (None: not yet). What is not laid is reckoned from the earliest it can be."""
+    after), and when it was laid (None: not yet). What is not laid is reckoned from the earliest it can be. `late`: its
+    window has closed."""
 
     name: str
     opens: float
     closes: float | None
     laid: float | None
     is_next: bool = False
+    late: bool = False
 
 
 @dataclass(frozen=True)
@@ -155,18 +157,21 @@ def painting_of(job: Job, steps: Sequence[StepOfJob]) -> Painting | None:
     if job.kind != JobKind.REFINISH or not laying:
         return None
     start = laying[0].row.alone_from if laying[0].row else None
+    now = (clock.now() - start).total_seconds() / 3600 if start else None
     coats: list[CoatOnIt] = []
     opens, closes = 0.0, None
     for one in laying:
         begun = one.row.alone_from if one.row else None
         laid = (begun - start).total_seconds() / 3600 if begun and start else None
         name = one.step.instruction.removeprefix(LAYS).partition(":")[0]
-        coats.append(CoatOnIt(name, opens, closes, laid, laid is None and all(c.laid is not None for c in coats)))
+        following = laid is None and all(coat.laid is not None for coat in coats)
+        late = following and closes is not None and now is not None and now > closes
+        coats.append(CoatOnIt(name, opens, closes, laid, following, late))
         place = steps.index(one)
         after = steps[place + 1].step.within_minutes if place + 1 < len(steps) else 0
-        at = opens if laid is None else laid
+        at = max(opens, now or 0.0) if laid is None else laid
         opens, closes = at + one.step.alone_minutes / 60, at + after / 60 if after else None
-    return Painting(tuple(coats), (clock.now() - start).total_seconds() / 3600 if start else None)
+    return Painting(tuple(coats), now)
 
 
 @transaction.atomic

@@ -177,6 +177,7 @@ def painting_drawn(painting: Painting) -> PaintingDrawn:
             continue
         closes = coat.closes if coat.closes is not None else until
         words = f"from {_hours(coat.opens)}{f' to {_hours(coat.closes)}' if coat.closes is not None else ' on'}"
+        words = f"{words}: too late, see what to do" if coat.late else words
         rows.append(CoatDrawn(coat, y, x(coat.opens), max(3.0, x(closes) - x(coat.opens)), words))
     step = next(one for one in (1, 2, 6, 12, 24) if until / one <= 8)
     ticks = [(x(hours), f"{hours} h") for hours in range(0, int(until) + 1, step)]

@@ -267,6 +267,9 @@ class InTime(Care):
         self.assertAlmostEqual(found.coats[1].opens, 1 / 3, places=3)
         self.assertEqual(found.coats[1].closes, 24)
         self.assertContains(page, "colour: from 20 min to 24 h")
+        self.pass_on(hours=24)
+        with clock.at(self.now):
+            self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "too late, see what to do")
         self.assertIsNone(
             care.painting_of(self.make("clean", surface="moulded plastic", first="water", second="", third=""), [])
         )
