@@ -11,6 +11,7 @@ from django.urls import reverse
 from core.bench.checks import Group
 from core.bench.plan import Outcome, PlanStep, complete
 from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
+from core.catalogue.recipes import JobKind
 from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
 from core.intake.completeness import Content as Ticked
@@ -300,6 +301,15 @@ def newer_facts(units: list[Unit]) -> dict[int, str]:
     return {unit_id: words for unit_id, (_, words) in found.items()}
 
 
+# What a buyer is always told of a surface: it is not as it left the works.
+_FINISH = {JobKind.WHITEN.value: "whitened", JobKind.REFINISH.value: "repainted or refinished"}
+
+
+def _told(job: Job) -> str:
+    """A job that was done, with what came of it where that may be told."""
+    return f"{_lower(job.title)}{f' ({job.result})' if job.result and job.publish_result else ''}"
+
+
 def listing_facts(unit: Unit) -> ListingFacts:
     """All that may be said of a unit, out of the record. What was typed for colleagues is told only where chosen."""
     contents = list(unit.contents.all())
@@ -323,11 +333,8 @@ def listing_facts(unit: Unit) -> ListingFacts:
         passed=titled("pass"),
         failed=titled("fail"),
         skipped=titled("skip", "waived"),
-        work_done=[
-            f"{_lower(job.title)}{' (' + job.result + ')' if job.result and job.publish_result else ''}"
-            for job in unit.jobs.all()
-            if job.done_at
-        ],
+        work_done=[_told(job) for job in unit.jobs.all() if job.done_at and job.kind not in _FINISH],
+        finish=[f"{_FINISH[job.kind]}: {_told(job)}" for job in unit.jobs.all() if job.done_at and job.kind in _FINISH],
         workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
         against_approach=[
             f"{_lower(job.title)}, because {job.override_reason}"

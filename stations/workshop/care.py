@@ -17,7 +17,7 @@ from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
-from stations.units.models import Finding, Unit
+from stations.units.models import Finding, Photo, Unit
 from stations.workshop import recipe_run, services
 from stations.workshop.models import Job
 from stations.workshop.recipe_run import StepOfJob
@@ -76,12 +76,20 @@ class Round:
 
 @dataclass(frozen=True)
 class Whitening:
-    """What a whitening reads so far. `current` runs by itself now."""
+    """What a whitening reads so far. `current` runs by itself now; `photos` were taken of it, in their order."""
 
     rounds: tuple[Round, ...]
     readings: tuple[Reading, ...]
     advice: Advice
     current: Round | None
+    photos: tuple[Photo, ...] = ()
+
+    @property
+    def pair(self) -> list[tuple[Photo, Reading]]:
+        """Before and after, each with what it read then; empty until both are there."""
+        if len(self.photos) < 2 or len(self.readings) < 2:
+            return []
+        return [(self.photos[0], self.readings[0]), (self.photos[-1], self.readings[-1])]
 
     @property
     def left(self) -> int:
@@ -122,7 +130,8 @@ def whitening_of(job: Job, steps: Sequence[StepOfJob]) -> Whitening | None:
         said = advise(readings, length)
     except CareError as problem:
         said = Advice(False, str(problem))
-    return Whitening(tuple(rounds), tuple(readings), said, current)
+    photos = tuple(one.row.photo for one in steps if one.row and one.row.photo)
+    return Whitening(tuple(rounds), tuple(readings), said, current, photos)
 
 
 def _is_round(one: StepOfJob) -> bool:

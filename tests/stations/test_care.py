@@ -11,9 +11,10 @@ from core.workshop.care.coats import read_coats
 from core.workshop.care.strength import Basis, percent_wv
 from stations.common import clock
 from stations.common.refusals import Refused
+from stations.selling.selectors import listing_facts
 from stations.units import photos
 from stations.units.models import Photo
-from stations.workshop import care, recipe_run
+from stations.workshop import care, recipe_run, services
 from stations.workshop.models import Job, JobStep
 from tests.stations.test_intake import picture
 from tests.stations.test_through_the_pages import Through
@@ -172,6 +173,21 @@ class Rounds(Care):
         self.assertIn("Rinse", recipe_run.in_hand(recipe_run.steps_of_job(self.again(job))).step.instruction)
         with self.assertRaisesRegex(Refused, "No round is in hand"):
             care.stop_whitening(self.owner, self.again(job), "again")
+
+    def test_before_and_after_stand_side_by_side_and_the_buyer_is_told(self):
+        job = self.whitening(rounds=1)
+        self.until_mixed(job)
+        self.round(job, 4, "1.8 1.9")
+        self.start(job, 6)
+        self.pass_on(hours=1)
+        self.step(job, 6)
+        self.step(job, 7, file=picture(colour=(220, 220, 210)))
+        page = self.client.get(f"/workshop/jobs/{job.pk}/")
+        self.assertContains(page, 'Before</b> <span class="mono">8.1</span>')
+        self.assertContains(page, 'After</b> <span class="mono">1.9</span>')
+        with clock.at(self.now):
+            services.finish_job(self.owner, self.again(job), services.JobResult("", worked=True))
+        self.assertEqual(listing_facts(self.again(self.unit)).finish, ["whitened: whiten top case, gel under film"])
 
     def test_figures_are_read_as_typed_and_bad_ones_refused(self):
         job = self.whitening()

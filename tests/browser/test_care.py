@@ -1,0 +1,89 @@
+"""A whitening is planned, held by a marking nobody photographed, measured over two rounds, and told to stop."""
+
+from datetime import timedelta
+
+from django.utils import timezone
+from playwright.sync_api import expect
+
+from stations.units.models import Photo
+from stations.workshop.models import Job, JobStep
+from tests.browser.base import PHONE, BrowserTest
+from tests.hands import Hand
+from tests.stations.base import ShopTest, fill_shop
+from tests.stations.test_intake import picture
+
+
+class CareByHand(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        self.hand_ = Hand(self.owner, timezone.now() - timedelta(days=2))
+        (unit,) = ShopTest.receive(self, 1)
+        self.unit = self.hand_.assess(unit, "enhanced")
+        self.marking = self.hand_.find(self.unit, "back", "sticker", 1, "chalk number 14")
+        self.sign_in("tom", "tom-sesame")
+
+    def photo(self) -> None:
+        self.page.locator("#step-photo").set_input_files(
+            {"name": "as-it-is.jpg", "mimeType": "image/jpeg", "buffer": picture().read()}
+        )
+        self.page.get_by_role("button", name="Keep the photo").click()
+
+    def time_passes(self) -> None:
+        """What runs by itself has run."""
+        before = timezone.now() - timedelta(minutes=1)
+        JobStep.objects.filter(done_at=None).update(alone_until=before, alone_from=before - timedelta(hours=2))
+        self.page.reload()
+
+    def read(self, typed: str) -> None:
+        self.page.get_by_label("ΔE00 to the sheltered patch").fill(typed)
+        self.page.get_by_role("button", name="Keep it, done").click()
+
+    def round(self, typed: str) -> None:
+        self.page.get_by_role("button", name="Start its time").click()
+        expect(self.page.get_by_text("Runs by itself until")).to_be_visible()
+        self.time_passes()
+        self.page.get_by_role("button", name="Done", exact=False).first.click()
+        self.read(typed)
+
+    def test_planned_held_measured_stopped(self):
+        page = self.page
+        page.goto(f"/workshop/W-{self.unit.number}/care/whiten/")
+        expect(page.get_by_text("Not photographed yet")).to_be_visible()
+        page.get_by_label("Of what").first.fill("top case")
+        page.get_by_label("Or its area, cm²").fill("1180")
+        page.get_by_label("The bottle has").fill("40")
+        page.get_by_label("Wanted, % w/v").fill("20")
+        page.get_by_role("button", name="Work it out").click()
+        expect(page.get_by_text("w/v and w/w are not the same")).to_be_visible()
+        expect(page.get_by_label("The bottle has")).to_have_value("40")
+        page.locator("#id_basis").select_option("volumes")
+        page.get_by_role("button", name="Work it out").click()
+        expect(page.get_by_text("never stronger")).to_be_visible()
+        page.get_by_label("Wanted, % w/v").fill("6")
+        page.get_by_role("button", name="Work it out").click()
+        expect(page.get_by_text("146 ml").first).to_be_visible()
+        page.get_by_role("button", name="Make it a job").click()
+        self.photo()
+        self.read("6.1 6.4")
+        expect(page.get_by_text("Take a picture first of what this could wipe away")).to_be_visible()
+        expect(page.get_by_role("button", name="Start its time")).to_be_disabled()
+        self.marking.photo = Photo.objects.first()
+        self.marking.save()
+        page.reload()
+        page.get_by_role("button", name="Start its time").click()
+        expect(page.get_by_text("Runs by itself until")).to_be_visible()
+        self.time_passes()
+        page.get_by_role("button", name="Done", exact=False).first.click()
+        expect(page.get_by_text("Never close the vessel").first).to_be_visible()
+        page.get_by_role("button", name="Done", exact=False).first.click()
+        self.round("4.0 4.2")
+        self.round("1.8 1.9")
+        expect(page.get_by_text("Stop: it reads 1.9, under 2.0 nobody sees it")).to_be_visible()
+        page.get_by_role("button", name="Stop: leave out the").click()
+        expect(page.locator(".instruction")).to_contain_text("Rinse it lukewarm")
+        self.assertEqual(Job.objects.get().step_rows.exclude(left_out="").count(), 4)
+        page.set_viewport_size(PHONE)
+        for address in (page.url, f"/workshop/W-{self.unit.number}/care/whiten/", "/workshop/agents/"):
+            page.goto(address)
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), PHONE["width"])
