@@ -28,7 +28,7 @@ from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrad
 from stations.units import busy, stages
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
-from stations.workshop import upgrades
+from stations.workshop import upgrade_parts
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -230,7 +230,7 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
             price=price,
             channel=listing.channel.name,
             own=True,
-            features=upgrades.features_of(unit),
+            features=upgrade_parts.features_of(unit),
         )
     history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
     stages.refresh(unit)

@@ -126,6 +126,12 @@ class Plans(Care):
         page = self.client.get("/workshop/agents/")
         for words in ("Must not meet", "textured paint", "A leaked cell", "Lead-acid"):
             self.assertContains(page, words)
+        page = self.client.get("/workshop/agents/", {"agent": ["peroxide", "vinegar"]})
+        self.assertContains(page, "Peroxide and vinegar must not meet")
+        self.assertContains(
+            self.client.get("/workshop/agents/?agent=water&agent=vinegar"), "Water and vinegar may meet"
+        )
+        self.assertEqual(self.client.get("/workshop/agents/?agent=x&agent=vinegar").status_code, 200)
         self.assertEqual(self.client.get(f"/workshop/W-{self.unit.number}/care/gild/").status_code, 404)
 
 

@@ -11,7 +11,6 @@ from core.catalogue.fit.offers import Offers
 from core.catalogue.fit.schema import read_sheet
 from core.intake.completeness import Presence
 from core.stock.parts import Condition, PartKind
-from core.workshop.upgrades.best import Limits
 from core.workshop.upgrades.features import read_feature
 from stations.catalogue import fit_sheets
 from stations.common.refusals import Refused
@@ -24,7 +23,7 @@ from stations.stock.services import Sort
 from stations.units import fitting, offers, parts
 from stations.units.models import Content, WantedPart
 from stations.units.parts import Described, Place
-from stations.workshop import buyers, spending, upgrades
+from stations.workshop import buyers, spending, upgrade_parts, upgrades
 from stations.workshop.models import BuyerTable, Job, Reservation, WhatIf
 from tests.core.test_upgrades import CHANGES, HERE, HOST, MODULE
 from tests.stations.test_through_the_pages import Through
@@ -423,15 +422,9 @@ class Buyers(Upgrades):
         self.says(self.post("selling:comparables", [], **sale, features="memory 8 apples"), "say how much")
 
     def test_what_a_machine_has_is_known_only_when_all_of_it_is(self):
-        self.assertIsNone(upgrades.features_of(self.unit))
+        self.assertIsNone(upgrade_parts.features_of(self.unit))
         chip = "processors\n p: kind 168-pin; volts 5; bus 25; multiplier 2; most 50\ndraws none\nbrings none" + CHANGES
         self.sheet("Chip", chip)
         described = Described(PartKind.CHIP, "Chip", keeps_data=False)
         parts.record_part(self.owner, Place(self.unit, "processor"), described)
-        self.assertEqual(upgrades.features_of(self.again(self.unit)), ["processor 33 mhz"])
-
-    def test_limits_are_refused_at_their_field(self):
-        self.assertEqual(upgrades.limits_of(D(5), 3), Limits(D(5), 3))
-        with self.assertRaises(Refused) as caught:
-            upgrades.limits_of(D(-5), None)
-        self.assertEqual(caught.exception.field, "budget")
+        self.assertEqual(upgrade_parts.features_of(self.again(self.unit)), ["processor 33 mhz"])

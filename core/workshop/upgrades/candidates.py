@@ -59,14 +59,6 @@ class Source:
     def priced(self) -> bool:
         return self.each is not None and self.postage is not None
 
-    @property
-    def landed(self) -> Decimal | None:
-        """What one by itself costs here; None while something of it is not known."""
-        if self.each is None or self.postage is None:
-            return None
-        free = self.free_from is not None and self.each >= self.free_from
-        return self.each if free else self.each + self.postage
-
 
 @dataclass(frozen=True)
 class Part:

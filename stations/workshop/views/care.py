@@ -7,7 +7,8 @@ from django.views.decorators.http import require_POST
 
 from core.catalogue.recipes import JobKind
 from core.machine.approach import Approach
-from core.workshop.care.agents import NEUTRALISERS, Agent, Surface, bears, clash
+from core.workshop.care import CareError
+from core.workshop.care.agents import NEUTRALISERS, Agent, Surface, bears, clash, may_be_mixed
 from core.workshop.care.plans import SCHOOLS, whitening_refused
 from stations.people.screens import press, sent
 from stations.units.models import Unit
@@ -78,7 +79,24 @@ def agents(request):
         for other in list(Agent)[place + 1 :]
         if (why := clash(one, other))
     ]
-    context = {"rows": rows, "agents": _SHOWN, "clashes": clashes, "leaks": NEUTRALISERS.items()}
+    asked = [Agent(one) for one in request.GET.getlist("agent")[:2] if one in set(Agent)]
+    said = ""
+    if len(asked) == 2:
+        try:
+            may_be_mixed(asked)
+            said = f"{asked[0]} and {asked[1]} may meet."
+        except CareError as problem:
+            said = str(problem)
+    context = {
+        "rows": rows,
+        "agents": _SHOWN,
+        "every": list(Agent),
+        "asked": asked,
+        "said": said,
+        "clash": len(asked) == 2 and clash(*asked),
+        "clashes": clashes,
+        "leaks": NEUTRALISERS.items(),
+    }
     return render(request, "workshop/agents.html", context)
 
 

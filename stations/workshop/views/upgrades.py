@@ -14,6 +14,7 @@ from stations.common.refusals import Refused
 from stations.people.screens import press, saved, sent
 from stations.units.models import Content, Unit
 from stations.workshop import buyers, upgrades
+from stations.workshop import instead as other_ways
 from stations.workshop.forms_upgrades import BuyerForm, SetForm
 from stations.workshop.upgrade_drawing import scale_of, side_of
 
@@ -102,7 +103,7 @@ def instead(request, number, pk):
     """Other ways to have a missing thing again, side by side."""
     unit = _unit(number)
     content = get_object_or_404(Content, pk=pk, unit=unit)
-    ways, price, there = upgrades.instead_of(unit, content)
+    ways, price, there = other_ways.instead_of(unit, content)
     context = {
         "unit": unit,
         "content": content,
