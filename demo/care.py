@@ -28,13 +28,13 @@ def under_way(tobin: Person, now: datetime) -> None:
     mixture = plans.mixture_for(gel, percent_wv(Decimal(40), Basis.VOLUMES), Decimal(6), Decimal(295))
     white = plans.whiten(gel, mixture, "top case", 5, 120)
     _whiten(
-        tobin, now - timedelta(hours=6, minutes=40), 139, white, ("7.9 8.2 7.6", "5.8 6.1 5.5", "3.6 3.9 4.9"), True
+        tobin, now - timedelta(hours=6, minutes=40), 117, white, ("7.9 8.2 7.6", "5.8 6.1 5.5", "3.6 3.9 4.9"), True
     )
     keys = plans.whiten(gel, mixture, "keys", 5, 120)
     _whiten(tobin, now - timedelta(hours=9), 119, keys, ("6.4 6.1", "4.2 4.4", "4.0 4.2", "3.9 4.2"), False)
     _repaint(tobin, now - timedelta(hours=3), 114)
     Hand(tobin, now - timedelta(hours=5), "marking").find(
-        Unit.objects.get(number=117), "back", "sticker", 1, "chalk number of a school, 14"
+        Unit.objects.get(number=124), "back", "sticker", 1, "chalk number of a school, 14"
     )
 
 
