@@ -98,9 +98,11 @@ def _with_planned(unit: Unit, machine: Machine, parts: Sequence[CouldBe]) -> tup
     return machine, [part for part in parts if part.name.lower() not in planned]
 
 
-def planned_for(unit: Unit) -> set[str]:
-    """The names of the parts that open jobs are to fit, in small letters: one query."""
-    rows = unit.jobs.filter(done_at=None, source__startswith=SOURCE).values_list("source", flat=True)
+def planned_for(unit: Unit, held: bool = False) -> set[str]:
+    """The names of the parts that open jobs are to fit, in small letters: one query. `held`: as it is now, for one who
+    holds the unit, rather than as it was when the transaction began."""
+    jobs = unit.jobs.select_for_update() if held else unit.jobs.all()
+    rows = jobs.filter(done_at=None, source__startswith=SOURCE).values_list("source", flat=True)
     return {source.removeprefix(SOURCE).lower() for source in rows}
 
 

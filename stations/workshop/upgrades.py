@@ -23,6 +23,7 @@ from core.workshop.worth import NOTHING
 from stations.catalogue.fit_sheets import needs_of
 from stations.catalogue.models import PartSheet
 from stations.common import clock
+from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -206,7 +207,8 @@ def plan_set(person: Person, unit: Unit, found: Found, keys: Sequence[str], must
     `keys` is the set the person saw: refused when another one is the best by now, so that nothing else is done.
     """
     require(person, "open a job")
-    best, planned = found.best, planned_for(unit)
+    unit = lock_row(Unit.objects.all(), unit)
+    best, planned = found.best, planned_for(unit, held=True)
     for key in keys:
         if key.partition(" × ")[0].lower() in planned:
             raise Refused(f"{key} is planned already. Finish that job, or close it first.")

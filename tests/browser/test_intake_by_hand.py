@@ -72,12 +72,14 @@ class AtTheTable(BrowserTest):
         page.evaluate("document.activeElement.blur()")
         press("a")
         expect(page.locator("#ticks")).to_contain_text("100 % complete")
+        page.wait_for_load_state("load")  # the keys are heard once the scripts ran
         for count, (face, kind) in enumerate((("f", "1"), ("t", "3"), ("s", "2")), 1):
             press(face, kind)
             expect(page.locator(".defects li[id]")).to_have_count(count)
             page.wait_for_load_state("load")  # its keys too
         press("o")  # every face was looked over
         expect(page.locator("#finding")).to_contain_text("cosmetics")
+        page.wait_for_load_state("load")
         press("p")
         expect(page.locator("#saved-approach")).to_contain_text("saved")
         expect(page.get_by_text("Everything is recorded.")).to_be_visible()

@@ -13,6 +13,7 @@ from core.intake.completeness import Presence
 from core.stock.parts import Condition, PartKind
 from core.workshop.upgrades.features import read_feature
 from stations.catalogue import fit_sheets
+from stations.common import clock
 from stations.common.refusals import Refused
 from stations.selling.models import Comparable
 from stations.selling.selectors import appraisal_of
@@ -26,6 +27,7 @@ from stations.units.parts import Described, Place
 from stations.workshop import buyers, spending, upgrade_parts, upgrades
 from stations.workshop.models import BuyerTable, Job, Reservation, WhatIf
 from tests.core.test_upgrades import CHANGES, HERE, HOST, MODULE
+from tests.stations.base import AtOnce
 from tests.stations.test_through_the_pages import Through
 
 CARD = "cards\n  card: bus 8-bit; length 150; height 99; fastest 10\nuses none\ndraws\n  +5: amps 0.5" + CHANGES
@@ -222,6 +224,27 @@ class TheSet(Upgrades):
         buyers.keep_buyer(self.owner, "", {"name": "Wide", "words": "", "effects": "memory 8 MiB: 40 %"})
         self.done(self.plan(["Module × 4"], buyer="wide"))
         self.assertEqual(Reservation.objects.get().quantity, 4)
+
+
+class AtTheSameMoment(AtOnce):
+    def test_a_set_is_planned_once(self):
+        unit = self.assessed("enhanced")
+        fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, HERE))
+        fitting.say_whole(self.owner, unit, True)
+        fit_sheets.keep_needs(self.owner, None, "Sound card", read_sheet(Needs, SOUND))
+        stock.stock_part(self.owner, Sort("Sound card", Condition.TESTED.value, "D4"), "4", D(48))
+        Comparable.objects.create(model=self.model, sold_on=clock.today(), grade="untested", price=D(200))
+
+        def plan() -> list[Job]:
+            found = upgrades.found_for(self.again(unit), "games")
+            return upgrades.plan_set(self.owner, self.again(unit), found, ["Sound card"])
+
+        ends = self.together(plan, plan)
+        refused = [end for end in ends if isinstance(end, str)]
+        self.assertEqual(len(refused), 1, ends)
+        self.assertIn("planned already", refused[0])
+        self.assertEqual(Job.objects.count(), 1)
+        self.assertEqual(Reservation.objects.get().quantity, 1)
 
 
 class Spending(Upgrades):
