@@ -127,7 +127,8 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
         )
     if step.to_start:
         raise Refused("Start its time first, or leave the step out with a reason.")
-    row.note = within(note, 200, "note")
+    # What was said when its time was started stays.
+    row.note = within(note, 200, "note") or (row.note if step.begun else "")
     if not step.begun:
         _in_time(job, step, row.note)
     if step.step.proof is Proof.COLOUR:
@@ -138,7 +139,7 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
     elif step.step.proof.is_typed:
         row.value = _value(step.step, typed)
     if step.step.proof.is_typed and row.value is not None:
-        if not step.step.within(row.value) and not row.note:
+        if not step.step.within(row.value) and not note:
             raise Refused(f"{typed} is outside {step.step.limits}. Say what you do about it.", "note")
     elif step.step.proof is Proof.PHOTO:
         row.photo = _photo(person, job, file)

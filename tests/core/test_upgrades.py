@@ -346,6 +346,14 @@ class TheSet(unittest.TestCase):
         self.assertEqual(len(worth(disks).best(some).keys), 2)
         self.assertEqual(len(worth(disks, there=machine(HERE, [("Fan", "", fan)])).best(some).keys), 1)
 
+    def test_what_was_written_down_twice_at_a_place_stops_nothing_else(self):
+        quiet = "draws none\nuses none\nbrings none" + CHANGES
+        drive = "draws none\ntakes\n  drive: count 2\nbrings none" + CHANGES
+        there = machine(HERE, [("A", "1", quiet), ("B", "1", quiet), ("C", "lower", drive), ("D", "lower", drive)])
+        some = buyer("sound: 20 %", "disk 100 MB: 20 %")
+        best = worth([part("Sound card", card(brings="sound")), part("Disk", disk())], there=there).best(some)
+        self.assertEqual(best.keys, ("Sound card",))
+
     def test_who_pays_most(self):
         there = worth([part("Sound card", card(brings="sound"))])
         sets = [there.best(buyer("sound: 10 %")), there.best(buyer("sound: 30 %")), there.best(buyer("sound: -5 %"))]

@@ -82,18 +82,16 @@ class Room:
             sockets = [s for s in self.machine.offers.sockets or () if (s.kind or "").lower() == kind]
             self.model.add(sum(several) <= (max(1, len(sockets)) if name.startswith("socket ") else 1))
 
-    def _taken(self, at: str) -> list[IntVar | int]:
-        """What sits in a place and stays there: 1, or a variable that is 1 while it stays; empty for a free place."""
-        found: list[IntVar | int] = []
-        for place, fitted in enumerate(self.machine.fitted):
-            if fitted.at and fitted.at.lower() == at.lower():
-                stays = self.model.new_bool_var("")
-                if place in self.out:
-                    self.model.add(stays == 1 - self.out[place])
-                else:
-                    self.model.add(stays == 1)
-                found.append(stays)
-        return found
+    def _taken(self, at: str) -> list[IntVar]:
+        """One variable that is 1 while anything that sits in a place stays there; none for a free place. Two that were
+        written down at the same place count as one."""
+        there = [place for place, one in enumerate(self.machine.fitted) if one.at and one.at.lower() == at.lower()]
+        stays = []
+        for place in there:
+            one = self.model.new_bool_var("")
+            self.model.add(one == (1 - self.out[place] if place in self.out else 1))
+            stays.append(one)
+        return [self.any_of(stays)] if stays else []
 
     def _places(self, group: str) -> list[tuple[object, _Added]]:
         """What the machine has of a group, and what candidates add to it."""
@@ -137,10 +135,18 @@ class Room:
             if by is None and slot.shares is not None:
                 other = next((one for one in own if one.name == slot.shares), None)
                 if other is not None:
-                    self.model.add(sum([*inside, *held[id(other)], *self._taken(other.name)]) <= 1)
+                    self._exclude(held[id(slot)], held[id(other)], self._taken(slot.name), self._taken(other.name))
             if wide[id(slot)] and by is None and place + 1 < len(own):
                 after = own[place + 1]
-                self.model.add(sum([*wide[id(slot)], *held[id(after)], *self._taken(after.name)]) <= 1)
+                self._exclude(wide[id(slot)], held[id(after)], [], self._taken(after.name))
+
+    def _exclude(
+        self, here: list[IntVar], there: list[IntVar], taken_here: list[IntVar], taken_there: list[IntVar]
+    ) -> None:
+        """Of two places that have room for one: what sits in both already stays."""
+        self.model.add(sum(here) + sum(there) <= 1)
+        self.model.add(sum(here) + sum(taken_there) <= 1)
+        self.model.add(sum(there) + sum(taken_here) <= 1)
 
     def _drives(self) -> None:
         buses = [(b, by) for b, by in self._places("buses") if isinstance(b, DriveBus)]
@@ -223,7 +229,14 @@ class Room:
                 if one.name.lower() == kind
             ]
             if None not in own:
-                self.model.add(sum(counts) <= sum(count or 0 for count in own) + sum(more))
+                # More in use than there are: somebody split one and did not write it down. No more go on it.
+                used = sum(
+                    one.count or 0
+                    for fitted in self.machine.fitted
+                    for one in fitted.needs.takes or ()
+                    if self._fed_by(one.name, kinds) == kind
+                )
+                self.model.add(sum(counts) <= max(used, sum(count or 0 for count in own)) + sum(more))
 
     def _fed_by(self, kind: str, kinds: set[str]) -> str:
         """The kind of connector that feeds a part: its own, or one a converter makes it of."""
