@@ -102,8 +102,14 @@ def best_way(budget: Decimal | None = None, within_days: int | None = None) -> B
 
 
 def doubts_of(best: BestWay) -> list[str]:
-    """What speaks against ordering what the cheapest way says: parts that cost more than they add."""
-    each = {offer.want: offer.each for parcel in best.parcels for offer, _, _ in parcel.lines}
+    """What speaks against ordering what the cheapest way says: parts that cost more, landed, than they add. A parcel’s
+    postage is shared by value."""
+    each: dict[str, Decimal] = {}
+    for parcel in best.parcels:
+        goods = sum((amount for _, _, amount in parcel.lines), Decimal(0))
+        for offer, count, amount in parcel.lines:
+            share = parcel.postage * amount / goods if goods else parcel.postage / len(parcel.lines)
+            each[offer.want] = offer.each + share / count
     return doubted(each)
 
 

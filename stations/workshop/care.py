@@ -102,7 +102,7 @@ class Whitening:
 
 
 def whitening_of(job: Job, steps: Sequence[StepOfJob]) -> Whitening | None:
-    """Rounds and readings of a job; None for one that measures no colour."""
+    """Rounds and readings of a job; None for one that measures no colour round by round."""
     if job.kind != JobKind.WHITEN or not any(one.step.proof is Proof.COLOUR for one in steps):
         return None
     hours, planned, number = 0.0, 0.0, 0
@@ -124,7 +124,9 @@ def whitening_of(job: Job, steps: Sequence[StepOfJob]) -> Whitening | None:
                 readings.append(Reading(hours, figures))
             else:
                 readings[-1] = Reading(hours, figures)
-    length = rounds[0].hours if rounds else 2.0
+    if not rounds:
+        return None
+    length = rounds[0].hours
     current = next((one for one in rounds if one.ends_at), None)
     try:
         said = advise(readings, length)

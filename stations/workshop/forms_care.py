@@ -87,9 +87,9 @@ class WhitenForm(CareForm):
     face = forms.ChoiceField(label="Which face it is", choices=_FACES, required=False)
     area = NumberField(label="or its area, cm²", **_AMOUNT)
     school = forms.ChoiceField(label="How", choices=[(one.code, one.title) for one in plans.SCHOOLS])
-    bottle = NumberField(label="The bottle has", **_AMOUNT)
+    bottle = NumberField(label="The bottle says", **_AMOUNT)
     basis = forms.ChoiceField(
-        label="of what",
+        label="that is",
         choices=[("", "choose: it makes a difference"), *((one.value, one.label) for one in Basis)],
         required=False,
     )

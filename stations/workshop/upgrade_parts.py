@@ -16,6 +16,7 @@ from core.workshop.upgrades.candidates import Part as CouldBe
 from core.workshop.upgrades.features import has
 from core.workshop.worth import NOTHING, Appraisal
 from stations.catalogue.fit_sheets import needs_of, sheets_of, tried_in
+from stations.catalogue.models import PartSheet
 from stations.ledger.models import Account
 from stations.ledger.selectors import balances
 from stations.people import shop_settings
@@ -99,11 +100,12 @@ def _with_planned(unit: Unit, machine: Machine, parts: Sequence[CouldBe]) -> tup
 
 
 def planned_for(unit: Unit, held: bool = False) -> set[str]:
-    """The names of the parts that open jobs are to fit, in small letters: one query. `held`: as it is now, for one who
-    holds the unit, rather than as it was when the transaction began."""
+    """The names of the parts that open jobs are to fit, in small letters: two queries. `held`: as it is now, for one
+    who holds the unit, rather than as it was when the transaction began."""
     jobs = unit.jobs.select_for_update() if held else unit.jobs.all()
     rows = jobs.filter(done_at=None, source__startswith=SOURCE).values_list("source", flat=True)
-    return {source.removeprefix(SOURCE).lower() for source in rows}
+    keys = [int(number) for source in rows if (number := source.removeprefix(SOURCE)).isdecimal()]
+    return {name.lower() for name in PartSheet.objects.filter(pk__in=keys).values_list("name", flat=True)}
 
 
 def buyers_for(price: Decimal, appraisal: Appraisal) -> dict[str, Buyer]:

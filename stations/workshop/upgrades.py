@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from functools import cached_property
 
 from django.db import transaction
 
@@ -71,12 +70,6 @@ class Found:
     limits: Limits = NO_LIMITS
     # Of what it must become and can't: sheets of parts that would bring it, by feature.
     would: tuple[tuple[Feature, tuple[str, ...]], ...] = ()
-
-    @cached_property
-    def scale(self) -> Decimal:
-        """The largest amount in the table, for the bars."""
-        amounts = [abs(money) for row in self.rows for _, money, _ in row.adds if money is not None]
-        return max(amounts, default=ZERO)
 
     def _of_the_buyer(self) -> list[tuple[Row, Decimal]]:
         """What can be chosen and is not, with what each adds for the buyer of the set."""
@@ -210,7 +203,7 @@ def plan_set(person: Person, unit: Unit, found: Found, keys: Sequence[str], must
     unit = lock_row(Unit.objects.all(), unit)
     best, planned = found.best, planned_for(unit, held=True)
     for key in keys:
-        if key.partition(" × ")[0].lower() in planned:
+        if any(key.lower() == name or key.lower().startswith(f"{name} × ") for name in planned):
             raise Refused(f"{key} is planned already. Finish that job, or close it first.")
     if best is None or not best.chosen:
         raise Refused("No upgrade is in the set: there is nothing to plan.")
@@ -218,10 +211,6 @@ def plan_set(person: Person, unit: Unit, found: Found, keys: Sequence[str], must
         raise Refused("The best set is another one by now: look at it again, then plan it.")
     keep_what_if(person, found, musts, planned=True)
     return [_job_of(person, unit, found, one) for one in best.chosen]
-
-
-def _source_of(name: str) -> str:
-    return f"{SOURCE}{name}"[:60]
 
 
 def _job_of(person: Person, unit: Unit, found: Found, one: Chosen) -> Job:
@@ -234,7 +223,7 @@ def _job_of(person: Person, unit: Unit, found: Found, one: Chosen) -> Job:
         "title": title[:100],
         "estimate_minutes": candidate.minutes,
         "reversible": reversible(candidate.needs.changes),
-        "source": _source_of(candidate.part.name),
+        "source": f"{SOURCE}{PartSheet.objects.get(name=candidate.part.name).pk}",
         "said_to_add": _adds_to_the_rest(found.worth, best, candidate) if found.worth and best else None,
         "waiting_for": candidate.part.name[:100] if source.kind is Kind.SELLER else "",
     }

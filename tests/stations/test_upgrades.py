@@ -319,7 +319,7 @@ class Spending(Upgrades):
         self.offered("Dear card", PLAIN, "30")
         offers.want_part(self.owner, self.unit, "Dear card", 1)
         page = self.client.get("/intake/wanted/cheapest/")
-        self.assertContains(page, "Dear card costs 30.00 and adds nothing")
+        self.assertContains(page, "Dear card costs 34.00 and adds nothing")
         self.assertContains(page, "Order it all the same")
         self.post("units:order-it", [])
         self.assertFalse(PartOrder.objects.exists())

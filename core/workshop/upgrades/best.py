@@ -12,7 +12,7 @@ from core.catalogue.fit.machine import Machine
 from core.money import ZERO
 from core.workshop.labour import labour_cost
 from core.workshop.upgrades.buyers import Buyer
-from core.workshop.upgrades.candidates import Candidate, Source, UpgradeError, gives, named, sets, without
+from core.workshop.upgrades.candidates import Candidate, Source, UpgradeError, each_once, gives, sets, without
 from core.workshop.upgrades.features import FROM_CHANGES, Feature, has
 from core.workshop.upgrades.room import Room
 
@@ -134,7 +134,7 @@ class Worth:
     """
 
     def __init__(self, machine: Machine, candidates: Sequence[Candidate], price: Decimal, hourly: Decimal) -> None:
-        named(candidates)
+        each_once(candidates)
         self.machine, self.candidates, self.price, self.hourly = machine, tuple(candidates), price, hourly
         self._has: dict[Feature, bool | None] = {}
         self._changes: dict[tuple[str, Feature], int | None] = {}
@@ -224,13 +224,14 @@ class Worth:
                 solving.model.add(picked == 1)
         return solving.solve(seconds)
 
-    def together(self, keys: Collection[str], buyer: Buyer, limits: Limits = NO_LIMITS) -> bool:
-        """Whether exactly these fit together and keep to the limits."""
-        try:
-            self.best(buyer, limits, only=keys)
-        except UpgradeError:
-            return False
-        return True
+    def in_turn(self, found: UpgradeSet) -> list[tuple[str, Decimal]]:
+        """What each upgrade of a set adds beside those before it, by the name of its part."""
+        rows, before = [], ZERO
+        for place, one in enumerate(found.chosen):
+            so_far = self.adds([other.candidate for other in found.chosen[: place + 1]], found.buyer)
+            rows.append((one.candidate.part.name, so_far - before))
+            before = so_far
+        return rows
 
 
 class _Solving:
@@ -321,9 +322,21 @@ class _Solving:
         # Of sets that leave the same the smaller one: never worth a cent, whatever their number.
         few = len(self.able) + 1
         self.model.maximize((value - labour - sum(self.spend)) * few - sum(self.room.picked))
-        if solver.solve(self.model) not in _SOLVED:
+        ended = solver.solve(self.model)
+        if ended == cp_model.UNKNOWN:
+            # Time ran out before the first set was found: none is chosen, and all that could be added is the bound.
+            return UpgradeSet(self.buyer, bound=self._at_most(), unmet=unmet or tuple(self.musts))
+        if ended not in _SOLVED:
             raise UpgradeError("These do not fit together, or not within the budget and the minutes.", "set")
         return self._read(solver, unmet, few)
+
+    def _at_most(self) -> Decimal:
+        """All that this buyer could pay more for what it has not, or without what it has, at no cost."""
+        found = ZERO
+        for effect in self.buyer.effects:
+            money = effect.at(self.worth.price)
+            found += max(ZERO, -money if self.worth.has(effect.feature) else money)
+        return found
 
     def _read(self, solver: cp_model.CpSolver, unmet: tuple[Feature, ...], few: int) -> UpgradeSet:
         chosen = [

@@ -117,8 +117,8 @@ SHIPPED: Mapping[str, Buyer] = {
             "collector",
             "Collector",
             "wants it as it left the works",
-            "its own disk: +8 %; its own drive: +6 %; its own keyboard: +10 %; modern part: -12 %; "
-            "changed for good: -25 %; solid-state disk: -6 %; maths chip: +3 %; starts: +10 %",
+            "its own disk: +8 %; its own drive: +6 %; modern part: -12 %; "
+            "changed for good: -25 %; solid-state disk: -6 %; maths chip: +3 %",
         ),
         _shipped(
             "games",
@@ -126,27 +126,27 @@ SHIPPED: Mapping[str, Buyer] = {
             "plays what was played on it then",
             "sound: +22 %; display memory 512 KiB: +8 %; memory 4 MiB: +6 %; memory 8 MiB: +9 %; "
             "processor 33 MHz: +8 %; too fast for old programs: -18 %; disk 100 MB: +6 %; joystick: +4 %; "
-            "modern part: -2 %; starts: +8 %",
+            "modern part: -2 %",
         ),
         _shipped(
             "work",
             "Period work",
             "writes, reckons and prints on it as one did",
             "maths chip: +8 %; memory 4 MiB: +8 %; disk 40 MB: +10 %; serial and printer: +4 %; "
-            "too fast for old programs: -6 %; modern part: -4 %; starts: +10 %",
+            "too fast for old programs: -6 %; modern part: -4 %",
         ),
         _shipped(
             "daily",
             "Daily tinkering",
             "switches it on every day and moves files to and fro",
             "solid-state disk: +14 %; network: +12 %; memory 8 MiB: +10 %; SCSI: +5 %; disk 100 MB: +8 %; "
-            "processor 33 MHz: +6 %; card reader: +8 %; starts: +10 %",
+            "processor 33 MHz: +6 %; card reader: +8 %",
         ),
         _shipped(
             "display",
             "Display",
             "puts it on a shelf, and switches it on for guests",
-            "its own keyboard: +12 %; modern part: -3 %; changed for good: -6 %; sound: +3 %; starts: +8 %",
+            "modern part: -3 %; changed for good: -6 %; sound: +3 %",
         ),
     )
 }

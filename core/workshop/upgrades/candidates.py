@@ -1,6 +1,6 @@
 """An upgrade that could be made: a part, or several alike, where one can be had, and what they change."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -62,7 +62,7 @@ class Source:
 
 @dataclass(frozen=True)
 class Part:
-    """A kind of part one has or could get. `wants` names other parts it does nothing without."""
+    """A kind of part one has or could get, and what was tried of it in such machines."""
 
     name: str
     needs: Needs
@@ -263,11 +263,10 @@ def without(machine: Machine, out: Iterable[int], more: Fitted | None = None) ->
     return put_in(bare, more) if more else bare
 
 
-def named(candidates: Sequence[Candidate]) -> Mapping[str, Candidate]:
-    """By key. Raises UpgradeError for two of one key, and for one that is to do nothing without itself."""
-    found: dict[str, Candidate] = {}
+def each_once(candidates: Sequence[Candidate]) -> None:
+    """Raises UpgradeError for two of one key."""
+    seen: set[str] = set()
     for one in candidates:
-        if one.key in found:
+        if one.key in seen:
             raise UpgradeError(f"{one.key} stands there twice", one.key)
-        found[one.key] = one
-    return found
+        seen.add(one.key)

@@ -43,7 +43,7 @@ def _context(request, unit: Unit, form: SetForm) -> dict:
         shown = shown[: max(FEW, len(found.best.chosen) + NEXT) if found.best else FEW]
     page = Paginator(shown, PER_PAGE).get_page(request.GET.get("page")) if every else None
     best = found.best
-    each = _in_turn(found) if best else []
+    each = found.worth.in_turn(best) if best and found.worth else []
     return {
         "found": found,
         "best": best,
@@ -58,16 +58,6 @@ def _context(request, unit: Unit, form: SetForm) -> dict:
         "asked_for": form.is_bound and bool(form.cleaned_data["buyer"]),
         "asked": request.GET.urlencode() if form.is_bound else "",
     }
-
-
-def _in_turn(found):
-    """What each upgrade of the set adds beside those before it."""
-    best, before, found_rows = found.best, 0, []
-    for place, one in enumerate(best.chosen):
-        so_far = found.worth.adds([c.candidate for c in best.chosen[: place + 1]], best.buyer)
-        found_rows.append((one.candidate.part.name, so_far - before))
-        before = so_far
-    return found_rows
 
 
 def _found(unit: Unit, form: SetForm):
