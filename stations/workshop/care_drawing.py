@@ -147,6 +147,11 @@ class CoatDrawn:
     wide: float
     words: str
 
+    @property
+    def before(self) -> bool:
+        """Its words stand before it, where they would run over the edge after it."""
+        return self.start + 22 + 7 * len(self.words) > WIDE
+
 
 @dataclass(frozen=True)
 class PaintingDrawn:
