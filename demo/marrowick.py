@@ -92,7 +92,12 @@ def _people() -> tuple[Person, Person]:
 def _shop() -> None:
     row = settings()
     type(row).objects.filter(pk=row.pk).update(
-        name="Marrowick workshop", closes_at=time(18), tax_scheme="margin", tax_percent=Decimal("20.00")
+        name="Marrowick workshop",
+        closes_at=time(18),
+        latitude=Decimal("54.5"),
+        longitude=Decimal("3.0"),
+        tax_scheme="margin",
+        tax_percent=Decimal("20.00"),
     )
     for name, percent, fixed in (("Shop page", "2.50", "0.30"), ("Quay market", "9.00", "0.35")):
         Channel.objects.create(name=name, fee_percent=Decimal(percent), fee_fixed=Decimal(fixed))

@@ -4,7 +4,7 @@ What comes with the application stands in recipe_library.py; which recipe answer
 went before, is worked out in core/workshop.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from enum import StrEnum
@@ -66,6 +66,10 @@ class Proof(StrEnum):
         return self in {Proof.READING, Proof.COUNT, Proof.COLOUR}
 
     @property
+    def is_colour(self) -> bool:
+        return self is Proof.COLOUR
+
+    @property
     def is_photo(self) -> bool:
         return self is Proof.PHOTO
 
@@ -88,7 +92,8 @@ class Step:
 
     `asks` is what the proof asks for in words; `low` and `high` its limits, either of which may be open. `undone` is
     False for what can't be taken back. `within_minutes`: it has to begin so soon after the step before was begun (0: at
-    any time); `late` says what has to be done where it did not.
+    any time); `late` says what has to be done where it did not. `most_humid` above 0: the air is measured as it begins,
+    °C within `low` and `high`, humidity up to so many %.
     """
 
     instruction: str
@@ -107,6 +112,7 @@ class Step:
     attended: bool = False
     within_minutes: int = 0
     late: str = ""
+    most_humid: int = 0
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.instruction) <= 300:
@@ -117,6 +123,8 @@ class Step:
             raise RecipeError("From 0 minutes to 14 days by itself.", "alone_minutes")
         if not 0 <= self.within_minutes <= MOST_WITHIN:
             raise RecipeError("From 0 minutes to 60 days after the step before.", "within_minutes")
+        if not 0 <= self.most_humid <= 100:
+            raise RecipeError("Humidity from 0 to 100 %.", "most_humid")
         if self.proof.is_typed and not self.asks:
             raise RecipeError("Say what is to be read or counted.", "asks")
         if self.low is not None and self.high is not None and self.low > self.high:
@@ -196,12 +204,17 @@ class Recipe:
     @property
     def needs(self) -> tuple[Need, ...]:
         """Of all steps; consumables of one name and unit added up."""
-        found: dict[tuple[str, str], Need] = {}
-        for need in (need for step in self.steps for need in step.needs):
-            before = found.get((need.name, need.unit))
-            whole = None if need.amount is None else need.amount + (before.amount or 0 if before else 0)
-            found[need.name, need.unit] = replace(need, amount=whole)
-        return tuple(found.values())
+        return added_up(need for step in self.steps for need in step.needs)
+
+
+def added_up(needs: Iterable[Need]) -> tuple[Need, ...]:
+    """Those of one name and unit as one."""
+    found: dict[tuple[str, str], Need] = {}
+    for need in needs:
+        before = found.get((need.name, need.unit))
+        whole = None if need.amount is None else need.amount + (before.amount or 0 if before else 0)
+        found[need.name, need.unit] = replace(need, amount=whole)
+    return tuple(found.values())
 
 
 def read_needs(text: str) -> tuple[Need, ...]:
@@ -271,6 +284,7 @@ def step_as_data(step: Step) -> dict[str, Any]:
         "attended": step.attended or None,
         "within_minutes": step.within_minutes or None,
         "late": step.late,
+        "most_humid": step.most_humid or None,
     }
     return {name: value for name, value in row.items() if value not in (None, [], "")}
 
@@ -321,6 +335,7 @@ def step_from_data(row: Mapping[str, Any]) -> Step:
             attended=bool(row.get("attended", False)),
             within_minutes=int(row.get("within_minutes", 0)),
             late=str(row.get("late", "")),
+            most_humid=int(row.get("most_humid", 0)),
         )
     except RecipeError:
         raise

@@ -99,6 +99,9 @@ class StepForm(forms.Form):
         required=False,
     )
     late = forms.CharField(label="What is done where it is later", max_length=160, required=False)
+    most_humid = CountField(
+        label="The air is measured as it begins, humidity at most, %", min_value=0, max_value=100, required=False
+    )
     needs = forms.CharField(label="Needs: soft brush; isopropanol 20 ml; daylight", max_length=300, required=False)
     caution = forms.CharField(label="A caution of this very step", max_length=200, required=False)
     hazards = _several("Cautions at the step", [(hazard.value, hazard.label) for hazard in Hazard])
@@ -119,6 +122,7 @@ class StepForm(forms.Form):
             "attended": step.attended,
             "within_minutes": step.within_minutes or None,
             "late": step.late,
+            "most_humid": step.most_humid or None,
             "needs": written_needs(step.needs),
             "caution": step.caution,
             "hazards": [hazard.value for hazard in step.hazards],
@@ -158,4 +162,5 @@ class StepForm(forms.Form):
             data["attended"],
             data["within_minutes"] or 0,
             data["late"],
+            data["most_humid"] or 0,
         )

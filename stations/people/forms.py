@@ -9,7 +9,27 @@ from stations.people.models import Person, Role, ShopSettings
 class SettingsForm(VersionedForm):
     class Meta:
         model = ShopSettings
-        fields = ["name", "labour_rate", "target_margin", "postage", "closes_at", "trays", "tax_scheme", "tax_percent"]
+        fields = [
+            "name",
+            "labour_rate",
+            "target_margin",
+            "postage",
+            "closes_at",
+            "trays",
+            "gel_ml_cm2",
+            "latitude",
+            "longitude",
+            "tax_scheme",
+            "tax_percent",
+        ]
+
+    def clean(self):
+        data = super().clean()
+        if not self.errors and (data["latitude"] is None) != (data["longitude"] is None):
+            self.add_error(
+                "longitude" if data["longitude"] is None else "latitude", "A place has both: degrees north and east."
+            )
+        return data
 
 
 class SignInForm(AuthenticationForm):

@@ -89,6 +89,30 @@ class ShopSettings(Versioned):
     trays = models.PositiveSmallIntegerField(
         "trays for screws", default=24, validators=[MinValueValidator(1, "At least one tray.")]
     )
+    # Where daylight is reckoned for, in degrees; empty: not at all.
+    latitude = models.DecimalField(
+        "latitude of the workshop, degrees north",
+        max_digits=6,
+        decimal_places=3,
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(Decimal(-90)), MaxValueValidator(Decimal(90))],
+    )
+    longitude = models.DecimalField(
+        "longitude, degrees east",
+        max_digits=6,
+        decimal_places=3,
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(Decimal(-180)), MaxValueValidator(Decimal(180))],
+    )
+    gel_ml_cm2 = models.DecimalField(
+        "whitening gel, ml on each cm²",
+        max_digits=4,
+        decimal_places=3,
+        default=Decimal("0.25"),
+        validators=[MinValueValidator(Decimal("0.01")), MaxValueValidator(Decimal(5))],
+    )
     tax_scheme = models.CharField(max_length=10, choices=TaxScheme, default=TaxScheme.NONE)
     tax_percent = models.DecimalField(
         "tax rate, %",
@@ -102,6 +126,12 @@ class ShopSettings(Versioned):
         constraints = [
             models.CheckConstraint(condition=models.Q(labour_rate__gte=0), name="labour_rate_not_negative"),
             models.CheckConstraint(condition=models.Q(tax_percent__range=(0, 100)), name="tax_percent_0_to_100"),
+            models.CheckConstraint(
+                condition=models.Q(latitude__isnull=True, longitude__isnull=True)
+                | models.Q(latitude__range=(-90, 90), longitude__range=(-180, 180)),
+                name="a_place_has_both_degrees",
+            ),
+            models.CheckConstraint(condition=models.Q(gel_ml_cm2__gt=0), name="gel_is_more_than_nothing"),
         ]
 
     def __str__(self) -> str:

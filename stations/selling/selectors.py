@@ -40,9 +40,9 @@ from stations.people import shop_settings
 from stations.people.models import ShopSettings
 from stations.selling.models import Channel, Comparable, Listing, UnitGrade
 from stations.units.as_it_is import bench_facts, data_left
-from stations.units.models import Content, Finding, Photo, Unit
+from stations.units.models import Content, Finding, Photo, Unit, UnitFact
 from stations.units.selectors import completeness_of, cosmetics_of
-from stations.workshop.models import Job
+from stations.workshop.models import CarePlan, Job
 from stations.workshop.standing import workshop_flow
 
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
@@ -305,6 +305,20 @@ def newer_facts(units: list[Unit]) -> dict[int, str]:
 _FINISH = {JobKind.WHITEN.value: "whitened", JobKind.REFINISH.value: "repainted or refinished"}
 
 
+def _finish(unit: Unit) -> list[str]:
+    """What of its surface and its parts is not as it left the works. That a finish is the original one is told only
+    where somebody looked, and nothing was done to it since: three queries."""
+    done = [job for job in unit.jobs.all() if job.done_at and job.kind in _FINISH]
+    told = [f"{_FINISH[job.kind]}: {_told(job)}" for job in done]
+    said = unit.facts.filter(kind=UnitFact.Kind.FINISH).last()
+    if said and not any(job.done_at > said.when for job in done if job.done_at):
+        told.append(said.reading)
+    copies = CarePlan.objects.filter(job__unit=unit, job__done_at__isnull=False, reproduction=True)
+    told += [f"reproduction: {part}" for part in copies.values_list("part", flat=True)]
+    glued = unit.glue_watches.exclude(held=False)
+    return told + [f"glued: {_lower(words)}" for words in glued.values_list("words", flat=True)]
+
+
 def _told(job: Job) -> str:
     """A job that was done, with what came of it where that may be told."""
     return f"{_lower(job.title)}{f' ({job.result})' if job.result and job.publish_result else ''}"
@@ -334,7 +348,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
         failed=titled("fail"),
         skipped=titled("skip", "waived"),
         work_done=[_told(job) for job in unit.jobs.all() if job.done_at and job.kind not in _FINISH],
-        finish=[f"{_FINISH[job.kind]}: {_told(job)}" for job in unit.jobs.all() if job.done_at and job.kind in _FINISH],
+        finish=_finish(unit),
         workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
         against_approach=[
             f"{_lower(job.title)}, because {job.override_reason}"

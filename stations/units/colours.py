@@ -15,7 +15,7 @@ from stations.units.models import ColourSample, Photo, Unit
 MOST_SPOTS = 12
 
 
-def _rgb(spot: object) -> tuple[float, float, float]:
+def rgb(spot: object) -> tuple[float, float, float]:
     """The colour at a spot."""
     red, green, blue = _spot(spot)[2:]
     return red, green, blue
@@ -37,9 +37,9 @@ def worked_out(neutral: object, sheltered: object, exposed: object) -> Plastic:
         raise Refused("Click a sheltered area and at least one exposed spot.")
     if len(exposed) > MOST_SPOTS:
         raise Refused(f"{MOST_SPOTS} exposed spots at most.")
-    grey = _rgb(neutral) if neutral is not None else None
+    grey = rgb(neutral) if neutral is not None else None
     try:
-        return measure(_rgb(sheltered), [_rgb(spot) for spot in exposed], grey)
+        return measure(rgb(sheltered), [rgb(spot) for spot in exposed], grey)
     except ValueError as problem:
         raise Refused(str(problem)) from problem
 
@@ -88,11 +88,11 @@ def progress(unit: Unit) -> list[tuple[str, ColourSample, ColourSample]]:
 
 def match(neutral: object, reference: object, sample: object) -> tuple[float, str]:
     """How far a paint sample is from a reference on the same picture: ΔE00, and in words."""
-    grey = _rgb(neutral) if neutral is not None else None
+    grey = rgb(neutral) if neutral is not None else None
     if reference is None or sample is None:
         raise Refused("Click the reference and the sample.")
     try:
-        one, two = (lab_of(_rgb(spot), grey) for spot in (reference, sample))
+        one, two = (lab_of(rgb(spot), grey) for spot in (reference, sample))
     except ValueError as problem:
         raise Refused(str(problem)) from problem
     off = delta_e(one, two)

@@ -1,62 +1,25 @@
-"""Care of a unit: a plan that becomes a job, what its whitening reads so far, and whether to go on."""
+"""Care under way: what a whitening reads so far and whether to go on, which coat may go on a repaint now."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from decimal import Decimal
 
 from django.db import transaction
 
-from core.catalogue.recipes import JobKind, Proof, Recipe
-from core.machine.approach import Approach
-from core.machine.casing import Face
+from core.catalogue.recipes import JobKind, Proof
+from core.intake.colour import delta_e, lab_of
 from core.workshop.care import CareError
-from core.workshop.care.fall import Advice, Reading, advise
-from core.workshop.care.plans import LAYS, whitening_refused
+from core.workshop.care.fall import STOP_AT, Advice, Reading, advise
+from core.workshop.care.plans import LAYS
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
-from stations.people.permissions import require
-from stations.units.models import Finding, Photo, Unit
-from stations.workshop import recipe_run, services
+from stations.units import colours
+from stations.units.aligned import Aligned, aligned
+from stations.units.models import ColourSample
+from stations.workshop import recipe_run
 from stations.workshop.models import Job
 from stations.workshop.recipe_run import StepOfJob
-
-# Which measures of the box make a face: width × height and so on.
-_SIDES = {
-    Face.FRONT: ("width_mm", "height_mm"),
-    Face.BACK: ("width_mm", "height_mm"),
-    Face.LEFT: ("depth_mm", "height_mm"),
-    Face.RIGHT: ("depth_mm", "height_mm"),
-    Face.TOP: ("width_mm", "depth_mm"),
-    Face.UNDERSIDE: ("width_mm", "depth_mm"),
-}
-
-
-def area_of(unit: Unit, face: str) -> Decimal | None:
-    """cm² of a face by the measures of its model, openings not taken off; None where nobody knows them."""
-    if unit.model is None or face not in {one.value for one in _SIDES}:
-        return None
-    one, other = (getattr(unit.model, name) for name in _SIDES[Face(face)])
-    return Decimal(one * other) / 100
-
-
-@transaction.atomic
-def plan(person: Person, unit: Unit, recipe: Recipe, finding: Finding | None = None) -> Job:
-    """A plan as a job: its steps with their times, amounts and cautions."""
-    require(person, "open a job")
-    approach = Approach(unit.approach) if unit.approach else None
-    if recipe.kind is JobKind.WHITEN and (why := whitening_refused(approach)):
-        raise Refused(why)
-    data = {
-        "kind": recipe.kind.value,
-        "title": recipe.title,
-        "estimate_minutes": max(1, recipe.minutes),
-        "reversible": recipe.reversible,
-        "finding": finding,
-        **services.by_recipe(recipe),
-    }
-    return services.open_job(person, unit, data)
 
 
 @dataclass(frozen=True)
@@ -76,20 +39,17 @@ class Round:
 
 @dataclass(frozen=True)
 class Whitening:
-    """What a whitening reads so far. `current` runs by itself now; `photos` were taken of it, in their order."""
+    """What a whitening reads so far. `current` runs by itself now."""
 
     rounds: tuple[Round, ...]
     readings: tuple[Reading, ...]
     advice: Advice
     current: Round | None
-    photos: tuple[Photo, ...] = ()
 
     @property
-    def pair(self) -> list[tuple[Photo, Reading]]:
-        """Before and after, each with what it read then; empty until both are there."""
-        if len(self.photos) < 2 or len(self.readings) < 2:
-            return []
-        return [(self.photos[0], self.readings[0]), (self.photos[-1], self.readings[-1])]
+    def still_seen(self) -> bool:
+        """What is left of it can be seen."""
+        return self.last is not None and self.last.value > STOP_AT
 
     @property
     def left(self) -> int:
@@ -132,8 +92,49 @@ def whitening_of(job: Job, steps: Sequence[StepOfJob]) -> Whitening | None:
         said = advise(readings, length)
     except CareError as problem:
         said = Advice(False, str(problem))
-    photos = tuple(one.row.photo for one in steps if one.row and one.row.photo)
-    return Whitening(tuple(rounds), tuple(readings), said, current, photos)
+    return Whitening(tuple(rounds), tuple(readings), said, current)
+
+
+@dataclass(frozen=True)
+class BeforeAfter:
+    """The first and the last photo of a job, laid on one another, with what was read then where that is known."""
+
+    pictures: Aligned
+    readings: tuple[Reading, Reading] | None
+
+
+def before_after(steps: Sequence[StepOfJob], whitening: Whitening | None) -> BeforeAfter | None:
+    """None until two photos were taken."""
+    photos = [one.row.photo for one in steps if one.row and one.row.done_at and one.row.photo]
+    if len(photos) < 2 or photos[0] == photos[-1]:
+        return None
+    readings = whitening.readings if whitening else ()
+    pair = (readings[0], readings[-1]) if len(readings) > 1 else None
+    return BeforeAfter(aligned(photos[0], photos[-1]), pair)
+
+
+@dataclass(frozen=True)
+class OnPhoto:
+    """What was measured on a photo of the unit since the last reading: ΔE00 of each spot to the sheltered patch."""
+
+    sample: ColourSample
+    spots: tuple[float, ...]
+
+    @property
+    def typed(self) -> str:
+        return " ".join(f"{spot:.1f}" for spot in self.spots)
+
+
+def on_photo(job: Job, steps: Sequence[StepOfJob]) -> OnPhoto | None:
+    """The newest measurement that is not older than what was last done: one query."""
+    since = max([one.row.done_at for one in steps if one.row and one.row.done_at] or [job.opened_at])
+    sample = job.unit.colours.filter(when__gte=since).select_related("photo").order_by("-id").first()
+    if sample is None:
+        return None
+    grey = colours.rgb(sample.neutral) if sample.neutral is not None else None
+    base = lab_of(colours.rgb(sample.sheltered), grey)
+    spots = tuple(delta_e(base, lab_of(colours.rgb(spot), grey)) for spot in sample.exposed)
+    return OnPhoto(sample, spots[: recipe_run.MOST_SPOTS])
 
 
 def _is_round(one: StepOfJob) -> bool:

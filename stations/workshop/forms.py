@@ -1,4 +1,5 @@
 from decimal import Decimal
+from typing import Any
 
 from django import forms
 from django.forms import BaseFormSet, formset_factory
@@ -15,6 +16,7 @@ from stations.catalogue.recipes import recipes
 from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
+from stations.workshop import care_results
 from stations.workshop.models import Job, Knowledge, Setting, StateAsFound, TreatmentNote
 from stations.workshop.openings import strip_down_as_read
 from stations.workshop.recipe_record import recipe_record
@@ -141,8 +143,11 @@ class StepDoneForm(forms.Form):
     """What closes the step in hand."""
 
     at = forms.IntegerField(widget=forms.HiddenInput, min_value=0, max_value=99)
-    typed = forms.CharField(label="Reading or count", max_length=40, required=False)
+    typed = forms.CharField(label="Reading or count", max_length=80, required=False)
+    # A button that sends what was measured on a photo.
+    from_photo = forms.CharField(max_length=80, required=False)
     photo = forms.FileField(label="Photo", required=False)
+    air = forms.CharField(label="The air: °C, then % humidity", max_length=20, required=False)
     note = forms.CharField(label="Note", max_length=200, required=False)
 
 
@@ -305,10 +310,21 @@ class DoneForm(forms.Form):
     )
 
     original_gone = forms.CharField(label="or why it was disposed of", max_length=160, required=False)
+    also = forms.TypedMultipleChoiceField(
+        label="It also settles", coerce=int, required=False, widget=forms.CheckboxSelectMultiple
+    )
+    accepted = forms.BooleanField(label="what is still seen is accepted as patina", required=False)
+
+    def __init__(self, *args, job: Job, **kwargs):
+        super().__init__(*args, **kwargs)
+        there = care_results.seen_there(job) if job.is_open else []
+        also: Any = self.fields["also"]
+        also.choices = [(finding.pk, str(finding)) for finding in there]
+        also.initial = [finding.pk for finding in there]
 
     @property
     def came_of_it(self) -> JobResult:
-        return JobResult(**self.cleaned_data)
+        return JobResult(**self.cleaned_data | {"also": tuple(self.cleaned_data["also"])})
 
     def clean(self):
         data = super().clean()

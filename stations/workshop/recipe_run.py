@@ -11,6 +11,8 @@ from core.catalogue.recipes import Proof, Recipe, Step, step_as_data, step_from_
 from core.intake.condition import FindingKind
 from core.machine.quantities import QuantityError, parse_reading, read_number
 from core.safety import Hazard
+from core.workshop.care import CareError
+from core.workshop.care.air import Limits, read_air
 from stations.bench import power
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -28,6 +30,8 @@ _HANDS_IN = {Hazard.CHARGE, Hazard.TUBE}
 # What takes a marking away with the dirt.
 _WIPES = {Hazard.SOLVENT, Hazard.PEROXIDE, Hazard.SANDING}
 MOST_SPOTS = 12
+# What may stand between two figures, and what they are of.
+_BETWEEN = str.maketrans(dict.fromkeys(";%°C", " "))
 
 
 @dataclass(frozen=True)
@@ -116,7 +120,9 @@ def unphotographed(unit: Unit) -> list[str]:
 
 
 @transaction.atomic
-def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "", file: object = None) -> None:
+def do_step(
+    person: Person, job: Job, index: int, typed: str = "", note: str = "", file: object = None, air: str = ""
+) -> None:
     """The step in hand is done, with what closes it. A reading outside its limits takes a note of what is done then."""
     job, step, row = _held(person, job, index)
     if said := shut(job, step):
@@ -131,6 +137,7 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
     row.note = within(note, 200, "note") or (row.note if step.begun else "")
     if not step.begun:
         _in_time(job, step, row.note)
+        _in_air(step, row, air)
     if step.step.proof is Proof.COLOUR:
         figures = [_value(step.step, one) for one in typed.replace(";", " ").split() or [""]]
         if any(figure < 0 for figure in figures) or len(figures) > MOST_SPOTS:
@@ -138,10 +145,9 @@ def do_step(person: Person, job: Job, index: int, typed: str = "", note: str = "
         row.figures, row.value = [str(one) for one in figures], _mean(figures)
     elif step.step.proof.is_typed:
         row.value = _value(step.step, typed)
-    if step.step.proof.is_typed and row.value is not None:
-        if not step.step.within(row.value) and not note:
-            raise Refused(f"{typed} is outside {step.step.limits}. Say what you do about it.", "note")
-    elif step.step.proof is Proof.PHOTO:
+    if row.value is not None and step.step.proof.is_typed and not step.step.within(row.value) and not note:
+        raise Refused(f"{typed} is outside {step.step.limits}. Say what you do about it.", "note")
+    if step.step.proof is Proof.PHOTO or (step.step.proof is Proof.COLOUR and file):
         row.photo = _photo(person, job, file)
     row.done_at, row.done_by, row.left_out = clock.now(), person, ""
     row.powered = step.step.powered
@@ -167,8 +173,23 @@ def _in_time(job: Job, step: StepOfJob, note: str) -> None:
     raise Refused(f"Its window closed on {at}: {late}. Say in the note that it was done.", "note")
 
 
+def _in_air(step: StepOfJob, row: JobStep, typed: str) -> None:
+    """Keeps the air it is begun in, where the step asks for it; what is too cold, warm or moist takes a note."""
+    if not step.step.most_humid:
+        return
+    low, high = step.step.low, step.step.high
+    limits = Limits(float(low or 0), float(high if high is not None else 50), step.step.most_humid)
+    try:
+        air = read_air([float(read_number(one)) for one in typed.translate(_BETWEEN).split()])
+    except (CareError, QuantityError) as problem:
+        raise Refused(f"{problem} It wants {limits}.", "air") from problem
+    if (why := limits.against(air)) and not row.note:
+        raise Refused(f"{why} Or say in the note what you did about it.", "air")
+    row.figures = [f"{air.celsius:g}", f"{air.humidity:g}"]
+
+
 @transaction.atomic
-def start_alone(person: Person, job: Job, index: int, note: str = "") -> None:
+def start_alone(person: Person, job: Job, index: int, note: str = "", air: str = "") -> None:
     """What runs by itself is started; several may run on several machines. One whose window has closed takes a note of
     what was done about it."""
     job, step, row = _held(person, job, index)
@@ -178,6 +199,7 @@ def start_alone(person: Person, job: Job, index: int, note: str = "") -> None:
         raise Refused("Its time was started already." if step.ends_at else "This step does not run by itself.")
     _in_time(job, step, note)
     row.note = within(note, 200, "note")
+    _in_air(step, row, air)
     row.alone_from = clock.now()
     row.alone_until = row.alone_from + timedelta(minutes=step.step.alone_minutes)
     row.powered = step.step.powered

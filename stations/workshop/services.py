@@ -22,9 +22,8 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.units import stages
-from stations.units.findings import settle_finding
-from stations.units.models import Content, Finding, Unit
-from stations.workshop import issuing, recipe_run
+from stations.units.models import Content, Unit
+from stations.workshop import care_results, glue, issuing, recipe_run
 from stations.workshop.approach import check_approach, still_here
 from stations.workshop.models import Job, LabourEntry
 from stations.workshop.proposals import proposals_of
@@ -120,7 +119,8 @@ class JobResult:
     """What came of a job. `result` is for colleagues, unless it is chosen to be told to buyers; a `workaround` that
     stays always is. `worked`: it did what it was for; None while that can't be said. `original_goes` with the machine
     at sale, None while that is not decided; `original_gone` says why it was disposed of instead. `fitted_original`:
-    what was fitted for something missing is the right one.
+    what was fitted for something missing is the right one. `also`: findings settled besides, by their keys; `accepted`:
+    what is still seen is taken as patina.
     """
 
     result: str
@@ -131,6 +131,8 @@ class JobResult:
     original_goes: bool | None = None
     original_gone: str = ""
     fitted_original: bool = True
+    also: tuple[int, ...] = ()
+    accepted: bool = False
 
 
 @transaction.atomic
@@ -177,8 +179,9 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
 
 def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:
     """What a job answered to: the finding is resolved, the missing thing is there, the temporary fix made good."""
-    if job.finding and job.finding.status == Finding.Status.OPEN:
-        settle_finding(person, job.finding, Finding.Status.RESOLVED, came_of_it.result, by_job=True)
+    care_results.settle(person, job, came_of_it.result, came_of_it.also, came_of_it.accepted)
+    if glue.is_glued(job):
+        glue.watch(job)
     what, _, number = job.source.partition(":")
     if what == "content":
         presence = Presence.PRESENT if came_of_it.fitted_original else Presence.NOT_ORIGINAL

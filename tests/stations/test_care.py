@@ -6,15 +6,18 @@ from decimal import Decimal as D
 from django.urls import reverse
 from django.utils import timezone
 
+from core.machine.casing import Face
 from core.workshop.care import plans
 from core.workshop.care.coats import read_coats
+from core.workshop.care.region import Region
 from core.workshop.care.strength import Basis, percent_wv
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.selling.selectors import listing_facts
 from stations.units import photos
 from stations.units.models import Photo
-from stations.workshop import care, recipe_run, services
+from stations.workshop import care, care_planning, recipe_run, services
+from stations.workshop.care_planning import Planned
 from stations.workshop.models import Job, JobStep
 from tests.stations.test_intake import picture
 from tests.stations.test_through_the_pages import Through
@@ -52,9 +55,9 @@ class Care(Through):
         with clock.at(at or self.now):
             recipe_run.do_step(self.owner, self.again(job), index, typed, note, file)
 
-    def start(self, job: Job, index: int, note: str = "", at=None) -> None:
+    def start(self, job: Job, index: int, note: str = "", at=None, air: str = "21 50") -> None:
         with clock.at(at or self.now):
-            recipe_run.start_alone(self.owner, self.again(job), index, note)
+            recipe_run.start_alone(self.owner, self.again(job), index, note, air)
 
     def pass_on(self, **span) -> None:
         self.now += timedelta(**span)
@@ -74,8 +77,7 @@ class Plans(Care):
         self.model.width_mm, self.model.depth_mm = 400, 250
         self.model.save()
         unit = self.again(self.unit)
-        self.assertEqual(care.area_of(unit, "top"), 1000)
-        self.assertIsNone(care.area_of(unit, "inside"))
+        self.assertEqual(Region(Face.TOP).area(care_planning.size_of(unit)), 1000)
         self.assertContains(self.look("whiten", **WHITEN | {"area": "", "face": "top"}), "250 ml")
 
     def test_what_is_wrong_is_said_at_its_field_and_kept(self):
@@ -139,7 +141,8 @@ class Rounds(Care):
     def whitening(self, rounds: int = 4) -> Job:
         gel = plans.school_of("gel")
         mixture = plans.mixture_for(gel, percent_wv(D(40), Basis.VOLUMES), D(6), D(295))
-        return care.plan(self.owner, self.unit, plans.whiten(gel, mixture, "top case", rounds, 120))
+        recipe = plans.whiten(gel, mixture, "top case", rounds, 120)
+        return care_planning.plan(self.owner, self.unit, Planned(recipe, "top case", Region(Face.TOP)))
 
     def until_mixed(self, job: Job, first: str = "7.9 8.3") -> None:
         self.step(job, 0, file=picture())
@@ -237,7 +240,7 @@ class Rounds(Care):
 class InTime(Care):
     def painting(self) -> Job:
         recipe = plans.repaint(D(620), read_coats(COATS), "front", 0)
-        job = care.plan(self.owner, self.unit, recipe)
+        job = care_planning.plan(self.owner, self.unit, Planned(recipe, "foot rail"))
         self.step(job, 0, file=picture())
         self.step(job, 1)
         self.step(job, 2)
@@ -271,7 +274,7 @@ class InTime(Care):
             page = self.client.get(f"/workshop/jobs/{job.pk}/")
         self.assertContains(page, "Its window closed")
         with clock.at(self.now):
-            self.post("workshop:step-begin", [job.pk], at="5", note="cured two days, sanded with 800")
+            self.post("workshop:step-begin", [job.pk], at="5", note="cured two days, sanded with 800", air="21 50")
         row = JobStep.objects.get(job=job, index=5)
         self.assertEqual(row.note, "cured two days, sanded with 800")
         self.assertIsNotNone(row.alone_from)

@@ -1,20 +1,24 @@
 """Paint: how much of it, in whole cans, and when each coat may go on the one under it."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, Decimal
 
 from core.workshop.care import CareError
+from core.workshop.care.air import Limits
 
 MOST_AREA = Decimal(100_000)
 MOST_MINUTES = 60 * 24 * 60
 MOST_COATS = 12
+# Where a can says nothing of the air.
+ANY_AIR = Limits()
 
 
 @dataclass(frozen=True)
 class Coat:
     """A coat: so thick (µm, None: not known), laid again from `earliest` to `latest` minutes after (None: any time
-    after). `covers`: cm² a can. `two_component` coats harden with something that is breathed in."""
+    after), in air within `limits`. `covers`: cm² a can. `two_component` hardens with something that is breathed in."""
 
     name: str
     earliest: int
@@ -22,6 +26,7 @@ class Coat:
     covers: Decimal | None = None
     microns: int | None = None
     two_component: bool = False
+    limits: Limits = ANY_AIR
 
     def __post_init__(self) -> None:
         if not self.name or len(self.name) > 40:
@@ -56,9 +61,9 @@ def paint_list(area_cm2: Decimal, coats: Sequence[Coat]) -> list[tuple[str, int,
 
 
 def read_coats(typed: str) -> tuple[Coat, ...]:
-    """A line a coat, in the order they are laid: "primer: from 20 min; to 24 h; 35 µm; can 1.8 m²".
+    """A line a coat, in the order they are laid; the air may be left out. Raises CareError.
 
-    Raises CareError.
+    primer: from 20 min; to 24 h; 35 µm; can 1.8 m²; air 10 to 25 °C, 70 %
     """
     coats = tuple(_coat(line) for line in typed.splitlines() if line.strip())
     if not coats:
@@ -75,7 +80,7 @@ def _coat(line: str) -> Coat:
     said: dict[str, str] = {}
     two = False
     for part in filter(None, (one.strip() for one in rest.split(";"))):
-        word = next((one for one in ("from", "to", "can") if part.lower().startswith(f"{one} ")), None)
+        word = next((one for one in ("from", "to", "can", "air") if part.lower().startswith(f"{one} ")), None)
         if part.lower() == "two-component":
             two = True
         elif word:
@@ -83,7 +88,7 @@ def _coat(line: str) -> Coat:
         elif part.lower().endswith("µm"):
             said["µm"] = part[:-2].strip()
         else:
-            raise CareError(f"{name.strip()}: “{part}” is none of from, to, can, µm, two-component.", "coats")
+            raise CareError(f"{name.strip()}: “{part}” is none of from, to, can, air, µm, two-component.", "coats")
     if "from" not in said:
         raise CareError(f"{name.strip()}: say from when the next coat may go on: from 20 min.", "coats")
     microns = said.get("µm")
@@ -96,6 +101,7 @@ def _coat(line: str) -> Coat:
         _area(said["can"], name) if "can" in said else None,
         int(microns) if microns else None,
         two,
+        _limits(said["air"], name) if "air" in said else ANY_AIR,
     )
 
 
@@ -118,3 +124,14 @@ def _area(typed: str, name: str) -> Decimal:
     if not area.is_finite():
         raise CareError(f"{name.strip()}: “{typed}” is no area such as 1.8 m².", "coats")
     return area * 10_000
+
+
+_AIR = re.compile(r"(-?\d+(?:[.,]\d+)?)\s*(?:to|–|-)\s*(-?\d+(?:[.,]\d+)?)\s*°C,\s*(\d+)\s*%")
+
+
+def _limits(typed: str, name: str) -> Limits:
+    match = _AIR.fullmatch(typed)
+    if not match:
+        raise CareError(f"{name.strip()}: “{typed}” is no air such as 10 to 25 °C, 70 %.", "coats")
+    coldest, warmest, moistest = (float(one.replace(",", ".")) for one in match.groups())
+    return Limits(coldest, warmest, moistest)

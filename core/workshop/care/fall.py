@@ -20,6 +20,15 @@ MOST_ROUNDS = 12
 _SLOWEST, _FASTEST = 1e-4, 20.0
 
 
+# From which difference on what is left is plain, bad, grave on the map. Common practice, no source.
+_PLAIN, _BAD, _GRAVE = 2.5, 5.0, 10.0
+
+
+def severity_of(value: float) -> int:
+    """1 slight to 4 grave, of a colour that is so far off."""
+    return 1 + sum(value >= least for least in (_PLAIN, _BAD, _GRAVE))
+
+
 @dataclass(frozen=True)
 class Reading:
     """ΔE00 to the sheltered patch after so many hours of treatment in all: the mean of its spots."""

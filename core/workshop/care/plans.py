@@ -104,13 +104,20 @@ def whitening_refused(approach: Approach | None) -> str:
 
 
 def amount_ml(
-    school: School, area_cm2: Decimal, tub_ml: Decimal | None = None, displaced_ml: Decimal = Decimal(0)
+    school: School,
+    area_cm2: Decimal,
+    tub_ml: Decimal | None = None,
+    displaced_ml: Decimal = Decimal(0),
+    gel_ml: Decimal = GEL_ML,
 ) -> Decimal:
-    """How much is mixed: by area for what is spread, the tub less what the part takes of it for a bath. CareError."""
+    """How much is mixed: `gel_ml` on each cm² for what is spread, the tub less what the part takes of it for a bath.
+
+    Raises CareError.
+    """
     if not 0 < area_cm2 <= MOST_AREA:
         raise CareError(f"An area from above 0 to {MOST_AREA:,} cm².", "area")
     if not school.bath:
-        return area_cm2 * GEL_ML
+        return area_cm2 * gel_ml
     if tub_ml is None or tub_ml <= 0:
         raise CareError("Say how much the tub holds, ml.", "tub")
     if not 0 <= displaced_ml < tub_ml:
@@ -185,8 +192,9 @@ def _apply(agent: Agent, surface: Surface) -> Step:
     )
 
 
-def whiten(school: School, mixture: Mixture | None, part: str, rounds: int, minutes: int) -> Recipe:
-    """A whitening with a measurement before, after each round, and photos. `minutes` a round, by itself and watched."""
+def whiten(school: School, mixture: Mixture | None, part: str, rounds: int, minutes: int, daylight: str = "") -> Recipe:
+    """A whitening with a measurement before, after each round, and photos. `minutes` a round, by itself and watched;
+    `daylight`: what the sun brings in these days, where that matters."""
     if not part:
         raise CareError("Say of what: top case, keys, front.", "part")
     if not 1 <= rounds <= MOST_ROUNDS:
@@ -228,6 +236,7 @@ def whiten(school: School, mixture: Mixture | None, part: str, rounds: int, minu
                 f"Round {number}: {turn[:1].lower()}{turn[1:]}. No warmer than {HOTTEST} °C, somebody near a lamp.",
                 school.hands,
                 minutes,
+                daylight,
                 hazards=peroxide,
                 caution="" if not school.mixes else "Gloves and goggles on to unwrap, turn and re-wet. Window open.",
                 needs=tuple(Need(name) for name in school.asks if "light" in name),
@@ -240,8 +249,11 @@ def whiten(school: School, mixture: Mixture | None, part: str, rounds: int, minu
     return Recipe("care-whiten", f"Whiten {part}, {school.title.lower()}"[:80], JobKind.WHITEN, tuple(steps))
 
 
-def repaint(area_cm2: Decimal, coats: Sequence[Coat], part: str, cure_days: int = 7) -> Recipe:
-    """A repaint coat by coat, each laid within the window of the one under it. Raises CareError."""
+def repaint(area_cm2: Decimal, coats: Sequence[Coat], part: str, cure_days: int = 7, colour: str = "") -> Recipe:
+    """A repaint coat by coat, each laid within the window of the one under it; `colour` says which to buy.
+
+    Raises CareError.
+    """
     if not part:
         raise CareError("Say of what: top case, front, foot rail.", "part")
     if not 0 <= cure_days <= 14:
@@ -260,6 +272,7 @@ def repaint(area_cm2: Decimal, coats: Sequence[Coat], part: str, cure_days: int 
         Step(
             f"Have it here: {bought}. Look what is under the old paint: rust there means all of it comes off."[:300],
             5,
+            why=colour,
         ),
         Step(
             "Take old paint off wet, mask on; unknown or old paint may hold lead: never sand it dry, wash your hands.",
@@ -285,6 +298,9 @@ def repaint(area_cm2: Decimal, coats: Sequence[Coat], part: str, cure_days: int 
                 hazards=(Hazard.SANDING,),
                 caution="Mask with filters, door open, no flame and no power near the mist.",
                 undone=False,
+                low=Decimal(str(coat.limits.coldest)),
+                high=Decimal(str(coat.limits.warmest)),
+                most_humid=round(coat.limits.moistest),
                 within_minutes=(under.latest or 0) if under else 0,
                 late=f"wait until {under.name} is cured, sand it matt, then lay {coat.name}"
                 if under and under.latest

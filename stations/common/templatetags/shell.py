@@ -92,13 +92,13 @@ def dressed(bound):
 
 # What a page loads besides the sheets of the shell: by the room whose page it is, in the order of the cascade.
 STYLES = {
-    "floor": ("floor", "unit"),
+    "floor": ("floor", "case", "unit"),
     "buying": ("buying",),
     "catalogue": ("machine",),
-    "units": ("unit",),
-    "intake": ("unit",),
+    "units": ("case", "unit"),
+    "intake": ("case", "unit"),
     "bench": ("bench",),
-    "workshop": ("workshop", "machine"),
+    "workshop": ("case", "workshop", "machine"),
     "stock": ("workshop",),
     "selling": ("selling",),
     "shop": ("selling",),

@@ -96,6 +96,10 @@ class Finding(models.Model):
         return self.kind in {FindingKind.LEAK, FindingKind.CELL}
 
     @property
+    def is_leak(self) -> bool:
+        return self.kind == FindingKind.LEAK
+
+    @property
     def is_noise(self) -> bool:
         return self.kind == FindingKind.NOISE
 
@@ -159,6 +163,7 @@ class UnitFact(models.Model):
         SIGNAL = "signal", "colour signal"
         VARIANT = "variant", "mains variant"
         ADAPTER = "adapter", "adapter offered"
+        FINISH = "finish", "finish"
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="facts")
     kind = models.CharField(max_length=10, choices=Kind)

@@ -1,3 +1,4 @@
+from stations.workshop.models.care import CarePlan, GlueWatch, Placement
 from stations.workshop.models.jobs import Job, JobQuerySet, JobStep, LabourEntry, PartIssue, RecoveredPart, Reservation
 from stations.workshop.models.openings import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.models.records import Knowledge, Setting, StateAsFound, TreatmentNote
@@ -5,6 +6,8 @@ from stations.workshop.models.upgrades import BuyerTable, WhatIf
 
 __all__ = [
     "BuyerTable",
+    "CarePlan",
+    "GlueWatch",
     "Job",
     "JobQuerySet",
     "JobStep",
@@ -13,6 +16,7 @@ __all__ = [
     "OpenedAssembly",
     "Opening",
     "PartIssue",
+    "Placement",
     "RecoveredPart",
     "Reservation",
     "Setting",

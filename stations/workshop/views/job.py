@@ -4,6 +4,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.catalogue.recipes import Proof
 from core.safety import Hazard, said
 from stations.bench import power
 from stations.common import clock
@@ -11,7 +12,7 @@ from stations.common.refusals import Refused
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
-from stations.workshop import as_found, care, issuing, recipe_run, services, spending
+from stations.workshop import as_found, care, consumables, issuing, recipe_run, services, spending
 from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.models import Job, PartIssue, Reservation
@@ -23,7 +24,7 @@ def job(request, pk):
 
 
 def job_of(pk) -> Job:
-    return get_object_or_404(Job.objects.select_related("unit__lot", "unit__model", "finding", "holder"), pk=pk)
+    return get_object_or_404(Job.objects.select_related("unit__lot", "unit__model", "finding", "holder", "care"), pk=pk)
 
 
 def job_page(request, row, **given):
@@ -34,7 +35,7 @@ def job_page(request, row, **given):
         "unit": row.unit,
         "issue": IssueForm(job=row),
         "minutes": MinutesForm(),
-        "done": DoneForm(),
+        "done": DoneForm(job=row),
         "issues": [
             (one, FitForm(auto_id=f"fit_{one.pk}_%s")) for one in row.issues.select_related("item", "who", "part")
         ],
@@ -46,6 +47,7 @@ def job_page(request, row, **given):
         "charged": power.charged_words(row.unit) if row.is_open else "",
         "took": _took(row),
         "whitening": whitening,
+        "pair": care.before_after(of_recipe, whitening),
         "fall": fall_drawn(whitening) if whitening else None,
         "painting": painting_drawn(painting) if painting else None,
         "asked_as_found": row.is_open and as_found.wanted(row.unit),
@@ -75,6 +77,8 @@ def _steps(job: Job) -> dict:
         "shut": recipe_run.shut(job, now) if now else "",
         "window": window,
         "too_late": window is not None and window < clock.now(),
+        "on_photo": care.on_photo(job, steps) if now and now.step.proof is Proof.COLOUR else None,
+        "to_take": consumables.to_take(job, steps) if now else [],
         "step_form": StepDoneForm(),
         "leave_form": LeaveOutForm(),
     }
@@ -132,7 +136,7 @@ def _doubt(request, job: Job, form: IssueForm):
 
 @require_POST
 def done(request, pk):
-    form = DoneForm(request.POST)
+    form = DoneForm(request.POST, job=job_of(pk))
 
     def save(data):
         services.finish_job(request.user, job_of(pk), form.came_of_it)

@@ -4,7 +4,7 @@ from django.views.decorators.http import require_POST
 
 from stations.common.typed import whole_number
 from stations.people.screens import press, saved, sent
-from stations.workshop import recipe_run
+from stations.workshop import consumables, recipe_run
 from stations.workshop.forms import LeaveOutForm, StepDoneForm
 from stations.workshop.views.job import job_address, job_of, job_page
 
@@ -14,7 +14,8 @@ def done(request, pk):
     form = StepDoneForm(request.POST, request.FILES)
 
     def save(data):
-        recipe_run.do_step(request.user, job_of(pk), data["at"], data["typed"], data["note"], data["photo"])
+        typed = data["from_photo"] or data["typed"]
+        recipe_run.do_step(request.user, job_of(pk), data["at"], typed, data["note"], data["photo"], data["air"])
 
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), step_form=form)
 
@@ -32,14 +33,20 @@ def left_out(request, pk):
 @require_POST
 def begin(request, pk):
     """Start the time of what runs by itself."""
+    form = StepDoneForm(request.POST)
+
+    def save(data):
+        recipe_run.start_alone(request.user, job_of(pk), data["at"], data["note"], data["air"])
+
+    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), step_form=form)
+
+
+@require_POST
+def take(request, pk):
+    """What the step in hand takes, out of its drawers."""
     at = whole_number(sent(request, "at"))
     index = -1 if at is None else at
-    note = sent(request, "note")
-
-    def act():
-        recipe_run.start_alone(request.user, job_of(pk), index, note)
-
-    return press(request, act, job_address(pk), "note")
+    return press(request, lambda: consumables.take(request.user, job_of(pk), index), job_address(pk))
 
 
 @require_POST

@@ -4,7 +4,7 @@ from django.core.paginator import Paginator
 from django.shortcuts import render
 
 from stations.units import stages
-from stations.workshop import knowledge, selectors, table
+from stations.workshop import glue, knowledge, selectors, table
 
 
 def workshop(request):
@@ -20,6 +20,7 @@ def workshop(request):
         "waiting": table.waiting(),
         "questions": knowledge.questions(),
         "standing_by": table.standing_by(),
+        "glue": glue.due(),
         "fixes": selectors.temporary_fixes(),
         "open_machines": selectors.standing_open(),
     }

@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from stations.people.screens import saved
 from stations.units.models import Unit
-from stations.workshop import as_found, selectors, services, strip_page
+from stations.workshop import as_found, glue, selectors, services, strip_page
 from stations.workshop.forms import JobForm
 
 
@@ -26,6 +26,7 @@ def unit(request, number):
         "unit": row,
         "form": form,
         "jobs": selectors.jobs_of(row),
+        "glued": glue.on(row),
         "asked_as_found": as_found.wanted(row),
         **strip_page.as_it_stands(row),
     }

@@ -1,0 +1,132 @@
+"""Care planned on a unit: of what part and which region of its case, made a job with what it is to be kept of it."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+
+from core.catalogue.recipes import JobKind, Recipe
+from core.intake.colour import Lab, lab_of
+from core.intake.condition import FindingKind
+from core.machine.approach import Approach
+from core.machine.casing import Face
+from core.workshop.care.daylight import Place, Sun, sun_from
+from core.workshop.care.plans import whitening_refused
+from core.workshop.care.region import Region, Size, around
+from stations.common import clock
+from stations.common.refusals import Refused, within
+from stations.people import history, shop_settings
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.units import colours
+from stations.units.models import ColourSample, Finding, Unit, UnitFact
+from stations.workshop import consumables, services
+from stations.workshop.models import CarePlan, Job
+
+# Which care answers to what is seen on a case.
+ANSWERS = {
+    FindingKind.YELLOWING.value: "whiten",
+    FindingKind.RESIDUE.value: "clean",
+    FindingKind.STICKER.value: "clean",
+    FindingKind.PAINT.value: "repaint",
+    FindingKind.RUST.value: "repaint",
+    FindingKind.SCRATCH.value: "repaint",
+    FindingKind.LEAK.value: "recondition",
+    FindingKind.CELL.value: "recondition",
+}
+_FINE = Decimal("0.0001")
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A plan and what it is of; the region and the area (cm²) are None where nobody said."""
+
+    recipe: Recipe
+    part: str
+    region: Region | None = None
+    area: Decimal | None = None
+    reproduction: bool = False
+
+
+def size_of(unit: Unit) -> Size | None:
+    """By the measures of its model; None where nobody knows them."""
+    return Size(unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else None
+
+
+def region_of(finding: Finding) -> Region:
+    return around(Face(finding.face), finding.x, finding.y, finding.extent_percent / 100)
+
+
+@transaction.atomic
+def plan(person: Person, unit: Unit, planned: Planned, finding: Finding | None = None) -> Job:
+    """A plan as a job: its steps with their times, amounts and cautions."""
+    require(person, "open a job")
+    recipe, region = planned.recipe, planned.region
+    approach = Approach(unit.approach) if unit.approach else None
+    if recipe.kind is JobKind.WHITEN and (why := whitening_refused(approach)):
+        raise Refused(why)
+    if finding is not None and finding.unit_id != unit.pk:
+        raise Refused("That was found on another machine.")
+    data = {
+        "kind": recipe.kind.value,
+        "title": recipe.title,
+        "estimate_minutes": max(1, recipe.minutes),
+        "reversible": recipe.reversible,
+        "finding": finding,
+        **services.by_recipe(recipe),
+    }
+    job = services.open_job(person, unit, data)
+    place = (
+        {}
+        if region is None
+        else {
+            "face": region.face.value,
+            "left": region.left.quantize(_FINE),
+            "top": region.top.quantize(_FINE),
+            "wide": region.wide.quantize(_FINE),
+            "high": region.high.quantize(_FINE),
+        }
+    )
+    area = planned.area.quantize(Decimal("0.01")) if planned.area is not None else None
+    consumables.hold(person, job, recipe)
+    CarePlan.objects.create(job=job, part=planned.part, area_cm2=area, reproduction=planned.reproduction, **place)
+    return job
+
+
+def sun_here() -> Sun | None:
+    """What daylight brings in these days; None while nobody said where the workshop stands."""
+    row = shop_settings.settings()
+    if row.latitude is None or row.longitude is None:
+        return None
+    return sun_from(Place(float(row.latitude), float(row.longitude)), clock.today())
+
+
+def case_colour(unit: Unit) -> tuple[Lab, ColourSample] | None:
+    """The colour of the case where no light came, by its newest measurement; None where nobody measured."""
+    sample = unit.colours.order_by("-id").first()
+    if sample is None:
+        return None
+    grey = colours.rgb(sample.neutral) if sample.neutral is not None else None
+    return lab_of(colours.rgb(sample.sheltered), grey), sample
+
+
+FINISHES = {
+    "original": "original finish",
+    "repainted": "repainted before it came here",
+    "whitened": "whitened before it came here",
+}
+
+
+@transaction.atomic
+def say_finish(person: Person, unit: Unit, which: str, seen: str) -> None:
+    """What somebody who looked says of the finish, and where it shows."""
+    require(person, "record findings")
+    if which not in FINISHES:
+        raise Refused("Original, repainted or whitened: say which.", "which")
+    if not seen:
+        raise Refused("Say where it shows: inside of the lid, an edge, under a label.", "seen")
+    words = f"{FINISHES[which]}, by {within(seen, 60, 'seen')}"
+    UnitFact.objects.create(
+        unit=unit, kind=UnitFact.Kind.FINISH, on_what="case", typed=which, reading=words, when=clock.now(), who=person
+    )
+    history.record(person, "workshop.say_finish", HistoryEntry.Subject.UNIT, unit.pk, f"Finish: {words}")
