@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 
@@ -11,8 +12,9 @@ from core.intake.condition import FindingKind
 from core.machine.approach import Approach
 from core.machine.casing import Face
 from core.workshop.care.daylight import Place, Sun, sun_from
-from core.workshop.care.plans import whitening_refused
+from core.workshop.care.plans import SCHOOLS, School, whitening_refused
 from core.workshop.care.region import Region, Size, around
+from core.workshop.care.strength import Mixture
 from stations.common import clock
 from stations.common.refusals import Refused, within
 from stations.people import history, shop_settings
@@ -108,6 +110,34 @@ def case_colour(unit: Unit) -> tuple[Lab, ColourSample] | None:
         return None
     grey = colours.rgb(sample.neutral) if sample.neutral is not None else None
     return lab_of(colours.rgb(sample.sheltered), grey), sample
+
+
+@dataclass(frozen=True)
+class SchoolBeside:
+    """A school for as many rounds as are planned: hands and hours by itself, what its peroxide costs (None where nobody
+    can say), and why it can’t be done here (empty where it can)."""
+
+    school: School
+    hands: int
+    alone: int
+    cost: Decimal | None
+    refused: str = ""
+
+
+def schools_beside(unit: Unit, mixture: Mixture | None, data: dict[str, Any]) -> list[SchoolBeside]:
+    """`data`: what was typed, rounds among it; a mixture of another school is reckoned by what that one takes."""
+    rounds = data.get("rounds") or 1
+    approach = Approach(unit.approach) if unit.approach else None
+    sun, conserve = sun_here(), whitening_refused(approach)
+    price = consumables.price_of("peroxide", "ml") if mixture else None
+    found = []
+    for school in SCHOOLS:
+        cost = Decimal(0) if not school.mixes else None
+        if price is not None and mixture is not None and school.bath == (data.get("school") == "bath"):
+            cost = price * mixture.bottle_ml if school.mixes else cost
+        dark = sun.words if school.daylight and sun is not None and not sun.works else ""
+        found.append(SchoolBeside(school, school.hands * rounds, school.alone * rounds, cost, conserve or dark))
+    return found
 
 
 FINISHES = {

@@ -128,6 +128,12 @@ def _words(name: str) -> list[str]:
     return re.findall(r"\w+", as_seen(name))
 
 
+def price_of(name: str, unit: str) -> Decimal | None:
+    """What one of a unit costs out of its drawer; None where nobody can say."""
+    found = _of([Need(name, Decimal(1), unit)])
+    return found[0].cost if found else None
+
+
 @transaction.atomic
 def hold(person: Person, job: Job, recipe: Recipe) -> None:
     """What is free of a plan's consumables is held for its job."""

@@ -19,7 +19,15 @@ from stations.common.typed import CountField, NumberField
 from stations.people import shop_settings
 from stations.units.models import Unit
 from stations.workshop import placing
-from stations.workshop.care_planning import FINISHES, Planned, case_colour, size_of, sun_here
+from stations.workshop.care_planning import (
+    FINISHES,
+    Planned,
+    SchoolBeside,
+    case_colour,
+    schools_beside,
+    size_of,
+    sun_here,
+)
 
 _FACES = [("", "choose"), *((face.value, face.value) for face in BOX)]
 _NUMBER: dict[str, Any] = {
@@ -31,7 +39,7 @@ _NUMBER: dict[str, Any] = {
 }
 _SHARE = _NUMBER | {
     "max_value": Decimal(100),
-    "error_messages": _NUMBER["error_messages"] | {"max_value": "100 % of the face at most."},
+    "error_messages": _NUMBER["error_messages"] | {"max_value": "100 %% of the face at most."},
 }
 
 
@@ -181,6 +189,11 @@ class WhitenForm(OnTheCase):
     chooses = "school"
     asks = {"bath": ("tub", "displaced")}
     mixture: Mixture | None = None
+
+    def beside(self) -> list[SchoolBeside]:
+        """The schools side by side, with what was typed so far."""
+        data = self.cleaned_data if self.is_bound and not self.errors else {}
+        return schools_beside(self.unit, self.mixture, data)
 
     def plan(self, data: dict[str, Any]) -> Planned:
         school = plans.school_of(data["school"])

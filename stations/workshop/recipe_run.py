@@ -13,7 +13,7 @@ from core.machine.quantities import QuantityError, parse_reading, read_number
 from core.safety import Hazard
 from core.workshop.care import CareError
 from core.workshop.care.air import Limits, read_air
-from stations.bench import power
+from stations.bench import power, timers
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -27,6 +27,8 @@ from stations.workshop.models import Job, JobStep
 UNIT = HistoryEntry.Subject.UNIT
 # Where hands go only after everything that holds charge was discharged and measured.
 _HANDS_IN = {Hazard.CHARGE, Hazard.TUBE}
+# What burns, or drifts as a mist that does: nothing of the machine has power meanwhile.
+_NO_POWER = {Hazard.SOLVENT, Hazard.SANDING}
 # What takes a marking away with the dirt.
 _WIPES = {Hazard.SOLVENT, Hazard.PEROXIDE, Hazard.SANDING}
 MOST_SPOTS = 12
@@ -105,12 +107,28 @@ def in_hand(steps: list[StepOfJob]) -> StepOfJob | None:
 
 
 def shut(job: Job, step: StepOfJob) -> str:
-    """Why this step may not be done yet: what holds charge, or a marking nobody photographed; empty when it may."""
+    """Why this step may not be done yet: what holds charge, what has power near a solvent or spray, or a marking nobody
+    photographed; empty when it may."""
+    if _NO_POWER & set(step.step.hazards) and (running := with_power(job)):
+        return f"Power off first, no spark near solvent or spray: {running}."
     if _HANDS_IN & set(step.step.hazards):
         return power.charged_words(job.unit)
     if _WIPES & set(step.step.hazards) and (markings := unphotographed(job.unit)):
         return f"Take a picture first of what this could wipe away: {'; '.join(markings)}."
     return ""
+
+
+def with_power(job: Job) -> str:
+    """What runs on the unit of a job with power just now, besides the job itself; empty where nothing does.
+
+    Two queries.
+    """
+    now = clock.now()
+    steps = JobStep.objects.filter(powered=True, alone_until__gt=now, done_at=None, left_out="", job__unit=job.unit)
+    if other := steps.exclude(job=job).select_related("job").first():
+        return f"{other.job.title} runs until {timezone.localtime(other.alone_until):%d %b %H:%M}"
+    timer = timers.running().filter(run__unit=job.unit, ends_at__gt=now).first()
+    return f"{timer.title} runs until {timezone.localtime(timer.ends_at):%d %b %H:%M}" if timer else ""
 
 
 def unphotographed(unit: Unit) -> list[str]:
@@ -180,7 +198,8 @@ def _in_air(step: StepOfJob, row: JobStep, typed: str) -> None:
     low, high = step.step.low, step.step.high
     limits = Limits(float(low or 0), float(high if high is not None else 50), step.step.most_humid)
     try:
-        air = read_air([float(read_number(one)) for one in typed.translate(_BETWEEN).split()])
+        figures = (one.strip(",") for one in typed.translate(_BETWEEN).split())
+        air = read_air([float(read_number(one)) for one in figures if one])
     except (CareError, QuantityError) as problem:
         raise Refused(f"{problem} It wants {limits}.", "air") from problem
     if (why := limits.against(air)) and not row.note:

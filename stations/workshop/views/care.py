@@ -11,7 +11,7 @@ from core.machine.approach import Approach
 from core.machine.casing import BOX, Face
 from core.workshop.care import CareError
 from core.workshop.care.agents import NEUTRALISERS, Agent, Surface, bears, clash, may_be_mixed
-from core.workshop.care.plans import SCHOOLS, whitening_refused
+from core.workshop.care.plans import whitening_refused
 from core.workshop.care.recondition import Kind
 from core.workshop.care.region import Region
 from stations.common.typed import whole_number
@@ -58,7 +58,7 @@ def _page(request, unit, what, form, status=200, **given):
         "plan_steps": _with_cautions(planned.recipe) if planned else [],
         "mixture": mixture,
         "cylinders": cylinders_of(mixture) if mixture else [],
-        "schools": SCHOOLS,
+        "schools": form.beside() if what == "whiten" else [],
         "refused": whitening_refused(approach) if what == "whiten" else "",
         "markings": recipe_run.unphotographed(unit),
         "care_jobs": [one.job for one in before],
