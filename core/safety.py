@@ -71,7 +71,7 @@ _WORDS = {
     Hazard.SOLVENT: "Solvents: power off, ventilation, gloves, no flame or spark. A hidden spot first: plastics and "
     "markings dissolve.",
     Hazard.PEROXIDE: "Peroxide burns skin and eyes: gloves, goggles, sleeves. Never in a closed vessel; keep it off "
-    "markings, labels and metal.",
+    "markings, labels and metal. Strong peroxide may be restricted where you are: local rules.",
     Hazard.DUST: "Old dust and flaking paint may hold lead, old insulation asbestos: a fine-dust mask, wipe damp, never "
     "brush it dry. Fibrous insulation stays where it is: ask licensed people.",
     Hazard.SANDING: "Sanding and spraying: old paint may hold lead. Sand wet, mask and ventilation; no flame or spark near "
