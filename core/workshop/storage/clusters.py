@@ -45,7 +45,21 @@ class Format:
 
 def least_size(system: FileSystem, sector: int = 512) -> int:
     """Bytes below which no volume is of this kind."""
-    return sector if system is FileSystem.OWN else _TABLE[system][1] * sector
+    return sector if system is FileSystem.OWN else _bytes_for(system, _TABLE[system][1], sector, sector)
+
+
+def most_size(system: FileSystem, most_cluster: int, sector: int = 512) -> int:
+    """Bytes above which no volume is of this kind with clusters up to that; none such for a system’s own."""
+    if system is FileSystem.OWN:
+        return 2**62
+    return _bytes_for(system, _TABLE[system][2] + 1, most_cluster, sector)
+
+
+def _bytes_for(system: FileSystem, clusters: int, cluster: int, sector: int) -> int:
+    """What so many clusters take with their tables."""
+    bits, _, _, reserved = _TABLE[system]
+    root = 0 if system is FileSystem.FAT32 else ROOT_ENTRIES * ENTRY_BYTES
+    return reserved * sector + root + 2 * sector * _table_sectors(clusters, bits, sector) + clusters * cluster
 
 
 def clusters_of(size: int, system: FileSystem, cluster: int, sector: int = 512) -> int:

@@ -6,7 +6,7 @@ from enum import StrEnum
 from itertools import combinations
 
 from core.workshop.storage import StorageError
-from core.workshop.storage.clusters import FileSystem, Format, best_format, least_size
+from core.workshop.storage.clusters import FileSystem, Format, best_format, least_size, most_size
 from core.workshop.storage.sizes import MIB, written
 from core.workshop.storage.systems import Code, Starts, System
 
@@ -294,7 +294,8 @@ def _sizes(drive: Drive, placed: Sequence[Wish], front: int, refused: list[str])
 
 def _largest(drive: Drive, system: System, least: int, most: int) -> int:
     """The largest size in grains from `least` to `most` that it can be formatted for; `least` can."""
-    size = min(most, max(system.writes.values()) // drive.grain)
+    largest = max(min(size, most_size(kind, system.most_cluster, drive.sector)) for kind, size in system.writes.items())
+    size = min(most, largest // drive.grain)
     while size > least and not _own_format(drive, system, size * drive.grain):
         size -= 1
     return max(size, least)
@@ -316,7 +317,8 @@ def _shared(
     allowed, cluster = _common(among), min(one.most_cluster for one in among)
     room = (min(drive.reach(one.own_driver) for one in among) - at) // drive.grain
     wanted = room if shared.space is None else min(room, _grains(drive, shared.space))
-    most = min(wanted, max(min(one.writes[kind] for one in among) for kind in allowed) // drive.grain)
+    largest = max(min(most_size(kind, cluster, drive.sector), *(one.writes[kind] for one in among)) for kind in allowed)
+    most = min(wanted, largest // drive.grain)
     while most > 0 and not _shared_format(drive, among, allowed, most * drive.grain, cluster):
         most -= 1
     if not most:
