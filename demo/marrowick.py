@@ -10,7 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo import care, fit, parts, recipes, strip_downs, upgrades
+from demo import care, fit, parts, recipes, storage, strip_downs, upgrades
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.norrvik import Shop
@@ -74,6 +74,7 @@ def load() -> None:
     parts.held(tobin, now)
     upgrades.worth(runa, tobin, now)
     care.under_way(tobin, now)
+    storage.planned(tobin, now)
     recipes.offered(runa, now - timedelta(days=1))
     recipes.known(tobin, now - timedelta(days=2))
     recipes.drying(tobin, now - timedelta(minutes=40))

@@ -16,6 +16,7 @@ from core.safety import Hazard
 MOST_STEPS = 40
 MOST_MINUTES = 600
 MOST_ALONE = 14 * 24 * 60
+MOST_RESTARTS = 40
 MOST_WITHIN = 60 * 24 * 60
 _CODE = frozenset("abcdefghijklmnopqrstuvwxyz0123456789-")
 
@@ -93,7 +94,7 @@ class Step:
     `asks` is what the proof asks for in words; `low` and `high` its limits, either of which may be open. `undone` is
     False for what can't be taken back. `within_minutes`: it has to begin so soon after the step before was begun (0: at
     any time); `late` says what has to be done where it did not. `most_humid` above 0: the air is measured as it begins,
-    °C within `low` and `high`, humidity up to so many %.
+    °C within `low` and `high`, humidity up to so many %. `restarts`: so often the machine is started anew.
     """
 
     instruction: str
@@ -113,6 +114,7 @@ class Step:
     within_minutes: int = 0
     late: str = ""
     most_humid: int = 0
+    restarts: int = 0
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.instruction) <= 300:
@@ -123,6 +125,8 @@ class Step:
             raise RecipeError("From 0 minutes to 14 days by itself.", "alone_minutes")
         if not 0 <= self.within_minutes <= MOST_WITHIN:
             raise RecipeError("From 0 minutes to 60 days after the step before.", "within_minutes")
+        if not 0 <= self.restarts <= MOST_RESTARTS:
+            raise RecipeError(f"From 0 to {MOST_RESTARTS} restarts.", "restarts")
         if not 0 <= self.most_humid <= 100:
             raise RecipeError("Humidity from 0 to 100 %.", "most_humid")
         if self.proof.is_typed and not self.asks:
@@ -188,6 +192,10 @@ class Recipe:
     def minutes(self) -> int:
         """Of hands, for all steps as written."""
         return sum(step.minutes for step in self.steps)
+
+    @property
+    def restarts(self) -> int:
+        return sum(step.restarts for step in self.steps)
 
     @property
     def alone_minutes(self) -> int:
@@ -285,6 +293,7 @@ def step_as_data(step: Step) -> dict[str, Any]:
         "within_minutes": step.within_minutes or None,
         "late": step.late,
         "most_humid": step.most_humid or None,
+        "restarts": step.restarts or None,
     }
     return {name: value for name, value in row.items() if value not in (None, [], "")}
 
@@ -336,6 +345,7 @@ def step_from_data(row: Mapping[str, Any]) -> Step:
             within_minutes=int(row.get("within_minutes", 0)),
             late=str(row.get("late", "")),
             most_humid=int(row.get("most_humid", 0)),
+            restarts=int(row.get("restarts", 0)),
         )
     except RecipeError:
         raise

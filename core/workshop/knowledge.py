@@ -9,6 +9,7 @@ class KnowledgeKind(StrEnum):
     PINOUT = "pinout"
     JUMPERS = "jumpers"
     FIRMWARE = "firmware"
+    IMAGE = "image"
     DESIGN = "design"
     PICTURE = "picture"
     QUESTION = "question"
@@ -20,6 +21,7 @@ class KnowledgeKind(StrEnum):
             "data_sheet": "data sheet",
             "jumpers": "table of jumpers or switches",
             "firmware": "firmware image, read out",
+            "image": "image of a disk or card",
             "design": "file it is made from",
             "question": "question asked outside",
         }.get(self.value, self.value)
@@ -41,7 +43,12 @@ class Sure(StrEnum):
 
 
 # What is nothing without a file.
-_FILES = {KnowledgeKind.FIRMWARE: "An image", KnowledgeKind.DESIGN: "A design", KnowledgeKind.PICTURE: "A picture"}
+_FILES = {
+    KnowledgeKind.FIRMWARE: "An image",
+    KnowledgeKind.IMAGE: "An image",
+    KnowledgeKind.DESIGN: "A design",
+    KnowledgeKind.PICTURE: "A picture",
+}
 
 
 def why_incomplete(kind: KnowledgeKind, sure: Sure, from_whom: str, answer: str, has_file: bool) -> tuple[str, str]:

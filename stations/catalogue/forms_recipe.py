@@ -6,6 +6,7 @@ from core.bench.checks import Group
 from core.catalogue.recipes import (
     MOST_ALONE,
     MOST_MINUTES,
+    MOST_RESTARTS,
     MOST_WITHIN,
     JobKind,
     Proof,
@@ -102,6 +103,7 @@ class StepForm(forms.Form):
     most_humid = CountField(
         label="The air is measured as it begins, humidity at most, %", min_value=0, max_value=100, required=False
     )
+    restarts = CountField(label="Restarts", min_value=0, max_value=MOST_RESTARTS, required=False)
     needs = forms.CharField(label="Needs: soft brush; isopropanol 20 ml; daylight", max_length=300, required=False)
     caution = forms.CharField(label="A caution of this very step", max_length=200, required=False)
     hazards = _several("Cautions at the step", [(hazard.value, hazard.label) for hazard in Hazard])
@@ -123,6 +125,7 @@ class StepForm(forms.Form):
             "within_minutes": step.within_minutes or None,
             "late": step.late,
             "most_humid": step.most_humid or None,
+            "restarts": step.restarts or None,
             "needs": written_needs(step.needs),
             "caution": step.caution,
             "hazards": [hazard.value for hazard in step.hazards],
@@ -163,4 +166,5 @@ class StepForm(forms.Form):
             data["within_minutes"] or 0,
             data["late"],
             data["most_humid"] or 0,
+            data["restarts"] or 0,
         )

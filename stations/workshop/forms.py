@@ -315,9 +315,9 @@ class DoneForm(forms.Form):
     )
     accepted = forms.BooleanField(label="what is still seen is accepted as patina", required=False)
 
-    def __init__(self, *args, job: Job, **kwargs):
+    def __init__(self, *args, job: Job | None = None, **kwargs):
         super().__init__(*args, **kwargs)
-        there = care_results.seen_there(job) if job.is_open else []
+        there = care_results.seen_there(job) if job is not None and job.is_open else []
         also: Any = self.fields["also"]
         also.choices = [(finding.pk, str(finding)) for finding in there]
         also.initial = [finding.pk for finding in there]

@@ -364,6 +364,10 @@ class PlacementForm(forms.Form):
     wide = NumberField(label="width, mm", **_MM)
     high = NumberField(label="height, mm", **_MM)
 
+    def __init__(self, *args, **kwargs):
+        # It stands beside a plan whose fields have the same names.
+        super().__init__(*args, **{"auto_id": "place_%s"} | kwargs)
+
     @property
     def placed(self) -> Placed:
         data = self.cleaned_data

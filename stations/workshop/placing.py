@@ -62,7 +62,8 @@ def measure(person: Person, unit: Unit, one: Placed) -> Placement:
             )
     except IntegrityError as problem:
         raise Refused(f"A {one.what} was measured right there already.", "left") from problem
-    _note(person, unit, "workshop.measure", f"Measured where a {row} sits on {unit.model}")
+    words = f"Measured where a {row} sits on {unit.model}"
+    history.record(person, "workshop.measure", HistoryEntry.Subject.UNIT, unit.pk, words)
     return row
 
 
@@ -75,8 +76,4 @@ def drop(person: Person, unit: Unit, pk: int) -> None:
         raise Refused("That is kept no longer.")
     words = f"Keeps no longer where a {row} sits on {unit.model}"
     row.delete()
-    _note(person, unit, "workshop.drop", words)
-
-
-def _note(person: Person, unit: Unit, action: str, words: str) -> None:
-    history.record(person, action, HistoryEntry.Subject.UNIT, unit.pk, words)
+    history.record(person, "workshop.drop", HistoryEntry.Subject.UNIT, unit.pk, words)

@@ -7,7 +7,7 @@ from decimal import Decimal
 from django.db import transaction
 from django.utils import timezone
 
-from core.catalogue.recipes import Proof, Recipe, Step, step_as_data, step_from_data
+from core.catalogue.recipes import JobKind, Proof, Recipe, Step, step_as_data, step_from_data
 from core.intake.condition import FindingKind
 from core.machine.quantities import QuantityError, parse_reading, read_number
 from core.safety import Hazard
@@ -22,6 +22,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import photos, stages
 from stations.units.models import Finding, Unit
+from stations.workshop import attempts
 from stations.workshop.models import Job, JobStep
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -170,6 +171,8 @@ def do_step(
     row.done_at, row.done_by, row.left_out = clock.now(), person, ""
     row.powered = step.step.powered
     row.save()
+    if job.kind == JobKind.SOFTWARE:
+        attempts.worked(person, job, index, step.step.instruction)
     stages.refresh(job.unit)
 
 

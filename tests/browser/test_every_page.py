@@ -168,7 +168,7 @@ class EveryPage(BrowserTest):
         paths.append(f"/workshop/W-{Unit.objects.filter(approach='donor').first().number}/take-apart/")
         held = PowerStop.objects.get(ended_at=None)
         paths += [f"/bench/stops/{held.pk}/end/", f"/bench/W-{held.unit.number}/"]
-        paths.append(f"/intake/findings/{Finding.objects.get(kind='leak').pk}/dealt-with/")
+        paths.append(f"/intake/findings/{Finding.objects.filter(kind='leak').earliest('pk').pk}/dealt-with/")
         parked = Unit.objects.filter(stage="parked").first().number
         paths += [f"/intake/W-{parked}/settle/{act}/" for act in settling.ACTS]
         paths.append(f"/bench/W-{FaultCase.objects.filter(closed_at=None).first().unit.number}/fault/")

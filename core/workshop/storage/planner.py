@@ -172,6 +172,12 @@ def plan(drive: Drive, wishes: Sequence[Wish], shared: Shared | None = None) -> 
     ]
     order = _order([one for one in systems if one.starts is not Starts.FLOPPY and _starts_here(one, chosen)])
     cuts = tuple(filter(None, (_cut(drive, systems, volume, len(volumes)) for volume in volumes)))
+    beyond_firmware = drive.size - max(at, drive.reach(driver=False))
+    if beyond_firmware * 4 > drive.size and drive.reach(driver=False) < drive.reach(driver=True):
+        cuts += (
+            f"{written(beyond_firmware)} lie beyond the firmware: an overlay, or a system with a driver of its own, "
+            "would reach them.",
+        )
     return StoragePlan(
         drive, tuple(volumes), sees, order, tuple(dict.fromkeys(refused)), cuts, drive.size - at, tuple(systems)
     )

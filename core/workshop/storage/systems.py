@@ -8,12 +8,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from core.catalogue.recipes import MOST_MINUTES, MOST_RESTARTS
 from core.machine.quantities import QuantityError, read_number
 from core.workshop.storage import StorageError
 from core.workshop.storage.clusters import FileSystem
 from core.workshop.storage.sizes import KIB, MIB, read_size
-
-MOST_MINUTES, MOST_RESTARTS = 600, 40
 
 
 class Starts(StrEnum):

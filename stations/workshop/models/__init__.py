@@ -2,12 +2,20 @@ from stations.workshop.models.care import CarePlan, GlueWatch, Placement
 from stations.workshop.models.jobs import Job, JobQuerySet, JobStep, LabourEntry, PartIssue, RecoveredPart, Reservation
 from stations.workshop.models.openings import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.models.records import Knowledge, Setting, StateAsFound, TreatmentNote
+from stations.workshop.models.storage import (
+    InstallAttempt,
+    PlannedStorage,
+    Sanitising,
+    SystemRules,
+    TrackTable,
+)
 from stations.workshop.models.upgrades import BuyerTable, WhatIf
 
 __all__ = [
     "BuyerTable",
     "CarePlan",
     "GlueWatch",
+    "InstallAttempt",
     "Job",
     "JobQuerySet",
     "JobStep",
@@ -17,10 +25,14 @@ __all__ = [
     "Opening",
     "PartIssue",
     "Placement",
+    "PlannedStorage",
     "RecoveredPart",
     "Reservation",
+    "Sanitising",
     "Setting",
     "StateAsFound",
+    "SystemRules",
+    "TrackTable",
     "TreatmentNote",
     "UnitStripDown",
     "WhatIf",

@@ -76,6 +76,8 @@ class Job(Versioned):
     said_to_add = models.DecimalField(max_digits=12, decimal_places=2, null=True, blank=True)
     # Drawers of which it was asked whether more is to be spent than it adds: it is asked once.
     asked_spending = models.JSONField(default=list, blank=True, editable=False)
+    # What is varied at the step in hand, since it failed before; empty: done as written.
+    varied = models.CharField(max_length=160, blank=True, editable=False)
     holder = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     worked = models.BooleanField("it did what it was for", null=True, blank=True)
     opened_at = models.DateTimeField()

@@ -4,7 +4,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from core.catalogue.recipes import Proof
+from core.catalogue.recipes import JobKind, Proof
 from core.safety import Hazard, said
 from stations.bench import power
 from stations.common import clock
@@ -12,9 +12,10 @@ from stations.common.refusals import Refused
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
-from stations.workshop import as_found, care, consumables, issuing, recipe_run, services, spending
+from stations.workshop import as_found, attempts, care, consumables, issuing, recipe_run, services, spending
 from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
+from stations.workshop.forms_storage import FailedForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
 
@@ -79,9 +80,20 @@ def _steps(job: Job) -> dict:
         "too_late": window is not None and window < clock.now(),
         "on_photo": care.on_photo(job, steps) if now and now.step.proof is Proof.COLOUR else None,
         "to_take": consumables.to_take(job, steps) if now else [],
+        **_attempts(job, now),
         "step_form": StepDoneForm(),
         "leave_form": LeaveOutForm(),
     }
+
+
+def _attempts(job: Job, now) -> dict:
+    """What was tried at the step in hand of an installation, and what worked before."""
+    if now is None or job.kind != JobKind.SOFTWARE:
+        return {}
+    before = attempts.variants_at(job, now.step.instruction)
+    tried = [one for one in job.attempts.select_related("who") if one.index == now.index]
+    best = next((one for one in before if one.worked), None)
+    return {"failing": True, "tried": tried, "best_variant": best, "failed_form": FailedForm()}
 
 
 def change(request, pk):

@@ -1,0 +1,51 @@
+"""What was tried at the steps of an installation, and which variant worked before on machines of a model."""
+
+from core.workshop.storage.attempts import Attempt, Variant, variants, what_of
+from core.workshop.storage.install import INSTALL
+from stations.common import clock
+from stations.people.models import Person
+from stations.workshop.models import InstallAttempt, Job
+
+MOST_ATTEMPTS = 400
+
+
+def worked(person: Person, job: Job, index: int, instruction: str) -> None:
+    """A step that installs something is done: the variant it was done with worked."""
+    if instruction.startswith(INSTALL) or InstallAttempt.objects.filter(job=job, index=index).exists():
+        note(person, job, index, what_of(instruction), "", worked=True)
+    Job.objects.filter(pk=job.pk).update(varied="")
+
+
+def note(person: Person, job: Job, index: int, what: str, words: str, worked: bool) -> InstallAttempt:
+    """One go at a step, with what was said to be varied at it."""
+    varied = Job.objects.values_list("varied", flat=True).get(pk=job.pk)
+    return InstallAttempt.objects.create(
+        job=job,
+        model_id=job.unit.model_id,
+        index=index,
+        what=what,
+        varied=varied,
+        words=words,
+        worked=worked,
+        when=clock.now(),
+        who=person,
+    )
+
+
+def variants_at(job: Job, instruction: str) -> list[Variant]:
+    """What worked on machines of this model before, the likeliest first; nothing where no model is known: one query."""
+    if job.unit.model_id is None:
+        return []
+    rows = InstallAttempt.objects.filter(what=what_of(instruction), model=job.unit.model_id)
+    return variants(Attempt(varied, good) for varied, good in rows.values_list("varied", "worked")[:MOST_ATTEMPTS])
+
+
+def record_on(model_id: int | None) -> dict[str, Variant]:
+    """By system, how its installations went on machines of a model: one query."""
+    if model_id is None:
+        return {}
+    found: dict[str, list[int]] = {}
+    rows = InstallAttempt.objects.filter(model=model_id, what__startswith=INSTALL)
+    for what, good in rows.values_list("what", "worked")[: 10 * MOST_ATTEMPTS]:
+        found.setdefault(what.removeprefix(INSTALL), [0, 0])[not good] += 1
+    return {name: Variant("", *counts) for name, counts in found.items()}

@@ -1,0 +1,75 @@
+"""Drives that were sanitised, with their certificate as PDF; tables of bad tracks typed in and compared."""
+
+from typing import Any
+
+from django.db import transaction
+from django.template.loader import render_to_string
+
+from core.workshop.storage import StorageError
+from core.workshop.storage.sanitise import STANDARD, Medium, Method, technique, verified
+from core.workshop.storage.tracks import Compared, compare, read_tracks
+from stations.common import clock
+from stations.common.refusals import Refused, within
+from stations.intake.settling import record_sanitisation
+from stations.people import history, shop_settings
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.units.models import Unit
+from stations.workshop.models import Sanitising, TrackTable
+
+MOST_TABLES = 40
+
+
+@transaction.atomic
+def sanitise(person: Person, unit: Unit, data: dict[str, Any]) -> Sanitising:
+    """What is in a unit was sanitised: verified, kept with its certificate, and the unit’s data are cleared."""
+    try:
+        medium, method = Medium(data["medium"]), Method(data["method"])
+        how = technique(medium, method)
+        proof = verified(method, data["samples"], data["differing"])
+    except StorageError as problem:
+        raise Refused(str(problem), problem.at) from problem
+    record_sanitisation(person, unit, method.value, proof, data["imaged"])
+    destroyed = method is Method.DESTROY
+    return Sanitising.objects.create(
+        unit=unit,
+        medium=medium.value,
+        what=within(data["what"], 80, "what"),
+        serial=within(data["serial"], 40, "serial"),
+        method=method.value,
+        technique=how,
+        samples=None if destroyed else data["samples"],
+        differing=None if destroyed else data["differing"],
+        verified=proof,
+        when=clock.now(),
+        who=person,
+    )
+
+
+def certificate(row: Sanitising) -> bytes:
+    """As PDF, one page A4."""
+    from weasyprint import HTML
+
+    context = {"row": row, "shop": shop_settings.settings(), "standard": STANDARD}
+    return HTML(string=render_to_string("workshop/certificate.html", context)).write_pdf()
+
+
+@transaction.atomic
+def keep_tracks(person: Person, unit: Unit, data: dict[str, Any]) -> TrackTable:
+    """The bad tracks of a drive as its label has them and as a scan found them."""
+    require(person, "record parts")
+    for field in ("label", "scan"):
+        try:
+            read_tracks(data[field], data["cylinders"], data["heads"])
+        except StorageError as problem:
+            raise Refused(str(problem), field) from problem
+    if not data["label"] and not data["scan"]:
+        raise Refused("Type the table of its label, or what a scan found.", "label")
+    row = TrackTable.objects.create(unit=unit, when=clock.now(), who=person, **data)
+    words = f"Bad tracks of {row.what}: {compared(row).words}"
+    history.record(person, "workshop.keep_tracks", HistoryEntry.Subject.UNIT, unit.pk, words[:200])
+    return row
+
+
+def compared(row: TrackTable) -> Compared:
+    return compare(read_tracks(row.label), read_tracks(row.scan))

@@ -1,0 +1,158 @@
+"""Storage of a unit: a drive planned for systems and made a job, what failed, what was sanitised, bad tracks; the rules
+of systems; images that are kept."""
+
+from django.core.paginator import Paginator
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.workshop.knowledge import KnowledgeKind
+from core.workshop.storage.media import format_of
+from stations.people.screens import saved
+from stations.units.models import Unit
+from stations.workshop import attempts, sanitising, storage
+from stations.workshop.forms_storage import FailedForm, SanitiseForm, StorageForm, SystemForm, TracksForm
+from stations.workshop.models import Knowledge, Sanitising, SystemRules
+from stations.workshop.storage_drawing import NARROW, drive_drawn
+from stations.workshop.views.job import job_address, job_of, job_page
+
+IMAGES = [KnowledgeKind.IMAGE.value, KnowledgeKind.FIRMWARE.value]
+
+
+def planner(request, number):
+    """Which systems on which drive; the plan, and the button that makes a job of it."""
+    unit = _unit(number)
+    form = StorageForm(request.POST or request.GET or None, systems=storage.systems(), initial=_known(unit))
+    if done := saved(
+        request,
+        form,
+        lambda data: job_address(storage.make_job(request.user, unit, form.asked, form.before, form.read_drivers).pk),
+    ):
+        return done
+    if form.is_bound:
+        form.is_valid()
+    return _page(request, unit, form)
+
+
+def _page(request, unit, form, **given):
+    found = form.found if form.is_bound else None
+    context = {
+        "unit": unit,
+        "form": form,
+        "found": found,
+        "rows": list(form.rows()),
+        "record": attempts.record_on(unit.model_id),
+        "sanitised": unit.sanitisings.select_related("who"),
+        "sanitise": SanitiseForm(),
+        "tracks": TracksForm(),
+        "tables": [(row, sanitising.compared(row)) for row in unit.track_tables.all()[:12]],
+        "storage_jobs": unit.jobs.filter(storage__isnull=False).order_by("-id")[:12],
+        **(drawn(found) if found else {}),
+        **given,
+    }
+    return render(request, "workshop/storage.html", context)
+
+
+def drawn(plan) -> dict:
+    """A plan as pages show it."""
+    return {
+        "desk": drive_drawn(plan),
+        "phone": drive_drawn(plan, NARROW),
+        "matrix": [(system, list(zip(plan.volumes, plan.sees[system.name], strict=True))) for system in plan.systems],
+        "hands": sum(system.minutes for system in plan.order),
+        "restarts": sum(system.restarts for system in plan.order),
+    }
+
+
+def _known(unit) -> dict:
+    """What the model’s sheet says of where its firmware ends."""
+    fit = getattr(unit.model, "fit", None) if unit.model else None
+    rows = (fit.offers.get("firmware") or []) if fit else []
+    largest = next((row["largest_disk"] for row in rows if row.get("largest_disk")), None)
+    return {"firmware": "own", "firmware_size": str(largest)} if largest else {}
+
+
+def systems(request):
+    """Every system with its rules, a page at a time; the form adds one."""
+    form = SystemForm(request.POST or None)
+    there = reverse("workshop:systems")
+    if done := saved(
+        request, form, lambda data: storage.keep_system(request.user, None, 0, data["name"], data["rules"]) and there
+    ):
+        return done
+    page = Paginator(SystemRules.objects.all(), 25).get_page(request.GET.get("page"))
+    return render(request, "workshop/systems.html", {"form": form, "page": page})
+
+
+def system(request, pk):
+    row = get_object_or_404(SystemRules, pk=pk)
+    form = SystemForm(request.POST or None, instance=row)
+    there = reverse("workshop:systems")
+
+    def save(data):
+        storage.keep_system(request.user, SystemRules.objects.get(pk=pk), data["version"], data["name"], data["rules"])
+
+    if done := saved(request, form, save, there):
+        return done
+    return render(request, "workshop/systems.html", {"form": form, "row": row})
+
+
+@require_POST
+def failed(request, pk):
+    """The step in hand did not work."""
+    form = FailedForm(request.POST)
+
+    def save(data):
+        storage.failed(request.user, job_of(pk), data["at"], data["words"], data["varied"])
+
+    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), failed_form=form)
+
+
+@require_POST
+def sanitise(request, number):
+    unit = _unit(number)
+    form = SanitiseForm(request.POST)
+
+    def save(data):
+        sanitising.sanitise(request.user, unit, data)
+
+    there = reverse("workshop:storage", args=[number])
+    return saved(request, form, save, there) or _page(request, unit, _empty(), sanitise=form)
+
+
+def certificate(request, pk):
+    """The certificate of what was sanitised."""
+    row = get_object_or_404(Sanitising.objects.select_related("unit__model", "who"), pk=pk)
+    answer = HttpResponse(sanitising.certificate(row), content_type="application/pdf")
+    answer["Content-Disposition"] = f'inline; filename="sanitised-{row.pk}.pdf"'
+    return answer
+
+
+@require_POST
+def keep_tracks(request, number):
+    unit = _unit(number)
+    form = TracksForm(request.POST)
+
+    def save(data):
+        sanitising.keep_tracks(request.user, unit, data)
+
+    there = reverse("workshop:storage", args=[number])
+    return saved(request, form, save, there) or _page(request, unit, _empty(), tracks=form)
+
+
+def images(request):
+    """Every image the shop keeps, with what its size says it is and whether it may be passed on."""
+    rows = Knowledge.objects.filter(kind__in=IMAGES).select_related("unit", "model", "item", "part", "kept_by")
+    page = Paginator(rows.order_by("title", "id"), 25).get_page(request.GET.get("page"))
+    return render(
+        request, "workshop/images.html", {"page": page, "images": [(row, format_of(row.size)) for row in page]}
+    )
+
+
+def _empty():
+    return StorageForm(None, systems=storage.systems())
+
+
+def _unit(number) -> Unit:
+    return get_object_or_404(Unit.objects.select_related("lot", "line", "model__fit"), number=number)
