@@ -2,6 +2,7 @@
 
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 from enum import StrEnum
 
 
@@ -38,6 +39,21 @@ class Bank:
     """Switches in their order; True is on."""
 
     on: tuple[bool, ...]
+
+
+class Judged(StrEnum):
+    """By what two settings are told apart."""
+
+    NUMBER = "number"
+    EYE = "eye"
+    EAR = "ear"
+
+
+def better(first: Decimal, second: Decimal, more_is_better: bool) -> str:
+    """Which of two measured settings is better: "first", "second", or "neither" where both measure the same."""
+    if first == second:
+        return "neither"
+    return "first" if (first > second) is more_is_better else "second"
 
 
 def read_state(kind: SettingKind, text: str) -> Link | Bank | str:

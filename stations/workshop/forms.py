@@ -11,16 +11,18 @@ from core.safety import Hazard
 from core.stock.parts import Condition, PartKind
 from core.workshop.jobs import USUAL_MINUTES
 from core.workshop.labour import LONGEST_ENTRY
+from core.workshop.settings import Judged
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
 from stations.common.forms import VersionedForm, date_input
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop import care_results
-from stations.workshop.models import Job, Knowledge, Setting, StateAsFound, TreatmentNote
+from stations.workshop.models import Job, Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
 from stations.workshop.openings import strip_down_as_read
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult, by_recipe
+from stations.workshop.settings import Tried
 from stations.workshop.taking_apart import SalvagedPart
 
 
@@ -161,6 +163,7 @@ class LeaveOutForm(forms.Form):
 class KnowledgeForm(VersionedForm):
     of_model = forms.BooleanField(label="it holds for every machine of this model", required=False)
     file = forms.FileField(label="The file, up to 16 MB", required=False)
+    expected = forms.CharField(label="Checksum it should have, SHA-256", max_length=64, required=False)
 
     class Meta:
         model = Knowledge
@@ -184,6 +187,33 @@ class SettingForm(VersionedForm):
         model = Setting
         fields = ["name", "kind", "was", "set_to", "means"]
         error_messages = {"name": {"required": "Say which."}, "was": {"required": "Say how it is set."}}
+
+
+class TrialForm(forms.Form):
+    """Two states of a setting tried against one another."""
+
+    what = forms.CharField(
+        label="What is compared: sound, picture, frames a second",
+        max_length=60,
+        error_messages={"required": "Say what is compared."},
+    )
+    first = forms.CharField(label="The first state", max_length=80, error_messages={"required": "Say how it is set."})
+    second = forms.CharField(label="The second", max_length=80, error_messages={"required": "Say how it is set."})
+    judged = forms.ChoiceField(label="Told apart by", choices=[(one.value, one.value) for one in Judged])
+    first_value = NumberField(label="the first measures", max_digits=12, decimal_places=3, required=False)
+    second_value = NumberField(label="the second", max_digits=12, decimal_places=3, required=False)
+    less = forms.BooleanField(label="less is better", required=False)
+    better = forms.ChoiceField(
+        label="by eye or ear, better is", choices=[("", "choose"), *SettingTrial.Better.choices], required=False
+    )
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **{"auto_id": "trial_%s"} | kwargs)
+
+    @property
+    def tried(self) -> Tried:
+        data = {name: value for name, value in self.cleaned_data.items() if name != "less"}
+        return Tried(**data | {"judged": Judged(data["judged"]), "more_is_better": not self.cleaned_data["less"]})
 
 
 class TreatmentForm(VersionedForm):

@@ -47,6 +47,7 @@ class StorageForm(forms.Form):
     share = forms.BooleanField(label="the rest is shared", required=False, initial=True)
     shared = forms.CharField(label="so much of it, empty for all", max_length=30, required=False)
     shared_files = CountField(label="Files there, about", min_value=0, max_value=MOST_FILES, required=False)
+    labels = forms.CharField(label="Names of the volumes, front to back, with commas", max_length=200, required=False)
     keep_old = forms.BooleanField(label="what is on the old drive is kept as an image", required=False, initial=True)
     set_aside = forms.CharField(label="where the original drive is put", max_length=80, required=False)
     version = forms.CharField(label="Firmware of the adapter", max_length=20, required=False)
@@ -108,11 +109,8 @@ class StorageForm(forms.Form):
             if space is not None and space > size:
                 raise StorageError("More than the drive has.", "shared")
             shared = Shared(space, data["shared_files"])
-        return (
-            Asked(Drive(size, tuple(ends), data["sector"]), wishes, shared)
-            if not data["overlay"]
-            else Asked(Drive(size, tuple(ends), data["sector"], overlay=True), wishes, shared)
-        )
+        labels = tuple(one.strip() for one in data["labels"].split(",")) if data["labels"] else ()
+        return Asked(Drive(size, tuple(ends), data["sector"], data["overlay"]), wishes, shared, labels)
 
     @staticmethod
     def _end(data: dict[str, Any], at: str) -> int | None:

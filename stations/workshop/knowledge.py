@@ -66,8 +66,12 @@ def keep(
     seen: int,
     data: dict,
     file: object,
+    expected: str = "",
 ) -> None:
-    """Keep something known of a unit, a part or every machine of a model; or put it right (`seen` is its version)."""
+    """Keep something known of a unit, a part or every machine of a model; or put it right (`seen` is its version).
+
+    A file whose checksum is not the `expected` one is refused.
+    """
     require(person, "keep what is known")
     has_file = bool(file) or bool(known and known.sha256)
     kind, sure = KnowledgeKind(data["kind"]), Sure(data["sure"])
@@ -76,7 +80,10 @@ def keep(
         raise Refused(missing, field)
     changes = dict(data)
     if file:
-        changes |= _kept(file)
+        kept = _kept(file)
+        if expected and expected.strip().lower() != kept["sha256"]:
+            raise Refused(f"Its checksum is {kept['sha256']}: this is another file, or it came damaged.", "expected")
+        changes |= kept
     if data["answer"] and (known is None or known.answered_on is None):
         changes["answered_on"] = clock.today()
     elif not data["answer"]:

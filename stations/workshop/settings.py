@@ -1,18 +1,21 @@
 """The settings of a unit: as found, as set to, and put back as it was."""
 
+from dataclasses import dataclass
+from decimal import Decimal
+
 from django.db import transaction
 
-from core.workshop.settings import SettingKind, read_state
+from core.workshop.settings import Judged, SettingKind, better, read_state
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.units.models import Unit
 from stations.workshop import services
-from stations.workshop.models import Job, Setting
+from stations.workshop.models import Job, Setting, SettingTrial
 
 
 @transaction.atomic
@@ -35,6 +38,60 @@ def record_setting(person: Person, unit: Unit, setting: Setting | None, seen_ver
         save_versioned(setting, seen_version, data)
     words = f"{data['name']} was {data['was']}" + (f", set to {data['set_to']}" if data["set_to"] else "")
     history.record(person, "workshop.record_setting", HistoryEntry.Subject.UNIT, unit.pk, words)
+
+
+@dataclass(frozen=True)
+class Tried:
+    """Two states of a setting as they were tried. `better`: what eye or ear says; with two values it is worked out."""
+
+    first: str
+    second: str
+    judged: Judged
+    what: str
+    first_value: Decimal | None = None
+    second_value: Decimal | None = None
+    more_is_better: bool = True
+    better: str = ""
+
+
+@transaction.atomic
+def try_against(person: Person, setting: Setting, tried: Tried) -> SettingTrial:
+    """Two states tried against one another; the better one is what it is set to now."""
+    require(person, "record settings")
+    setting = lock_row(Setting.objects.select_related("unit"), setting, setting.unit)
+    for field in ("first", "second"):
+        try:
+            read_state(SettingKind(setting.kind), getattr(tried, field))
+        except ValueError as problem:
+            raise Refused(str(problem), field) from problem
+    if tried.first == tried.second:
+        raise Refused("That is the same state twice.", "second")
+    found = tried.better
+    if tried.judged is Judged.NUMBER:
+        if tried.first_value is None or tried.second_value is None:
+            raise Refused("Measure both.", "first_value" if tried.first_value is None else "second_value")
+        found = better(tried.first_value, tried.second_value, tried.more_is_better)
+    if found not in SettingTrial.Better.values:
+        raise Refused("Say which is better.", "better")
+    by_number = tried.judged is Judged.NUMBER
+    trial = SettingTrial.objects.create(
+        setting=setting,
+        first=tried.first,
+        second=tried.second,
+        judged=tried.judged.value,
+        what=within(tried.what, 60, "what"),
+        first_value=tried.first_value if by_number else None,
+        second_value=tried.second_value if by_number else None,
+        better=found,
+        when=clock.now(),
+        who=person,
+    )
+    if found != "neither":
+        state = tried.first if found == "first" else tried.second
+        save_versioned(setting, setting.version, {"set_to": "" if state == setting.was else state})
+    words = f"Tried {setting.name}, {tried.first} against {tried.second}, {tried.what}: {found}"
+    history.record(person, "workshop.try_against", HistoryEntry.Subject.UNIT, setting.unit_id, words[:200])
+    return trial
 
 
 @transaction.atomic

@@ -11,7 +11,7 @@ from core.workshop.storage import StorageError
 from core.workshop.storage.attempts import what_of
 from core.workshop.storage.checker import problems
 from core.workshop.storage.install import Before, Driver, recipe
-from core.workshop.storage.planner import Drive, End, Shared, StoragePlan, Wish, plan
+from core.workshop.storage.planner import Drive, End, Shared, StoragePlan, Wish, plan, with_labels
 from core.workshop.storage.systems import System, read_system
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -58,10 +58,11 @@ class Asked:
     drive: Drive
     wishes: tuple[Wish, ...]
     shared: Shared | None
+    labels: tuple[str, ...] = ()
 
     def plan(self) -> StoragePlan:
         """The plan, gone over by the checker. Raises StorageError."""
-        found = plan(self.drive, self.wishes, self.shared)
+        found = with_labels(plan(self.drive, self.wishes, self.shared), self.labels)
         if wrong := problems(found):
             # Never seen; a plan that breaks a rule is not shown as one that holds.
             raise StorageError(f"This plan does not hold: {wrong[0]} Tell whoever looks after the application.")
@@ -77,6 +78,7 @@ def as_data(asked: Asked, rules: dict[str, str]) -> dict[str, Any]:
         "overlay": drive.overlay,
         "ends": [[end.name, end.size, end.drivers_too] for end in drive.ends],
         "wishes": [[w.system.name, rules[w.system.name], w.space, w.files, w.shares] for w in asked.wishes],
+        "labels": list(asked.labels),
         "shared": None if asked.shared is None else [asked.shared.space, asked.shared.files],
     }
 
@@ -87,7 +89,8 @@ def from_data(row: dict[str, Any]) -> Asked:
         Wish(read_system(name, rules), space, files, shares) for name, rules, space, files, shares in row["wishes"]
     )
     shared = None if row["shared"] is None else Shared(*row["shared"])
-    return Asked(Drive(row["size"], ends, row["sector"], row["overlay"]), wishes, shared)
+    drive = Drive(row["size"], ends, row["sector"], row["overlay"])
+    return Asked(drive, wishes, shared, tuple(row["labels"]))
 
 
 @transaction.atomic

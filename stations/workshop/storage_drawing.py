@@ -1,6 +1,7 @@
 """A drive to scale in bytes: its volumes, where a reach ends, what is lost in clusters."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from core.workshop.storage.planner import MUCH_LOST, StoragePlan, Volume
 from core.workshop.storage.sizes import MIB, written
@@ -104,3 +105,14 @@ def drive_drawn(plan: StoragePlan, width: float = WIDE) -> DriveDrawn:
     )
     bar_y = 8.0 + 34 * len(stems)
     return DriveDrawn(width, volumes, tuple(stems), spare, lost, bar_y, bar_y + 62)
+
+
+def drawn(plan: StoragePlan) -> dict[str, Any]:
+    """A plan as pages show it."""
+    return {
+        "desk": drive_drawn(plan),
+        "phone": drive_drawn(plan, NARROW),
+        "matrix": [(system, list(zip(plan.volumes, plan.sees[system.name], strict=True))) for system in plan.systems],
+        "hands": sum(system.minutes for system in plan.order),
+        "restarts": sum(system.restarts for system in plan.order),
+    }

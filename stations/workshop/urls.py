@@ -28,6 +28,7 @@ urlpatterns = [
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/take-apart/", take_apart.take_apart, name="take-apart"),
     path("W-<int:number>/settings/", settings.sheet, name="settings"),
+    path("settings/<int:pk>/try/", settings.try_against, name="try-setting"),
     path("W-<int:number>/as-found/", as_found.sheet, name="as-found"),
     path("W-<int:number>/known/", known.known, name="known"),
     path("parts/<int:pk>/known/", known.known_of_part, name="known-part"),

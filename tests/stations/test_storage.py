@@ -15,7 +15,7 @@ from core.workshop.storage.sizes import GIB, MIB
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.units.models import Unit
-from stations.workshop import attempts, knowledge, recipe_run, sanitising, storage
+from stations.workshop import attempts, knowledge, recipe_run, sanitising, settings, storage
 from stations.workshop.models import InstallAttempt, Job, PlannedStorage, Sanitising, SystemRules, TrackTable
 from stations.workshop.storage import Asked
 from tests.stations.test_intake import picture
@@ -338,6 +338,72 @@ class Images(Stored):
         page = self.client.get("/workshop/images/")
         for words in ("diskette, 5.25 inch, double density", "no known format", "chip, 32 KiB", "368,640", "not known"):
             self.assertContains(page, words)
+
+    def test_a_file_with_another_checksum_is_refused_at_its_field(self):
+        file = SimpleUploadedFile("x.img", bytes(512), "application/octet-stream")
+        asked = {"title": "System disk", "kind": "image", "sure": "measured", "version": "0", "expected": "ab" * 32}
+        page = self.post("workshop:known", [self.unit.number], **asked, file=file)
+        self.assertContains(page, "this is another file, or it came damaged")
+        self.assertContains(page, "ab" * 32)
+        self.assertFalse(knowledge.known_of(self.unit).exists())
+
+
+class Tried(Stored):
+    """Settings tried against one another."""
+
+    def setUp(self):
+        super().setUp()
+        data = {"name": "SW1", "kind": "bank", "was": "1000", "set_to": "", "means": ""}
+        settings.record_setting(self.owner, self.unit, None, 0, data)
+        self.setting = self.unit.settings.get()
+
+    def again_against(self, **change):
+        asked = {"what": "frames a second", "first": "1000", "second": "0100", "judged": "number"}
+        values = {"first_value": "24", "second_value": "31.5", "better": ""}
+        return self.post("workshop:try-setting", [self.setting.pk], **asked | values | change)
+
+    def test_the_one_that_measures_better_is_kept(self):
+        self.done(self.again_against())
+        self.assertEqual(self.again(self.setting).set_to, "0100")
+        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/settings/"), "better is the second")
+        self.done(self.again_against(less="on"))
+        self.assertEqual(self.again(self.setting).set_to, "")
+        self.assertEqual(self.setting.trials.count(), 2)
+
+    def test_by_ear_somebody_says_which(self):
+        self.assertContains(self.again_against(judged="ear"), "Say which is better")
+        self.done(self.again_against(judged="ear", what="sound", better="second"))
+        trial = self.setting.trials.get()
+        self.assertEqual((trial.better, trial.first_value, trial.who), ("second", None, self.owner))
+
+    def test_what_is_wrong_is_said_at_its_field(self):
+        for change, words in (
+            ({"second": "1000"}, "the same state twice"),
+            ({"second": "up"}, "1 for on and 0 for off"),
+            ({"second_value": ""}, "Measure both"),
+            ({"what": ""}, "Say what is compared"),
+        ):
+            self.assertContains(self.again_against(**change), words, msg_prefix=str(change))
+        self.assertFalse(self.setting.trials.exists())
+
+
+class Named(Stored):
+    def test_names_that_confuse_an_installer_are_refused(self):
+        rules = TERN + "\nnames: 8 letters, no spaces"
+        row = SystemRules.objects.get(name="Tern DOS 6")
+        storage.keep_system(self.owner, row, row.version, row.name, rules)
+        for typed, words in (
+            ("MY WORK", "is confused by a space"),
+            ("ARCHIVES1994", "takes 8 letters"),
+            ("WORK, work", "twice"),
+            ("A, B, C, D", "2 volumes only"),
+        ):
+            page = self.look(labels=typed)
+            self.assertContains(page, words, msg_prefix=typed)
+            self.assertNotContains(page, "Make it a job")
+        job = self.make(labels="SYS, WORK")
+        self.assertIn("C “SYS” 300 MiB", str(job.steps))
+        self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Who sees what")
 
 
 class Whole(Stored):

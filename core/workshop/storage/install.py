@@ -127,7 +127,7 @@ def _first(before: Before) -> list[Step]:
 
 def _volumes(plan: StoragePlan) -> Step:
     made = "; ".join(
-        f"{volume.letter} {written(volume.size)} {volume.format.system}"
+        f"{volume.letter}{f' “{volume.label}”' if volume.label else ''} {written(volume.size)} {volume.format.system}"
         + (f", clusters of {written(volume.format.cluster)}" if volume.format.cluster else "")
         for volume in plan.volumes
     )

@@ -104,6 +104,7 @@ class Volume:
     format: Format
     of: str = ""
     files: int | None = None
+    label: str = ""
 
     @property
     def end(self) -> int:
@@ -181,6 +182,21 @@ def plan(drive: Drive, wishes: Sequence[Wish], shared: Shared | None = None) -> 
     return StoragePlan(
         drive, tuple(volumes), sees, order, tuple(dict.fromkeys(refused)), cuts, drive.size - at, tuple(systems)
     )
+
+
+def with_labels(found: StoragePlan, labels: Sequence[str]) -> StoragePlan:
+    """The plan with names for its volumes, front to back. Raises StorageError for more names than volumes, two alike,
+    or one that confuses a system that sees its volume."""
+    if len(labels) > len(found.volumes):
+        raise StorageError(f"{len(found.volumes)} volumes only: fewer names.", "labels")
+    if twice := next((one for one in labels if one and [name.lower() for name in labels].count(one.lower()) > 1), ""):
+        raise StorageError(f"“{twice}” twice: an installer may take one for the other.", "labels")
+    for place, label in enumerate(labels):
+        for system in found.systems:
+            if found.sees[system.name][place] is not Sees.NO and (why := system.label_problem(label)):
+                raise StorageError(why, "labels")
+    named = [replace(one, label=label) for one, label in zip(found.volumes, labels, strict=False)]
+    return replace(found, volumes=(*named, *found.volumes[len(labels) :]))
 
 
 def _check(wishes: Sequence[Wish]) -> None:

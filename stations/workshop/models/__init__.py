@@ -1,7 +1,7 @@
 from stations.workshop.models.care import CarePlan, GlueWatch, Placement
 from stations.workshop.models.jobs import Job, JobQuerySet, JobStep, LabourEntry, PartIssue, RecoveredPart, Reservation
 from stations.workshop.models.openings import OpenedAssembly, Opening, UnitStripDown
-from stations.workshop.models.records import Knowledge, Setting, StateAsFound, TreatmentNote
+from stations.workshop.models.records import Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
 from stations.workshop.models.storage import (
     InstallAttempt,
     PlannedStorage,
@@ -30,6 +30,7 @@ __all__ = [
     "Reservation",
     "Sanitising",
     "Setting",
+    "SettingTrial",
     "StateAsFound",
     "SystemRules",
     "TrackTable",

@@ -4,7 +4,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.workshop.knowledge import KnowledgeKind, Sure
-from core.workshop.settings import SettingKind
+from core.workshop.settings import Judged, SettingKind
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.models import Versioned
@@ -119,3 +119,35 @@ class Setting(Versioned):
     @property
     def changed(self) -> bool:
         return bool(self.set_to) and self.set_to != self.was
+
+
+class SettingTrial(models.Model):
+    """Two states of a setting tried against one another: by a number, or by eye or ear of whoever tried."""
+
+    class Better(models.TextChoices):
+        FIRST = "first", "the first"
+        SECOND = "second", "the second"
+        NEITHER = "neither", "neither"
+
+    setting = models.ForeignKey(Setting, on_delete=models.CASCADE, related_name="trials")
+    first = models.CharField("the first", max_length=80)
+    second = models.CharField("the second", max_length=80)
+    judged = models.CharField("told apart by", max_length=6, choices=[(j.value, j.value) for j in Judged])
+    what = models.CharField("what was compared", max_length=60)
+    first_value = models.DecimalField(max_digits=12, decimal_places=3, null=True, blank=True)
+    second_value = models.DecimalField(max_digits=12, decimal_places=3, null=True, blank=True)
+    better = models.CharField("better is", max_length=7, choices=Better)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=~Q(judged="number") | Q(first_value__isnull=False, second_value__isnull=False),
+                name="a_number_is_measured_twice",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.setting}: {self.get_better_display()}"

@@ -12,12 +12,13 @@ from stations.common.refusals import Refused
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
-from stations.workshop import as_found, attempts, care, consumables, issuing, recipe_run, services, spending
+from stations.workshop import as_found, attempts, care, consumables, issuing, recipe_run, services, spending, storage
 from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.forms_storage import FailedForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
+from stations.workshop.storage_drawing import drawn
 
 
 def job(request, pk):
@@ -51,6 +52,7 @@ def job_page(request, row, **given):
         "pair": care.before_after(of_recipe, whitening),
         "fall": fall_drawn(whitening) if whitening else None,
         "painting": painting_drawn(painting) if painting else None,
+        **_drive(row),
         "asked_as_found": row.is_open and as_found.wanted(row.unit),
         **_steps(row),
         **given,
@@ -84,6 +86,12 @@ def _steps(job: Job) -> dict:
         "step_form": StepDoneForm(),
         "leave_form": LeaveOutForm(),
     }
+
+
+def _drive(job: Job) -> dict:
+    """The drive a job sets up, drawn."""
+    found = storage.plan_of(job)
+    return {"found": found, **drawn(found)} if found else {}
 
 
 def _attempts(job: Job, now) -> dict:

@@ -40,7 +40,8 @@ def _page(request, of, model, rows, there, template, context):
 
     def save(data):
         of_model, file = data.pop("of_model", False), data.pop("file")
-        knowledge.keep(request.user, model if of_model else of, row, data.pop("version") or 0, data, file)
+        expected = data.pop("expected")
+        knowledge.keep(request.user, model if of_model else of, row, data.pop("version") or 0, data, file, expected)
 
     if done := saved(request, form, save, there):
         return done

@@ -8,7 +8,8 @@ from stations.common.typed import whole_number
 from stations.people.screens import press, saved
 from stations.units.models import Unit
 from stations.workshop import settings
-from stations.workshop.forms import SettingForm
+from stations.workshop.forms import SettingForm, TrialForm
+from stations.workshop.models import Setting
 
 
 def sheet(request, number):
@@ -23,9 +24,35 @@ def sheet(request, number):
 
     if done := saved(request, form, save, reverse("workshop:settings", args=[number])):
         return done
-    rows = list(unit.settings.select_related("seen_by"))
-    context = {"unit": unit, "rows": rows, "form": form, "setting": setting, "changed": any(r.changed for r in rows)}
+    return _sheet(request, unit, setting, form, TrialForm())
+
+
+def _sheet(request, unit, setting, form, trial):
+    rows = list(unit.settings.select_related("seen_by").prefetch_related("trials__who"))
+    context = {
+        "unit": unit,
+        "rows": rows,
+        "form": form,
+        "trial": trial,
+        "setting": setting,
+        "changed": any(r.changed for r in rows),
+    }
     return render(request, "workshop/settings.html", context)
+
+
+@require_POST
+def try_against(request, pk):
+    """Two states of a setting tried against one another."""
+    setting = get_object_or_404(Setting.objects.select_related("unit__lot", "unit__model"), pk=pk)
+    form = TrialForm(request.POST)
+    there = reverse("workshop:settings", args=[setting.unit.number])
+
+    def save(data):
+        settings.try_against(request.user, setting, form.tried)
+
+    return saved(request, form, save, there) or _sheet(
+        request, setting.unit, setting, SettingForm(instance=setting), form
+    )
 
 
 @require_POST

@@ -14,7 +14,7 @@ from stations.units.models import Unit
 from stations.workshop import attempts, sanitising, storage
 from stations.workshop.forms_storage import FailedForm, SanitiseForm, StorageForm, SystemForm, TracksForm
 from stations.workshop.models import Knowledge, Sanitising, SystemRules
-from stations.workshop.storage_drawing import NARROW, drive_drawn
+from stations.workshop.storage_drawing import drawn
 from stations.workshop.views.job import job_address, job_of, job_page
 
 IMAGES = [KnowledgeKind.IMAGE.value, KnowledgeKind.FIRMWARE.value]
@@ -52,17 +52,6 @@ def _page(request, unit, form, **given):
         **given,
     }
     return render(request, "workshop/storage.html", context)
-
-
-def drawn(plan) -> dict:
-    """A plan as pages show it."""
-    return {
-        "desk": drive_drawn(plan),
-        "phone": drive_drawn(plan, NARROW),
-        "matrix": [(system, list(zip(plan.volumes, plan.sees[system.name], strict=True))) for system in plan.systems],
-        "hands": sum(system.minutes for system in plan.order),
-        "restarts": sum(system.restarts for system in plan.order),
-    }
 
 
 def _known(unit) -> dict:
