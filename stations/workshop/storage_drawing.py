@@ -6,7 +6,7 @@ from typing import Any
 from core.workshop.storage.planner import MUCH_LOST, StoragePlan, Volume
 from core.workshop.storage.sizes import MIB, written
 
-WIDE, NARROW = 1180.0, 340.0
+WIDE, BESIDE, NARROW = 1180.0, 700.0, 340.0
 # Under so many units a volume has its letter only.
 WORDS_FROM, NAME_FROM = 96.0, 22.0
 
@@ -107,10 +107,10 @@ def drive_drawn(plan: StoragePlan, width: float = WIDE) -> DriveDrawn:
     return DriveDrawn(width, volumes, tuple(stems), spare, lost, bar_y, bar_y + 62)
 
 
-def drawn(plan: StoragePlan) -> dict[str, Any]:
-    """A plan as pages show it."""
+def drawn(plan: StoragePlan, width: float = WIDE) -> dict[str, Any]:
+    """A plan as pages show it, `width` units across on a desk."""
     return {
-        "desk": drive_drawn(plan),
+        "desk": drive_drawn(plan, width),
         "phone": drive_drawn(plan, NARROW),
         "matrix": [(system, list(zip(plan.volumes, plan.sees[system.name], strict=True))) for system in plan.systems],
         "hands": sum(system.minutes for system in plan.order),

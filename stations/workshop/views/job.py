@@ -18,7 +18,7 @@ from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, Leave
 from stations.workshop.forms_storage import FailedForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
-from stations.workshop.storage_drawing import drawn
+from stations.workshop.storage_drawing import BESIDE, drawn
 
 
 def job(request, pk):
@@ -91,7 +91,7 @@ def _steps(job: Job) -> dict:
 def _drive(job: Job) -> dict:
     """The drive a job sets up, drawn."""
     found = storage.plan_of(job)
-    return {"found": found, **drawn(found)} if found else {}
+    return {"found": found, **drawn(found, BESIDE)} if found else {}
 
 
 def _attempts(job: Job, now) -> dict:
