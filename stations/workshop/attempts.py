@@ -1,12 +1,14 @@
 """What was tried at the steps of an installation, and which variant worked before on machines of a model."""
 
+from core.workshop.knowledge import KnowledgeKind
 from core.workshop.storage.attempts import Attempt, Variant, variants, what_of
 from core.workshop.storage.install import INSTALL
 from stations.common import clock
 from stations.people.models import Person
-from stations.workshop.models import InstallAttempt, Job
+from stations.workshop.models import InstallAttempt, Job, Knowledge
 
 MOST_ATTEMPTS = 400
+MOST_IMAGES = 12
 
 
 def worked(person: Person, job: Job, index: int, instruction: str) -> None:
@@ -49,3 +51,14 @@ def record_on(model_id: int | None) -> dict[str, Variant]:
     for what, good in rows.values_list("what", "worked")[: 10 * MOST_ATTEMPTS]:
         found.setdefault(what.removeprefix(INSTALL), [0, 0])[not good] += 1
     return {name: Variant("", *counts) for name, counts in found.items()}
+
+
+def images_for(instruction: str) -> list[Knowledge]:
+    """Images the shop keeps of what a step installs, by its name, with edition and checksum: one query, none for a step
+    that installs nothing."""
+    if not instruction.startswith(INSTALL):
+        return []
+    name = what_of(instruction).removeprefix(INSTALL)
+    return list(
+        Knowledge.objects.filter(kind=KnowledgeKind.IMAGE, title__icontains=name).order_by("title")[:MOST_IMAGES]
+    )

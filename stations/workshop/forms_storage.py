@@ -43,6 +43,7 @@ class StorageForm(forms.Form):
     firmware_size = forms.CharField(label="typed", max_length=30, required=False)
     adapter = forms.ChoiceField(label="The adapter or controller ends at", choices=_ENDS, required=False)
     adapter_size = forms.CharField(label="typed", max_length=30, required=False)
+    drive_id = CountField(label="Its id, where the bus has ids", min_value=0, max_value=15, required=False)
     overlay = forms.BooleanField(label="an overlay is loaded at start: it reaches beyond the firmware", required=False)
     share = forms.BooleanField(label="the rest is shared", required=False, initial=True)
     shared = forms.CharField(label="so much of it, empty for all", max_length=30, required=False)
@@ -110,7 +111,9 @@ class StorageForm(forms.Form):
                 raise StorageError("More than the drive has.", "shared")
             shared = Shared(space, data["shared_files"])
         labels = tuple(one.strip() for one in data["labels"].split(",")) if data["labels"] else ()
-        return Asked(Drive(size, tuple(ends), data["sector"], data["overlay"]), wishes, shared, labels)
+        return Asked(
+            Drive(size, tuple(ends), data["sector"], data["overlay"], data["drive_id"]), wishes, shared, labels
+        )
 
     @staticmethod
     def _end(data: dict[str, Any], at: str) -> int | None:

@@ -14,7 +14,8 @@ from stations.intake.settling import record_sanitisation
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.units.models import Unit
+from stations.units.models import Part, Unit
+from stations.units.parts import sanitise_part
 from stations.workshop.models import Sanitising, TrackTable
 
 MOST_TABLES = 40
@@ -22,28 +23,39 @@ MOST_TABLES = 40
 
 @transaction.atomic
 def sanitise(person: Person, unit: Unit, data: dict[str, Any]) -> Sanitising:
-    """What is in a unit was sanitised: verified, kept with its certificate, and the unit’s data are cleared."""
+    """What is in a unit was sanitised: verified, kept for its certificate, and the unit’s data are cleared."""
+    kept = _verified(data)
+    record_sanitisation(person, unit, kept["method"], kept["verified"], data["imaged"])
+    return Sanitising.objects.create(unit=unit, when=clock.now(), who=person, **kept)
+
+
+@transaction.atomic
+def sanitise_alone(person: Person, part: Part, data: dict[str, Any]) -> Sanitising:
+    """A part that is in no machine was sanitised by itself."""
+    kept = _verified(data)
+    sanitise_part(person, part, f"{kept['method']}: {kept['verified']}")
+    return Sanitising.objects.create(part=part, when=clock.now(), who=person, **kept)
+
+
+def _verified(data: dict[str, Any]) -> dict[str, Any]:
+    """What a certificate says of the medium. Refused at the field where it can’t be done so, or was not verified."""
     try:
         medium, method = Medium(data["medium"]), Method(data["method"])
         how = technique(medium, method)
         proof = verified(method, data["samples"], data["differing"])
     except StorageError as problem:
         raise Refused(str(problem), problem.at) from problem
-    record_sanitisation(person, unit, method.value, proof, data["imaged"])
     destroyed = method is Method.DESTROY
-    return Sanitising.objects.create(
-        unit=unit,
-        medium=medium.value,
-        what=within(data["what"], 80, "what"),
-        serial=within(data["serial"], 40, "serial"),
-        method=method.value,
-        technique=how,
-        samples=None if destroyed else data["samples"],
-        differing=None if destroyed else data["differing"],
-        verified=proof,
-        when=clock.now(),
-        who=person,
-    )
+    return {
+        "medium": medium.value,
+        "what": within(data["what"], 80, "what"),
+        "serial": within(data["serial"], 40, "serial"),
+        "method": method.value,
+        "technique": how,
+        "samples": None if destroyed else data["samples"],
+        "differing": None if destroyed else data["differing"],
+        "verified": proof,
+    }
 
 
 def certificate(row: Sanitising) -> bytes:

@@ -76,6 +76,7 @@ def as_data(asked: Asked, rules: dict[str, str]) -> dict[str, Any]:
         "size": drive.size,
         "sector": drive.sector,
         "overlay": drive.overlay,
+        "id": drive.id,
         "ends": [[end.name, end.size, end.drivers_too] for end in drive.ends],
         "wishes": [[w.system.name, rules[w.system.name], w.space, w.files, w.shares] for w in asked.wishes],
         "labels": list(asked.labels),
@@ -89,7 +90,7 @@ def from_data(row: dict[str, Any]) -> Asked:
         Wish(read_system(name, rules), space, files, shares) for name, rules, space, files, shares in row["wishes"]
     )
     shared = None if row["shared"] is None else Shared(*row["shared"])
-    drive = Drive(row["size"], ends, row["sector"], row["overlay"])
+    drive = Drive(row["size"], ends, row["sector"], row["overlay"], row["id"])
     return Asked(drive, wishes, shared, tuple(row["labels"]))
 
 

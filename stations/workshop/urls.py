@@ -85,6 +85,7 @@ urlpatterns = [
     path("P-<int:number>/test/", inside.test, name="part-test"),
     path("P-<int:number>/with-others/", inside.with_others, name="part-with-others"),
     path("P-<int:number>/gone/", inside.gone, name="part-gone"),
+    path("P-<int:number>/certified/", inside.certified, name="part-certified"),
     path("P-<int:number>/sanitised/", inside.sanitise, name="part-sanitised"),
     path("P-<int:number>/no-doubt/", inside.say_no_doubt, name="part-no-doubt"),
     path("W-<int:number>/worth/", proposed.worth, name="worth"),

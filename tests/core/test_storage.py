@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from core.workshop.storage import StorageError
 from core.workshop.storage.checker import problems
 from core.workshop.storage.clusters import FileSystem, best_format, clusters_of, formats
-from core.workshop.storage.planner import ENDS, Drive, End, Sees, Shared, Wish, plan
+from core.workshop.storage.planner import ENDS, Drive, End, Sees, Shared, Wish, plan, with_labels
 from core.workshop.storage.sizes import GIB, KIB, MIB, read_size, written
 from core.workshop.storage.systems import Code, Starts, System, read_system
 
@@ -83,6 +83,7 @@ RULES = """writes: FAT12 to 16 MiB, FAT16 to 2 GiB
 reads: FAT16 to 4 GiB
 starts: first
 start within: 528,482,304
+start id: 0
 reaches: firmware
 clusters to: 32 KiB
 boot code: overwrites
@@ -193,6 +194,19 @@ class Plans(TestCase):
         self.assertEqual((found.volumes, found.usable), ((), []))
         found = plan(CARD, [Wish(LATER, 100 * MIB)], Shared(9 * GIB))
         self.assertTrue(any("is the most all of them can write" in said for said in found.refused))
+
+    def test_one_that_starts_from_an_id_alone(self):
+        picky = System("Picky", {OWN: GIB}, start_id=0)
+        for at, words in ((None, "nobody said which this one has"), (3, "this one has 3")):
+            found = plan(Drive(GIB, id=at), [Wish(picky, MIB)])
+            self.assertEqual((found.volumes, problems(found)), ((), []))
+            self.assertIn(words, found.refused[0])
+        self.assertEqual(plan(Drive(GIB, id=0), [Wish(picky, MIB)]).volumes[0].of, "Picky")
+
+    def test_names_stand_on_their_volumes(self):
+        found = with_labels(plan(CARD, [Wish(LATER, 100 * MIB)], Shared()), ["SYS", "WORK"])
+        self.assertEqual([volume.label for volume in found.volumes], ["SYS", "WORK"])
+        self.assertEqual(problems(found), [])
 
     def test_a_cut_that_saves_much_is_offered(self):
         drive = Drive(3 * GIB)

@@ -9,11 +9,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 
+from core.stock.parts import PartKind
 from core.workshop.storage.install import Before
 from core.workshop.storage.planner import Drive, Shared, Wish
 from core.workshop.storage.sizes import GIB, MIB
 from stations.common import clock
 from stations.common.refusals import Refused
+from stations.units import parts
 from stations.units.models import Unit
 from stations.workshop import attempts, knowledge, recipe_run, sanitising, settings, storage
 from stations.workshop.models import InstallAttempt, Job, PlannedStorage, Sanitising, SystemRules, TrackTable
@@ -294,6 +296,23 @@ class Wiped(Stored):
         self.assertContains(self.wipe(), "to be imaged first")
         self.done(self.wipe(imaged="on"))
 
+    def test_a_part_by_itself_has_its_certificate_too(self):
+        described = parts.Described(PartKind.DRIVE, "Disk 40 MB", "S-1", keeps_data=True)
+        disk = parts.record_part(self.owner, parts.Place(self.unit, "bay"), described)
+        worths = parts.Worths(D(10), D(100))
+        parts.move_part(self.owner, disk, parts.Place(drawer="D4"), "out", worths)
+        page = self.client.get(f"/workshop/P-{disk.number}/")
+        self.assertContains(page, "With a certificate")
+        self.assertContains(
+            self.post("workshop:part-certified", [disk.number], **self.CLEAR | {"differing": "1"}), "not sanitised"
+        )
+        self.done(self.post("workshop:part-certified", [disk.number], **self.CLEAR))
+        self.assertIsNotNone(self.again(disk).sanitised_at)
+        row = Sanitising.objects.get()
+        answer = self.client.get(reverse("workshop:certificate", args=[row.pk]))
+        text = pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
+        self.assertIn(str(disk.code), text)
+
     def test_bad_tracks_are_compared(self):
         asked = {
             "what": "Drive 40 MB",
@@ -338,6 +357,17 @@ class Images(Stored):
         page = self.client.get("/workshop/images/")
         for words in ("diskette, 5.25 inch, double density", "no known format", "chip, 32 KiB", "368,640", "not known"):
             self.assertContains(page, words)
+
+    def test_the_set_a_system_is_installed_from_stands_at_its_step(self):
+        base = {"words": "", "sure": "measured", "edition": "6.2", "may_pass_on": False, "from_whom": "", "due": None}
+        file = SimpleUploadedFile("x.img", bytes(368_640), "application/octet-stream")
+        data = base | {"answer": "", "kind": "image", "title": "Tern DOS 6, disk 1"}
+        knowledge.keep(self.owner, self.unit, None, 0, data, file)
+        job = self.make()
+        self.until(job, "Install Tern")
+        page = self.client.get(f"/workshop/jobs/{job.pk}/")
+        self.assertContains(page, "Tern DOS 6, disk 1")
+        self.assertContains(page, "not to be passed on")
 
     def test_a_file_with_another_checksum_is_refused_at_its_field(self):
         file = SimpleUploadedFile("x.img", bytes(512), "application/octet-stream")

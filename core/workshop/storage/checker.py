@@ -76,6 +76,8 @@ def _starts(plan: StoragePlan) -> list[str]:
         within = firmware if one.start_within is None else min(firmware, one.start_within)
         if own[0].start + own[0].size > within:
             found.append(f"{one.name} lies beyond what it can start from.")
+        if one.start_id is not None and plan.drive.id != one.start_id:
+            found.append(f"{one.name} does not start from this id.")
         if own[0].size < one.needs:
             found.append(f"{one.name} has less than it needs.")
         if one.starts in {"floppy", "on"}:

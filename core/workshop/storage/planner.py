@@ -39,12 +39,14 @@ class End:
 
 @dataclass(frozen=True)
 class Drive:
-    """A drive, card or image: bytes, bytes a sector, what ends its reach. An overlay takes the firmware’s ends away."""
+    """A drive, card or image: bytes, bytes a sector, what ends its reach, its id on a bus that has ids (None: nobody
+    said). An overlay takes the firmware’s ends away."""
 
     size: int
     ends: tuple[End, ...] = ()
     sector: int = 512
     overlay: bool = False
+    id: int | None = None
 
     def __post_init__(self) -> None:
         if self.sector not in {256, 512, 1024, 2048, 4096}:
@@ -236,6 +238,10 @@ def _that_start(drive: Drive, wishes: Sequence[Wish], refused: list[str]) -> lis
     able = []
     for wish in wishes:
         if not wish.system.has_volume:
+            continue
+        if wish.system.start_id not in {None, drive.id}:
+            now = f"this one has {drive.id}" if drive.id is not None else "nobody said which this one has"
+            refused.append(f"{wish.system.name} starts from id {wish.system.start_id} only, {now}: set it.")
             continue
         if _least(drive, wish) is None:
             refused.append(

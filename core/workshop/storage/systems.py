@@ -35,9 +35,10 @@ class Code(StrEnum):
 @dataclass(frozen=True)
 class System:
     """A system by its name. `writes` and `reads`: by file system the largest volume in bytes. `start_within`: how far
-    from the front it can start (None: as far as it is reached). `own_driver`: it reaches beyond the firmware. `front`:
-    bytes before the first volume that it takes for itself. `order`: older first. `label`: most letters of a volume’s
-    name, and whether a space in it does harm. Minutes of hands and by itself, restarts, media in words."""
+    from the front it can start (None: as far as it is reached); `start_id`: the only id of a drive it starts from.
+    `own_driver`: it reaches beyond the firmware. `front`: bytes before the first volume that it takes for itself.
+    `order`: older first. `label`: most letters of a volume’s name, and whether a space in it does harm. Minutes of
+    hands and by itself, restarts, media in words."""
 
     name: str
     writes: Mapping[FileSystem, int] = field(default_factory=dict)
@@ -45,6 +46,7 @@ class System:
     starts: Starts = Starts.ANY
     on: str = ""
     start_within: int | None = None
+    start_id: int | None = None
     own_driver: bool = False
     most_cluster: int = 32 * KIB
     code: Code = Code.LEAVES
@@ -204,6 +206,7 @@ _LINES = {
     "reads": lambda value, number: _volumes("reads", value, number),
     "starts": _starts,
     "start within": _size("start_within", 512),
+    "start id": _count("start_id", 15),
     "reaches": _choice("own_driver", {"firmware": False, "own driver": True}),
     "clusters to": _size("most_cluster", 512),
     "boot code": _choice("code", {one.value: one for one in Code}),

@@ -20,7 +20,7 @@ from stations.stock.models import StockItem
 from stations.stock.services import Sort
 from stations.units import loose_parts, part_tests, parts
 from stations.units.models import Part, Unit
-from stations.workshop import knowledge
+from stations.workshop import knowledge, sanitising
 from stations.workshop.forms_parts import (
     BuyForm,
     FoundForm,
@@ -32,6 +32,7 @@ from stations.workshop.forms_parts import (
     WhereForm,
     WithOthersForm,
 )
+from stations.workshop.forms_storage import SanitiseForm
 from stations.workshop.side_by_side import whole_worth
 
 PER_PAGE = 40
@@ -129,6 +130,8 @@ def part_page(request, row, **given):
         "others": WithOthersForm(initial={"name": row.name, "drawer": row.drawer}),
         "gone": ReasonForm(),
         "verified": VerifiedForm(),
+        "wipe": SanitiseForm(initial={"what": row.name, "serial": row.serial}),
+        "sanitised": row.sanitisings.all()[:6],
         "test_cautions": said({hazard for check in checks_for(row.is_what) for hazard in check.hazards}),
         **given,
     }
@@ -239,6 +242,17 @@ def sanitise(request, number):
         parts.sanitise_part(request.user, _part(number), data["verified"])
 
     return saved(request, form, save, _there(number)) or part_page(request, _part(number), verified=form)
+
+
+@require_POST
+def certified(request, number):
+    """A part by itself was sanitised, with a certificate."""
+    form = SanitiseForm(request.POST)
+
+    def save(data):
+        sanitising.sanitise_alone(request.user, _part(number), data)
+
+    return saved(request, form, save, _there(number)) or part_page(request, _part(number), wipe=form)
 
 
 @require_POST

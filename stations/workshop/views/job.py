@@ -101,7 +101,13 @@ def _attempts(job: Job, now) -> dict:
     before = attempts.variants_at(job, now.step.instruction)
     tried = [one for one in job.attempts.select_related("who") if one.index == now.index]
     best = next((one for one in before if one.worked), None)
-    return {"failing": True, "tried": tried, "best_variant": best, "failed_form": FailedForm()}
+    return {
+        "failing": True,
+        "tried": tried,
+        "images": attempts.images_for(now.step.instruction),
+        "best_variant": best,
+        "failed_form": FailedForm(),
+    }
 
 
 def change(request, pk):

@@ -112,7 +112,7 @@ def sanitise(request, number):
 
 def certificate(request, pk):
     """The certificate of what was sanitised."""
-    row = get_object_or_404(Sanitising.objects.select_related("unit__model", "who"), pk=pk)
+    row = get_object_or_404(Sanitising.objects.select_related("unit__model", "part", "who"), pk=pk)
     answer = HttpResponse(sanitising.certificate(row), content_type="application/pdf")
     answer["Content-Disposition"] = f'inline; filename="sanitised-{row.pk}.pdf"'
     return answer
