@@ -18,6 +18,14 @@ def worked(person: Person, job: Job, index: int, instruction: str) -> None:
     Job.objects.filter(pk=job.pk).update(varied="")
 
 
+def taken_back(job: Job, index: int) -> None:
+    """A step is to do again: the go that was said to have worked did not count."""
+    last = InstallAttempt.objects.filter(job=job, index=index, worked=True).last()
+    if last is not None:
+        Job.objects.filter(pk=job.pk).update(varied=last.varied)
+        last.delete()
+
+
 def note(person: Person, job: Job, index: int, what: str, words: str, worked: bool) -> InstallAttempt:
     """One go at a step, with what was said to be varied at it."""
     varied = Job.objects.values_list("varied", flat=True).get(pk=job.pk)

@@ -236,6 +236,7 @@ def leave_out(person: Person, job: Job, index: int, why: str) -> None:
         raise Refused("Say why it is left out.", "why")
     row.left_out, row.done_at, row.done_by = within(why, 160, "why"), None, person
     row.save()
+    Job.objects.filter(pk=job.pk).update(varied="")
     words = f"Left out of {job.title}: {step.step.instruction[:80]}; {why}"
     history.record(person, "workshop.leave_out", UNIT, job.unit_id, words, job=job.pk, step=index)
     stages.refresh(job.unit)
@@ -249,6 +250,7 @@ def step_back(person: Person, job: Job) -> None:
     if last is None or last.row is None:
         raise Refused("No step is done yet.")
     JobStep.objects.filter(pk=last.row.pk).update(done_at=None, done_by=None, left_out="")
+    attempts.taken_back(job, last.index)
     stages.refresh(job.unit)
 
 

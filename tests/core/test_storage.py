@@ -208,6 +208,12 @@ class Plans(TestCase):
         self.assertEqual([volume.label for volume in found.volumes], ["SYS", "WORK"])
         self.assertEqual(problems(found), [])
 
+    def test_clusters_below_a_sector_are_no_clusters(self):
+        fine = System("Fine", {FAT16: 2 * GIB}, most_cluster=512)
+        found = plan(Drive(2**44, sector=4096), [Wish(fine, MIB)], Shared())
+        self.assertEqual(found.volumes, ())
+        self.assertEqual(problems(found), [])
+
     def test_a_cut_that_saves_much_is_offered(self):
         drive = Drive(3 * GIB)
         found = plan(drive, [Wish(LATER, 20 * MIB)], Shared(1500 * MIB, 6000))

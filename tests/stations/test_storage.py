@@ -223,6 +223,19 @@ class Goes(Stored):
         with clock.at(self.now):
             self.assertTrue(recipe_run.steps_of_job(self.again(job))[index].to_start)
 
+    def test_a_step_taken_back_did_not_work_and_one_left_out_varies_nothing(self):
+        job = self.make()
+        index = self.until(job, "Install Tern")
+        self.done(self.fail(job, index, "no system found", "other tool"))
+        self.step(job, index)
+        with clock.at(self.now):
+            recipe_run.step_back(self.owner, self.again(job))
+        self.assertFalse(InstallAttempt.objects.filter(worked=True).exists())
+        self.assertEqual(self.again(job).varied, "other tool")
+        with clock.at(self.now):
+            recipe_run.leave_out(self.owner, self.again(job), index, "no disks")
+        self.assertEqual(self.again(job).varied, "")
+
     def test_another_step_is_in_hand(self):
         job = self.make()
         with self.assertRaisesMessage(Refused, "Another step"):

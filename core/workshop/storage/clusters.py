@@ -69,11 +69,15 @@ def clusters_of(size: int, system: FileSystem, cluster: int, sector: int = 512) 
     left, each = size // sector - reserved - root, cluster // sector
     if left <= 0 or each < 1:
         return 0
-    # Enough for all of them without tables is enough with; then as few sectors of table as still do.
-    table = _table_sectors(left // each, bits, sector)
-    while table > 1 and _table_sectors((left - 2 * (table - 1)) // each, bits, sector) <= table - 1:
-        table -= 1
-    return max(0, (left - 2 * table) // each)
+    # The fewest sectors of table that do: enough for all clusters without tables is enough with.
+    low, high = 1, _table_sectors(left // each, bits, sector)
+    while low < high:
+        middle = (low + high) // 2
+        if _table_sectors((left - 2 * middle) // each, bits, sector) <= middle:
+            high = middle
+        else:
+            low = middle + 1
+    return max(0, (left - 2 * high) // each)
 
 
 def _table_sectors(clusters: int, bits: int, sector: int) -> int:

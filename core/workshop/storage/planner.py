@@ -1,6 +1,6 @@
 """Volumes on a drive so that every system that can starts and sees what it should; said is what can't be had."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import combinations
@@ -322,11 +322,23 @@ def _sizes(drive: Drive, placed: Sequence[Wish], front: int, refused: list[str])
 
 def _largest(drive: Drive, system: System, least: int, most: int) -> int:
     """The largest size in grains from `least` to `most` that it can be formatted for; `least` can."""
-    largest = max(min(size, most_size(kind, system.most_cluster, drive.sector)) for kind, size in system.writes.items())
-    size = min(most, largest // drive.grain)
-    while size > least and not _own_format(drive, system, size * drive.grain):
-        size -= 1
-    return max(size, least)
+    tried = _down(min(most, _bound(drive, system.writes, system.most_cluster)))
+    return max(least, next((size for size in tried if _own_format(drive, system, size * drive.grain)), least))
+
+
+def _bound(drive: Drive, most: Mapping[FileSystem, int], most_cluster: int) -> int:
+    """In grains, what no volume of these kinds is larger than, each up to its own most; 0 where none can be at all."""
+    able = (
+        min(size, most_size(kind, most_cluster, drive.sector))
+        for kind, size in most.items()
+        if size >= least_size(kind, drive.sector) and (kind is FileSystem.OWN or most_cluster >= drive.sector)
+    )
+    return max(able, default=0) // drive.grain
+
+
+def _down(size: int) -> range:
+    """From a bound down: what the tables take is a few grains at most, so that further down it is no better."""
+    return range(size, max(0, size - 8), -1)
 
 
 def _own_format(drive: Drive, system: System, size: int) -> Format | None:
@@ -345,10 +357,9 @@ def _shared(
     allowed, cluster = _common(among), min(one.most_cluster for one in among)
     room = (min(drive.reach(one.own_driver) for one in among) - at) // drive.grain
     wanted = room if shared.space is None else min(room, _grains(drive, shared.space))
-    largest = max(min(most_size(kind, cluster, drive.sector), *(one.writes[kind] for one in among)) for kind in allowed)
-    most = min(wanted, largest // drive.grain)
-    while most > 0 and not _shared_format(drive, among, allowed, most * drive.grain, cluster):
-        most -= 1
+    bounds = {kind: min(one.writes[kind] for one in among) for kind in allowed}
+    tried = _down(min(wanted, _bound(drive, bounds, cluster)))
+    most = next((size for size in tried if _shared_format(drive, among, allowed, size * drive.grain, cluster)), 0)
     if not most:
         refused.append(f"{written(wanted * drive.grain)} are left to share, less than any of them can format.")
         return []
