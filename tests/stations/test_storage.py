@@ -9,10 +9,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 from django.utils import timezone
 
+from core.catalogue.fit.offers import Offers
+from core.catalogue.fit.schema import read_sheet, sheet_data
 from core.stock.parts import PartKind
 from core.workshop.storage.install import Before
 from core.workshop.storage.planner import Drive, Shared, Wish
 from core.workshop.storage.sizes import GIB, MIB
+from stations.catalogue.models import ModelOffers
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.units import parts
@@ -174,6 +177,13 @@ class Planned(Stored):
         system = next(one for one in storage.systems().values() if one.name == "Tern DOS 6")
         with self.assertRaises(Refused):
             storage.make_job(self.owner, self.unit, Asked(Drive(2 * MIB), (Wish(system, MIB),), None), Before(), ())
+
+    def test_where_the_models_firmware_ends_stands_there(self):
+        offers = sheet_data(read_sheet(Offers, "firmware\n  chip: version 1.2; largest disk 504 MiB"))
+        ModelOffers.objects.create(model=self.unit.model, offers=offers)
+        page = self.client.get(f"/workshop/W-{self.unit.number}/storage/")
+        self.assertContains(page, 'value="504 MiB"')
+        self.assertContains(self.look(firmware="own", firmware_size="504 MiB"), "528,482,304")
 
     def test_queries_do_not_grow_with_systems(self):
         from django.db import connection

@@ -58,8 +58,8 @@ def _known(unit) -> dict:
     """What the model’s sheet says of where its firmware ends."""
     fit = getattr(unit.model, "fit", None) if unit.model else None
     rows = (fit.offers.get("firmware") or []) if fit else []
-    largest = next((row["largest_disk"] for row in rows if row.get("largest_disk")), None)
-    return {"firmware": "own", "firmware_size": str(largest)} if largest else {}
+    largest = next((row["largest disk"] for row in rows if row.get("largest disk")), "")
+    return {"firmware": "own", "firmware_size": largest} if largest else {}
 
 
 def systems(request):
