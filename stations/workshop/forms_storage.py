@@ -61,7 +61,7 @@ class StorageForm(forms.Form):
     )
     asked: Asked | None = None
     found: StoragePlan | None = None
-    read_drivers: tuple[Driver, ...] = ()
+    in_order: tuple[Driver, ...] = ()
 
     def __init__(self, *args, systems: dict[int, System], **kwargs):
         super().__init__(*args, **kwargs)
@@ -89,7 +89,7 @@ class StorageForm(forms.Form):
         if self.errors:
             return data
         try:
-            self.read_drivers = read_drivers(data["drivers"])
+            self.in_order = read_drivers(data["drivers"])
             self.asked = self._asked(data)
             self.found = self.asked.plan()
         except StorageError as problem:

@@ -18,8 +18,6 @@ from stations.units.models import Part, Unit
 from stations.units.parts import sanitise_part
 from stations.workshop.models import Sanitising, TrackTable
 
-MOST_TABLES = 40
-
 
 @transaction.atomic
 def sanitise(person: Person, unit: Unit, data: dict[str, Any]) -> Sanitising:

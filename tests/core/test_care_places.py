@@ -23,7 +23,6 @@ class Regions(TestCase):
         self.assertEqual(half.area(SIZE, D(40)), 560)
         self.assertEqual(half.measures(SIZE), (200, 300))
         self.assertEqual(Region(Face.LEFT).area(SIZE), 450)
-        self.assertTrue(Region(Face.FRONT).is_whole)
 
     def test_a_face_within_the_case_has_no_measures(self):
         self.assertIsNone(Region(Face.INSIDE).area(SIZE))

@@ -9,7 +9,7 @@ from core.workshop.storage.sizes import KIB, MIB
 
 
 class Tables(unittest.TestCase):
-    """FAT specification 1.03, Microsoft 2000 (from memory): a volume of fewer than 4,085 clusters is FAT12, of fewer
+    """FAT specification 1.03, 2000 (from memory): a volume of fewer than 4,085 clusters is FAT12, of fewer
     than 65,525 FAT16, else FAT32; clusters up to 32 KiB."""
 
     def test_counts_decide_the_kind(self):

@@ -96,7 +96,6 @@ _READY = {
     Kind.FANS: ("oil-fan",),
     Kind.DRIVE: ("grease-drive", "align-drive"),
 }
-_OPEN_IT = "Lay it open as the strip-down says; the plug is out and what holds charge is measured below 5 V."
 
 
 def ready(kind: Kind, part: str) -> Recipe:
@@ -174,17 +173,7 @@ def capacitors(part: str, places: Sequence[Place]) -> Recipe:
         raise CareError(f"{unmeasured.names[0]}: measure its {missing} before you buy.", "capacitors")
     count = sum(len(place.names) for place in places)
     steps = [
-        Step(
-            "Discharge what holds charge with the tool and measure each below 5 V before you reach in.",
-            4,
-            hazards=(Hazard.CHARGE,),
-            proof=Proof.READING,
-            asks="highest voltage left",
-            unit="V",
-            low=Decimal(0),
-            high=Decimal(5),
-        ),
-        Step("Photograph every capacitor with its stripe and its value.", 4, proof=Proof.PHOTO),
+        *_LIBRARY["recap-supply"].steps[:2],
         Step(
             f"Change {count} one at a time, the new one in before the next is out; stripe to stripe. What reads low in "
             "the circuit is bad, what reads well there may be bad all the same.",

@@ -47,10 +47,6 @@ class Region:
             if start + reach > 1:
                 raise CareError(f"It runs over the edge: {100 * (1 - start):.0f} % are left there.", name)
 
-    @property
-    def is_whole(self) -> bool:
-        return (self.wide, self.high) == (ONE, ONE)
-
     def measures(self, size: Size) -> tuple[Decimal, Decimal] | None:
         """Across and down, mm; None where the face has no measures."""
         face = size.face(self.face)

@@ -27,7 +27,7 @@ def planner(request, number):
     if done := saved(
         request,
         form,
-        lambda data: job_address(storage.make_job(request.user, unit, form.asked, form.before, form.read_drivers).pk),
+        lambda data: job_address(storage.make_job(request.user, unit, form.asked, form.before, form.in_order).pk),
     ):
         return done
     if form.is_bound:
