@@ -12,7 +12,8 @@ from core.workshop.storage.sizes import MIB
 from demo.days import Hand
 from stations.people.models import Person
 from stations.units.models import Unit
-from stations.workshop import knowledge, recipe_run, sanitising, storage
+from stations.workshop import firmware, knowledge, recipe_run, sanitising, storage
+from stations.workshop.models import Knowledge
 from stations.workshop.storage import Asked
 
 SYSTEMS = {
@@ -116,18 +117,28 @@ def _wiped(tobin: Person, now: datetime) -> None:
 
 
 def _chip(hand: Hand) -> None:
-    """What the firmware chip of a machine held, read out before another was tried."""
+    """What the firmware chip of a machine held, read out before another was tried, and put back."""
     unit = Unit.objects.get(number=114)
-    held = bytes((7 * place + place // 251) % 256 for place in range(32 * 1024))
+
+    def file(start: int, name: str) -> SimpleUploadedFile:
+        held = bytes((7 * place + place // 251 + start) % 256 for place in range(32 * 1024))
+        return SimpleUploadedFile(name, held, "application/octet-stream")
+
     data = {
         "kind": "firmware",
-        "title": "Firmware chip as it came",
-        "words": "Read out twice, equal. Another was tried, and this one put back.",
+        "title": "Start-up firmware, a later one",
+        "words": "From another board of the same make.",
         "sure": "measured",
-        "edition": "1.3",
+        "edition": "1.4",
         "may_pass_on": False,
         "from_whom": "",
         "due": None,
         "answer": "",
     }
-    hand.do(knowledge.keep, unit, None, 0, data, SimpleUploadedFile("chip-1-3.bin", held, "application/octet-stream"))
+    hand.do(knowledge.keep, unit, None, 0, data, file(3, "chip-1-4.bin"))
+    later = Knowledge.objects.get(unit=unit, edition="1.4")
+    hand.do(firmware.read_out, unit, "main board", "1.3", file(0, "chip-1-3.bin"), file(0, "chip-1-3-again.bin"))
+    hand.wait(minutes=20)
+    hand.do(firmware.try_other, unit, "main board", later)
+    hand.wait(minutes=40)
+    hand.do(firmware.put_back, unit, "main board", file(0, "chip-back.bin"), "no difference in any test")

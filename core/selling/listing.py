@@ -63,6 +63,7 @@ class ListingFacts:
     skipped: Sequence[str] = ()
     work_done: Sequence[str] = ()
     finish: Sequence[str] = ()
+    installed: Sequence[str] = ()
     workarounds: Sequence[str] = ()
     originals: Sequence[str] = ()
     against_approach: Sequence[str] = ()
@@ -178,6 +179,7 @@ def _paragraphs(facts: ListingFacts) -> list[str]:
         _sentence("Not run for its whole time", facts.waived_times),
         _sentence("Repaired, and not yet shown to hold", facts.unconfirmed),
         _sentence("Work done", facts.work_done),
+        _sentence("Installed", facts.installed),
         _sentence("Finish", facts.finish),
         _sentence("Not original", facts.not_original),
         _sentence("What is wrong with it", facts.findings),

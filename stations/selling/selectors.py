@@ -42,6 +42,8 @@ from stations.selling.models import Channel, Comparable, Listing, UnitGrade
 from stations.units.as_it_is import bench_facts, data_left
 from stations.units.models import Content, Finding, Photo, Unit, UnitFact
 from stations.units.selectors import completeness_of, cosmetics_of
+from stations.workshop.attempts import installed
+from stations.workshop.firmware import not_as_it_came
 from stations.workshop.models import CarePlan, Job
 from stations.workshop.standing import workshop_flow
 
@@ -349,6 +351,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
         skipped=titled("skip", "waived"),
         work_done=[_told(job) for job in unit.jobs.all() if job.done_at and job.kind not in _FINISH],
         finish=_finish(unit),
+        installed=installed(unit),
         workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
         against_approach=[
             f"{_lower(job.title)}, because {job.override_reason}"
@@ -366,7 +369,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
             if f.status != Finding.Status.RESOLVED
         ],
         missing=there.missing,
-        not_original=there.not_original,
+        not_original=[*there.not_original, *not_as_it_came(unit)],
         in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
         waived_times=waived_times(steps_of(run, results), results) if run else (),
         completeness=there.percent,

@@ -1,11 +1,14 @@
 """What was tried at the steps of an installation, and which variant worked before on machines of a model."""
 
+from django.db.models import Q
+
 from core.workshop.knowledge import KnowledgeKind
 from core.workshop.storage.attempts import Attempt, Variant, variants, what_of
-from core.workshop.storage.install import INSTALL
+from core.workshop.storage.install import INSTALL, WRITE
 from stations.common import clock
 from stations.people.models import Person
-from stations.workshop.models import InstallAttempt, Job, Knowledge
+from stations.units.models import Unit
+from stations.workshop.models import InstallAttempt, Job, Knowledge, MediumRead
 
 MOST_ATTEMPTS = 400
 MOST_IMAGES = 12
@@ -62,11 +65,30 @@ def record_on(model_id: int | None) -> dict[str, Variant]:
 
 
 def images_for(instruction: str) -> list[Knowledge]:
-    """Images the shop keeps of what a step installs, by its name, with edition and checksum: one query, none for a step
-    that installs nothing."""
-    if not instruction.startswith(INSTALL):
+    """Images the shop keeps of what a step installs or writes, by its name, with edition and checksum: one query, none
+    for a step that does neither."""
+    if not instruction.startswith((INSTALL, WRITE)):
         return []
-    name = what_of(instruction).removeprefix(INSTALL)
+    name = what_of(instruction).removeprefix(INSTALL).removeprefix(WRITE)
     return list(
         Knowledge.objects.filter(kind=KnowledgeKind.IMAGE, title__icontains=name).order_by("title")[:MOST_IMAGES]
     )
+
+
+def read_back(job: Job, index: int) -> list[MediumRead]:
+    """How each medium of a step read back the last time it was compared: one query."""
+    rows = MediumRead.objects.filter(job=job, index=index).select_related("image", "who")
+    return list({(row.image_id, row.name): row for row in rows}.values())
+
+
+def differing(job: Job, index: int) -> list[str]:
+    """Media of a step that were not equal when they were last compared, in words: one query."""
+    return [str(row) for row in read_back(job, index) if not row.equal]
+
+
+def installed(unit: Unit) -> list[str]:
+    """What was installed on a unit and was not sanitised since: two queries."""
+    rows = InstallAttempt.objects.filter(job__unit=unit, job__done_at__isnull=False, worked=True)
+    wiped = unit.sanitisings.order_by("-when").values_list("when", flat=True).first()
+    names = rows.filter(what__startswith=INSTALL).filter(Q(when__gt=wiped) if wiped else Q())
+    return list(dict.fromkeys(name.removeprefix(INSTALL) for name in names.values_list("what", flat=True)))

@@ -154,6 +154,47 @@ class FailedForm(_Beside):
     varied = forms.CharField(label="What is varied for the next go", max_length=160, required=False)
 
 
+class _Files(forms.FileField):
+    """Several files at once."""
+
+    widget = type("SeveralFiles", (forms.FileInput,), {"allow_multiple_selected": True})
+
+    def clean(self, data, initial=None):
+        return [super(_Files, self).clean(one, initial) for one in data or [None]]
+
+
+class ReadBackForm(_Beside):
+    called = "read"
+    at = forms.IntegerField(widget=forms.HiddenInput, min_value=0, max_value=99)
+    read = _Files(label="What was read back, a file each", error_messages={"required": "Choose what was read back."})
+
+
+class ReadOutForm(_Beside):
+    called = "chip"
+    chip = forms.CharField(label="Of which card or board", max_length=60, error_messages={"required": "Say which."})
+    edition = forms.CharField(label="Version, as it says itself", max_length=40, required=False)
+    first = forms.FileField(label="Read once", error_messages={"required": "Choose what was read."})
+    second = forms.FileField(
+        label="Read again", error_messages={"required": "One read may be a bad contact: read twice."}
+    )
+
+
+class FirmwareForm(_Beside):
+    """What is done with a chip that was read out; `image` for another one, `read` for what it holds afterwards."""
+
+    called = "firmware"
+    chip = forms.CharField(widget=forms.HiddenInput, max_length=60)
+    what = forms.ChoiceField(choices=[(one, one) for one in ("tried", "back", "stays")])
+    image = forms.ChoiceField(label="Another image", required=False)
+    read = forms.FileField(label="Read from it afterwards", required=False)
+    words = forms.CharField(label="What came of it", max_length=200, required=False)
+
+    def __init__(self, *args, images=(), **kwargs):
+        super().__init__(*args, **kwargs)
+        said = ((row.pk, f"{row}{f', {row.edition}' if row.edition else ''}") for row in images)
+        self.fields["image"].choices = [("", "choose"), *said]  # type: ignore[attr-defined]
+
+
 class SanitiseForm(_Beside):
     called = "wipe"
     what = forms.CharField(label="Which one", max_length=80, error_messages={"required": "Say which: disk, card."})

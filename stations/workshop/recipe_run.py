@@ -164,6 +164,8 @@ def do_step(
         row.figures, row.value = [str(one) for one in figures], _mean(figures)
     elif step.step.proof.is_typed:
         row.value = _value(step.step, typed)
+        if differing := attempts.differing(job, index):
+            _as_compared(row.value, differing)
     if row.value is not None and step.step.proof.is_typed and not step.step.within(row.value) and not note:
         raise Refused(f"{typed} is outside {step.step.limits}. Say what you do about it.", "note")
     if step.step.proof is Proof.PHOTO or (step.step.proof is Proof.COLOUR and file):
@@ -208,6 +210,12 @@ def _in_air(step: StepOfJob, row: JobStep, typed: str) -> None:
     if (why := limits.against(air)) and not row.note:
         raise Refused(f"{why} Or say in the note what you did about it.", "air")
     row.figures = [f"{air.celsius:g}", f"{air.humidity:g}"]
+
+
+def _as_compared(value: Decimal, differing: list[str]) -> None:
+    """Refused where fewer are said to differ than did when they were compared."""
+    if value < len(differing):
+        raise Refused(f"Not equal when compared: {'; '.join(differing)}. Write and compare again.", "typed")
 
 
 @transaction.atomic

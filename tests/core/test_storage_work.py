@@ -9,7 +9,7 @@ from core.catalogue.recipes import Proof, as_data, from_data
 from core.workshop.storage import StorageError
 from core.workshop.storage.attempts import Attempt, variants, what_of
 from core.workshop.storage.install import INSTALL, Before, read_drivers, recipe
-from core.workshop.storage.media import FLOPPIES, format_of
+from core.workshop.storage.media import FLOPPIES, closest, difference, format_of
 from core.workshop.storage.planner import Drive, Shared, Wish, plan
 from core.workshop.storage.sanitise import LEAST_SAMPLES, Medium, Method, technique, verified
 from core.workshop.storage.sizes import MIB
@@ -128,3 +128,25 @@ class Tracks(TestCase):
         many = tuple(Track(n, 0) for n in range(20))
         self.assertIn("and 8 more", compare((), many).words)
         self.assertIn("copy it first", compare((), many).words)
+
+
+class ReadBack(TestCase):
+    @given(st.binary(max_size=3000), st.binary(max_size=3000), st.sampled_from([1, 512]))
+    def test_as_counted_block_by_block(self, image, read, block):
+        both = min(len(image), len(read))
+        unlike = [
+            at // block
+            for at in range(0, both, block)
+            if image[at : min(at + block, both)] != read[at : min(at + block, both)]
+        ]
+        found = difference(image, read, block)
+        self.assertEqual((found.blocks, found.first), (len(unlike), unlike[0] if unlike else None))
+        self.assertEqual(found.equal, image == read)
+
+    def test_nearest_is_the_one_of_its_size(self):
+        images = [b"a" * 512, b"b" * 1024, b"a" * 1024]
+        number, found = closest(images, b"a" * 1023 + b"x") or (None, None)
+        self.assertEqual(number, 2)
+        self.assertEqual(found.words if found else "", "1 sector differs, the first is 1")
+        self.assertIsNone(closest([], b"a"))
+        self.assertEqual(difference(b"abc", b"ab").words, "1 byte too few")

@@ -3,17 +3,22 @@
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
-from core.catalogue.recipes import MOST_MINUTES, MOST_RESTARTS, JobKind, Need, Proof, Recipe, Step
+from core.catalogue.recipes import MOST_MINUTES, MOST_RESTARTS, MOST_STEPS, JobKind, Need, Proof, Recipe, Step
 from core.safety import Hazard
 from core.workshop.storage import StorageError
 from core.workshop.storage.planner import Sees, StoragePlan
 from core.workshop.storage.sizes import written
-from core.workshop.storage.systems import Starts
+from core.workshop.storage.systems import Starts, System
 
 MOST_DRIVERS = 16
 # How the step begins that installs a system: what was tried at it is kept under that.
 INSTALL = "Install "
+# How the step begins that makes the disks or the card it is installed from, read back and compared.
+WRITE = "Write "
+# Minutes for each disk of a set that is written and read back: common practice, no source.
+DISK_MINUTES = 3
 
 
 @dataclass(frozen=True)
@@ -60,7 +65,7 @@ def recipe(plan: StoragePlan, before: Before, drivers: Sequence[Driver] = ()) ->
     """Steps that can be left and taken up. Raises StorageError for a plan from which nothing starts."""
     if not plan.order:
         raise StorageError("Nothing would start from it.", "systems")
-    steps = [*_first(before), _volumes(plan)]
+    steps = [*_first(before), *(_media(system) for system in plan.order if system.media), _volumes(plan)]
     at = {volume.of: volume.letter for volume in plan.volumes if volume.of}
     for system in plan.order:
         where = at.get(system.name) or at.get(system.on, "")
@@ -93,6 +98,10 @@ def recipe(plan: StoragePlan, before: Before, drivers: Sequence[Driver] = ()) ->
         Step("From cold it comes up by itself: a photo of what it shows.", 3, 2, proof=Proof.PHOTO, attended=True),
         Step("First copy of the finished drive, read back and equal; label the drive.", 6, 20),
     ]
+    if len(steps) > MOST_STEPS:
+        raise StorageError(
+            f"That is {len(steps)} steps; a job has {MOST_STEPS} at most. Plan fewer drivers.", "drivers"
+        )
     return Recipe(
         "storage-install", f"Set up {written(plan.drive.size)} for {_names(plan)}"[:80], JobKind.SOFTWARE, tuple(steps)
     )
@@ -123,6 +132,19 @@ def _first(before: Before) -> list[Step]:
         steps.append(Step(f"The adapter’s firmware is {before.adapter}{newest}."[:300], 6, undone=False))
     steps.append(Step("Wipe the new medium from end to end, and record it.", 3, 15, undone=False))
     return steps
+
+
+def _media(system: System) -> Step:
+    """The set is written before anything is formatted: a disk that reads badly costs minutes here, an evening later."""
+    counted = re.match(r"(\d{1,2})\b", system.media)
+    return Step(
+        f"{WRITE}{system.name}: {system.media}, from the images that are kept; each is read back and compared.",
+        DISK_MINUTES * max(1, int(counted[1]) if counted else 1),
+        proof=Proof.COUNT,
+        asks="how many did not read back equal",
+        high=Decimal(0),
+        undone=False,
+    )
 
 
 def _volumes(plan: StoragePlan) -> Step:

@@ -3,7 +3,9 @@ from stations.workshop.models.jobs import Job, JobQuerySet, JobStep, LabourEntry
 from stations.workshop.models.openings import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.models.records import Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
 from stations.workshop.models.storage import (
+    FirmwareChange,
     InstallAttempt,
+    MediumRead,
     PlannedStorage,
     Sanitising,
     SystemRules,
@@ -14,6 +16,7 @@ from stations.workshop.models.upgrades import BuyerTable, WhatIf
 __all__ = [
     "BuyerTable",
     "CarePlan",
+    "FirmwareChange",
     "GlueWatch",
     "InstallAttempt",
     "Job",
@@ -21,6 +24,7 @@ __all__ = [
     "JobStep",
     "Knowledge",
     "LabourEntry",
+    "MediumRead",
     "OpenedAssembly",
     "Opening",
     "PartIssue",

@@ -1,4 +1,5 @@
-"""Systems a shop installs, drives that were planned, what was tried, what was sanitised, tables of bad tracks."""
+"""Systems a shop installs, drives that were planned, what was tried and read back, firmware that was tried, what was
+sanitised, tables of bad tracks."""
 
 from django.db import models
 from django.db.models import F, Q
@@ -9,6 +10,7 @@ from stations.common.models import Versioned
 from stations.people.models import Person
 from stations.units.models import Part, Unit
 from stations.workshop.models.jobs import Job
+from stations.workshop.models.records import Knowledge
 
 
 class SystemRules(Versioned):
@@ -56,6 +58,52 @@ class InstallAttempt(models.Model):
 
     def __str__(self) -> str:
         return f"{self.what}: {self.varied or 'as written'}, {'worked' if self.worked else self.words}"
+
+
+class MediumRead(models.Model):
+    """A disk or card that was written for an installation, read back and compared with its image."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="media_read")
+    index = models.PositiveSmallIntegerField()
+    image = models.ForeignKey(Knowledge, null=True, on_delete=models.SET_NULL, related_name="+")
+    name = models.CharField("which one", max_length=120)
+    sha256 = models.CharField(max_length=64)
+    equal = models.BooleanField()
+    words = models.CharField("where it differs", max_length=120)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.words}"
+
+
+class FirmwareChange(models.Model):
+    """What was done with the firmware of a card or board: read out, another image put in its place, put back, or the
+    other one left in. The newest row of a chip says how it stands."""
+
+    class What(models.TextChoices):
+        READ = "read", "read out, twice and equal"
+        TRIED = "tried", "another is in its place"
+        STAYS = "stays", "the other one stays"
+        BACK = "back", "put back, read again and equal"
+
+    unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="firmware_changes")
+    chip = models.CharField("of which card or board", max_length=60)
+    what = models.CharField(max_length=5, choices=What)
+    image = models.ForeignKey(Knowledge, on_delete=models.PROTECT, related_name="+")
+    words = models.CharField("what came of it", max_length=200, blank=True)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        indexes = [models.Index(fields=["unit", "chip"], name="firmware_of_chip")]
+
+    def __str__(self) -> str:
+        return f"{self.chip}: {self.get_what_display()}"
 
 
 class Sanitising(models.Model):

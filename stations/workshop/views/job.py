@@ -6,6 +6,7 @@ from django.views.decorators.http import require_POST
 
 from core.catalogue.recipes import JobKind, Proof
 from core.safety import Hazard, said
+from core.workshop.storage.install import WRITE
 from stations.bench import power
 from stations.common import clock
 from stations.common.refusals import Refused
@@ -15,7 +16,7 @@ from stations.stock import drawer
 from stations.workshop import as_found, attempts, care, consumables, issuing, recipe_run, services, spending, storage
 from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
-from stations.workshop.forms_storage import FailedForm
+from stations.workshop.forms_storage import FailedForm, ReadBackForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.storage_drawing import BESIDE, drawn
@@ -107,6 +108,8 @@ def _attempts(job: Job, now) -> dict:
         "images": attempts.images_for(now.step.instruction),
         "best_variant": best,
         "failed_form": FailedForm(),
+        "read_form": ReadBackForm(),
+        "read_back": attempts.read_back(job, now.index) if now.step.instruction.startswith(WRITE) else None,
     }
 
 

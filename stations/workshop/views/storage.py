@@ -9,11 +9,21 @@ from django.views.decorators.http import require_POST
 
 from core.workshop.knowledge import KnowledgeKind
 from core.workshop.storage.media import format_of
+from stations.common.refusals import Refused
 from stations.people.screens import saved
 from stations.units.models import Unit
-from stations.workshop import attempts, sanitising, storage
-from stations.workshop.forms_storage import FailedForm, SanitiseForm, StorageForm, SystemForm, TracksForm
-from stations.workshop.models import Knowledge, Sanitising, SystemRules
+from stations.workshop import attempts, firmware, media, sanitising, storage
+from stations.workshop.forms_storage import (
+    FailedForm,
+    FirmwareForm,
+    ReadBackForm,
+    ReadOutForm,
+    SanitiseForm,
+    StorageForm,
+    SystemForm,
+    TracksForm,
+)
+from stations.workshop.models import FirmwareChange, Knowledge, Sanitising, SystemRules
 from stations.workshop.storage_drawing import drawn
 from stations.workshop.views.job import job_address, job_of, job_page
 
@@ -96,6 +106,63 @@ def failed(request, pk):
         storage.failed(request.user, job_of(pk), data["at"], data["words"], data["varied"])
 
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), failed_form=form)
+
+
+@require_POST
+def compare(request, pk):
+    """What was read back of the media a step wrote, against the images that are kept."""
+    form = ReadBackForm(request.POST, request.FILES)
+
+    def save(data):
+        media.compare(request.user, job_of(pk), data["at"], data["read"])
+
+    return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), read_form=form)
+
+
+def chips(request, number):
+    """The firmware of a unit’s cards and boards; the form keeps what one more holds."""
+    unit = _unit(number)
+    form = ReadOutForm(request.POST or None, request.FILES or None)
+
+    def save(data):
+        firmware.read_out(request.user, unit, data["chip"], data["edition"], data["first"], data["second"])
+
+    if done := saved(request, form, save, reverse("workshop:firmware", args=[number])):
+        return done
+    return _chips(request, unit, form)
+
+
+@require_POST
+def change_firmware(request, number):
+    """Another image is tried in a chip, stays in it, or the old one is put back."""
+    unit = _unit(number)
+    images = firmware.images_to_try(unit)
+    form = FirmwareForm(request.POST, request.FILES, images=images)
+
+    def save(data):
+        chip, read, words = data["chip"], data["read"], data["words"]
+        if data["what"] == FirmwareChange.What.TRIED:
+            image = next((row for row in images if str(row.pk) == data["image"]), None)
+            if image is None:
+                raise Refused("Choose the image that is put in.", "image")
+            firmware.try_other(request.user, unit, chip, image)
+        elif data["what"] == FirmwareChange.What.BACK:
+            firmware.put_back(request.user, unit, chip, read, words)
+        else:
+            firmware.let_stay(request.user, unit, chip, read, words)
+
+    there = reverse("workshop:firmware", args=[number])
+    return saved(request, form, save, there) or _chips(request, unit, ReadOutForm(), form)
+
+
+def _chips(request, unit, form, wrong=None):
+    """`wrong`: the form of a chip whose change was refused, shown again beside it."""
+    images = firmware.images_to_try(unit)
+    chips = []
+    for number, chip in enumerate(firmware.chips_of(unit)):
+        is_wrong = wrong is not None and wrong.data.get("chip") == chip.name
+        chips.append((chip, wrong if is_wrong else FirmwareForm(images=images, auto_id=f"chip{number}_%s")))
+    return render(request, "workshop/firmware.html", {"unit": unit, "chips": chips, "form": form})
 
 
 @require_POST
