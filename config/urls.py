@@ -5,6 +5,8 @@ from django.urls import include, path
 urlpatterns = [
     path("", include("stations.floor.urls")),
     path("people/", include("stations.people.urls")),
+    path("queue/", include("stations.queue.urls")),
+    path("day/", include("stations.day.urls")),
     path("buying/", include("stations.buying.urls")),
     path("", include("stations.stock.urls")),
     path("intake/", include("stations.intake.urls")),

@@ -21,6 +21,7 @@ INSTALLED_APPS = [
     "axes",
     "csp",
     "stations.people",
+    "stations.queue",
     "stations.ledger",
     "stations.catalogue",
     "stations.stock",
@@ -31,6 +32,7 @@ INSTALLED_APPS = [
     "stations.workshop",
     "stations.selling",
     "stations.books",
+    "stations.day",
     "stations.floor",
     "demo",
 ]

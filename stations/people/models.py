@@ -89,6 +89,10 @@ class ShopSettings(Versioned):
     trays = models.PositiveSmallIntegerField(
         "trays for screws", default=24, validators=[MinValueValidator(1, "At least one tray.")]
     )
+    benches = models.PositiveSmallIntegerField(
+        "machines that can stand with power at once", default=2, validators=[MinValueValidator(1, "At least one.")]
+    )
+    tubs = models.PositiveSmallIntegerField("tubs for baths", default=1)
     # Where daylight is reckoned for, in degrees; empty: not at all.
     latitude = models.DecimalField(
         "latitude of the workshop, degrees north",

@@ -19,6 +19,14 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "bring somebody back": _OWNER,
     "make a one-time address": _OWNER,
     "change the settings of the shop": _OWNER,
+    "see work in the background": _OWNER,
+    # day
+    "plan the day": _BENCH,
+    "say when somebody works": _OWNER,
+    "make a promise": _BENCH | _SELLING,
+    "begin and end a task": _BENCH | _SELLING | _BUYING,
+    "have a calendar address": _BENCH | _SELLING | _BUYING,
+    "decide to stop or go on": _BENCH,
     # catalogue
     "change a model": _BENCH | _BUYING,
     "import models": _BENCH | _BUYING,

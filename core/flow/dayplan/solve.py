@@ -9,7 +9,7 @@ from collections.abc import Callable
 from ortools.sat.python import cp_model
 
 from core.flow.dayplan.lists import begun_of, by_worth, in_order
-from core.flow.dayplan.problem import DAY, Day, DayPlan, DayTask, Placed, figures
+from core.flow.dayplan.problem import DAY, Day, DayPlan, DayTask, Placed, Span, figures
 
 # The solver reckons in sixtieths of a cent: an hour of hands costs whole cents, a minute may not.
 _FINE = 60
@@ -46,6 +46,26 @@ def _as_plan(day: Day, placed: list[Placed], bound: float | None) -> DayPlan:
     return DayPlan(day, made.placed, released, idle, broken, made.worth if bound is None else max(bound, made.worth))
 
 
+def _together(spans: list[Span]) -> list[Span]:
+    """Spans that touch or lie over one another as one."""
+    found: list[Span] = []
+    for begin, end in sorted(spans):
+        if found and begin <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], end))
+        else:
+            found.append((begin, end))
+    return found
+
+
+def _layers(spans: list[Span], room: int) -> list[list[Span]]:
+    """Spans dealt to as many layers as there is room, none over another; what is too much joins the last."""
+    layers: list[list[Span]] = [[] for _ in range(room)]
+    for span in sorted(spans):
+        free = next((layer for layer in layers if not layer or layer[-1][1] <= span[0]), layers[-1])
+        free.append(span)
+    return [_together(layer) for layer in layers]
+
+
 class _Model:
     def __init__(self, day: Day) -> None:
         self.day, self.model = day, cp_model.CpModel()
@@ -57,8 +77,7 @@ class _Model:
         self.on_time: dict[str, cp_model.BoolVarT] = {}
         self._of: dict[int, list[cp_model.IntervalVar]] = {worker.id: [] for worker in day.workers}
         self._in: dict[str, list[cp_model.IntervalVar]] = {place: [] for place in day.places}
-        for one in self.begun:
-            self._fixed(one)
+        self._fixed()
         for task in self.to_plan:
             self._task(task)
         for task in self.to_plan:
@@ -70,13 +89,19 @@ class _Model:
             self.model.add_cumulative(self._in[place], [1] * len(self._in[place]), room)
         self._worth()
 
-    def _fixed(self, one: Placed) -> None:
-        if one.who in self._of and one.until > self.day.now:
-            begin = max(one.start, self.day.now)
-            self._of[one.who].append(self.model.new_fixed_size_interval_var(begin, one.until - begin, ""))
-        if one.task.place in self._in and one.end > self.day.now:
-            begin = max(one.start, self.day.now)
-            self._in[one.task.place].append(self.model.new_fixed_size_interval_var(begin, one.end - begin, ""))
+    def _fixed(self) -> None:
+        """What goes on takes hands and room. Where it is more at once than there is, nothing else fits in meanwhile."""
+        now = self.day.now
+        for who, there in self._of.items():
+            spans = [(max(one.start, now), one.until) for one in self.begun if one.who == who]
+            there.extend(self._interval(span) for span in _together([span for span in spans if span[1] > now]))
+        for place, there in self._in.items():
+            spans = [(max(one.start, now), one.end) for one in self.begun if one.task.place == place]
+            for layer in _layers([span for span in spans if span[1] > now], self.day.places[place]):
+                there.extend(self._interval(span) for span in layer)
+
+    def _interval(self, span: Span) -> cp_model.IntervalVar:
+        return self.model.new_fixed_size_interval_var(span[0], span[1] - span[0], "")
 
     def _task(self, task: DayTask) -> None:
         day, model, key = self.day, self.model, task.key

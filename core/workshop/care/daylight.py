@@ -49,6 +49,11 @@ def first_sun(place: Place, day: date) -> date | None:
     return next((one for one in days if high_noon(place, one) >= HIGH_ENOUGH), None)
 
 
+def heights(place: Place, begin: datetime, minutes: int, step: int = 10) -> list[float]:
+    """Degrees above the horizon every `step` minutes from an aware moment on, both ends included."""
+    return [float(elevation(place.observer, begin + timedelta(minutes=at))) for at in range(0, minutes + step, step)]
+
+
 @dataclass(frozen=True)
 class Sun:
     """What the days of a round bring: so many hours a day; `again` is the day from which it works, where it does not

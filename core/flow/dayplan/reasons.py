@@ -1,0 +1,34 @@
+"""Why a task stands where it stands in a plan, in a few words."""
+
+from core.flow.dayplan.problem import DayPlan, Placed
+
+
+def clock(minute: int) -> str:
+    """12:05."""
+    return f"{minute // 60}:{minute % 60:02}"
+
+
+def why_then(plan: DayPlan, one: Placed, currency: str = "") -> str:
+    """What decides when it begins, the most telling first; `currency` is how it is written before an amount."""
+    task, day = one.task, plan.day
+    if task.begun:
+        return "goes on"
+    if task.pinned_at is not None:
+        return f"pinned to {clock(task.pinned_at)}"
+    if task.promised is not None:
+        return f"promised by {clock(task.promised)}{', late' if one.late else ''}"
+    needed = [other for other in plan.placed if other.task.key in task.needs]
+    last = max(needed, key=lambda other: other.end, default=None)
+    if last is not None and last.task.alone and last.end >= one.start - 5:
+        return f"{clock(last.end)} what runs alone is over"
+    if task.earliest > day.now and task.earliest >= one.start - 5:
+        return f"from {clock(task.earliest)} on"
+    if task.windows:
+        return f"before the light goes, {clock(task.windows[0][1])}"
+    if task.alone:
+        return "runs alone after that"
+    if task.pinned_who is not None:
+        return "pinned"
+    if last is not None and last.until == one.start:
+        return "follows at once"
+    return f"{currency}{task.releases / task.minutes / 100:.2f} a minute"

@@ -1,0 +1,264 @@
+"""What a day is planned from: tasks of every station, who works when, what is promised, comes, runs and was wished."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal
+from itertools import accumulate, pairwise
+
+from django.db.models import F, Q
+from django.db.models.functions import Coalesce
+from django.utils import timezone
+
+from core.flow.dayplan.problem import DAY, Begun, Day, DayTask, Span, Worker
+from core.flow.stage import State
+from core.flow.task import Task
+from core.workshop.care.daylight import Place, heights
+from core.workshop.learning import Learned, learned
+from stations.common import clock
+from stations.day.models import Absence, Arrival, Promise, Record, Wish, WorkingHours
+from stations.people import shop_settings
+from stations.people.models import Person, ShopSettings
+from stations.people.permissions import may
+from stations.units.models import Unit
+from stations.units.tasks import tasks_of
+from stations.workshop.models import Job, LabourEntry
+
+MOST_UNITS, MOST_OF_A_UNIT, MOST_TASKS = 80, 12, 200
+# Of one kind of task, the newest count.
+NEWEST = 40
+# A task that was open for longer was interrupted. Common practice, no source.
+LONGEST = 240.0
+AT_WORK = ["intake", "bench", "workshop", "selling"]
+# What somebody has to be allowed to, to do a task of a kind (its first word).
+NEEDS_LEAVE = {
+    "intake": "record findings",
+    "job": "work through a recipe",
+    "test": "record test results",
+    "grade": "grade a unit",
+    "list": "list a unit",
+    "pack": "send a parcel",
+    "make": "end a hold",
+    "decide": "decide what becomes of a unit",
+}
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """A day to plan, with what its tasks are of: those as their stations estimate them."""
+
+    day: date
+    problem: Day
+    tasks: dict[str, Task]
+    units: dict[int, Unit]
+    people: dict[int, Person]
+    wishes: dict[str, Wish]
+    arrivals: tuple[Arrival, ...]
+
+
+def minute_of(moment: datetime, day: date) -> int:
+    """Minutes from that day’s midnight, in the shop’s time; below 0 and above DAY for other days."""
+    begin = timezone.make_aware(datetime.combine(day, time.min))
+    return int((moment - begin).total_seconds() // 60)
+
+
+def moment_of(minute: int, day: date) -> datetime:
+    return timezone.make_aware(datetime.combine(day, time.min)) + timedelta(minutes=minute)
+
+
+def _of_time(at: time) -> int:
+    return at.hour * 60 + at.minute
+
+
+def workers_of(day: date) -> dict[int, tuple[Person, tuple[Span, ...]]]:
+    """Who works on a day, and in which hours, never past closing: two queries."""
+    out = set(Absence.objects.filter(day=day).values_list("person_id", flat=True))
+    closes = shop_settings.settings().closes_at
+    last = _of_time(closes) if closes else DAY
+    found = {}
+    rows = WorkingHours.objects.filter(weekday=day.weekday(), person__is_active=True).select_related("person")
+    for row in rows.prefetch_related("person__roles"):
+        if row.person_id in out:
+            continue
+        ends = [row.begins, row.break_from, row.break_until, row.ends]
+        moments = [min(_of_time(at), last) for at in ends if at is not None]
+        spans = [(a, b) for a, b in zip(moments[::2], moments[1::2], strict=True) if a < b]
+        if spans:
+            found[row.person_id] = (row.person, tuple(spans))
+    return found
+
+
+def candidates(also: Iterable[int] = ()) -> list[Unit]:
+    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`: one
+    query and three for what hangs on them."""
+    at_work = Q(station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING], next_minutes__gt=0)
+    rows = Unit.objects.filter((at_work & ~Q(stage="listed")) | Q(stage="sold"))
+    rows = rows.select_related("lot", "line", "model").prefetch_related("findings", "contents")
+    rows = rows.annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")))
+    rows = rows.annotate(pull=F("worth") / F("next_minutes"))
+    first = list(rows.filter(pk__in=list(also)))
+    there = {unit.pk for unit in first}
+    sold = list(rows.filter(stage="sold").exclude(pk__in=there).order_by("stage_since")[:MOST_UNITS])
+    there |= {unit.pk for unit in sold}
+    rest = rows.exclude(pk__in=there).exclude(stage="sold").order_by("-pull", "number")[:MOST_UNITS]
+    return list[Unit]([*first, *sold, *rest])[:MOST_UNITS]
+
+
+def ratios() -> dict[str, Learned]:
+    """How tasks of each kind went against their estimates: one query."""
+    found: dict[str, list[float]] = {}
+    rows = Record.objects.filter(ended_at__isnull=False).order_by("-id")
+    for kind, estimate, begun, ended in rows.values_list("kind", "estimate", "begun_at", "ended_at")[:2000]:
+        took = (ended - begun).total_seconds() / 60 if ended else 0.0
+        if estimate and 0.5 <= took <= LONGEST and len(found.setdefault(kind, [])) < NEWEST:
+            found[kind].append(took / estimate)
+    return {kind: learned(each) for kind, each in found.items()}
+
+
+def daylight(settings: ShopSettings, day: date) -> Span | None:
+    """From when until when the sun is up, in minutes of the day; None where nobody said where the shop is, or it does
+    not rise or set."""
+    if settings.latitude is None or settings.longitude is None:
+        return None
+    place = Place(float(settings.latitude), float(settings.longitude))
+    up = [at * 10 for at, height in enumerate(heights(place, moment_of(0, day), DAY)) if height > 0]
+    return (up[0], min(DAY, up[-1])) if up and up[-1] > up[0] else None
+
+
+def gather(day: date, now: datetime | None = None) -> Gathered:
+    """Everything a day is planned from; in a number of queries that does not grow with units."""
+    return _Gathering(day, now or clock.now()).all()
+
+
+class _Gathering:
+    """One day, read once."""
+
+    def __init__(self, day: date, now: datetime) -> None:
+        self.day, self.now = day, now
+        self.settings, self.who = shop_settings.settings(), workers_of(day)
+        records = list(Record.objects.filter(day=day))
+        self.going = {(record.unit_id, record.code): record for record in records if record.ended_at is None}
+        self.wishes = {f"{wish.unit_id}:{wish.code}": wish for wish in Wish.objects.filter(day=day)}
+        self.promises: dict[int, Promise] = {}
+        for promise in Promise.objects.filter(kept=None, by__lt=moment_of(DAY, day)).order_by("-by"):
+            self.promises[promise.unit_id] = promise
+        self.arrivals = tuple(Arrival.objects.filter(day=day))
+        also = {record.unit_id for record in records} | {wish.unit_id for wish in self.wishes.values()}
+        self.units = candidates(also | set(self.promises))
+        self.expected = _expected(self.units, self.arrivals, day)
+        self.clocks = _clocks(self.units)
+        self.known, self.sun = ratios(), daylight(self.settings, day)
+        self.room = {"bench": self.settings.benches, "tub": self.settings.tubs}
+        self.allowed = _allowed(self.who)
+
+    def all(self) -> Gathered:
+        found: dict[str, Task] = {}
+        planned: list[DayTask] = []
+        told = tasks_of(self.units)
+        for unit in self.units:
+            raw = told.get(unit.pk, ())
+            tasks = [replace(task, minutes=_minutes(task, self.known)) for task in raw]
+            shares = _shares(unit, tasks)
+            for place, task in enumerate(tasks[:MOST_OF_A_UNIT]):
+                wish = self.wishes.get(f"{unit.pk}:{task.code}")
+                if len(planned) >= MOST_TASKS or (wish and wish.forbidden):
+                    # What needs it does not come today either.
+                    break
+                last = place == len(tasks) - 1 or task.kind == "pack and send"
+                promise = self.promises.get(unit.pk) if last else None
+                key = f"{unit.number}:{task.code}"
+                found[key] = raw[place]
+                planned.append(self._task(key, unit, task, place, shares[place], wish, promise))
+        workers = tuple(Worker(pk, person.name, spans) for pk, (person, spans) in self.who.items())
+        problem = Day(
+            max(0, minute_of(self.now, self.day)),
+            workers,
+            tuple(planned),
+            int(self.settings.labour_rate * 100),
+            tuple((name, count) for name, count in self.room.items() if count),
+        )
+        people = {pk: person for pk, (person, _) in self.who.items()}
+        by_number = {unit.number: unit for unit in self.units}
+        return Gathered(self.day, problem, found, by_number, people, self.wishes, self.arrivals)
+
+    def _task(
+        self, key: str, unit: Unit, task: Task, place: int, share: int, wish: Wish | None, promise: Promise | None
+    ) -> DayTask:
+        earliest = self.expected.get(unit.pk, 0) if task.kind.startswith("job") else 0
+        return DayTask(
+            key,
+            unit.number,
+            task.title,
+            task.minutes,
+            task.alone_minutes,
+            task.near,
+            tuple(f"{unit.number}:{code}" for code in task.needs),
+            self.allowed.get(task.kind.split(" ")[0]),
+            task.place if self.room.get(task.place) else "",
+            max(_ready(task, self.day), earliest),
+            (self.sun,) if task.daylight and self.sun else (),
+            minute_of(promise.by, self.day) if promise else None,
+            int(promise.price * 100) if promise else 0,
+            share,
+            wish.person_id if wish and wish.person_id in self.who else None,
+            _of_time(wish.at) if wish and wish.at else None,
+            self._begun(unit, task, place),
+        )
+
+    def _begun(self, unit: Unit, task: Task, place: int) -> Begun | None:
+        """A task that goes on: by its record, or by the clock that runs on its job."""
+        record, running = self.going.get((unit.pk, task.code)), self.clocks.get(unit.pk)
+        if record is not None:
+            who, since = record.person_id, record.begun_at
+        elif running is not None and place == 0 and task.kind.startswith("job"):
+            who, since = running.person_id, running.started_at
+        else:
+            return None
+        now = minute_of(self.now, self.day)
+        opens = min((spans[0][0] for _, spans in self.who.values()), default=0)
+        # A clock that was left running began no earlier than the day; what takes longer takes at least until now.
+        start = min(max(opens, minute_of(since, self.day)), max(0, now))
+        return Begun(who, start, max(start + task.minutes, now + 1))
+
+
+def _minutes(task: Task, known: dict[str, Learned]) -> int:
+    """As learned from what tasks of its kind took."""
+    return known[task.kind].minutes(task.minutes) if task.kind in known else max(1, task.minutes)
+
+
+def _shares(unit: Unit, tasks: Sequence[Task]) -> list[int]:
+    """What a unit is worth in cents, over its tasks by their minutes: it adds up."""
+    whole, minutes = int(Decimal(unit.worth or 0) * 100), sum(task.minutes for task in tasks)  # type: ignore[attr-defined]
+    ends = [0, *accumulate(task.minutes for task in tasks)]
+    return [whole * b // minutes - whole * a // minutes for a, b in pairwise(ends)] if minutes else []
+
+
+def _ready(task: Task, day: date) -> int:
+    return max(0, minute_of(task.ready, day)) if task.ready else 0
+
+
+def _allowed(who: dict[int, tuple[Person, tuple[Span, ...]]]) -> dict[str, frozenset[int]]:
+    return {
+        first: frozenset(pk for pk, (person, _) in who.items() if may(person, leave))
+        for first, leave in NEEDS_LEAVE.items()
+    }
+
+
+def _expected(units: Sequence[Unit], arrivals: Sequence[Arrival], day: date) -> dict[int, int]:
+    """By unit whose job waits for a parcel of this day, the minute it comes: one query."""
+    if not arrivals:
+        return {}
+    waiting = Job.objects.filter(unit__in=[unit.pk for unit in units], done_at=None, waiting_until=day)
+    found: dict[int, int] = {}
+    for unit_id in waiting.exclude(waiting_for="").values_list("unit_id", flat=True):
+        times = [_of_time(one.at) for one in arrivals if one.came_at is None and one.unit_id in {None, unit_id}]
+        if times:
+            found[unit_id] = max(times)
+    return found
+
+
+def _clocks(units: Sequence[Unit]) -> dict[int, LabourEntry]:
+    """By unit, a labour clock that runs on it: one query."""
+    rows = LabourEntry.objects.filter(job__unit__in=[unit.pk for unit in units], running_for__isnull=False)
+    rows = rows.select_related("job")
+    return {row.job.unit_id: row for row in rows}

@@ -1,0 +1,167 @@
+"""What people say of a day: hours, promises, parcels, wishes; what begins, ends and slips."""
+
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from decimal import Decimal
+
+from django.db import IntegrityError, transaction
+
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.day.models import Absence, Arrival, PlannedTask, Promise, Record, Wish, WorkingHours
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.units.models import Unit
+
+MOST_PRICE = Decimal(100_000)
+
+
+@dataclass(frozen=True)
+class Hours:
+    """Of one weekday; both ends of the break or neither."""
+
+    begins: time
+    ends: time
+    break_from: time | None = None
+    break_until: time | None = None
+
+
+@transaction.atomic
+def say_hours(person: Person, of: Person, weekday: int, hours: Hours | None) -> None:
+    """When somebody works on a weekday (0 is Monday); None: not at all."""
+    if of.pk != person.pk:
+        require(person, "say when somebody works")
+    if not 0 <= weekday <= 6:
+        raise Refused("A day of the week.", "weekday")
+    if hours is None:
+        WorkingHours.objects.filter(person=of, weekday=weekday).delete()
+        return
+    if (hours.break_from is None) != (hours.break_until is None):
+        raise Refused("A break has a begin and an end.", "break_until")
+    moments = [hours.begins, *filter(None, (hours.break_from, hours.break_until)), hours.ends]
+    if moments != sorted(set(moments)):
+        raise Refused("In order: begin, break, end.", "ends")
+    WorkingHours.objects.update_or_create(
+        person=of,
+        weekday=weekday,
+        defaults={
+            "begins": hours.begins,
+            "break_from": hours.break_from,
+            "break_until": hours.break_until,
+            "ends": hours.ends,
+        },
+    )
+
+
+@transaction.atomic
+def be_out(person: Person, of: Person, day: date, out: bool) -> None:
+    """Somebody is not in on a day, or is after all."""
+    if of.pk != person.pk:
+        require(person, "say when somebody works")
+    if out:
+        Absence.objects.get_or_create(person=of, day=day)
+    else:
+        Absence.objects.filter(person=of, day=day).delete()
+
+
+@transaction.atomic
+def promise(person: Person, unit: Unit, by: datetime, words: str, price: Decimal) -> Promise:
+    """Say by when a unit is ready, and what breaking that costs."""
+    require(person, "make a promise")
+    if by <= clock.now():
+        raise Refused("That time is over.", "by")
+    if not 0 <= price <= MOST_PRICE:
+        raise Refused(f"From 0 to {MOST_PRICE:,}.", "price")
+    if unit.promises.filter(kept=None).exists():
+        raise Refused(f"{unit.tag} has a promise already: settle that first.", "words")
+    row = Promise.objects.create(unit=unit, by=by, words=within(words, 80, "words"), price=price, made_by=person)
+    history.record(
+        person, "day.promise", HistoryEntry.Subject.UNIT, unit.pk, f"Promised: {row.words}, {by:%d %b %H:%M}"
+    )
+    return row
+
+
+@transaction.atomic
+def settle_promise(person: Person, row: Promise, kept: bool) -> None:
+    require(person, "make a promise")
+    if not Promise.objects.filter(pk=row.pk, kept=None).update(kept=kept):
+        raise Refused("That is settled already.")
+    words = f"Promise {'kept' if kept else 'broken'}: {row.words}"
+    history.record(person, "day.settle_promise", HistoryEntry.Subject.UNIT, row.unit_id, words)
+
+
+@transaction.atomic
+def expect(person: Person, day: date, at: time, words: str, unit: Unit | None = None) -> Arrival:
+    """A parcel that comes at about a time."""
+    require(person, "plan the day")
+    if not words:
+        raise Refused("Say what comes.", "what")
+    return Arrival.objects.create(day=day, at=at, words=within(words, 60, "what"), unit=unit)
+
+
+@transaction.atomic
+def it_came(person: Person, row: Arrival) -> None:
+    require(person, "plan the day")
+    Arrival.objects.filter(pk=row.pk, came_at=None).update(came_at=clock.now())
+
+
+@transaction.atomic
+def wish(
+    person: Person, task: PlannedTask, who: Person | None, at: time | None, forbidden: bool = False
+) -> Wish | None:
+    """Pin a task to somebody, to a time, or keep it off the day; all empty takes the wish back."""
+    require(person, "plan the day")
+    day = task.plan.day
+    if Record.objects.filter(day=day, unit=task.unit_id, code=task.code).exists():
+        raise Refused(f"{task.title} has begun: it stays where it is.")
+    if who is None and at is None and not forbidden:
+        Wish.objects.filter(day=day, unit=task.unit_id, code=task.code).delete()
+        return None
+    wanted = {"person": who, "at": at, "forbidden": forbidden, "by": person}
+    row, _ = Wish.objects.update_or_create(day=day, unit=task.unit, code=task.code, defaults=wanted)
+    return row
+
+
+@transaction.atomic
+def begin(person: Person, task: PlannedTask) -> Record:
+    """A task begins, by whoever says so. Somebody has one in hand at a time."""
+    require(person, "begin and end a task")
+    unit = lock_row(Unit.objects.all(), task.unit)
+    day = task.plan.day
+    if day != clock.today():
+        raise Refused("That is on another day.")
+    if going := Record.objects.filter(person=person, ended_at=None, day=day).first():
+        raise Refused(f"You have {going.title} in hand. End that first.")
+    try:
+        with transaction.atomic():
+            return Record.objects.create(
+                day=day,
+                unit=unit,
+                code=task.code,
+                kind=task.kind,
+                title=task.title,
+                person=person,
+                planned_at=task.start,
+                planned_minutes=task.minutes,
+                estimate=task.estimate,
+                alone=task.alone,
+                near=task.near,
+                place=task.place,
+                begun_at=clock.now(),
+            )
+    except IntegrityError as problem:
+        raise Refused(f"{task.title} was begun already.") from problem
+
+
+@transaction.atomic
+def end(person: Person, row: Record, why_slipped: str = "") -> None:
+    """Its hands-on part is over; what it took is learned from."""
+    require(person, "begin and end a task")
+    row = lock_row(Record.objects.all(), row, row.unit)
+    if row.ended_at is not None:
+        raise Refused(f"{row.title} ended at {clock.now():%H:%M} already.")
+    Record.objects.filter(pk=row.pk).update(
+        ended_at=max(clock.now(), row.begun_at), why_slipped=within(why_slipped, 120, "why")
+    )

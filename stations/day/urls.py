@@ -1,0 +1,2 @@
+app_name = "day"
+urlpatterns: list = []

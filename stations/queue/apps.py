@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class QueueConfig(AppConfig):
+    name = "stations.queue"
+    verbose_name = "work outside of requests"

@@ -1,0 +1,40 @@
+"""Work through what is queued, until told to stop. As many of these may run, on as many machines, as there is work."""
+
+import os
+import signal
+import socket
+import threading
+import uuid
+
+from django.core.management.base import BaseCommand
+from django.db import Error, close_old_connections
+
+from stations.queue import services
+
+PAUSE, AFTER_TROUBLE = 0.5, 5.0
+
+
+class Command(BaseCommand):
+    help = __doc__
+
+    def add_arguments(self, parser) -> None:
+        parser.add_argument("--until-empty", action="store_true", help="stop when nothing is due any more")
+
+    def handle(self, *args, until_empty: bool = False, **options) -> None:
+        told = threading.Event()
+        if not until_empty:
+            for number in (signal.SIGTERM, signal.SIGINT):
+                signal.signal(number, lambda *_: told.set())
+        worker = f"{socket.gethostname()[:24]}-{os.getpid()}-{uuid.uuid4().hex[:12]}"
+        while not told.is_set():
+            try:
+                close_old_connections()
+                done = services.work_once(worker)
+            except Error:
+                # The database went away: it comes back.
+                told.wait(AFTER_TROUBLE)
+                continue
+            if done is None:
+                if until_empty:
+                    return
+                told.wait(PAUSE)

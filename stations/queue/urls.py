@@ -1,0 +1,9 @@
+from django.urls import path
+
+from stations.queue.views import queue
+
+app_name = "queue"
+urlpatterns = [
+    path("", queue.queue, name="queue"),
+    path("<int:pk>/again/", queue.again, name="again"),
+]
