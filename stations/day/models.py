@@ -1,9 +1,13 @@
 """Who works when, what is promised and expected, plans of days, and what came of what they said."""
 
+from datetime import date
+from decimal import Decimal
+
 from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
+from stations.common import clock
 from stations.people.models import Person
 from stations.units.models import Unit
 
@@ -67,6 +71,10 @@ class Promise(models.Model):
 
     def __str__(self) -> str:
         return self.words
+
+    @property
+    def day(self) -> date:
+        return clock.day_of(self.by)
 
 
 class Arrival(models.Model):
@@ -157,6 +165,23 @@ class PlanOfDay(models.Model):
 
     def __str__(self) -> str:
         return f"plan of {self.day}"
+
+    @property
+    def within(self) -> str:
+        """How near it is to the best there can be: "2 %"; empty where the bound says nothing."""
+        if self.gap is None:
+            return ""
+        return (
+            "0.1 %" if self.gap < 0.001 else f"{100 * self.gap:.1f} %" if self.gap < 0.02 else f"{100 * self.gap:.0f} %"
+        )
+
+    @property
+    def released_money(self) -> Decimal:
+        return Decimal(self.released) / 100
+
+    @property
+    def most_money(self) -> Decimal:
+        return Decimal(self.most) / 100
 
 
 class PlannedTask(models.Model):

@@ -1,2 +1,42 @@
+from datetime import date
+
+from django.urls import path, register_converter
+
+from stations.day.views import day
+
+
+class DayConverter:
+    """A day in an address: 2026-11-25."""
+
+    regex = r"\d{4}-\d{2}-\d{2}"
+
+    def to_python(self, value: str) -> date:
+        return date.fromisoformat(value)
+
+    def to_url(self, value: date) -> str:
+        return value.isoformat()
+
+
+register_converter(DayConverter, "day")
+
 app_name = "day"
-urlpatterns: list = []
+urlpatterns = [
+    path("", day.today, name="today"),
+    path("hours/", day.hours, name="hours"),
+    path("out/", day.out, name="out"),
+    path("address/new/", day.new_address, name="new-address"),
+    path("address/none/", day.no_address, name="no-address"),
+    path("calendar/<str:secret>.ics", day.feed, name="feed"),
+    path("tasks/<int:pk>/begin/", day.begin, name="begin"),
+    path("tasks/<int:pk>/wish/", day.wish, name="wish"),
+    path("records/<int:pk>/end/", day.end, name="end"),
+    path("promises/<int:pk>/<slug:what>/", day.settle, name="settle"),
+    path("parcels/<int:pk>/came/", day.came, name="came"),
+    path("<day:day>/", day.day, name="day"),
+    path("<day:day>/progress/", day.progress, name="progress"),
+    path("<day:day>/plan/", day.plan_again, name="plan"),
+    path("<day:day>/promise/", day.promise, name="promise"),
+    path("<day:day>/parcel/", day.expect, name="expect"),
+    path("<day:day>/plan.ics", day.calendar_file, name="calendar-file"),
+    path("<day:day>/sheet/", day.sheet, name="sheet"),
+]

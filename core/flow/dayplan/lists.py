@@ -125,3 +125,38 @@ def _urgent(day: Day, followers: Mapping[str, list[str]]) -> dict[str, int]:
     for task in day.tasks:
         of(task.key)
     return found
+
+
+def earliest_of(day: Day) -> dict[str, int | None]:
+    """When each task could begin if nothing else were in its way; None where it can’t be done on this day, as what it
+    needs takes too long, or nobody is in then."""
+    found: dict[str, int | None] = {one.task.key: one.start for one in begun_of(day)}
+    ends = {one.task.key: one.end for one in begun_of(day)}
+    for key in by_worth(day):
+        if key in found:
+            continue
+        task = day.by_key[key]
+        needs = [need for need in task.needs if need in day.by_key]
+        if any(found.get(need) is None for need in needs):
+            found[key] = None
+            continue
+        first = max([day.now, task.earliest, *(ends[need] for need in needs)])
+        found[key] = _first_moment(day, task, first)
+        ends[key] = (found[key] or 0) + task.span
+    return found
+
+
+def _first_moment(day: Day, task: DayTask, first: int) -> int | None:
+    windows = day.windows_of(task)
+    inside = windows if windows is not None else ((0, 2 * DAY),)
+    moments = [
+        max(first, begin, opens)
+        for worker in day.workers
+        if day.may(task, worker.id)
+        for opens, closes in worker.hours
+        for begin, end in inside
+        if max(first, begin, opens) + task.minutes <= closes and max(first, begin, opens) + task.span <= end
+    ]
+    if task.pinned_at is not None:
+        return task.pinned_at if moments and task.pinned_at >= min(moments) else None
+    return min(moments, default=None)

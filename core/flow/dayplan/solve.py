@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from ortools.sat.python import cp_model
 
-from core.flow.dayplan.lists import begun_of, by_worth, in_order
+from core.flow.dayplan.lists import begun_of, by_worth, earliest_of, in_order
 from core.flow.dayplan.problem import DAY, Day, DayPlan, DayTask, Placed, Span, figures
 
 # The solver reckons in sixtieths of a cent: an hour of hands costs whole cents, a minute may not.
@@ -70,6 +70,7 @@ class _Model:
     def __init__(self, day: Day) -> None:
         self.day, self.model = day, cp_model.CpModel()
         self.begun = begun_of(day)
+        self.first = earliest_of(day)
         self.to_plan = [task for task in day.tasks if task.begun is None]
         self.start: dict[str, cp_model.IntVar] = {}
         self.taken: dict[str, cp_model.BoolVarT] = {}
@@ -87,6 +88,7 @@ class _Model:
             self._no_more_than_there_is(worker.id)
         for place, room in day.places.items():
             self.model.add_cumulative(self._in[place], [1] * len(self._in[place]), room)
+            self._no_more_room_than_there_is(place, room)
         self._worth()
 
     def _fixed(self) -> None:
@@ -105,7 +107,8 @@ class _Model:
 
     def _task(self, task: DayTask) -> None:
         day, model, key = self.day, self.model, task.key
-        first = max(day.now, task.earliest)
+        possible = self.first.get(key)
+        first = DAY if possible is None else possible
         start = self.start[key] = model.new_int_var(min(first, DAY), DAY, f"start {key}")
         taken = self.taken[key] = model.new_bool_var(f"taken {key}")
         self.by[key] = {}
@@ -131,10 +134,10 @@ class _Model:
                 model.add_linear_expression_in_domain(start, domain).only_enforce_if(taken)
             else:
                 model.add(taken == 0)
-        if task.pinned_at is not None:
-            model.add(start == min(max(task.pinned_at, 0), DAY)).only_enforce_if(taken)
-            if task.pinned_at < first:
-                model.add(taken == 0)
+        if possible is None:
+            model.add(taken == 0)
+        elif task.pinned_at is not None:
+            model.add(start == task.pinned_at).only_enforce_if(taken)
         if task.place in self._in:
             self._in[task.place].append(model.new_optional_fixed_size_interval_var(start, task.span, taken, ""))
         if task.promised is not None:
@@ -161,6 +164,25 @@ class _Model:
         takes = [task.minutes * self.by[task.key][who] for task in self.to_plan if who in self.by[task.key]]
         if takes:
             self.model.add(sum(takes) <= max(0, worker.minutes_from(self.day.now) - gone))
+
+    def _no_more_room_than_there_is(self, place: str, room: int) -> None:
+        """The same of a place: what runs with somebody near ends while there is one, of the rest only the last of each
+        room runs on after that."""
+        day = self.day
+        there = [task for task in self.to_plan if task.place == place]
+        open_ = sum(max(0, end - max(begin, day.now)) for begin, end in day.near)
+        gone = sum(
+            max(0, min(one.end, end) - max(one.start, begin, day.now))
+            for one in self.begun
+            if one.task.place == place
+            for begin, end in day.near
+        )
+        left = room * open_ - min(gone, room * open_)
+        on = max((task.alone for task in there if not task.near), default=0)
+        inside = [task for task in there if task.near or not task.alone]
+        for tasks, minutes in ((inside, left), (there, left + room * on)):
+            if tasks:
+                self.model.add(sum(task.span * self.taken[task.key] for task in tasks) <= minutes)
 
     def _worth(self) -> None:
         day = self.day

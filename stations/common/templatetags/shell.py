@@ -92,13 +92,14 @@ def dressed(bound):
 
 # What a page loads besides the sheets of the shell: by the room whose page it is, in the order of the cascade.
 STYLES = {
-    "floor": ("floor", "case", "unit"),
+    "day": ("day",),
+    "floor": ("floor", "case", "unit", "day"),
     "buying": ("buying",),
     "catalogue": ("machine",),
     "units": ("case", "unit"),
     "intake": ("case", "unit"),
-    "bench": ("bench",),
-    "workshop": ("case", "workshop", "machine"),
+    "bench": ("bench", "day"),
+    "workshop": ("case", "workshop", "machine", "day"),
     "stock": ("workshop",),
     "selling": ("selling",),
     "shop": ("selling",),

@@ -47,5 +47,6 @@ def unit(request, number):
         "jobs": row.jobs.all(),
         "settles": settling.offered(request.user, row),
         "gone": row.stage in GONE,
+        "at_work": row.station in {"bench", "workshop"},
     }
     return render(request, "floor/unit.html", context)

@@ -1,4 +1,5 @@
 from stations.workshop.models.care import CarePlan, GlueWatch, Placement
+from stations.workshop.models.decisions import StopDecision
 from stations.workshop.models.jobs import Job, JobQuerySet, JobStep, LabourEntry, PartIssue, RecoveredPart, Reservation
 from stations.workshop.models.openings import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.models.records import Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
@@ -36,6 +37,7 @@ __all__ = [
     "Setting",
     "SettingTrial",
     "StateAsFound",
+    "StopDecision",
     "SystemRules",
     "TrackTable",
     "TreatmentNote",

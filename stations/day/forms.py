@@ -1,0 +1,132 @@
+"""Forms of a day: hours, promises, parcels, wishes, what slipped."""
+
+from datetime import datetime
+from decimal import Decimal
+
+from django import forms
+from django.utils import timezone
+
+from stations.common import clock
+from stations.common.forms import date_input
+from stations.common.typed import NumberField
+from stations.day.gather import workers_of
+from stations.day.services import Hours
+from stations.people.models import Person
+from stations.units.models import Unit
+
+WEEKDAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"]
+
+
+def _time(label: str, required: bool = True, missing: str = "Say when.") -> forms.TimeField:
+    return forms.TimeField(
+        label=label,
+        required=required,
+        widget=forms.TimeInput(format="%H:%M", attrs={"type": "time"}),
+        error_messages={"required": missing, "invalid": "A time of day: 14:45."},
+    )
+
+
+class UnitField(forms.CharField):
+    """A unit by its tag as it is read: W-0117, 117 or W-0117-K."""
+
+    def clean(self, value):
+        typed = super().clean(value)
+        if not typed:
+            return None
+        digits = typed.upper().removeprefix("W-").split("-")[0]
+        unit = Unit.objects.filter(number=int(digits)).first() if digits.isascii() and digits.isdigit() else None
+        if unit is None:
+            raise forms.ValidationError(f"There is no unit {typed[:20]}.")
+        return unit
+
+
+class HoursForm(forms.Form):
+    """When somebody works: on these days of the week."""
+
+    person = forms.ModelChoiceField(label="Who", queryset=Person.objects.none(), error_messages={"required": "Who?"})
+    days = forms.MultipleChoiceField(
+        label="On",
+        choices=list(enumerate(WEEKDAYS)),
+        widget=forms.CheckboxSelectMultiple,
+        error_messages={"required": "On which days?"},
+    )
+    begins = _time("From", required=False)
+    break_from = _time("Break from", required=False)
+    break_until = _time("until", required=False)
+    ends = _time("To", required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["person"].queryset = Person.objects.filter(is_active=True).order_by("first_name", "username")
+
+    def clean(self):
+        data = super().clean() or {}
+        if bool(data.get("begins")) != bool(data.get("ends")):
+            at = "ends" if data.get("begins") else "begins"
+            self.add_error(at, "Both, from and to; or neither, for not at all.")
+        return data
+
+    @property
+    def hours(self) -> Hours | None:
+        data = self.cleaned_data
+        if not data["begins"]:
+            return None
+        return Hours(data["begins"], data["ends"], data["break_from"], data["break_until"])
+
+
+class OutForm(forms.Form):
+    person = forms.ModelChoiceField(label="Who", queryset=Person.objects.none())
+    out_on = forms.DateField(label="is not in on", widget=date_input())
+    back = forms.BooleanField(label="is in after all", required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, auto_id="out_%s", **kwargs)
+        self.fields["person"].queryset = Person.objects.filter(is_active=True).order_by("first_name", "username")
+
+
+class PromiseForm(forms.Form):
+    unit = UnitField(label="Which unit", max_length=20, error_messages={"required": "Which unit?"})
+    what = forms.CharField(
+        label="What was promised", max_length=80, error_messages={"required": "Say what was promised."}
+    )
+    by = _time("By")
+    price = NumberField(label="What breaking it costs", max_digits=8, decimal_places=2, min_value=Decimal(0), initial=0)
+
+    def __init__(self, *args, day, **kwargs):
+        super().__init__(*args, auto_id="promise_%s", **kwargs)
+        self.day = day
+
+    @property
+    def moment(self) -> datetime:
+        return timezone.make_aware(datetime.combine(self.day, self.cleaned_data["by"]))
+
+
+class ArrivalForm(forms.Form):
+    what = forms.CharField(label="What comes", max_length=60, error_messages={"required": "Say what comes."})
+    at = _time("At about")
+    unit = UnitField(label="For which unit; empty: all that wait", max_length=20, required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, auto_id="arrival_%s", **kwargs)
+
+
+class WishForm(forms.Form):
+    """What the owner wants of a task; all empty takes it back."""
+
+    who = forms.ModelChoiceField(label="By", queryset=Person.objects.none(), required=False, empty_label="anybody")
+    at = _time("At", required=False)
+    off = forms.BooleanField(label="not today", required=False)
+
+    def __init__(self, *args, day, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["who"].queryset = Person.objects.filter(pk__in=workers_of(day)).order_by("first_name")
+
+
+class DayForm(forms.Form):
+    """Which day is looked at; today where nothing, or nothing good, is typed."""
+
+    day = forms.DateField(required=False, widget=date_input())
+
+    @property
+    def chosen(self):
+        return (self.cleaned_data.get("day") if self.is_valid() else None) or clock.today()
