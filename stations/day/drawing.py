@@ -17,7 +17,7 @@ WIDE, LEFT, RIGHT, TOP = 800.0, 74.0, 14.0, 40.0
 BLOCK, LANE, GAP = 28.0, 22.0, 26.0
 # On a phone: a minute, a person's column.
 PHONE_WIDE, PHONE_MINUTE = 358.0, 1.1
-SUN = 30.0
+SUN = 40.0
 # Rows of what runs alone under a rail; what is more shares the last.
 MOST_LANES = 4
 LEAST = 4.0

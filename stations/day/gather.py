@@ -138,6 +138,7 @@ class _Gathering:
         self.settings, self.who = shop_settings.settings(), workers_of(day)
         records = list(Record.objects.filter(day=day))
         self.going = {(record.unit_id, record.code): record for record in records if record.ended_at is None}
+        self.ended = {(record.unit_id, record.code) for record in records if record.ended_at is not None}
         self.wishes = {f"{wish.unit_id}:{wish.code}": wish for wish in Wish.objects.filter(day=day)}
         self.promises: dict[int, Promise] = {}
         for promise in Promise.objects.filter(kept=None, by__lt=moment_of(DAY, day)).order_by("-by"):
@@ -156,7 +157,8 @@ class _Gathering:
         planned: list[DayTask] = []
         told = tasks_of(self.units)
         for unit in self.units:
-            raw = told.get(unit.pk, ())
+            # What was said to be done is not planned again, though its own station may not have heard of it.
+            raw = [task for task in told.get(unit.pk, ()) if (unit.pk, task.code) not in self.ended]
             tasks = [replace(task, minutes=_minutes(task, self.known)) for task in raw]
             shares = _shares(unit, tasks)
             for place, task in enumerate(tasks[:MOST_OF_A_UNIT]):

@@ -1,7 +1,7 @@
 """Plans of days: asked for, worked out by a worker, kept; the last one stays in use meanwhile."""
 
 from collections.abc import Mapping
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.db import transaction
@@ -23,6 +23,8 @@ from stations.queue.models import QueuedWork
 KIND = "plan the day"
 # How long a worker looks for a better plan; it stops once nothing better can be.
 SECONDS = 4.0
+# A start that moves by less is not worth a word.
+MOVED = timedelta(minutes=10)
 
 
 def ask(person: Person, day: date) -> QueuedWork:
@@ -107,7 +109,7 @@ def _row(
         why=shortened(why_then(found, one, symbol()), 120),
         promised=moment_of(one.task.promised, gathered.day) if one.task.promised is not None else None,
         needs=list(task.needs),
-        before=was.start if was and was.start != start else None,
+        before=was.start if was and abs(was.start - start) >= MOVED else None,
         pinned=one.task.pinned_who is not None or one.task.pinned_at is not None,
     )
 

@@ -68,6 +68,10 @@ class Row:
         return self.record is not None and self.record.ended_at is None
 
     @property
+    def in_hand(self) -> bool:
+        return self.state is State.HAND
+
+    @property
     def done(self) -> bool:
         return self.state is State.DONE
 

@@ -5,7 +5,7 @@ else a fault that is looked for, else the first job. Its odds fall with the minu
 after it is taken as it stands.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -102,7 +102,9 @@ def stop_or_go(unit: Unit) -> StopGo | None:
     made, unknown = None, ""
     ways = list(stop_ways)
     if in_hand.proposal.weighed and any(way.left is not None for way in stop_ways):
-        stakes, go_way = _stakes(unit, in_hand, proposals.all, max(way.left or 0.0 for way in stop_ways))
+        stakes, go_way = _stakes(
+            unit, in_hand, proposals.all, proposals.best.chosen, max(way.left or 0.0 for way in stop_ways)
+        )
         if stakes is None:
             unknown = "There is no sale to compare it with."
         else:
@@ -194,24 +196,23 @@ class _GoWay:
     price: Priced | None
 
 
-def _stakes(unit: Unit, in_hand: Offered, offered: Sequence[Offered], stop: float) -> tuple[Stakes | None, _GoWay]:
+def _stakes(
+    unit: Unit, in_hand: Offered, offered: Sequence[Offered], best_set: Collection[str], stop: float
+) -> tuple[Stakes | None, _GoWay]:
     """What is left once the work in hand did what it is for: stopping there, or with everything after it, whichever
     leaves more."""
     appraisal = appraisal_of(unit)
     if appraisal is None:
         return None, _GoWay(0.0, None)
     own = in_hand.proposal.changes
-    after = [
-        one
-        for one in offered
-        if one.key != in_hand.key and one.proposal.weighed and (one.job is not None or one.proposal.changes.tested)
-    ][:MOST_AFTER]
+    after = [one for one in offered if one.key != in_hand.key and one.proposal.weighed]
+    proof = [one for one in after if one.proposal.changes.tested][:1]
+    rest = [one for one in after if not one.proposal.changes.tested and (one.job is not None or one.key in best_set)]
     minute = _minute()
     offer = USUAL_EFFORT.offer * minute
     best: tuple[float, float, float, float, Priced | None] | None = None
-    # Everything after it, or only the proof of it, or nothing.
-    for count in range(len(after) + 1):
-        chosen = after[-count:] if count else []
+    # Nothing after it, only the proof of it, or everything that is open or worth doing beside.
+    for chosen in ([], proof, [*rest[:MOST_AFTER], *proof]):
         found = _expected(appraisal, own, chosen)
         if found is None:
             continue

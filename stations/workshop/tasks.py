@@ -1,5 +1,6 @@
 """What the workshop has to do: the steps of open jobs that are left, with what runs by itself."""
 
+import re
 from collections import defaultdict
 from collections.abc import Sequence
 from datetime import datetime, time
@@ -8,6 +9,7 @@ from django.db.models import Sum
 from django.utils import timezone
 
 from core.flow.task import Task, bundled
+from stations.common.refusals import shortened
 from stations.units import tasks
 from stations.units.models import Unit
 from stations.workshop.models import Job, LabourEntry
@@ -54,7 +56,7 @@ def _of_step(number: int, job: Job, one: StepOfJob, ready: datetime | None) -> T
     return Task(
         number,
         f"job:{job.pk}:{one.index}",
-        step.instruction.partition(". ")[0][:100],
+        _short(step.instruction),
         TAKE_UP_MINUTES if running else max(1, step.minutes),
         0 if running else step.alone_minutes,
         kind=f"job {job.kind}",
@@ -64,3 +66,9 @@ def _of_step(number: int, job: Job, one: StepOfJob, ready: datetime | None) -> T
         ready=one.ends_at if running else ready,
         holder=job.holder_id,
     )
+
+
+def _short(instruction: str) -> str:
+    """The first clause of an instruction, as a line of a plan has room for it."""
+    words = re.split(r"[.;:,] ", instruction)[0].rstrip(".")
+    return shortened(words, 60)

@@ -20,15 +20,15 @@ def why_then(plan: DayPlan, one: Placed, currency: str = "") -> str:
     needed = [other for other in plan.placed if other.task.key in task.needs]
     last = max(needed, key=lambda other: other.end, default=None)
     if last is not None and last.task.alone and last.end >= one.start - 5:
-        return f"{clock(last.end)} what runs alone is over"
+        return f"ran alone until {clock(last.end)}"
     if task.earliest > day.now and task.earliest >= one.start - 5:
         return f"from {clock(task.earliest)} on"
     if task.windows:
-        return f"before the light goes, {clock(task.windows[0][1])}"
+        return f"light until {clock(task.windows[0][1])}"
     if task.alone:
-        return "runs alone after that"
+        return "runs alone then"
     if task.pinned_who is not None:
         return "pinned"
     if last is not None and last.until == one.start:
         return "follows at once"
-    return f"{currency}{task.releases / task.minutes / 100:.2f} a minute"
+    return f"{currency}{task.releases / task.minutes / 100:.2f}/min"
