@@ -204,21 +204,14 @@ class Verdict:
     stop: str = ""
 
 
-def verdict(
-    suspects: Sequence[Suspect], now: Sequence[float], best: Next | None, labour_rate: float, gain: float
-) -> Verdict:
-    """Stop when one suspect is likely enough, or when what is still wanted costs more than the repair gains.
-
-    Minutes wanted: the doubt that is left over what the best action tells a minute. `labour_rate` an hour.
-    """
+def verdict(suspects: Sequence[Suspect], now: Sequence[float], best: Next | None) -> Verdict:
+    """Stop when one suspect is likely enough, or nothing tells the rest apart. Whether going on pays is the question of
+    core/workshop/stopgo.py."""
     top = int(np.argmax(now))
     if now[top] >= FOUND:
         return Verdict(found=suspects[top].code)
     if best is None or best.bits < 0.01:
         return Verdict(stop="Nothing in the library tells the rest apart. Try something of your own, or stop here.")
-    cost = entropy(now) / best.rate / 60 * labour_rate
-    if cost > gain:
-        return Verdict(stop=f"Going on costs about {cost:.0f}, the repair gains {gain:.0f}: stop, or sell it as it is.")
     return Verdict()
 
 

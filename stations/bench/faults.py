@@ -37,7 +37,7 @@ from stations.bench.models import FaultCase, StepResult, Try
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.people import history, shop_settings
+from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.stock import shelf
@@ -46,7 +46,6 @@ from stations.units import stages
 from stations.units.as_it_is import bench_facts, fails_in
 from stations.units.fitting import clashes_in, machine_of
 from stations.units.models import Finding, Unit, UnitFact
-from stations.units.paths import weigh_paths, with_facts
 
 BY_ITSELF = "went away by itself"
 MOST_OFFERED = 5
@@ -238,8 +237,7 @@ def look_at(case: FaultCase) -> CaseView:
     ranked = next_actions(suspects, case.now, fresh, trust, irreplaceable, most=len(fresh))
     separating = _separating(there, tries)
     first = sorted(ranked, key=lambda n: n.action.code not in separating)[:MOST_OFFERED]
-    gain = worth_of_repair(case.unit)
-    said = verdict(suspects, case.now, ranked[0] if ranked else None, float(shop_settings.settings().labour_rate), gain)
+    said = verdict(suspects, case.now, ranked[0] if ranked else None)
     offered = tuple(
         Offered(
             n,
@@ -277,15 +275,6 @@ def actions_of(case: FaultCase) -> tuple[Action, ...]:
     half = halving(alive) if alive else ()
     halved = (off_load(half),) if half else ()
     return (*halved, *(off_load((load,)) for load in alive if (load,) != half))
-
-
-def worth_of_repair(unit: Unit) -> float:
-    """What a repair gains: a working one's price less that of one sold as it is; 0 when it is not ours to sell."""
-    weighed = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
-    if not weighed:
-        return 0.0 if unit.stage in GONE else float("inf")
-    prices = weighed[0].facts.prices
-    return max(0.0, prices.working - prices.untested)
 
 
 def _actions(case: FaultCase) -> dict[str, Action]:

@@ -170,7 +170,8 @@ class _Gathering:
                 promise = self.promises.get(unit.pk) if last else None
                 key = f"{unit.number}:{task.code}"
                 found[key] = raw[place]
-                planned.append(self._task(key, unit, task, place, shares[place], wish, promise))
+                before = tasks[place - 1] if place else None
+                planned.append(self._task(key, unit, task, before, shares[place], wish, promise))
         workers = tuple(Worker(pk, person.name, spans) for pk, (person, spans) in self.who.items())
         problem = Day(
             max(0, minute_of(self.now, self.day)),
@@ -184,7 +185,14 @@ class _Gathering:
         return Gathered(self.day, problem, found, by_number, people, self.wishes, self.arrivals)
 
     def _task(
-        self, key: str, unit: Unit, task: Task, place: int, share: int, wish: Wish | None, promise: Promise | None
+        self,
+        key: str,
+        unit: Unit,
+        task: Task,
+        before: Task | None,
+        share: int,
+        wish: Wish | None,
+        promise: Promise | None,
     ) -> DayTask:
         earliest = self.expected.get(unit.pk, 0) if task.kind.startswith("job") else 0
         return DayTask(
@@ -204,15 +212,25 @@ class _Gathering:
             share,
             wish.person_id if wish and wish.person_id in self.who else None,
             _of_time(wish.at) if wish and wish.at else None,
-            self._begun(unit, task, place),
+            self._begun(unit, task, before),
         )
 
-    def _begun(self, unit: Unit, task: Task, place: int) -> Begun | None:
+    @staticmethod
+    def _is_first_of(running: LabourEntry, task: Task, before: Task | None) -> bool:
+        """The first of the tasks of the job that the clock runs on."""
+        own = f"job:{running.job_id}"
+
+        def of_job(one: Task) -> bool:
+            return one.code.split("/")[0] == own or one.code.startswith(f"{own}:")
+
+        return of_job(task) and (before is None or not of_job(before))
+
+    def _begun(self, unit: Unit, task: Task, before: Task | None) -> Begun | None:
         """A task that goes on: by its record, or by the clock that runs on its job."""
         record, running = self.going.get((unit.pk, task.code)), self.clocks.get(unit.pk)
         if record is not None:
             who, since = record.person_id, record.begun_at
-        elif running is not None and place == 0 and task.kind.startswith("job"):
+        elif running is not None and self._is_first_of(running, task, before):
             who, since = running.person_id, running.started_at
         else:
             return None

@@ -2,7 +2,7 @@ from datetime import date
 
 from django.urls import path, register_converter
 
-from stations.day.views import day
+from stations.day.views import bells, day
 
 
 class DayConverter:
@@ -22,6 +22,7 @@ register_converter(DayConverter, "day")
 app_name = "day"
 urlpatterns = [
     path("", day.today, name="today"),
+    path("bells/", bells.ring, name="bells"),
     path("hours/", day.hours, name="hours"),
     path("out/", day.out, name="out"),
     path("address/new/", day.new_address, name="new-address"),

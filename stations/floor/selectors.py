@@ -1,11 +1,13 @@
 """What the floor reads: one query for each block, however many units there are."""
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 from decimal import Decimal
 
 from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, Sum, Value, When, Window
 from django.db.models.functions import Coalesce, RowNumber
+from django.utils import timezone
 
 from core.flow.next_up import Candidate, Ranked, next_up
 from core.flow.stage import Stage, State, Station
@@ -16,7 +18,9 @@ from stations.buying.money_bar import MoneyBar, money_bars
 from stations.common import clock
 from stations.common.currency import symbol
 from stations.floor.rails import MOST, Rail, lay_out
+from stations.people import shop_settings
 from stations.units.models import Unit
+from stations.units.tasks import tasks_of
 
 # Stations at which a unit is still worked on; what is done for good stands at Books and only ever grows.
 AT_WORK = [station.value for station in Station if station is not Station.BOOKS]
@@ -72,34 +76,46 @@ class NextUp:
     unit: Unit
 
 
-def next_steps(*, most: int = 4) -> list[NextUp]:
-    """The steps to take next, out of the fifty strongest candidates that the index finds."""
+def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
+    """The steps to take next, out of the fifty strongest candidates that the index finds; of one station, or of all.
+
+    What runs by itself until later is left out: it comes back when that is over.
+    """
     held = Case(When(state=State.HOLD, then=Value(0)), default=Value(1), output_field=IntegerField())
     found = (
         Unit.objects.filter(
             Q(station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING]) | Q(state=State.HOLD),
             next_minutes__gt=0,
         )
-        .select_related("lot", "line", "listing")
+        .select_related("lot", "line", "listing", "model")
+        .prefetch_related("findings", "contents")
         .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")), held=held)
         .annotate(pull=F("worth") / F("next_minutes"))
         .exclude(stage="listed", state=State.MOVING)
-        .order_by("held", "-pull", "number")[:50]
+        .order_by("held", "-pull", "number")
     )
-    units = {unit.number: unit for unit in found}
-    now = clock.now()
-    candidates = [
-        Candidate(
-            Task(u.number, u.next_kind, u.next_step, u.next_minutes, unlocks=Decimal(u.worth)),
-            State(u.state),
-            max(0, (now - u.stage_since).days),
-        )
-        for u in units.values()
-    ]
-    return [
-        NextUp(ranked, units[ranked.candidate.task.unit])
-        for ranked in next_up(candidates, most=most, currency=symbol())
-    ]
+    units = {unit.number: unit for unit in (found.filter(station=station) if station else found)[:50]}
+    told, now = tasks_of(units.values()), clock.now()
+    candidates = []
+    for u in units.values():
+        chain = told.get(u.pk, ())
+        # What no station has a task for is done as the unit itself says.
+        first = chain[0] if chain else Task(u.number, u.next_kind, u.next_step, u.next_minutes)
+        if first.ready is not None and first.ready > now:
+            continue
+        first = replace(first, unlocks=Decimal(u.worth))
+        candidates.append(Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes))
+    ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now))
+    return [NextUp(one, units[one.candidate.task.unit]) for one in ranked]
+
+
+def _minutes_left(now: datetime) -> int | None:
+    """Until the shop closes; None where nobody said when."""
+    closes = shop_settings.settings().closes_at
+    if closes is None:
+        return None
+    at = timezone.localtime(now)
+    return closes.hour * 60 + closes.minute - at.hour * 60 - at.minute
 
 
 @dataclass(frozen=True)

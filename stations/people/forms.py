@@ -16,6 +16,8 @@ class SettingsForm(VersionedForm):
             "postage",
             "closes_at",
             "trays",
+            "benches",
+            "tubs",
             "gel_ml_cm2",
             "latitude",
             "longitude",

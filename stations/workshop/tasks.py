@@ -23,14 +23,16 @@ TAKE_UP_MINUTES = 3
 
 @tasks.given.add("workshop")
 def workshop_tasks(units: list[Unit]) -> dict[int, Sequence[Task]]:
-    """Of units with open jobs: three queries for all of them. What waits for something has no tasks until it comes."""
+    """Of units with open jobs: four queries for all of them. What waits for something has no tasks until it comes."""
     jobs = Job.objects.filter(unit_id__in=[unit.pk for unit in units]).awake().prefetch_related("step_rows")
     numbers = {unit.pk: unit.number for unit in units}
     spent = dict(
         LabourEntry.objects.filter(job__in=jobs).values_list("job").annotate(minutes=Sum("minutes")).order_by()
     )
+    running = set(LabourEntry.objects.filter(job__in=jobs, running_for__isnull=False).values_list("job", flat=True))
     found: dict[int, list[Task]] = defaultdict(list)
-    for job in jobs:
+    # What somebody is at comes first.
+    for job in sorted(jobs, key=lambda job: job.pk not in running):
         if job.decision:
             continue
         found[job.unit_id].extend(bundled(list(_of_job(numbers[job.unit_id], job, spent.get(job.pk) or 0))))

@@ -54,8 +54,6 @@ def _alone(day: Day, one: Placed, hours: Sequence[tuple[int, int]], inside: Sequ
         found.append("pinned to another time.")
     if not all(any(a <= minute < b for a, b in hours) for minute in minutes):
         found.append("outside the hours of who does it.")
-    elif not any(a <= minutes[0] and minutes[-1] < b for a, b in hours):
-        found.append("over a break.")
     whole = (one.start, one.start + task.minutes + task.alone)
     if task.windows and not any(a <= whole[0] and whole[1] <= b for a, b in task.windows):
         found.append("outside its window.")

@@ -19,7 +19,7 @@ def why_then(plan: DayPlan, one: Placed, currency: str = "") -> str:
         return f"promised by {clock(task.promised)}{', late' if one.late else ''}"
     needed = [other for other in plan.placed if other.task.key in task.needs]
     last = max(needed, key=lambda other: other.end, default=None)
-    if last is not None and last.task.alone and last.end >= one.start - 5:
+    if last is not None and last.task.alone:
         return f"ran alone until {clock(last.end)}"
     if task.earliest > day.now and task.earliest >= one.start - 5:
         return f"from {clock(task.earliest)} on"
