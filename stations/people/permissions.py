@@ -19,7 +19,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "bring somebody back": _OWNER,
     "make a one-time address": _OWNER,
     "change the settings of the shop": _OWNER,
-    "see work in the background": _OWNER,
+    "try queued work again": _OWNER,
     # day
     "plan the day": _BENCH,
     "say when somebody works": _OWNER,

@@ -97,7 +97,7 @@ def _mine(row: QueuedWork):
 
 def try_again(person: Person, row: QueuedWork) -> None:
     """What was given up is due now."""
-    require(person, "see work in the background")
+    require(person, "try queued work again")
     changed = QueuedWork.objects.filter(pk=row.pk, state=State.FAILED).update(
         state=State.WAITING, tries=0, due_at=clock.now(), ended_at=None, claimed_by="", error=""
     )

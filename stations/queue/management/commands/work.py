@@ -28,10 +28,10 @@ class Command(BaseCommand):
         worker = f"{socket.gethostname()[:24]}-{os.getpid()}-{uuid.uuid4().hex[:12]}"
         while not told.is_set():
             try:
-                close_old_connections()
                 done = services.work_once(worker)
             except Error:
-                # The database went away: it comes back.
+                # The database went away, or a transaction was undone: it comes back, on a new connection.
+                close_old_connections()
                 told.wait(AFTER_TROUBLE)
                 continue
             if done is None:

@@ -1,0 +1,408 @@
+"""The day through its page: hours, plan, begin, end, slip, pin, promise, parcel; a calendar reads it."""
+
+from datetime import datetime, time, timedelta
+from decimal import Decimal as D
+
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+from django.utils import timezone
+from icalendar import Calendar
+
+from core.flow.dayplan.checker import problems
+from core.flow.dayplan.problem import Day
+from stations.bench.models import StepTimer
+from stations.bench.services import plan_of, start_run
+from stations.common import clock
+from stations.common.refusals import Refused
+from stations.day import bells, calendar, gather, planning, services
+from stations.day.models import Arrival, PlannedTask, PlanOfDay, Promise, Record, Wish, WorkingHours
+from stations.day.selectors import day_view, slips
+from stations.floor.selectors import next_steps
+from stations.people import shop_settings
+from stations.queue.models import QueuedWork
+from stations.queue.services import work_once
+from stations.selling import services as selling
+from stations.selling.models import Listing
+from stations.units.tasks import tasks_of
+from stations.workshop import services as workshop
+from stations.workshop.models import Job, JobStep
+from tests.stations.test_through_the_pages import Through
+
+
+class DayTest(Through):
+    """A Wednesday at nine; Olga and Tom work from eight to five."""
+
+    def setUp(self):
+        super().setUp()
+        self.day = clock.today()
+        self.nine = timezone.make_aware(datetime.combine(self.day, time(9)))
+        self.use(clock.at(self.nine))
+        for person in (self.owner, self.technician):
+            for weekday in range(7):
+                hours = services.Hours(time(8), time(17), time(12), time(12, 30))
+                services.say_hours(self.owner, person, weekday, hours)
+        self.units = [self.assessed("enhanced") for _ in range(2)]
+
+    def use(self, context) -> None:
+        context.__enter__()
+        self.addCleanup(context.__exit__, None, None, None)
+
+    def job(self, unit=None, **more) -> Job:
+        data = {"kind": "repair", "title": "Mend the lid", "estimate_minutes": 30, "reversible": True} | more
+        return workshop.open_job(self.owner, unit or self.units[0], data)
+
+    def plan(self) -> list[PlannedTask]:
+        planning.SECONDS, before = 0.4, planning.SECONDS
+        try:
+            planning.make({"day": self.day.isoformat(), "by": self.owner.pk})
+        finally:
+            planning.SECONDS = before
+        return planning.tasks_of(planning.newest(self.day))
+
+    def look(self):
+        return self.client.get(f"/day/{self.day}/")
+
+    def at(self, **later):
+        return clock.at(self.nine + timedelta(**later))
+
+
+class Tasks(DayTest):
+    def test_every_station_gives_its_tasks_one_after_another(self):
+        job = self.job()
+        new = self.receive()[0]
+        mended, tested = self.units
+
+        def told():
+            return tasks_of(gather.candidates([mended.pk, tested.pk, new.pk]))
+
+        before = told()
+        self.assertEqual([task.code for task in before[mended.pk]], [f"job:{job.pk}"])
+        self.assertEqual([task.kind for task in before[new.pk]], ["intake"])
+        self.assertTrue(all(task.kind.startswith("test ") for task in before[tested.pk]))
+        self.assertTrue(all(task.needs for task in before[tested.pk][1:]))
+        self.hand().test(tested)
+        self.assertEqual([task.kind for task in told()[tested.pk]], ["grade"])
+
+    def test_what_runs_by_itself_is_taken_up_when_it_ends(self):
+        unit = self.units[1]
+        run = start_run(self.owner, unit)
+        alone = next(task for task in tasks_of(gather.candidates([unit.pk]))[unit.pk] if task.alone_minutes)
+        self.assertTrue(alone.near)
+        code = next(check.code for check in plan_of(run) if check.alone_minutes)
+        ends = self.nine + timedelta(minutes=40)
+        StepTimer.objects.create(
+            run=run, code=code, title="Soak", started_at=self.nine, ends_at=ends, started_by=self.owner
+        )
+        ready = [task for task in tasks_of(gather.candidates([unit.pk]))[unit.pk] if task.ready]
+        self.assertEqual([(task.ready, task.title[:5]) for task in ready], [(ends, "Read:")])
+
+    def test_minutes_are_learned_from_what_tasks_of_the_kind_took(self):
+        before = gather.ratios()
+        self.assertEqual(before, {})
+        for number in range(6):
+            begun = self.nine - timedelta(days=number + 1)
+            Record.objects.create(
+                day=begun.date(), unit=self.units[0], code=f"job:{number}", kind="job repair", title="x",
+                person=self.owner, planned_minutes=30, estimate=30, begun_at=begun,
+                ended_at=begun + timedelta(minutes=60),
+            )  # fmt: skip
+        self.job()
+        task = next(one for one in gather.gather(self.day).problem.tasks if one.unit == self.units[0].number)
+        # Six times twice as long, against four times as estimated: 30 · 2^(6/10) = 45.5.
+        self.assertEqual(task.minutes, round(30 * 2 ** (6 / 10)))
+        self.assertEqual(
+            [(one.kind, one.count, one.in_100) for one in slips(self.nine - timedelta(days=9))],
+            [("job repair", 6, 200)],
+        )
+
+    def test_shares_of_a_unit_add_up_to_what_it_is_worth(self):
+        unit = gather.candidates([self.units[1].pk])[0]
+        tasks = tasks_of([unit])[unit.pk]
+        self.assertEqual(sum(gather._shares(unit, tasks)), int(unit.worth * 100))  # type: ignore[attr-defined]
+
+    def test_queries_do_not_grow_with_units(self):
+        def count() -> int:
+            with CaptureQueriesContext(connection) as seen:
+                gather.gather(self.day)
+            return len(seen)
+
+        self.job()
+        few = count()
+        for unit in self.receive(1):
+            self.hand().assess(unit, "enhanced")
+        self.job(self.units[1])
+        self.assertLessEqual(count(), few)
+
+    def test_next_up_comes_from_the_same_tasks(self):
+        self.job()
+        self.assertIn("Mend the lid", [step.ranked.candidate.task.title for step in next_steps()])
+        page = self.client.get("/next/workshop/")
+        self.assertContains(page, "Mend the lid")
+        self.assertEqual(self.client.get("/next/nowhere/").status_code, 404)
+
+
+class Planned(DayTest):
+    def test_a_day_is_asked_for_made_by_a_worker_and_shown(self):
+        self.job()
+        self.done(self.post("day:plan", [self.day]))
+        self.done(self.post("day:plan", [self.day]))
+        self.assertEqual(QueuedWork.objects.filter(kind=planning.KIND).count(), 1)
+        self.assertContains(self.look(), "A plan is being worked out")
+        self.assertContains(self.client.get(f"/day/{self.day}/progress/"), "stays in use meanwhile")
+        self.assertEqual(work_once("here").state, "done")  # type: ignore[union-attr]
+        answer = self.client.get(f"/day/{self.day}/progress/")
+        self.assertEqual((answer.status_code, answer["HX-Refresh"]), (204, "true"))
+        page = self.look()
+        for words in ("released", "of the proven best", "Mend the lid", "hands on, to come"):
+            self.assertContains(page, words)
+
+    def test_a_plan_holds_and_its_figures_are_kept(self):
+        self.job()
+        tasks, plan = self.plan(), planning.newest(self.day)
+        gathered = gather.gather(self.day)
+        self.assertIsInstance(gathered.problem, Day)
+        self.assertTrue(tasks)
+        self.assertGreaterEqual(plan.most, plan.released)  # type: ignore[union-attr]
+        self.assertEqual(problems(gathered.problem, []), [])
+
+    def test_nobody_works_and_a_day_that_is_over(self):
+        WorkingHours.objects.all().delete()
+        self.done(self.post("day:plan", [self.day]))
+        row = work_once("here")
+        self.assertIn("Nobody works on that day", row.error)  # type: ignore[union-attr]
+        self.assertContains(self.look(), "Nobody is said to work")
+        with self.assertRaisesMessage(Refused, "over"):
+            planning.ask(self.owner, self.day - timedelta(days=1))
+
+    def test_the_page_without_a_plan_and_queries_that_do_not_grow(self):
+        self.assertContains(self.look(), "Nothing planned")
+        self.job()
+        self.plan()
+        self.look()
+        with CaptureQueriesContext(connection) as few:
+            self.look()
+        for unit in self.units:
+            self.job(unit, title="Another")
+        self.plan()
+        with CaptureQueriesContext(connection) as many:
+            self.look()
+        self.assertLessEqual(len(many), len(few))
+
+    def test_the_sheet_and_the_calendar_file(self):
+        self.job()
+        tasks = self.plan()
+        self.assertContains(self.client.get(f"/day/{self.day}/sheet/"), "Mend the lid")
+        read = Calendar.from_ical(self.client.get(f"/day/{self.day}/plan.ics").content)
+        events = read.walk("VEVENT")
+        self.assertEqual(len(events), len(tasks))
+        self.assertEqual({event.decoded("dtstart") for event in events}, {task.start for task in tasks})
+        first = next(event for event in events if "Mend the lid" in str(event["summary"]))
+        self.assertEqual(first.decoded("dtend") - first.decoded("dtstart"), timedelta(minutes=30))
+
+
+class Happens(DayTest):
+    def setUp(self):
+        super().setUp()
+        self.job()
+        self.tasks = self.plan()
+        self.task = next(task for task in self.tasks if task.title == "Mend the lid")
+
+    def test_what_begins_is_in_hand_and_what_ends_is_learned_from(self):
+        self.done(self.post("day:begin", [self.task.pk]))
+        record = Record.objects.get()
+        self.assertContains(self.look(), "Olga now:" if self.owner.first_name else "now:")
+        other = next(task for task in self.tasks if task != self.task)
+        with self.assertRaisesMessage(Refused, "in hand"):
+            services.begin(self.owner, other)
+        with self.assertRaisesMessage(Refused, "begun already"):
+            services.begin(self.technician, self.task)
+        with self.at(minutes=75):
+            self.assertContains(self.look(), "late")
+            self.done(self.post("day:end", [record.pk], why="rusted screws"))
+            self.assertContains(self.look(), "rusted screws")
+            with self.assertRaisesMessage(Refused, "already"):
+                services.end(self.owner, self.again(record))
+        self.assertEqual((self.again(record).ended_at - record.begun_at), timedelta(minutes=75))
+
+    def test_planning_again_keeps_what_has_begun_and_what_ended(self):
+        services.begin(self.technician, self.task)
+        with self.at(minutes=50):
+            again = {task.code: task for task in self.plan()}
+            kept = again[self.task.code]
+            self.assertEqual((kept.person, kept.start), (self.technician, self.nine))
+            self.assertEqual(kept.why, "goes on")
+            services.end(self.technician, Record.objects.get())
+            self.assertNotIn(self.task.code, {task.code for task in self.plan()})
+            self.assertContains(self.look(), "Mend the lid")
+
+    def test_pinned_to_somebody_at_a_time_and_kept_off(self):
+        self.assertContains(self.post("day:wish", [self.task.pk], at="25:00"), "A time of day")
+        self.done(self.post("day:wish", [self.task.pk], who=self.technician.pk, at="14:00"))
+        pinned = next(task for task in self.plan() if task.code == self.task.code)
+        self.assertEqual(
+            (pinned.person, timezone.localtime(pinned.start).hour, pinned.pinned), (self.technician, 14, True)
+        )
+        self.assertEqual(pinned.before, self.task.start)
+        self.assertContains(self.look(), "pinned to 14:00")
+        self.done(self.post("day:wish", [pinned.pk], off="on"))
+        self.assertNotIn(self.task.code, {task.code for task in self.plan()})
+        services.wish(self.owner, self.task, None, None)
+        self.assertFalse(Wish.objects.exists())
+        services.begin(self.owner, self.task)
+        with self.assertRaisesMessage(Refused, "has begun"):
+            services.wish(self.owner, self.task, self.owner, None)
+
+    def test_a_clock_that_runs_has_its_task_in_hand(self):
+        workshop.start_clock(self.technician, Job.objects.get())
+        with self.at(minutes=10):
+            task = next(task for task in self.plan() if task.code == self.task.code)
+            self.assertEqual((task.person, task.start, task.why), (self.technician, self.nine, "goes on"))
+
+    def test_a_job_done_at_its_own_page_is_done_here_too(self):
+        workshop.finish_job(self.owner, Job.objects.get(), workshop.JobResult(""))
+        row = next(row for row in day_view(self.day).rows if row.title == "Mend the lid")
+        self.assertTrue(row.done)
+
+    def test_a_viewer_sees_and_changes_nothing(self):
+        self.sign_in(self.viewer)
+        self.assertNotContains(self.look(), "Begin</button>")
+        for name, args in (("day:begin", [self.task.pk]), ("day:plan", [self.day]), ("day:wish", [self.task.pk])):
+            self.post(name, args)
+        self.assertFalse(Record.objects.exists() or QueuedWork.objects.exists() or Wish.objects.exists())
+
+
+class Said(DayTest):
+    """Hours, promises and parcels."""
+
+    def test_hours_as_they_are_typed(self):
+        asked = {"person": self.technician.pk, "days": ["0", "1"], "begins": "08:30", "ends": "16:00"}
+        self.done(self.post("day:hours", **asked))
+        row = WorkingHours.objects.get(person=self.technician, weekday=1)
+        self.assertEqual((row.begins, row.ends, row.break_from), (time(8, 30), time(16), None))
+        for change, words in (
+            ({"days": []}, "On which days?"),
+            ({"ends": ""}, "Both, from and to"),
+            ({"ends": "08:00"}, "In order: begin, break, end"),
+            ({"break_from": "12:00"}, "A break has a begin and an end"),
+            ({"begins": "8 o’clock"}, "A time of day"),
+        ):
+            self.assertContains(self.post("day:hours", **asked | change), words)
+        self.done(self.post("day:hours", person=self.technician.pk, days=["1"]))
+        self.assertFalse(WorkingHours.objects.filter(person=self.technician, weekday=1).exists())
+        self.sign_in(self.technician)
+        self.assertContains(self.post("day:hours", **asked | {"person": self.owner.pk}), "Only an owner")
+
+    def test_who_is_out_is_not_planned_and_closing_ends_the_day(self):
+        self.done(self.post("day:out", person=self.technician.pk, out_on=self.day.isoformat()))
+        self.assertEqual(set(gather.workers_of(self.day)), {self.owner.pk})
+        self.done(self.post("day:out", person=self.technician.pk, out_on=self.day.isoformat(), back="on"))
+        row = shop_settings.settings()
+        shop_settings.change_settings(self.owner, row.version, {"closes_at": time(15)})  # type: ignore[dict-item]
+        self.assertEqual(gather.workers_of(self.day)[self.owner.pk][1][-1][1], 15 * 60)
+
+    def test_a_promise_binds_and_is_settled(self):
+        self.job()
+        number = self.units[0].number
+        asked = {"unit": f"W-{number:04}", "what": "the van", "by": "16:00", "price": "12"}
+        self.done(self.post("day:promise", [self.day], **asked))
+        promise = Promise.objects.get()
+        task = next(one for one in gather.gather(self.day).problem.tasks if one.unit == number)
+        self.assertEqual((task.promised, task.price), (16 * 60, 1200))
+        self.assertContains(self.post("day:promise", [self.day], **asked), "has a promise already")
+        for change, words in (
+            ({"unit": "W-9999"}, "There is no unit"),
+            ({"by": "08:00"}, "That time is over"),
+            ({"what": ""}, "Say what was promised"),
+            ({"price": "-1"}, "0"),
+        ):
+            self.assertContains(self.post("day:promise", [self.day], **asked | change), words)
+        self.done(self.post("day:settle", [promise.pk, "kept"]))
+        self.assertTrue(self.again(promise).kept)
+
+    def test_a_parcel_lets_its_job_begin_when_it_comes(self):
+        self.job(waiting_for="feet", waiting_until=self.day)
+        self.done(self.post("day:expect", [self.day], what="feet", at="11:00"))
+        number = self.units[0].number
+        task = next(one for one in gather.gather(self.day).problem.tasks if one.unit == number)
+        self.assertEqual(task.earliest, 11 * 60)
+        self.assertContains(self.look(), "11:00 feet")
+        self.done(self.post("day:came", [Arrival.objects.get().pk]))
+        task = next(one for one in gather.gather(self.day).problem.tasks if one.unit == number)
+        self.assertLess(task.earliest, 11 * 60)
+        self.assertContains(self.post("day:expect", [self.day], what="", at="11:00"), "Say what comes")
+
+    def test_days_that_are_none(self):
+        self.assertEqual(self.client.get("/day/2026-13-40/").status_code, 404)
+        self.assertEqual(self.client.get("/day/?day=nonsense").status_code, 302)
+
+
+class Feed(DayTest):
+    def address(self) -> str:
+        self.client.post(reverse("day:new-address"), {"write_key": ""})
+        page = self.client.get("/day/hours/").content.decode()
+        return "/day/calendar/" + page.split("/day/calendar/")[1].split(".ics")[0] + ".ics"
+
+    def test_a_calendar_reads_it_without_signing_in_until_the_address_is_renewed(self):
+        self.job()
+        tasks = [task for task in self.plan() if task.person == self.owner]
+        first = self.address()
+        self.client.logout()
+        answer = self.client.get(first)
+        self.assertEqual(answer["Content-Type"], "text/calendar; charset=utf-8")
+        events = Calendar.from_ical(answer.content).walk("VEVENT")
+        self.assertEqual(len(events), len(tasks))
+        self.sign_in(self.owner)
+        second = self.address()
+        self.client.logout()
+        self.assertEqual(self.client.get(first).status_code, 404)
+        self.assertEqual(self.client.get(second).status_code, 200)
+        self.assertEqual(self.client.get("/day/calendar/guess.ics").status_code, 404)
+        self.assertEqual(self.client.get(f"/day/{self.day}/plan.ics").status_code, 302)
+
+    def test_only_the_newest_plan_of_a_day_and_none_once_it_is_stopped(self):
+        self.job()
+        self.plan()
+        self.plan()
+        count = PlannedTask.objects.filter(plan=planning.newest(self.day), person=self.owner).count()
+        self.assertEqual(len(Calendar.from_ical(calendar.feed(self.owner)).walk("VEVENT")), count)
+        self.assertEqual(PlanOfDay.objects.count(), 2)
+        address = self.address()
+        self.done(self.post("day:no-address"))
+        self.assertEqual(self.client.get(address).status_code, 404)
+
+    def test_an_event_keeps_its_name_when_its_task_moves(self):
+        self.job()
+        self.plan()
+        before = {str(e["uid"]) for e in Calendar.from_ical(calendar.feed(self.owner)).walk("VEVENT")}
+        before |= {str(e["uid"]) for e in Calendar.from_ical(calendar.feed(self.technician)).walk("VEVENT")}
+        with self.at(hours=1):
+            self.plan()
+        after = {str(e["uid"]) for e in Calendar.from_ical(calendar.of_day(self.day)).walk("VEVENT")}
+        self.assertTrue(after <= before)
+
+
+class Bells(DayTest):
+    def test_what_is_over_calls_on_every_page_until_somebody_comes(self):
+        job = self.job()
+        JobStep.objects.create(
+            job=job, index=0, alone_from=self.nine - timedelta(hours=2), alone_until=self.nine - timedelta(hours=1)
+        )
+        Job.objects.filter(pk=job.pk).update(steps=[{"instruction": "Let it dry", "alone_minutes": 60}])
+        self.assertContains(self.look(), 'hx-get="/day/bells/"')
+        page = self.client.get("/day/bells/")
+        self.assertContains(page, "Mend the lid: its time is over")
+        self.assertContains(page, f'data-bell="/workshop/jobs/{job.pk}/')
+        JobStep.objects.update(done_at=self.nine, done_by=self.owner)
+        self.assertEqual(bells.bells(), [])
+
+    def test_who_is_not_signed_in_hears_none(self):
+        self.client.logout()
+        self.assertEqual(self.client.get("/day/bells/").status_code, 302)
+
+
+class Prices(DayTest):
+    def test_a_unit_releases_what_is_asked_for_it(self):
+        selling.draft_of(self.units[0])
+        Listing.objects.update(asking=D(150))
+        self.assertEqual(gather.candidates([self.units[0].pk])[0].worth, D(150))  # type: ignore[attr-defined]
