@@ -37,7 +37,11 @@ def planned(runa: Person, tobin: Person, now: datetime) -> None:
         planning.make({"day": day.isoformat(), "by": runa.pk})
     plan = planning.newest(day)
     tasks = planning.tasks_of(plan)
-    later = [task for task in tasks if task.start > max(now, moment_of(13 * 60, day)) and not task.alone]
+    later = [
+        task
+        for task in tasks
+        if task.start > max(now, moment_of(13 * 60, day)) and task.kind.startswith(("job", "test"))
+    ]
     if later:
         services.wish(runa, later[-1], tobin, None)
     if day == today and hour >= 8:

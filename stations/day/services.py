@@ -9,10 +9,11 @@ from django.db import IntegrityError, transaction
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
+from stations.day.gather import NEEDS_LEAVE
 from stations.day.models import Absence, Arrival, PlannedTask, Promise, Record, Wish, WorkingHours
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
-from stations.people.permissions import require
+from stations.people.permissions import may, require
 from stations.units.models import Unit
 
 MOST_PRICE = Decimal(100_000)
@@ -116,6 +117,8 @@ def wish(
     day = task.plan.day
     if Record.objects.filter(day=day, unit=task.unit_id, code=task.code).exists():
         raise Refused(f"{task.title} has begun: it stays where it is.")
+    if who is not None and not may(who, NEEDS_LEAVE[task.kind.split(" ")[0]]):
+        raise Refused(f"{who.name} may not do that.", "who")
     if who is None and at is None and not forbidden:
         Wish.objects.filter(day=day, unit=task.unit_id, code=task.code).delete()
         return None

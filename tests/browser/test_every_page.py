@@ -108,6 +108,15 @@ PAGES = (
     "/books/L-1/",
     "/books/L-6/",
     "/shop/",
+    "/day/",
+    "/day/hours/",
+    "/queue/",
+    "/workshop/W-123/stop-or-go/",
+    "/workshop/W-127/stop-or-go/",
+    "/workshop/W-114/firmware/",
+    "/workshop/W-121/storage/",
+    "/workshop/systems/",
+    "/workshop/images/",
 )
 UNIT_PAGES = (
     "/W-{}/",

@@ -247,6 +247,8 @@ class Happens(DayTest):
         self.assertContains(self.look(), "pinned to 14:00")
         self.done(self.post("day:wish", [pinned.pk], off="on"))
         self.assertNotIn(self.task.code, {task.code for task in self.plan()})
+        with self.assertRaisesMessage(Refused, "may not do that"):
+            services.wish(self.owner, self.task, self.seller, None)
         services.wish(self.owner, self.task, None, None)
         self.assertFalse(Wish.objects.exists())
         services.begin(self.owner, self.task)
