@@ -75,7 +75,7 @@ def _waiting(tobin: Person, now: datetime, day) -> None:
         "waiting_for": "feet, with the parcel",
         "waiting_until": day,
     }
-    Hand(tobin, now - timedelta(days=1), "feet").do(workshop.open_job, unit, data)
+    Hand(tobin, now - timedelta(minutes=30), "feet").do(workshop.open_job, unit, data)
 
 
 def _in_hand(runa: Person, tobin: Person, now: datetime) -> None:

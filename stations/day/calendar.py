@@ -32,6 +32,7 @@ def new_address(person: Person) -> str:
 @transaction.atomic
 def no_address(person: Person) -> None:
     """Nobody reads the plan of this person any more."""
+    require(person, "have a calendar address")
     CalendarAddress.objects.filter(person=person).delete()
 
 

@@ -53,7 +53,7 @@ class Block:
     def words(self) -> str:
         row = self.row
         when = f"{clock(row.start)} to {clock(row.until)}"
-        return f"{row.number}: {row.title}, {row.unit.tag.short}, {row.person.name}, {when}"
+        return f"{row.number} {row.unit.number:04}: {row.title}, {row.person.name}, {when}"
 
 
 @dataclass(frozen=True)

@@ -29,11 +29,17 @@ class Hours:
     break_until: time | None = None
 
 
+def _may_say(person: Person, of: Person) -> None:
+    if of.pk == person.pk:
+        require(person, "say one’s own hours")
+    else:
+        require(person, "say when somebody works")
+
+
 @transaction.atomic
 def say_hours(person: Person, of: Person, weekday: int, hours: Hours | None) -> None:
     """When somebody works on a weekday (0 is Monday); None: not at all."""
-    if of.pk != person.pk:
-        require(person, "say when somebody works")
+    _may_say(person, of)
     if not 0 <= weekday <= 6:
         raise Refused("A day of the week.", "weekday")
     if hours is None:
@@ -59,8 +65,7 @@ def say_hours(person: Person, of: Person, weekday: int, hours: Hours | None) -> 
 @transaction.atomic
 def be_out(person: Person, of: Person, day: date, out: bool) -> None:
     """Somebody is not in on a day, or is after all."""
-    if of.pk != person.pk:
-        require(person, "say when somebody works")
+    _may_say(person, of)
     if out:
         Absence.objects.get_or_create(person=of, day=day)
     else:

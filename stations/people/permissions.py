@@ -23,6 +23,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     # day
     "plan the day": _BENCH,
     "say when somebody works": _OWNER,
+    "say one’s own hours": _BENCH | _SELLING | _BUYING,
     "make a promise": _BENCH | _SELLING,
     "begin and end a task": _BENCH | _SELLING | _BUYING,
     "have a calendar address": _BENCH | _SELLING | _BUYING,

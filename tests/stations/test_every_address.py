@@ -12,12 +12,13 @@ from django.test import TestCase
 from django.urls import URLPattern, get_resolver
 
 from stations.buying.models import BidPlan, Lot
+from stations.common import clock
 from stations.people.models import Person, PersonRole, Role
 from stations.units.models import Unit
 from tests import demo_shop
 
 # Open to everybody: the door, and the public shop.
-OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/")
+OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/", "day/calendar/")
 # Words that fill a slug, so that each address leads somewhere real.
 WORDS = {"code": "fn-ports", "what": "park", "size": "small", "action": "x", "form": "json", "basis": "value"}
 NONSENSE = (
@@ -70,7 +71,7 @@ class EveryAddress(TestCase):
         made = []
         for number in numbers if "<int:number>" in route else [0]:
             one = route.replace("<int:number>", str(number))
-            one = re.sub(r"<int:\w+>", "1", one)
+            one = re.sub(r"<int:\w+>", "1", one).replace("<day:day>", f"{clock.today()}")
             made.append("/" + re.sub(r"<(?:slug|str):(\w+)>", lambda word: WORDS.get(word[1], "x"), one))
         return made
 
