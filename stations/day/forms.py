@@ -40,10 +40,17 @@ class UnitField(forms.CharField):
         return unit
 
 
+class PersonField(forms.ModelChoiceField):
+    """Somebody by name."""
+
+    def label_from_instance(self, person: Person) -> str:
+        return person.name
+
+
 class HoursForm(forms.Form):
     """When somebody works: on these days of the week."""
 
-    person = forms.ModelChoiceField(label="Who", queryset=Person.objects.none(), error_messages={"required": "Who?"})
+    person = PersonField(label="Who", queryset=Person.objects.none(), error_messages={"required": "Who?"})
     days = forms.MultipleChoiceField(
         label="On",
         choices=list(enumerate(WEEKDAYS)),
@@ -75,7 +82,7 @@ class HoursForm(forms.Form):
 
 
 class OutForm(forms.Form):
-    person = forms.ModelChoiceField(label="Who", queryset=Person.objects.none())
+    person = PersonField(label="Who", queryset=Person.objects.none())
     out_on = forms.DateField(label="is not in on", widget=date_input())
     back = forms.BooleanField(label="is in after all", required=False)
 
@@ -113,7 +120,7 @@ class ArrivalForm(forms.Form):
 class WishForm(forms.Form):
     """What the owner wants of a task; all empty takes it back."""
 
-    who = forms.ModelChoiceField(label="By", queryset=Person.objects.none(), required=False, empty_label="anybody")
+    who = PersonField(label="By", queryset=Person.objects.none(), required=False, empty_label="anybody")
     at = _time("At", required=False)
     off = forms.BooleanField(label="not today", required=False)
 

@@ -147,7 +147,7 @@ class _Gathering:
         also = {record.unit_id for record in records} | {wish.unit_id for wish in self.wishes.values()}
         self.units = candidates(also | set(self.promises))
         self.expected = _expected(self.units, self.arrivals, day)
-        self.clocks = _clocks(self.units)
+        self.clocks = _clocks(self.units, day)
         self.known, self.sun = ratios(), daylight(self.settings, day)
         self.room = {"bench": self.settings.benches, "tub": self.settings.tubs}
         self.allowed = _allowed(self.who)
@@ -277,8 +277,9 @@ def _expected(units: Sequence[Unit], arrivals: Sequence[Arrival], day: date) -> 
     return found
 
 
-def _clocks(units: Sequence[Unit]) -> dict[int, LabourEntry]:
-    """By unit, a labour clock that runs on it: one query."""
+def _clocks(units: Sequence[Unit], day: date) -> dict[int, LabourEntry]:
+    """By unit, a labour clock that runs on it since this day: one query. One that was left running says nothing."""
     rows = LabourEntry.objects.filter(job__unit__in=[unit.pk for unit in units], running_for__isnull=False)
+    rows = rows.filter(started_at__gte=moment_of(0, day))
     rows = rows.select_related("job")
     return {row.job.unit_id: row for row in rows}

@@ -6,8 +6,10 @@ from datetime import date, datetime, timedelta
 from enum import StrEnum
 
 from core.flow.dayplan.problem import DAY, Span
+from core.flow.dayplan.reasons import GOES_ON
 from core.flow.dayplan.reasons import clock as minutes_as_clock
 from stations.common import clock
+from stations.common.typed import whole_number
 from stations.day import planning
 from stations.day.gather import daylight, minute_of, workers_of
 from stations.day.models import Arrival, PlannedTask, PlanOfDay, Promise, Record
@@ -16,6 +18,7 @@ from stations.people.models import Person
 from stations.queue.models import QueuedWork
 from stations.units.models import Unit
 from stations.units.tasks import tasks_of
+from stations.workshop.models import LabourEntry
 
 # A task is under way late when it begins or ends so many minutes after it was to.
 SLIPPED = 10
@@ -168,14 +171,25 @@ def day_view(day: date) -> DayView:
 def _rows(day: date, planned: Sequence[PlannedTask], records: Sequence[Record], now: int) -> tuple[Row, ...]:
     known = {(record.unit_id, record.code): record for record in records}
     gone = _settled(planned, known)
+    clocks = set(
+        LabourEntry.objects.filter(
+            job__unit__in=[task.unit_id for task in planned], running_for__isnull=False
+        ).values_list("job", flat=True)
+    )
     found = []
     for task in planned:
         record = known.pop((task.unit_id, task.code), None)
-        found.append(_row(day, task, record, (task.unit_id, task.code) in gone, now))
+        found.append(_row(day, task, record, (task.unit_id, task.code) in gone, _runs(task, clocks), now))
     # What was begun by an earlier plan and is in none any more.
-    found.extend(_row(day, None, record, False, now) for record in known.values())
+    found.extend(_row(day, None, record, False, False, now) for record in known.values())
     found.sort(key=lambda row: (row.start, row.until, row.unit.number, row.code))
     return tuple(_numbered(found))
+
+
+def _runs(task: PlannedTask, clocks: set[int]) -> bool:
+    """It is in hand by a labour clock: the one the plan saw, which still runs on its job."""
+    job = whole_number(task.code.removeprefix("job:").partition(":")[0].partition("/")[0])
+    return task.why == GOES_ON and job in clocks
 
 
 def _numbered(rows: Iterable[Row]) -> list[Row]:
@@ -195,7 +209,7 @@ def _settled(planned: Sequence[PlannedTask], known: dict) -> set[tuple[int, str]
     }
 
 
-def _row(day: date, task: PlannedTask | None, record: Record | None, settled: bool, now: int) -> Row:
+def _row(day: date, task: PlannedTask | None, record: Record | None, settled: bool, runs: bool, now: int) -> Row:
     source = record or task
     assert source is not None  # one of the two is always there
     if record is not None:
@@ -205,8 +219,8 @@ def _row(day: date, task: PlannedTask | None, record: Record | None, settled: bo
     else:
         assert task is not None
         start = minute_of(task.start, day)
-        until = start + task.minutes
-        state = State.DONE if settled else State.HAND if start < now < until and task.why == "goes on" else State.COMES
+        until = max(now, start + task.minutes) if runs else start + task.minutes
+        state = State.DONE if settled else State.HAND if runs else State.COMES
     return Row(
         0,
         source.title,

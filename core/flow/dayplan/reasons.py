@@ -2,6 +2,8 @@
 
 from core.flow.dayplan.problem import DayPlan, Placed
 
+GOES_ON = "goes on"
+
 
 def clock(minute: int) -> str:
     """12:05."""
@@ -12,7 +14,7 @@ def why_then(plan: DayPlan, one: Placed, currency: str = "") -> str:
     """What decides when it begins, the most telling first; `currency` is how it is written before an amount."""
     task, day = one.task, plan.day
     if task.begun:
-        return "goes on"
+        return GOES_ON
     if task.pinned_at is not None:
         return f"pinned to {clock(task.pinned_at)}"
     if task.promised is not None:
