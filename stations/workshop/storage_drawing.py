@@ -107,12 +107,22 @@ def drive_drawn(plan: StoragePlan, width: float = WIDE) -> DriveDrawn:
     return DriveDrawn(width, volumes, tuple(stems), spare, lost, bar_y, bar_y + 62)
 
 
+# Beyond so many volumes who sees what stands turned: a volume a row.
+MOST_ACROSS = 8
+
+
 def drawn(plan: StoragePlan, width: float = WIDE) -> dict[str, Any]:
     """A plan as pages show it, `width` units across on a desk."""
     return {
         "desk": drive_drawn(plan, width),
         "phone": drive_drawn(plan, NARROW),
         "matrix": [(system, list(zip(plan.volumes, plan.sees[system.name], strict=True))) for system in plan.systems],
+        "turned": [
+            (volume, [(system, plan.sees[system.name][place]) for system in plan.systems])
+            for place, volume in enumerate(plan.volumes)
+        ]
+        if len(plan.volumes) > MOST_ACROSS
+        else [],
         "hands": sum(system.minutes for system in plan.order),
         "restarts": sum(system.restarts for system in plan.order),
     }

@@ -97,7 +97,7 @@ class DayByHand(BrowserTest):
         expect(page.get_by_text("asked again at")).to_be_visible()
         StopDecision.objects.update(ask_at=timezone.now() - timedelta(minutes=1))
         page.goto("/")
-        page.get_by_text("wants somebody").click()
+        page.locator(".bells summary").click()
         page.get_by_role("link", name="stop or go?").click()
         expect(page.get_by_text("The time you gave it is over")).to_be_visible()
         page.get_by_label("Why, where it is against the answer").fill("not worth another hour")
