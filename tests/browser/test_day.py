@@ -48,6 +48,8 @@ class DayByHand(BrowserTest):
         self.sign_in("tom", "tom-sesame")
         page.goto("/")
         page.get_by_role("link", name="The plan of the day").click()
+        expect(page.get_by_role("button", name="Plan the day")).to_be_visible()
+        self.settled()
         page.keyboard.press("l")
         self.planned()
         expect(page.get_by_text("of the proven best")).to_be_visible()
