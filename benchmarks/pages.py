@@ -33,6 +33,7 @@ from stations.bench.services import plan_of, start_run  # noqa: E402
 from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
 from stations.catalogue.models import MachineModel  # noqa: E402
 from stations.common import clock  # noqa: E402
+from stations.day.gather import gather  # noqa: E402
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
 from stations.people.shop_settings import settings  # noqa: E402
@@ -52,6 +53,9 @@ FACTS = (
 )
 PAGES = (
     "/",
+    f"/day/{clock.today()}/",
+    "/day/bells/",
+    "/next/bench/",
     "/buying/",
     "/intake/",
     "/intake/units/",
@@ -180,7 +184,11 @@ def measure(client: Client, who: Person, tested: int) -> dict[str, float]:
     times = {path: seconds(client, path) / empty for path in PAGES}
     step = key_to_next_step(client, who, tested)
     print(f"an empty page {empty * 1000:.1f} ms, a key at the bench to its next step {step * 1000:.1f} ms")
-    return times | {"key to next step": step / empty}
+    begun = time.perf_counter()
+    gathered = gather(clock.today())
+    day = time.perf_counter() - begun
+    print(f"a day gathered from {len(gathered.problem.tasks)} tasks in {day * 1000:.0f} ms")
+    return times | {"key to next step": step / empty, "a day gathered": day / empty}
 
 
 def main(most: int) -> None:

@@ -21,6 +21,7 @@ from core.workshop.stopgo import Answer, Stakes, Way, answer, odds_of, per_minut
 from core.workshop.worth import NOTHING, Appraisal, Changes, Priced, all_of
 from stations.bench.models import FaultCase
 from stations.common import clock
+from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.intake import settling, triage
 from stations.people import history, shop_settings
@@ -289,7 +290,7 @@ def decide(person: Person, unit: Unit, what: str, words: str = "") -> StopDecisi
     require(person, "decide to stop or go on")
     if what not in What.values:
         raise Refused("Go on, stop, for parts, or park.", "what")
-    unit = Unit.objects.select_related("lot", "line", "model").get(pk=unit.pk)
+    unit = lock_row(Unit.objects.select_related("lot", "line", "model"), unit)
     asked = stop_or_go(unit)
     if asked is None:
         raise Refused("Nothing is in hand on it any more.")

@@ -1,5 +1,6 @@
 from dataclasses import replace
 from decimal import Decimal
+from itertools import pairwise
 from unittest import TestCase
 
 from hypothesis import given
@@ -10,7 +11,7 @@ from core.flow.facts import BenchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow,
 from core.flow.next_up import Candidate, next_up
 from core.flow.rules import unit_status
 from core.flow.stage import NextKind, Stage, State, Station
-from core.flow.task import Task, doable, hands_on, one_after_another
+from core.flow.task import LONGEST_PIECE, Task, bundled, doable, hands_on, one_after_another
 
 D = Decimal
 WORDS = st.sampled_from(["", "something"])
@@ -138,6 +139,42 @@ class Tasks(TestCase):
         self.assertEqual(hands_on(tasks), sum(task.minutes for task in tasks))
 
 
+class Bundles(TestCase):
+    STEPS = st.lists(
+        st.builds(
+            Task,
+            st.just(1),
+            st.integers(0, 9999).map(lambda n: f"step:{n}"),
+            st.just("do it"),
+            st.integers(1, 200),
+            st.sampled_from([0, 0, 0, 30, 240]),
+            place=st.sampled_from(["", "bench"]),
+        ),
+        max_size=12,
+        unique_by=lambda task: task.code,
+    )
+
+    @given(STEPS)
+    def test_nothing_is_lost_and_nothing_is_longer_than_a_piece(self, steps):
+        found = bundled(steps)
+        self.assertEqual(hands_on(found), hands_on(steps))
+        self.assertEqual(sum(task.alone_minutes for task in found), sum(task.alone_minutes for task in steps))
+        self.assertTrue(all(task.minutes <= LONGEST_PIECE for task in found))
+        self.assertEqual(len({task.code for task in found}), len(found))
+        for before, after in pairwise(found):
+            self.assertEqual(after.needs, (before.code,))
+
+    def test_what_is_done_in_one_go_is_one_and_what_waits_begins_another(self):
+        look, soak, read = Task(1, "a", "Look", 5), Task(1, "b", "Soak", 4, 240), Task(1, "c", "Read", 3)
+        together, after = bundled([look, soak, read])
+        self.assertEqual((together.title, together.minutes, together.alone_minutes), ("Look and 1 more", 9, 240))
+        self.assertEqual(after.title, "Read")
+        pieces = bundled([Task(1, "d", "Rebuild", 130)])
+        self.assertEqual([piece.minutes for piece in pieces], [44, 43, 43])
+        self.assertEqual([piece.code for piece in pieces], ["d/1", "d/2", "d"])
+        self.assertEqual(pieces[0].title, "Rebuild, part 1 of 3")
+
+
 def candidate(unit, state, unlocks, minutes, waited_days):
     return Candidate(Task(unit, "next", "do it", minutes, unlocks=unlocks), state, waited_days)
 
@@ -156,6 +193,19 @@ class NextUp(TestCase):
         )
         self.assertEqual([r.candidate.task.unit for r in ranked], [3, 2, 1])
         self.assertEqual(ranked[1].why, "€20 per hands-on minute")
+
+    def test_what_runs_alone_and_ends_today_goes_first(self):
+        soak = Candidate(Task(3, "soak", "soak", 5, 240, unlocks=D(1)), State.MOVING, 0)
+        rich = candidate(2, State.MOVING, D(500), 5, 0)
+        held = candidate(4, State.HOLD, D(1), 60, 0)
+        order = [r.candidate.task.unit for r in next_up([rich, soak, held], minutes_left=300)]
+        self.assertEqual(order, [4, 3, 2])
+        self.assertEqual([r.candidate.task.unit for r in next_up([rich, soak], minutes_left=200)], [2, 3])
+        self.assertIn("runs 240 min alone", next_up([soak], minutes_left=300)[0].why)
+
+    def test_the_pull_is_of_everything_that_is_to_be_done(self):
+        quick = replace(candidate(1, State.MOVING, D(100), 2, 0), hands=100)
+        self.assertEqual(next_up([quick], currency="€")[0].why, "€1 per hands-on minute")
 
     def test_waiting_breaks_a_near_tie(self):
         ranked = next_up([candidate(1, State.MOVING, D(100), 10, 0), candidate(2, State.MOVING, D(99), 10, 30)])

@@ -1,7 +1,9 @@
 """The day through its page: hours, plan, begin, end, slip, pin, promise, parcel; a calendar reads it."""
 
+from dataclasses import replace
 from datetime import datetime, time, timedelta
 from decimal import Decimal as D
+from unittest.mock import patch
 
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
@@ -16,6 +18,7 @@ from stations.bench.services import plan_of, start_run
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.day import bells, calendar, gather, planning, services
+from stations.day.drawing import drawn, drawn_down
 from stations.day.models import Arrival, PlannedTask, PlanOfDay, Promise, Record, Wish, WorkingHours
 from stations.day.selectors import day_view, slips
 from stations.floor.selectors import next_steps
@@ -408,3 +411,67 @@ class Prices(DayTest):
         selling.draft_of(self.units[0])
         Listing.objects.update(asking=D(150))
         self.assertEqual(gather.candidates([self.units[0].pk])[0].worth, D(150))  # type: ignore[attr-defined]
+
+
+class Drawn(DayTest):
+    """The drawing says what the table says, to scale."""
+
+    def setUp(self):
+        super().setUp()
+        for number, minutes in enumerate((30, 60)):
+            self.job(self.units[number], title=f"Job {number}", estimate_minutes=minutes)
+        self.plan()
+        self.view = day_view(self.day)
+
+    def test_blocks_are_to_scale_and_lie_on_the_rail_of_whoever_does_it(self):
+        cut = drawn(self.view)
+        self.assertIsNotNone(cut)
+        blocks = {block.row.title: block for rail in cut.rails for block in rail.blocks}  # type: ignore[union-attr]
+        self.assertEqual(len(blocks), len(self.view.rows))
+        short, long = blocks["Job 0"], blocks["Job 1"]
+        self.assertAlmostEqual(long.w / short.w, 2, delta=0.05)
+        for rail in cut.rails:  # type: ignore[union-attr]
+            for block in rail.blocks:
+                self.assertEqual(block.row.person.name, rail.name)
+                self.assertAlmostEqual(block.y + block.h / 2, rail.y)
+        self.assertEqual(cut.now.words, "now 9:00")  # type: ignore[union-attr]
+
+    def test_on_a_phone_time_runs_down_and_nothing_is_wider_than_it(self):
+        down = drawn_down(self.view)
+        for _, _, blocks in down.columns:  # type: ignore[union-attr]
+            for block in blocks:
+                self.assertLessEqual(block.x + block.w, down.wide)  # type: ignore[union-attr]
+                self.assertLessEqual(block.y + block.h, down.high)  # type: ignore[union-attr]
+
+    def test_what_runs_alone_shares_lanes_and_folds_beyond_four(self):
+        first = self.view.rows[0]
+        rows = [replace(first, number=n, start=540, until=545, alone=240, code=f"a{n}", needs=()) for n in range(7)]
+        cut = drawn(replace(self.view, rows=tuple(rows)))
+        (rail,) = [rail for rail in cut.rails if rail.alone]  # type: ignore[union-attr]
+        self.assertEqual((len(rail.alone), rail.more), (4, "3 more alone"))
+        after = [replace(one, start=800 + 5 * n, until=805 + 5 * n, alone=0) for n, one in enumerate(rows[:2])]
+        again = drawn(replace(self.view, rows=(rows[0], *after)))
+        self.assertEqual(sum(len(rail.alone) for rail in again.rails), 1)  # type: ignore[union-attr]
+
+    def test_nobody_and_nothing_draws_nothing(self):
+        empty = replace(self.view, rows=(), people=())
+        self.assertIsNone(drawn(empty))
+        self.assertIsNone(drawn_down(empty))
+
+    def test_the_sun_is_drawn_where_the_shop_says_where_it_is(self):
+        self.assertEqual(drawn(self.view).sun, "")  # type: ignore[union-attr]
+        row = shop_settings.settings()
+        shop_settings.change_settings(self.owner, row.version, {"latitude": D("54.5"), "longitude": D("3")})
+        cut = drawn(day_view(self.day))
+        self.assertTrue(cut.sun.startswith("M"))  # type: ignore[union-attr]
+        self.assertIn("daylight ends", cut.sun_words.words)  # type: ignore[union-attr]
+
+
+class NeverKept(DayTest):
+    def test_a_plan_that_breaks_a_rule_is_not_kept(self):
+        self.job()
+        with patch("stations.day.planning.problems", return_value=["Two at once."]):
+            planning.ask(self.owner, self.day)
+            row = work_once("here")
+        self.assertIn("This plan does not hold: Two at once.", row.error)  # type: ignore[union-attr]
+        self.assertFalse(PlanOfDay.objects.exists())

@@ -25,6 +25,7 @@ class Command(BaseCommand):
         if not until_empty:
             for number in (signal.SIGTERM, signal.SIGINT):
                 signal.signal(number, lambda *_: told.set())
+        services.forget_old()
         worker = f"{socket.gethostname()[:24]}-{os.getpid()}-{uuid.uuid4().hex[:12]}"
         while not told.is_set():
             try:
