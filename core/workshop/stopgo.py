@@ -104,11 +104,11 @@ def best_stretch(odds: Odds, stakes: Stakes) -> float:
 
     At most HORIZON is looked ahead. p(τ)·hazard(τ)·(done − stop) = minute, by halving: the left side only falls.
     """
-    gain = stakes.done - stakes.stop
+    gain, p, a, b = stakes.done - stakes.stop, odds.chance, odds.shape, odds.scale
 
     def pays(minutes: float) -> bool:
-        now = odds.after(minutes)
-        return now.chance * now.shape / now.scale * gain > stakes.minute
+        still = p * (b / (b + minutes)) ** a
+        return still / (still + 1 - p) * a / (b + minutes) * gain > stakes.minute
 
     if gain <= 0 or not pays(STRETCH):
         return STRETCH

@@ -52,7 +52,7 @@ def progress(request, day: date):
     """Asked for again and again while a plan is being made: once it is there, the page is fetched anew."""
     asked = planning.being_planned(day)
     if asked is None:
-        answer = HttpResponse(status=204)
+        answer = HttpResponse()
         answer["HX-Refresh"] = "true"
         return answer
     return render(request, "day/_progress.html", {"asked": asked, "day": day})
