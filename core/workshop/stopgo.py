@@ -108,7 +108,7 @@ def best_stretch(odds: Odds, stakes: Stakes) -> float:
 
     def pays(minutes: float) -> bool:
         still = p * (b / (b + minutes)) ** a
-        return still / (still + 1 - p) * a / (b + minutes) * gain > stakes.minute
+        return bool(still / (still + 1 - p) * a / (b + minutes) * gain > stakes.minute)
 
     if gain <= 0 or not pays(STRETCH):
         return STRETCH
