@@ -51,9 +51,6 @@ class Gathered:
     problem: Day
     tasks: dict[str, Task]
     units: dict[int, Unit]
-    people: dict[int, Person]
-    wishes: dict[str, Wish]
-    arrivals: tuple[Arrival, ...]
 
 
 def minute_of(moment: datetime, day: date) -> int:
@@ -180,9 +177,8 @@ class _Gathering:
             int(self.settings.labour_rate * 100),
             tuple((name, count) for name, count in self.room.items() if count),
         )
-        people = {pk: person for pk, (person, _) in self.who.items()}
         by_number = {unit.number: unit for unit in self.units}
-        return Gathered(self.day, problem, found, by_number, people, self.wishes, self.arrivals)
+        return Gathered(self.day, problem, found, by_number)
 
     def _task(
         self,

@@ -141,10 +141,6 @@ class DayView:
         going = [row for row in self.rows if row.state is State.HAND]
         return max(going, key=lambda row: row.start, default=None)
 
-    @property
-    def slipped(self) -> list[Row]:
-        return [row for row in self.rows if row.slip]
-
 
 def day_view(day: date) -> DayView:
     """In a number of queries that does not grow with tasks."""

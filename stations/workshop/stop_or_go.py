@@ -12,7 +12,7 @@ from decimal import Decimal
 from itertools import pairwise, product
 
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import Exists, OuterRef, Sum
 
 from core.flow.stage import GONE
 from core.intake.triage import USUAL_EFFORT, Path
@@ -42,6 +42,7 @@ LONGEST_GAP = 45.0
 # Of one recipe, the newest results.
 NEWEST = 40
 DAYS_A_MONTH = 30
+MOST_ASKING = 200
 
 
 @dataclass(frozen=True)
@@ -339,10 +340,13 @@ def _stop_jobs(person: Person, unit: Unit, why: str) -> None:
 
 
 def asking() -> list[StopDecision]:
-    """Units where going on was decided, and the time that was given is over: it is asked again. One query."""
-    rows = StopDecision.objects.filter(ask_at__lte=clock.now()).select_related("unit").order_by("ask_at")
-    newest = {row.unit_id: row for row in rows[:200]}
-    later = set(
-        StopDecision.objects.filter(unit__in=list(newest), ask_at__gt=clock.now()).values_list("unit_id", flat=True)
-    )
-    return [row for row in newest.values() if row.unit_id not in later and row.unit.station in {"bench", "workshop"}]
+    """Where going on was decided, the time that was given is over, and what was in hand is still open with nothing
+    decided since: it is asked again. The longest over first; three queries."""
+    since = StopDecision.objects.filter(unit=OuterRef("unit"), pk__gt=OuterRef("pk"))
+    rows = StopDecision.objects.filter(~Exists(since), ask_at__lte=clock.now(), unit__parked="")
+    rows = rows.filter(unit__station__in=["bench", "workshop"]).select_related("unit").order_by("-ask_at")[:MOST_ASKING]
+    units = [row.unit_id for row in rows]
+    open_ = {f"job:{pk}" for pk in Job.objects.filter(unit__in=units, done_at=None).values_list("pk", flat=True)}
+    faults = FaultCase.objects.filter(unit__in=units, closed_at=None)
+    open_ |= {f"fault:{pk}" for pk in faults.values_list("pk", flat=True)}
+    return [row for row in reversed(list(rows)) if row.of in open_]

@@ -121,6 +121,21 @@ class Decided(Asked):
             self.done(self.decide("go", "one more idea"))
             self.assertEqual(bells.bells(), [])
 
+    def test_nothing_is_asked_of_what_was_finished_or_parked_meanwhile(self):
+        job = self.job()
+        self.done(self.decide("go"))
+        late = clock.at(StopDecision.objects.get().ask_at + timedelta(minutes=1))  # type: ignore[operator]
+        with late:
+            self.assertEqual(len(bells.bells()), 1)
+            workshop.finish_job(self.owner, job, workshop.JobResult(""))
+            self.assertEqual(bells.bells(), [])
+            self.job()
+            self.done(self.decide("go"))
+        with clock.at(StopDecision.objects.latest("pk").ask_at + timedelta(minutes=1)):  # type: ignore[operator]
+            self.assertEqual(len(bells.bells()), 1)
+            self.done(self.decide("park", "until spring"))
+            self.assertEqual(bells.bells(), [])
+
     def test_stopping_ends_what_is_open_and_sends_it_to_be_sold(self):
         job = self.job()
         workshop.log_labour(self.owner, job, 30)

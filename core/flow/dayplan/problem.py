@@ -1,6 +1,6 @@
 """What a day is planned from, and a plan of it. Times are minutes since midnight, money is whole cents."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -9,6 +9,17 @@ from core.flow.dayplan import DayPlanError
 MOST_TASKS, MOST_PEOPLE = 400, 40
 DAY = 24 * 60
 Span = tuple[int, int]
+
+
+def joined(spans: Iterable[Span]) -> list[Span]:
+    """Spans that touch or lie over one another as one, in order."""
+    found: list[Span] = []
+    for begin, end in sorted(spans):
+        if found and begin <= found[-1][1]:
+            found[-1] = (found[-1][0], max(found[-1][1], end))
+        else:
+            found.append((begin, end))
+    return found
 
 
 @dataclass(frozen=True)
@@ -113,13 +124,7 @@ class Day:
     @cached_property
     def near(self) -> tuple[Span, ...]:
         """When somebody is in the house: spans that touch are one."""
-        found: list[Span] = []
-        for begin, end in sorted(worker.in_house for worker in self.workers):
-            if found and begin <= found[-1][1]:
-                found[-1] = (found[-1][0], max(found[-1][1], end))
-            else:
-                found.append((begin, end))
-        return tuple(found)
+        return tuple(joined(worker.in_house for worker in self.workers))
 
     def windows_of(self, task: DayTask) -> tuple[Span, ...] | None:
         """When the task may run from begin to end; None where nothing is said of that."""

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from ortools.sat.python import cp_model
 
 from core.flow.dayplan.lists import begun_of, by_worth, earliest_of, in_order
-from core.flow.dayplan.problem import DAY, Day, DayPlan, DayTask, Placed, Span, figures
+from core.flow.dayplan.problem import DAY, Day, DayPlan, DayTask, Placed, Span, figures, joined
 
 # The solver reckons in sixtieths of a cent: an hour of hands costs whole cents, a minute may not.
 _FINE = 60
@@ -46,24 +46,13 @@ def _as_plan(day: Day, placed: list[Placed], bound: float | None) -> DayPlan:
     return DayPlan(day, made.placed, released, idle, broken, made.worth if bound is None else max(bound, made.worth))
 
 
-def _together(spans: list[Span]) -> list[Span]:
-    """Spans that touch or lie over one another as one."""
-    found: list[Span] = []
-    for begin, end in sorted(spans):
-        if found and begin <= found[-1][1]:
-            found[-1] = (found[-1][0], max(found[-1][1], end))
-        else:
-            found.append((begin, end))
-    return found
-
-
 def _layers(spans: list[Span], room: int) -> list[list[Span]]:
     """Spans dealt to as many layers as there is room, none over another; what is too much joins the last."""
     layers: list[list[Span]] = [[] for _ in range(room)]
     for span in sorted(spans):
         free = next((layer for layer in layers if not layer or layer[-1][1] <= span[0]), layers[-1])
         free.append(span)
-    return [_together(layer) for layer in layers]
+    return [joined(layer) for layer in layers]
 
 
 class _Model:
@@ -96,7 +85,7 @@ class _Model:
         now = self.day.now
         for who, there in self._of.items():
             spans = [(max(one.start, now), one.until) for one in self.begun if one.who == who]
-            there.extend(self._interval(span) for span in _together([span for span in spans if span[1] > now]))
+            there.extend(self._interval(span) for span in joined([span for span in spans if span[1] > now]))
         for place, there in self._in.items():
             spans = [(max(one.start, now), one.end) for one in self.begun if one.task.place == place]
             for layer in _layers([span for span in spans if span[1] > now], self.day.places[place]):
