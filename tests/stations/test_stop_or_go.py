@@ -97,6 +97,8 @@ class Figures(Asked):
             self.assertContains(self.client.get(address), "stop-or-go/")
         part = self.client.get(f"/workshop/W-{self.unit.number}/stop-or-go/", headers={"HX-Request": "true"})
         self.assertNotContains(part, "<html")
+        self.assertNotContains(part, "data-key")
+        self.assertContains(self.box(), 'data-key="y"')
 
     def test_what_is_not_ours_or_gone_is_not_asked(self):
         self.job()

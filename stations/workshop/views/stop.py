@@ -14,8 +14,11 @@ def box(request, number):
     """The box alone, fetched by the pages that show it; with a page round it where it was gone to."""
     unit = _unit(number)
     asked = stop_or_go(unit)
-    context = {"unit": unit, "asked": asked, "drawn": drawn(asked) if asked else None}
-    name = "workshop/_stop_or_go.html" if request.headers.get("HX-Request") else "workshop/stop_or_go.html"
+    # On the page of a job or a fault the same keys mean something else, and stopping has no way back.
+    within = bool(request.headers.get("HX-Request"))
+    keys = not within or "keys" in request.GET
+    context = {"unit": unit, "asked": asked, "drawn": drawn(asked) if asked else None, "keys": keys}
+    name = "workshop/_stop_or_go.html" if within else "workshop/stop_or_go.html"
     context["decisions"] = unit.stop_decisions.select_related("who")[:12]
     return render(request, name, context)
 
