@@ -2,7 +2,8 @@
 
     bin/bench          fills a throw-away database with 200, then 20,000 units
 
-Units are spread over lots of a hundred, over every stage; each has a share, parts and labour in the books.
+Units are spread over lots of a hundred, over every stage (with 200 one lot is open, with 20,000 the Floor has its
+twelve rails); each has a share, parts and labour in the books.
 Times are medians of what Django's test client measures in this process; only their ratios mean anything.
 """
 
@@ -10,6 +11,7 @@ import os
 import statistics
 import sys
 import time
+from collections.abc import Callable
 from datetime import timedelta
 from decimal import Decimal
 
@@ -34,6 +36,7 @@ from stations.buying.models import Lot, LotLine, Supplier  # noqa: E402
 from stations.catalogue.models import MachineModel  # noqa: E402
 from stations.common import clock  # noqa: E402
 from stations.day.gather import gather  # noqa: E402
+from stations.floor.selectors import next_steps  # noqa: E402
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
 from stations.people.shop_settings import settings  # noqa: E402
@@ -41,9 +44,9 @@ from stations.selling.models import Channel  # noqa: E402
 from stations.units.models import Unit  # noqa: E402
 
 A_LOT = 100
-ASSESSED, COMPLETE = IntakeFlow(assessed=True), BenchFlow(started=True, complete=True)
+ASSESSED, COMPLETE = IntakeFlow(assessed=True, worth=Decimal(80)), BenchFlow(started=True, complete=True)
 FACTS = (
-    FlowFacts(IntakeFlow(gaps=["approach"])),
+    FlowFacts(IntakeFlow(gaps=["approach"], worth=Decimal(80))),
     FlowFacts(ASSESSED),
     FlowFacts(ASSESSED, BenchFlow(started=True, failed=["Picture"])),
     FlowFacts(ASSESSED, BenchFlow(started=True), WorkshopFlow([Task(1, "job:1", "Belt")], waiting_for="a belt")),
@@ -116,6 +119,7 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
                     next_step=stand.next_step,
                     next_kind=stand.next_kind,
                     next_minutes=stand.minutes,
+                    pull=stand.pull,
                     stage_since=now - timedelta(days=index % 40),
                 )
             )
@@ -152,6 +156,12 @@ def seconds(client: Client, path: str, times: int = 7) -> float:
     return statistics.median(taken)
 
 
+def timed(act: Callable[[], object]) -> float:
+    begun = time.perf_counter()
+    act()
+    return time.perf_counter() - begun
+
+
 def words(answer) -> str:
     """What a page says, without its tags."""
     return " ".join(strip_tags(answer.content.decode()).split())[:2000]
@@ -184,11 +194,12 @@ def measure(client: Client, who: Person, tested: int) -> dict[str, float]:
     times = {path: seconds(client, path) / empty for path in PAGES}
     step = key_to_next_step(client, who, tested)
     print(f"an empty page {empty * 1000:.1f} ms, a key at the bench to its next step {step * 1000:.1f} ms")
-    begun = time.perf_counter()
     gathered = gather(clock.today())
-    day = time.perf_counter() - begun
+    day = timed(lambda: gather(clock.today()))
     print(f"a day gathered from {len(gathered.problem.tasks)} tasks in {day * 1000:.0f} ms")
-    return times | {"key to next step": step / empty, "a day gathered": day / empty}
+    next_up = statistics.median(timed(next_steps) for _ in range(7))
+    rows = {"key to next step": step, "a day gathered": day, "next up": next_up}
+    return times | {what: took / empty for what, took in rows.items()}
 
 
 def main(most: int) -> None:

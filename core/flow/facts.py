@@ -6,6 +6,7 @@ Texts are words to show, empty for no.
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from decimal import Decimal
 
 from core.flow.stage import NextKind
 from core.flow.task import Task
@@ -21,6 +22,8 @@ class Hold:
 
 @dataclass(frozen=True)
 class IntakeFlow:
+    """`worth`: what its line was thought to be worth, in base currency."""
+
     gaps: Sequence[str] = ()
     assessed: bool = False
     custody: bool = False
@@ -29,6 +32,7 @@ class IntakeFlow:
     scrapped: bool = False
     returned: bool = False
     sell_as_is: bool = False
+    worth: Decimal = Decimal(0)
     hold: Hold | None = None
 
 
@@ -61,12 +65,15 @@ class WorkshopFlow:
 
 @dataclass(frozen=True)
 class SellingFlow:
+    """`asking`: what is asked for it, None while nobody set a price."""
+
     graded: bool = False
     blocks: Sequence[str] = ()
     listed: bool = False
     sold: bool = False
     sent: bool = False
     closed: bool = False
+    asking: Decimal | None = None
 
 
 @dataclass(frozen=True)

@@ -1,6 +1,6 @@
 """What a buyer does: record a lot, put it right, share its cost."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from django.db import transaction
 from django.db.models import Max
@@ -12,12 +12,16 @@ from stations.buying.models import Lot, LotLine, Sharing, Supplier
 from stations.buying.sharing import current_sharing, share_lot
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
+from stations.common.registry import Registry
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+# Who rests on what a line is thought to be worth: told the ids of lines where it was put right.
+worth_corrected: Registry[Callable[[list[int]], None]] = Registry("worth of lines")
 
 HEADER = ("title", "source_kind", "bought_on", "paid_on", "arrived_on", "currency", "rate", "owner_name", "note")
 
@@ -90,6 +94,7 @@ def correct_line(person: Person, line: LotLine, data: dict) -> None:
     if data["quantity"] != line.quantity and line.lot.sharings.exists():
         raise Refused("The cost is shared over these pieces already; the number stays.", "quantity")
     LotLine.objects.filter(pk=line.pk).update(**data)
+    _tell_worth({line.pk} if data["worth_likely"] != line.worth_likely else set())
     words = f"Corrected line {line.position}: {data['description']}"
     history.record(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, words)
 
@@ -107,7 +112,7 @@ def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:
 
 
 def _save_lines(lot: Lot, lines: Sequence[dict]) -> None:
-    kept = {line.pk: line for line in lot.lines.select_for_update()}
+    kept, moved = {line.pk: line for line in lot.lines.select_for_update()}, set[int]()
     for position, line in enumerate(lines, 1):
         values = {name: value for name, value in line.items() if name != "id"}
         row = kept.pop(line["id"], None) if line.get("id") else None
@@ -117,10 +122,18 @@ def _save_lines(lot: Lot, lines: Sequence[dict]) -> None:
         if values["quantity"] < row.received:
             raise Refused(f"{row.received} of “{row.description}” were received already; the line can’t be for fewer.")
         LotLine.objects.filter(pk=row.pk).update(position=position, **values)
+        if values["worth_likely"] != row.worth_likely:
+            moved.add(row.pk)
     for row in kept.values():
         if row.received or row.shares.exists():
             raise Refused(f"“{row.description}” was received or carries cost already; it can’t be taken off the lot.")
         row.delete()
+    _tell_worth(moved)
+
+
+def _tell_worth(lines: set[int]) -> None:
+    for told in worth_corrected.values() if lines else ():
+        told(sorted(lines))
 
 
 def _supplier(name: str) -> Supplier:

@@ -11,7 +11,6 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 
 from core.flow.dayplan.problem import DAY, Begun, Day, DayTask, Span, Worker
-from core.flow.stage import State
 from core.flow.task import Task
 from core.workshop.care.daylight import Place, heights
 from core.workshop.learning import Learned, learned
@@ -21,6 +20,7 @@ from stations.people import shop_settings
 from stations.people.models import Person, ShopSettings
 from stations.people.permissions import may
 from stations.units.models import Unit
+from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
 from stations.workshop.models import Job, LabourEntry
 
@@ -29,7 +29,6 @@ MOST_UNITS, MOST_OF_A_UNIT, MOST_TASKS = 80, 12, 200
 NEWEST = 40
 # A task that was open for longer was interrupted. Common practice, no source.
 LONGEST = 240.0
-AT_WORK = ["intake", "bench", "workshop", "selling"]
 # What somebody has to be allowed to, to do a task of a kind (its first word).
 NEEDS_LEAVE = {
     "intake": "record findings",
@@ -86,18 +85,19 @@ def workers_of(day: date) -> dict[int, tuple[Person, tuple[Span, ...]]]:
 
 
 def candidates(also: Iterable[int] = ()) -> list[Unit]:
-    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`: one
-    query and three for what hangs on them."""
-    at_work = Q(station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING], next_minutes__gt=0)
-    rows = Unit.objects.filter((at_work & ~Q(stage="listed")) | Q(stage="sold"))
-    rows = rows.select_related("lot", "line", "model").prefetch_related("findings", "contents")
+    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`: four
+    queries and three for what hangs on them."""
+    rows = (
+        Unit.objects.filter(Q(pull__isnull=False) | Q(stage="sold"))
+        .select_related("lot", "line", "model")
+        .prefetch_related("findings", "contents")
+    )
     rows = rows.annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")))
-    rows = rows.annotate(pull=F("worth") / F("next_minutes"))
     first = list(rows.filter(pk__in=list(also)))
     there = {unit.pk for unit in first}
     sold = list(rows.filter(stage="sold").exclude(pk__in=there).order_by("stage_since")[:MOST_UNITS])
     there |= {unit.pk for unit in sold}
-    rest = rows.exclude(pk__in=there).exclude(stage="sold").order_by("-pull", "number")[:MOST_UNITS]
+    rest = rows.filter(pk__in=set(strongest(MOST_UNITS)) - there).exclude(stage="sold").order_by("-pull", "number")
     return list[Unit]([*first, *sold, *rest])[:MOST_UNITS]
 
 
@@ -160,7 +160,7 @@ class _Gathering:
             shares = _shares(unit, tasks)
             for place, task in enumerate(tasks[:MOST_OF_A_UNIT]):
                 wish = self.wishes.get(f"{unit.pk}:{task.code}")
-                if len(planned) >= MOST_TASKS or (wish and wish.forbidden):
+                if len(planned) >= MOST_TASKS or (wish and wish.forbidden) or self.room.get(task.place) == 0:
                     # What needs it does not come today either.
                     break
                 last = place == len(tasks) - 1 or task.kind == "pack and send"
@@ -175,7 +175,7 @@ class _Gathering:
             workers,
             tuple(planned),
             int(self.settings.labour_rate * 100),
-            tuple((name, count) for name, count in self.room.items() if count),
+            tuple((name, count) for name, count in self.room.items() if count > 0),
         )
         by_number = {unit.number: unit for unit in self.units}
         return Gathered(self.day, problem, found, by_number)
@@ -200,7 +200,7 @@ class _Gathering:
             task.near,
             tuple(f"{unit.number}:{code}" for code in task.needs),
             self.allowed.get(task.kind.split(" ")[0]),
-            task.place if self.room.get(task.place) else "",
+            task.place if task.place in self.room else "",
             max(_ready(task, self.day), earliest),
             (self.sun,) if task.daylight and self.sun else (),
             minute_of(promise.by, self.day) if promise else None,

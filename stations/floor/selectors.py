@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from django.db.models import Case, Count, Exists, F, IntegerField, OuterRef, Q, Sum, Value, When, Window
+from django.db.models import Case, Count, Exists, F, OuterRef, Q, Sum, When, Window
 from django.db.models.functions import Coalesce, RowNumber
 from django.utils import timezone
 
@@ -20,10 +20,15 @@ from stations.common.currency import symbol
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.people import shop_settings
 from stations.units.models import Unit
+from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
 
 # Stations at which a unit is still worked on; what is done for good stands at Books and only ever grows.
 AT_WORK = [station.value for station in Station if station is not Station.BOOKS]
+
+
+# Out of how many units the next steps are chosen.
+FROM = 50
 
 
 @dataclass(frozen=True)
@@ -77,24 +82,18 @@ class NextUp:
 
 
 def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
-    """The steps to take next, out of the fifty strongest candidates that the index finds; of one station, or of all.
+    """The steps to take next, out of the strongest candidates that an index finds; of one station, or of all.
 
     What runs by itself until later is left out: it comes back when that is over.
     """
-    held = Case(When(state=State.HOLD, then=Value(0)), default=Value(1), output_field=IntegerField())
     found = (
-        Unit.objects.filter(
-            Q(station__in=AT_WORK, state__in=[State.HOLD, State.DECISION, State.MOVING]) | Q(state=State.HOLD),
-            next_minutes__gt=0,
-        )
+        Unit.objects.filter(pk__in=strongest(FROM, station))
         .select_related("lot", "line", "listing", "model")
         .prefetch_related("findings", "contents")
-        .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")), held=held)
-        .annotate(pull=F("worth") / F("next_minutes"))
-        .exclude(stage="listed", state=State.MOVING)
-        .order_by("held", "-pull", "number")
+        .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")))
+        .order_by(Case(When(state=State.HOLD, then=0), default=1), "-pull", "number")
     )
-    units = {unit.number: unit for unit in (found.filter(station=station) if station else found)[:50]}
+    units = {unit.number: unit for unit in found[:FROM]}
     told, now = tasks_of(units.values()), clock.now()
     candidates = []
     for u in units.values():

@@ -1,5 +1,7 @@
 """What intake answers for: what is still to record, what was decided, and what was found that holds a unit."""
 
+from django.db.models import prefetch_related_objects
+
 from core.flow.facts import Hold, IntakeFlow
 from core.flow.stage import NextKind
 from core.intake.completeness import Presence
@@ -12,7 +14,8 @@ from stations.units.models import Content, Finding, Unit
 
 @stages.flow.add("intake")
 def intake_flow(units: list[Unit]) -> dict[int, IntakeFlow]:
-    """Of every unit: two queries for all. A leak or a swollen cell that is open holds it."""
+    """Of every unit: three queries for all. A leak or a swollen cell that is open holds it."""
+    prefetch_related_objects(units, "line")
     ids = [unit.pk for unit in units]
     unseen = set(Content.objects.filter(unit_id__in=ids, presence=Presence.UNSEEN).values_list("unit_id", flat=True))
     holds: dict[int, Hold] = {}
@@ -30,6 +33,7 @@ def intake_flow(units: list[Unit]) -> dict[int, IntakeFlow]:
             scrapped=unit.scrapped_at is not None,
             returned=unit.returned_at is not None,
             sell_as_is=unit.path == Path.SELL and unit.assessed_at is not None,
+            worth=unit.line.worth_likely,
             hold=holds.get(unit.pk),
         )
         for unit in units

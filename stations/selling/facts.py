@@ -15,11 +15,11 @@ appraisers.add("selling")(selectors.appraisal_of)
 
 @stages.flow.add("selling")
 def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
-    """Of units that are graded, on offer or sold: a fixed number of queries for all of them."""
+    """Of units that are graded, priced, on offer or sold: a fixed number of queries for all of them."""
     ids = [unit.pk for unit in units]
     graded = set(UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True))
-    live = Listing.objects.filter(unit_id__in=ids, status=Listing.Status.LIVE)
-    listed = set(live.values_list("unit_id", flat=True))
+    listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
+    listed = {unit_id for unit_id, listing in listings.items() if listing.is_live}
     sales = {sale.unit_id: sale for sale in Sale.objects.filter(unit_id__in=ids)}
     offered = [unit for unit in units if unit.pk in graded | listed and unit.pk not in sales]
     blocked = {unit_id: blocks(facts) for unit_id, facts in selectors.offer_facts(offered).items()} if offered else {}
@@ -31,6 +31,7 @@ def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
             sold=unit_id in sales,
             sent=unit_id in sales and sales[unit_id].sent_at is not None,
             closed=unit_id in sales and sales[unit_id].closed_at is not None,
+            asking=listings[unit_id].asking if unit_id in listings else None,
         )
-        for unit_id in graded | listed | set(sales)
+        for unit_id in graded | set(listings) | set(sales)
     }

@@ -1,12 +1,14 @@
 """What the units answer for: the cost of those that left, the pictures of those that are here, tests of parts."""
 
+from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
 from stations.stock import drawer, shelf
-from stations.units import dealt_with, offers, part_tests
+from stations.units import dealt_with, offers, part_tests, stages
 from stations.units.costs import retained_of
 from stations.units.models import Unit
 
 cost_retention.add("units")(retained_of)
+worth_corrected.add("units")(stages.worth_corrected)
 drawer.arrivals.add("wanted")(offers.came_for_wants)
 shelf.rests.add("tests of parts")(part_tests.tests_withdrawn)
 

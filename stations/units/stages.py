@@ -55,6 +55,11 @@ def refresh(*units: Unit) -> None:
         unit.refresh_from_db()
 
 
+def worth_corrected(lines: list[int]) -> None:
+    """What is to be done at units of these lines is worth another sum."""
+    refresh(*Unit.objects.select_for_update().filter(line_id__in=lines, pull__isnull=False).order_by("pk"))
+
+
 def day_has_come() -> None:
     """Bring up to date what stands otherwise since today: what waited until now, what passed its date. One query on
     most days; called by the pages that show where units stand."""
@@ -89,6 +94,7 @@ def apply(unit: Unit, stands: UnitStatus) -> dict:
         "next_kind": stands.next_kind.value,
         "next_minutes": stands.minutes,
         "again_on": stands.again_on,
+        "pull": stands.pull,
     }
     changed = {name: value for name, value in wanted.items() if getattr(unit, name) != value}
     if changed.keys() & {"stage", "state"}:

@@ -13,8 +13,10 @@ from icalendar import Calendar
 
 from core.flow.dayplan.checker import problems
 from core.flow.dayplan.problem import Day
+from core.flow.task import Task
 from stations.bench.models import StepTimer
 from stations.bench.services import plan_of, start_run
+from stations.buying.services import correct_line
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.day import bells, calendar, gather, planning, services
@@ -23,10 +25,12 @@ from stations.day.models import Arrival, PlannedTask, PlanOfDay, Promise, Record
 from stations.day.selectors import day_view, slips
 from stations.floor.selectors import next_steps
 from stations.people import shop_settings
+from stations.people.models import ShopSettings
 from stations.queue.models import QueuedWork
 from stations.queue.services import work_once
 from stations.selling import services as selling
 from stations.selling.models import Listing
+from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, JobStep
@@ -136,6 +140,26 @@ class Tasks(DayTest):
             self.hand().assess(unit, "enhanced")
         self.job(self.units[1])
         self.assertLessEqual(count(), few)
+
+    def test_what_a_line_is_worth_moves_what_comes_next(self):
+        # A line put right reaches the units that rest on it, in the order of the Floor too.
+        unit = self.units[0]
+        unit.refresh_from_db()
+        before, line = unit.pull, unit.line
+        data = {"description": line.description, "quantity": line.quantity, "worth_likely": line.worth_likely * 3}
+        correct_line(self.owner, line, data | {"worth_high": line.worth_likely * 4})
+        unit.refresh_from_db()
+        self.assertAlmostEqual(unit.pull, 3 * before)
+        self.assertIn(unit.pk, strongest(5))
+
+    def test_where_there_is_no_tub_nothing_that_wants_one_is_planned(self):
+        unit = self.units[1]
+        told = {"tub": Task(unit.number, "bath", "Soak the case", 5, kind="job clean", place="tub")}
+        for tubs, wanted in ((1, ["Soak the case"]), (0, [])):
+            ShopSettings.objects.update(tubs=tubs)
+            with patch.object(gather, "tasks_of", lambda units: {u.pk: [told["tub"]] for u in units if u == unit}):
+                planned = gather.gather(self.day).problem.tasks
+            self.assertEqual([task.title for task in planned], wanted)
 
     def test_next_up_comes_from_the_same_tasks(self):
         self.job()

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 from core.flow.facts import FlowFacts
 from core.flow.rules import bench, intake, selling, workshop
-from core.flow.stage import NextKind, Stage, State, UnitStatus
+from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 from core.flow.task import hands_on
 
 # The first that holds decides; later facts outrank earlier ones.
@@ -26,8 +26,21 @@ def unit_status(facts: FlowFacts) -> UnitStatus:
     A safety hold outranks all of them while the unit is in the house: whatever else it is, parked, kept for parts,
     waiting, on offer, sold and not yet packed, it is first of all not safe.
     """
-    found = next(stands for rule in RULES if (stands := rule(facts)))
-    found = replace(found, again_on=facts.workshop.again_on)
+    found = _held(next(stands for rule in RULES if (stands := rule(facts))), facts)
+    return replace(found, again_on=facts.workshop.again_on, pull=_pull(found, facts))
+
+
+def _pull(found: UnitStatus, facts: FlowFacts) -> float | None:
+    """What it is to bring, for each minute of its next step; None for what waits, is on offer or was done."""
+    at_work = found.station is not Station.BOOKS and found.state in {State.DECISION, State.MOVING}
+    for_sale = found.stage is Stage.LISTED and found.state is State.MOVING
+    if not found.minutes or for_sale or not (at_work or found.state is State.HOLD):
+        return None
+    worth = facts.intake.worth if facts.selling.asking is None else facts.selling.asking
+    return float(worth) / found.minutes
+
+
+def _held(found: UnitStatus, facts: FlowFacts) -> UnitStatus:
     here = found.stage not in {Stage.RETURNED, Stage.SCRAPPED, Stage.CLOSED, Stage.SENT}
     if facts.hold and here:
         if facts.workshop.tasks:

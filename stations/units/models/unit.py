@@ -102,13 +102,16 @@ class Unit(Versioned):
     next_kind = models.CharField(max_length=10, blank=True)
     next_minutes = models.PositiveSmallIntegerField(default=0)
     stage_since = models.DateTimeField()
+    # What a minute of the next step brings nearer, in base currency; nothing where there is none to do.
+    pull = models.FloatField(null=True, blank=True, editable=False)
     # The next day on which it may stand otherwise though nobody does anything.
     again_on = models.DateField(null=True, blank=True, db_index=True, editable=False)
 
     class Meta:
         ordering = ["number"]
         indexes = [
-            models.Index(fields=["station", "state"], name="unit_station_state"),
+            models.Index(fields=["station", "state", "pull"], name="unit_station_state_pull"),
+            models.Index(fields=["state", "pull"], name="unit_state_pull"),
             models.Index(fields=["lot", "station"], name="unit_lot_station"),
             models.Index(fields=["stage"], name="unit_stage"),
             models.Index(fields=["serial"], name="unit_serial"),
