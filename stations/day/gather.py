@@ -85,8 +85,8 @@ def workers_of(day: date) -> dict[int, tuple[Person, tuple[Span, ...]]]:
 
 
 def candidates(also: Iterable[int] = ()) -> list[Unit]:
-    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`: four
-    queries and three for what hangs on them."""
+    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`: three
+    queries and what hangs on them."""
     rows = (
         Unit.objects.filter(Q(pull__isnull=False) | Q(stage="sold"))
         .select_related("lot", "line", "model")
@@ -97,7 +97,8 @@ def candidates(also: Iterable[int] = ()) -> list[Unit]:
     there = {unit.pk for unit in first}
     sold = list(rows.filter(stage="sold").exclude(pk__in=there).order_by("stage_since")[:MOST_UNITS])
     there |= {unit.pk for unit in sold}
-    rest = rows.filter(pk__in=set(strongest(MOST_UNITS)) - there).exclude(stage="sold").order_by("-pull", "number")
+    rest = strongest(rows.exclude(pk__in=there).exclude(stage="sold"), MOST_UNITS)
+    rest.sort(key=lambda unit: (-(unit.pull or 0), unit.number))
     return list[Unit]([*first, *sold, *rest])[:MOST_UNITS]
 
 

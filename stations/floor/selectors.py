@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from django.db.models import Case, Count, Exists, F, OuterRef, Q, Sum, When, Window
+from django.db.models import Count, Exists, F, OuterRef, Q, Sum, Window
 from django.db.models.functions import Coalesce, RowNumber
 from django.utils import timezone
 
@@ -86,13 +86,10 @@ def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
 
     What runs by itself until later is left out: it comes back when that is over.
     """
-    found = (
-        Unit.objects.filter(pk__in=strongest(FROM, station))
-        .select_related("lot", "line", "listing", "model")
-        .prefetch_related("findings", "contents")
-        .annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")))
-        .order_by(Case(When(state=State.HOLD, then=0), default=1), "-pull", "number")
-    )
+    rows = Unit.objects.filter(station=station) if station else Unit.objects.all()
+    rows = rows.select_related("lot", "line", "listing", "model")
+    found = strongest(rows.annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely"))), FROM)
+    found.sort(key=lambda unit: (unit.state != State.HOLD, -(unit.pull or 0), unit.number))
     units = {unit.number: unit for unit in found[:FROM]}
     told, now = tasks_of(units.values()), clock.now()
     candidates = []
@@ -102,7 +99,7 @@ def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
         first = chain[0] if chain else Task(u.number, u.next_kind, u.next_step, u.next_minutes)
         if first.ready is not None and first.ready > now:
             continue
-        first = replace(first, unlocks=Decimal(u.worth))
+        first = replace(first, unlocks=Decimal(u.worth))  # type: ignore[attr-defined]
         candidates.append(Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes))
     ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now))
     return [NextUp(one, units[one.candidate.task.unit]) for one in ranked]

@@ -5,7 +5,7 @@ from dataclasses import asdict, dataclass, fields
 from decimal import Decimal
 from urllib.parse import urlencode
 
-from django.db.models import Case, Count, Q, Sum, When
+from django.db.models import Case, Count, Q, QuerySet, Sum, When, prefetch_related_objects
 
 from core.flow.stage import GONE, State, Station
 from core.intake.completeness import Completeness, Presence, completeness
@@ -37,14 +37,12 @@ def units_at(station: Station):
 TO_DO = (State.HOLD, State.DECISION, State.MOVING)
 
 
-def strongest(most: int, station: str = "") -> list[int]:
-    """Ids of the `most` units of each state whose next step brings most for its minutes: one query, by an index."""
-    at = Unit.objects.filter(station=station) if station else Unit.objects.all()
-    each = [
-        at.filter(state=state, pull__isnull=False).order_by("-pull").values_list("pk", flat=True)[:most]
-        for state in TO_DO
-    ]
-    return list(each[0].union(*each[1:], all=True))
+def strongest(rows: QuerySet[Unit], most: int) -> list[Unit]:
+    """The `most` of these units of each state whose next step brings most for its minutes: one query, by an index."""
+    each = [rows.filter(state=state, pull__isnull=False).order_by("-pull")[:most] for state in TO_DO]
+    found = list(each[0].union(*each[1:], all=True))
+    prefetch_related_objects(found, "findings", "contents")
+    return found
 
 
 def find_units(words: str):

@@ -30,6 +30,7 @@ from stations.queue.models import QueuedWork
 from stations.queue.services import work_once
 from stations.selling import services as selling
 from stations.selling.models import Listing
+from stations.units.models import Unit
 from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
 from stations.workshop import services as workshop
@@ -150,7 +151,7 @@ class Tasks(DayTest):
         correct_line(self.owner, line, data | {"worth_high": line.worth_likely * 4})
         unit.refresh_from_db()
         self.assertAlmostEqual(unit.pull, 3 * before)
-        self.assertIn(unit.pk, strongest(5))
+        self.assertIn(unit.pk, [one.pk for one in strongest(Unit.objects.all(), 5)])
 
     def test_where_there_is_no_tub_nothing_that_wants_one_is_planned(self):
         unit = self.units[1]
