@@ -16,7 +16,7 @@ from core.intake.condition import FindingKind, Mark
 from core.machine.casing import Face
 from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, GradeEvidence
-from core.selling.price import Comparable
+from core.selling.market import Comparable
 from core.workshop.proposals import Proposal, best_set, opening_for
 from core.workshop.stripdown.way_back import way_back
 from core.workshop.stripdown.way_in import Costs, WaysIn, way_in, while_in_there

@@ -2,12 +2,13 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 from core.intake.completeness import Completeness, Content, Presence, completeness
 from core.intake.condition import Mark, cosmetic_score
 from core.intake.triage import USUAL_COMPLETENESS
 from core.selling.grade import Grade, GradeEvidence, grade
-from core.selling.price import Comparable, price_band, weigh
+from core.selling.market import Comparable, Market, PriceBand, Subject
 from core.workshop.upgrades.buyers import Sold
 from core.workshop.worth import Changes, Priced
 
@@ -30,17 +31,32 @@ class UnitAppraisal:
     faults: frozenset[int] = frozenset()
     # Of the comparables with their features said: those, and to which buyer it went.
     told: Sequence[tuple[Comparable, frozenset[str], str]] = ()
+    # What it has of what buyers look for; None while nobody said.
+    features: frozenset[str] | None = None
     # Many sets of changes come to the same record: each record is graded and priced once.
     _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, compare=False)
     _bands: dict[tuple[Grade, int], Priced | None] = field(default_factory=dict, compare=False)
     _looks: dict[frozenset[int], int] = field(default_factory=dict, compare=False)
     _there: dict[tuple[frozenset[int], frozenset[int]], Completeness] = field(default_factory=dict, compare=False)
 
+    @cached_property
+    def market(self) -> Market | None:
+        """None where there is nothing to compare it with."""
+        return Market(self.comparables) if self.comparables else None
+
+    def band(self, graded: Grade, percent: int) -> PriceBand | None:
+        return self.market.band(Subject(graded, percent, self.features)) if self.market else None
+
     def sold(self) -> list[Sold]:
-        """Sales with their features said, brought to the grade it has today."""
+        """Sales with their features said, brought to the grade it has today; their features still in them."""
+        if not self.told:
+            return []
         graded, percent = grade(self.evidence).grade, self._percent(self.evidence)
-        found = [(weigh(one, graded, percent), features, buyer) for one, features, buyer in self.told]
-        return [Sold(one.adjusted, features, one.weight, buyer) for one, features, buyer in found if one.weight > 0]
+        market = Market([replace(one, features=None) for one, _, _ in self.told])
+        return [
+            Sold(one.adjusted, features, one.weight, buyer)
+            for one, (_, features, buyer) in zip(market.brought(Subject(graded, percent)), self.told, strict=True)
+        ]
 
     def at(self, changes: Changes) -> Priced | None:
         """None where there is nothing to compare it with."""
@@ -61,7 +77,7 @@ class UnitAppraisal:
         graded = grade(evidence).grade
         percent = self._percent(evidence)
         if (graded, percent) not in self._bands:
-            band = price_band(self.comparables, graded, percent)
+            band = self.band(graded, percent)
             priced = band and Priced(graded.label, band.low, band.likely, band.high, band.few)
             self._bands[graded, percent] = priced or None
         return self._bands[graded, percent]

@@ -56,11 +56,13 @@ class GradeEvidence:
 
 @dataclass(frozen=True)
 class Cap:
-    """No better than `grade`, because of `reason`; `lift` says what would take the cap away."""
+    """No better than `grade`, because of `reason`; `lift` says what would take the cap away, `minutes` how long that
+    usually takes by hand (common practice, no source), None where nobody can say."""
 
     grade: Grade
     reason: str
     lift: str
+    minutes: int | None = None
 
 
 @dataclass(frozen=True)
@@ -72,6 +74,12 @@ class Graded:
     total: int
     scores: dict[str, int]
     caps: tuple[Cap, ...]
+
+    def without(self, *lifted: Cap) -> Grade:
+        """The grade if these caps were lifted and all else stayed. What was never tested stays untested."""
+        if self.grade is Grade.UNTESTED:
+            return self.grade
+        return max([self.before_caps, *(cap.grade for cap in self.caps if cap not in lifted)], key=LADDER.index)
 
 
 def grade(evidence: GradeEvidence) -> Graded:
@@ -101,28 +109,28 @@ def _caps(evidence: GradeEvidence) -> tuple[Cap, ...]:
     if evidence.works_tried == 0 and not evidence.safety_failed:
         return tuple(caps)
     if evidence.safety_failed:
-        caps.append(Cap(Grade.PARTS, "a safety check failed", "repair it and run the check again"))
+        caps.append(Cap(Grade.PARTS, "a safety check failed", "repair it and run the check again", 60))
     if evidence.safety_waived:
-        caps.append(Cap(Grade.PARTS, "a safety check was waived", "pass the check: a waiver is no proof"))
+        caps.append(Cap(Grade.PARTS, "a safety check was waived", "pass the check: a waiver is no proof", 15))
     for words in evidence.not_proven:
-        caps.append(Cap(Grade.D, words, "find it, and run the test plan again"))
+        caps.append(Cap(Grade.D, words, "find it, and run the test plan again", 90))
     if evidence.steps_failed:
         checks = "check" if evidence.steps_failed == 1 else "checks"
-        caps.append(Cap(Grade.D, f"{evidence.steps_failed} failed {checks} open", "repair and test again"))
+        caps.append(Cap(Grade.D, f"{evidence.steps_failed} failed {checks} open", "repair and test again", 60))
     if evidence.temporary_fixes:
-        caps.append(Cap(Grade.C, "a temporary fix is open", "make it good"))
+        caps.append(Cap(Grade.C, "a temporary fix is open", "make it good", 45))
     for words in evidence.worked_since:
-        caps.append(Cap(Grade.C, words, "run the test plan again after the work"))
+        caps.append(Cap(Grade.C, words, "run the test plan again after the work", 60))
     if evidence.unconfirmed_fixes:
-        caps.append(Cap(Grade.C, "a fix is not confirmed", "run the test plan again after the repair"))
+        caps.append(Cap(Grade.C, "a fix is not confirmed", "run the test plan again after the repair", 60))
     for title in evidence.times_waived:
-        caps.append(Cap(Grade.C, f"the time was waived: {title}", "run the step for its whole time"))
+        caps.append(Cap(Grade.C, f"the time was waived: {title}", "run the step for its whole time", 10))
     if evidence.completeness is None:
-        caps.append(Cap(Grade.C, "completeness was not gone through", "tick off what came with it"))
+        caps.append(Cap(Grade.C, "completeness was not gone through", "tick off what came with it", 5))
     if evidence.cosmetics is None:
-        caps.append(Cap(Grade.C, "its looks were not gone through", "look it over on every face"))
+        caps.append(Cap(Grade.C, "its looks were not gone through", "look it over on every face", 10))
     if not evidence.run_complete:
-        caps.append(Cap(Grade.C, "the test plan is not finished", "finish the run"))
+        caps.append(Cap(Grade.C, "the test plan is not finished", "finish the run", 30))
     if not evidence.soaked:
-        caps.append(Cap(Grade.B, "not soaked", "four hours on, then a cold start"))
+        caps.append(Cap(Grade.B, "not soaked", "four hours on, then a cold start", 12))
     return tuple(caps)

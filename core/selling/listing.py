@@ -1,11 +1,12 @@
 """What stands in the way of a listing, and a listing that says what is known and nothing else."""
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import StrEnum
 
+from core.selling.disclosure import DEFAULTS, Disclosure, DisclosureKind, told, with_wordings
 from core.selling.grade import Grade
 
 
@@ -76,6 +77,15 @@ class ListingFacts:
     in_the_box: Sequence[str] = ()
     mains: str = ""
     supply: str = ""
+    stopped: Sequence[str] = ()
+    originals_kept: Sequence[str] = ()
+    earlier_work: Sequence[str] = ()
+    adapter: Sequence[str] = ()
+    signal: Sequence[str] = ()
+    battery: Sequence[str] = ()
+    data: Sequence[str] = ()
+    # Words chosen for what must be said, by kind and fact.
+    wordings: Mapping[tuple[str, str], str] = field(default_factory=dict)
 
 
 _SOLD_AS_IS = {Grade.PARTS, Grade.UNTESTED}
@@ -129,12 +139,113 @@ def outlived(facts: ListingFacts) -> str:
     return ""
 
 
-def write_listing(facts: ListingFacts, title_length: int = 80) -> tuple[str, str]:
-    """Title (at most `title_length` characters) and text, from recorded facts only; nothing is invented."""
-    return _title(facts, title_length), "\n\n".join(part for part in _paragraphs(facts) if part)
+# What a listing tells beside what must be said, in this order; an owner may word each anew. Places in braces are
+# filled in; a sentence whose {things} are none is left out.
+NARRATIVE: Mapping[str, str] = {
+    "what": "{title}{years}.{grade}",
+    "tested": "Tested{on}, passed: {things}.",
+    "work": "Work done: {things}.",
+    "installed": "Installed: {things}.",
+    "box": "In the box: {things}.",
+    "originals": "Original parts that go with it: {things}.",
+    "caution": "Old electronics: have mains equipment checked by a competent person before use,"
+    " under your local rules.",
+}
+_PLACES = {name: frozenset(re.findall(r"{(\w+)}", words)) for name, words in NARRATIVE.items()}
+_PLACES |= {kind.value: frozenset(re.findall(r"{(\w+)}", words)) for kind, words in DEFAULTS.items()}
+STANDARD: Mapping[str, str] = {**NARRATIVE, **{kind.value: words for kind, words in DEFAULTS.items()}}
+LONGEST_SENTENCE = 300
 
 
-def _title(facts: ListingFacts, longest: int) -> str:
+def check_sentence(code: str, words: str) -> str:
+    """What is wrong with an owner’s sentence, in words; empty when it can be used. Every place of the standard one has
+    to be in it, so that no fact is lost, and no other."""
+    there = re.findall(r"{(\w*)}", words)
+    if len(words) > LONGEST_SENTENCE:
+        return f"{LONGEST_SENTENCE} characters at most: this is {len(words)}."
+    if len(words.strip()) < 3:
+        return "Write a sentence, or take the standard one back."
+    if lost := sorted(_PLACES[code] - set(there)):
+        return f"{{{lost[0]}}} has to be in it: it is where the facts go."
+    if more := sorted(set(there) - _PLACES[code]):
+        return f"{{{more[0]}}} is filled by nothing here."
+    if words.count("{") != len(there) or words.count("}") != len(there):
+        return "A brace stands alone."
+    return ""
+
+
+def write_listing(
+    facts: ListingFacts, title_length: int = 80, sentences: Mapping[str, str] = STANDARD
+) -> tuple[str, str]:
+    """Title (at most `title_length` characters) and text, from recorded facts only; nothing is invented. The text ends
+    with all that must be said."""
+    parts = [*narrative(facts, sentences).values(), *told(with_wordings(disclosures(facts), facts.wordings), sentences)]
+    return write_title(facts, title_length), "\n\n".join(parts)
+
+
+def narrative(facts: ListingFacts, sentences: Mapping[str, str] = STANDARD) -> dict[str, str]:
+    """What a listing tells beside what must be said, sentence by sentence, by their codes."""
+    things = {
+        "tested": facts.passed,
+        "work": facts.work_done,
+        "installed": facts.installed,
+        "box": facts.in_the_box,
+        "originals": facts.originals,
+    }
+    filled = {
+        "title": facts.title,
+        "years": f", {facts.year_text}" if facts.year_text else "",
+        "grade": f" Grade {facts.grade.label}." if facts.grade else "",
+        "on": f" {facts.tested_on}" if facts.tested_on else "",
+    }
+    found = {}
+    for code, standard in NARRATIVE.items():
+        if code in things and not things[code]:
+            continue
+        words = sentences.get(code) or standard
+        for place, text in {**filled, "things": "; ".join(things.get(code, ()))}.items():
+            words = words.replace(f"{{{place}}}", text)
+        found[code] = words
+    return found
+
+
+def disclosures(facts: ListingFacts) -> tuple[Disclosure, ...]:
+    """All that must be said of a unit, from its record."""
+    kind = DisclosureKind
+    found = [] if facts.passed else [Disclosure(kind.UNTESTED)]
+    if facts.as_it_stands:
+        found.append(Disclosure(kind.AS_IT_STANDS))
+    if facts.completeness is None and not facts.missing:
+        found.append(Disclosure(kind.NOT_COUNTED))
+    mains = f"{facts.mains}{'; supply: ' + facts.supply if facts.supply else ''}"
+    for which, things in (
+        (kind.NOT_PROVEN, facts.not_proven),
+        (kind.FAILED, facts.failed),
+        (kind.SKIPPED, facts.skipped),
+        (kind.TIME_WAIVED, facts.waived_times),
+        (kind.STOPPED, facts.stopped),
+        (kind.UNCONFIRMED, facts.unconfirmed),
+        (kind.TEMPORARY, facts.temporary_fixes),
+        (kind.WORKAROUND, facts.workarounds),
+        (kind.FINISH, facts.finish),
+        (kind.NOT_ORIGINAL, facts.not_original),
+        (kind.ORIGINAL_KEPT, facts.originals_kept),
+        (kind.AGAINST_APPROACH, facts.against_approach),
+        (kind.EARLIER_WORK, facts.earlier_work),
+        (kind.DEFECT, facts.findings),
+        (kind.MISSING, facts.missing),
+        (kind.MAINS, [mains] if facts.mains else []),
+        (kind.ADAPTER, facts.adapter),
+        (kind.SIGNAL, facts.signal),
+        (kind.BATTERY, facts.battery),
+        (kind.DATA, facts.data),
+    ):
+        found += [Disclosure(which, thing) for thing in dict.fromkeys(things)]
+    return tuple(found)
+
+
+def write_title(facts: ListingFacts, longest: int) -> str:
+    """By order of worth to who looks: what it is, whether it works, how old, whether it is complete."""
     words = [facts.title]
     if facts.grade in _SOLD_AS_IS and facts.grade is not None:
         words.append("for parts or repair" if facts.grade is Grade.PARTS else "untested")
@@ -151,44 +262,3 @@ def _title(facts: ListingFacts, longest: int) -> str:
         if len(f"{title}, {word}") <= longest:
             title = f"{title}, {word}"
     return title
-
-
-def _sentence(lead: str, things: Sequence[str]) -> str:
-    return f"{lead}: {'; '.join(things)}." if things else ""
-
-
-def _paragraphs(facts: ListingFacts) -> list[str]:
-    grade = f"Grade {facts.grade.label}." if facts.grade else ""
-    what = f"{facts.title}{', ' + facts.year_text if facts.year_text else ''}. {grade}".strip()
-    if facts.passed:
-        tested = _sentence(f"Tested {facts.tested_on}, passed".replace(" ,", ","), facts.passed)
-    else:
-        tested = "Not tested: nothing is claimed about how it works."
-    needs = []
-    if facts.mains:
-        needs.append(f"Mains: {facts.mains}{'; supply: ' + facts.supply if facts.supply else ''}.")
-    if facts.completeness is None and not facts.missing:
-        needs.append("Whether it is complete was not gone through.")
-    return [
-        what,
-        tested,
-        "Sold as it stands: it was not repaired, and not tested to the end." if facts.as_it_stands else "",
-        _sentence("Not proven since", facts.not_proven),
-        _sentence("Failed when tested", facts.failed),
-        _sentence("Not tested", facts.skipped),
-        _sentence("Not run for its whole time", facts.waived_times),
-        _sentence("Repaired, and not yet shown to hold", facts.unconfirmed),
-        _sentence("Work done", facts.work_done),
-        _sentence("Installed", facts.installed),
-        _sentence("Finish", facts.finish),
-        _sentence("Not original", facts.not_original),
-        _sentence("What is wrong with it", facts.findings),
-        _sentence("Missing", facts.missing),
-        _sentence("Temporary fixes in place", facts.temporary_fixes),
-        _sentence("Workarounds that stay", facts.workarounds),
-        _sentence("Done against its approach", facts.against_approach),
-        _sentence("In the box", facts.in_the_box),
-        _sentence("Original parts that go with it", facts.originals),
-        " ".join(needs),
-        "Old electronics: have mains equipment checked by a competent person before use, under your local rules.",
-    ]

@@ -1,101 +1,9 @@
-"""A price that can be defended: from what others paid, brought to this unit's grade."""
+"""What selling takes of a price, and the lowest price that covers what it must."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from core.money import to_cent, up_to_cent
-from core.selling.grade import Grade
-
-# What each grade fetches against a B (common practice, no source).
-RATIO = {
-    Grade.A: Decimal("1.25"),
-    Grade.B: Decimal("1.00"),
-    Grade.C: Decimal("0.78"),
-    Grade.D: Decimal("0.50"),
-    Grade.E: Decimal("0.35"),
-    Grade.PARTS: Decimal("0.22"),
-    Grade.UNTESTED: Decimal("0.55"),
-}
-_RANK = {Grade.A: 0, Grade.B: 1, Grade.C: 2, Grade.UNTESTED: 2, Grade.D: 3, Grade.E: 4, Grade.PARTS: 5}
-HALF_LIFE_DAYS = 180
-PER_GRADE_STEP = 0.6
-OWN_SALE = 1.5
-FEW = 3.0
-
-
-@dataclass(frozen=True)
-class Comparable:
-    """A sale elsewhere (or our own): price in base currency, how old in days, in what state."""
-
-    price: Decimal
-    age_days: int
-    grade: Grade
-    completeness: int = 100
-    own: bool = False
-
-
-@dataclass(frozen=True)
-class Weighed:
-    """A comparable brought to this unit's grade, with the weight it carries."""
-
-    comparable: Comparable
-    adjusted: Decimal
-    weight: float
-
-
-@dataclass(frozen=True)
-class PriceBand:
-    """Low, likely and high are the 10, 50 and 90 % weighted quantiles, in base currency."""
-
-    low: Decimal
-    likely: Decimal
-    high: Decimal
-    effective: float
-    weighed: tuple[Weighed, ...]
-
-    @property
-    def few(self) -> bool:
-        """Fewer than FEW effective comparables: the band is a guess and must be called one."""
-        return self.effective < FEW
-
-
-def weigh(comparable: Comparable, grade: Grade, completeness: int) -> Weighed:
-    """Weight by age (half-life 180 days), grade distance and completeness; own sales count half as much again."""
-    weight = 0.5 ** (comparable.age_days / HALF_LIFE_DAYS)
-    weight *= PER_GRADE_STEP ** abs(_RANK[comparable.grade] - _RANK[grade])
-    weight *= 1 - min(abs(comparable.completeness - completeness), 80) / 100
-    weight *= OWN_SALE if comparable.own else 1.0
-    return Weighed(comparable, to_cent(comparable.price * RATIO[grade] / RATIO[comparable.grade]), weight)
-
-
-def weighted_quantile(values: Sequence[Decimal], weights: Sequence[float], q: float) -> Decimal:
-    """The least value at which the share of weight reaches `q` (0 to 1): the inverted distribution function.
-
-    Weights are 0 or more and not all 0 (ValueError otherwise).
-    """
-    whole = sum(weights)
-    if not values or whole <= 0:
-        raise ValueError("A quantile needs at least one value with a weight.")
-    running = 0.0
-    ranked = sorted((value, weight) for value, weight in zip(values, weights, strict=True) if weight > 0)
-    for value, weight in ranked:
-        running += weight
-        if running >= q * whole:
-            return value
-    return ranked[-1][0]
-
-
-def price_band(comparables: Sequence[Comparable], grade: Grade, completeness: int) -> PriceBand | None:
-    """The band for a unit of this grade and completeness (0 to 100); None when nothing can be compared."""
-    weighed = tuple(weigh(c, grade, completeness) for c in comparables)
-    weights = [w.weight for w in weighed]
-    if not weights or sum(weights) <= 0:
-        return None
-    values = [w.adjusted for w in weighed]
-    low, likely, high = (weighted_quantile(values, weights, q) for q in (0.1, 0.5, 0.9))
-    effective = sum(weights) ** 2 / sum(weight * weight for weight in weights)
-    return PriceBand(low, likely, high, effective, weighed)
 
 
 @dataclass(frozen=True)
@@ -157,3 +65,8 @@ def _kept(share: Decimal) -> Decimal:
     if share <= 0:
         raise ValueError("Fee and tax take the whole price; no price covers the cost.")
     return share
+
+
+def left_of(price: Decimal, purchase: Decimal, terms: SellingTerms) -> Decimal:
+    """What a sale at `price` leaves after fee, postage and tax: the other way round than `floor_price`."""
+    return price - fee_on(price, terms) - terms.postage - tax_within(price, purchase, terms)

@@ -22,6 +22,11 @@ def date_input() -> forms.DateInput:
     return forms.DateInput(format="%Y-%m-%d", attrs={"type": "date"})
 
 
+def moment_input() -> forms.DateTimeInput:
+    """The browser’s own picker of a day and a time."""
+    return forms.DateTimeInput(format="%Y-%m-%dT%H:%M", attrs={"type": "datetime-local"})
+
+
 class FileForm(forms.Form):
     file = forms.FileField(
         max_length=200, error_messages={"required": "Choose a file first.", "empty": "The file is empty."}

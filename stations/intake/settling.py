@@ -172,7 +172,12 @@ def record_sanitisation(person: Person, unit: Unit, how: str, verified: str = ""
     unit = _go(person, "sanitise", unit)
     Unit.objects.filter(pk=unit.pk).update(data_cleared_at=clock.now())
     history.record(
-        person, "intake.record_sanitisation", UNIT, unit.pk, f"Storage sanitised: {how}; verified: {verified}"
+        person,
+        "intake.record_sanitisation",
+        UNIT,
+        unit.pk,
+        f"Storage sanitised: {how}; verified: {verified}",
+        how=how,
     )
     stages.refresh(unit)
 

@@ -18,6 +18,7 @@ class SettingsForm(VersionedForm):
             "trays",
             "benches",
             "tubs",
+            "holding",
             "gel_ml_cm2",
             "latitude",
             "longitude",

@@ -117,6 +117,13 @@ class ShopSettings(Versioned):
         default=Decimal("0.25"),
         validators=[MinValueValidator(Decimal("0.01")), MaxValueValidator(Decimal(5))],
     )
+    holding = models.DecimalField(
+        "what keeping a unit costs a week",
+        max_digits=8,
+        decimal_places=2,
+        default=Decimal("0.00"),
+        validators=[MinValueValidator(Decimal(0))],
+    )
     tax_scheme = models.CharField(max_length=10, choices=TaxScheme, default=TaxScheme.NONE)
     tax_percent = models.DecimalField(
         "tax rate, %",

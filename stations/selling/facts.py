@@ -3,13 +3,13 @@
 from core.flow.facts import SellingFlow
 from core.selling.listing import blocks
 from stations.catalogue.prices import price_sources
-from stations.selling import selectors
+from stations.selling import market, selectors
 from stations.selling.models import Listing, Sale, UnitGrade
 from stations.units import stages
 from stations.units.models import Unit
 from stations.workshop.worth import appraisers
 
-price_sources.add("selling")(selectors.triage_prices)
+price_sources.add("selling")(market.triage_prices)
 appraisers.add("selling")(selectors.appraisal_of)
 
 

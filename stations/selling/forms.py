@@ -5,7 +5,8 @@ from django import forms
 
 from core.workshop.upgrades.features import FeatureError, read_feature
 from stations.buying.forms.fields import CurrencyAndRate
-from stations.common.forms import VersionedForm, date_input
+from stations.common import clock
+from stations.common.forms import VersionedForm, date_input, moment_input
 from stations.common.typed import NumberField, as_typed
 from stations.selling.models import Channel, Comparable, Listing
 
@@ -29,6 +30,11 @@ class TextForm(VersionedForm):
         fields = ["title", "text"]
         widgets = {"text": forms.Textarea(attrs={"rows": 14})}
 
+    def __init__(self, *args, must_say: int = 0, **kwargs):
+        super().__init__(*args, **kwargs)
+        # How long what is told besides is: it goes out with the text.
+        self.must_say = must_say
+
     def clean_title(self) -> str:
         title, longest = self.cleaned_data["title"].strip(), self.instance.channel.title_length
         if not title:
@@ -36,6 +42,15 @@ class TextForm(VersionedForm):
         if len(title) > longest:
             raise forms.ValidationError(f"{len(title)} characters; {self.instance.channel} takes {longest} at most.")
         return title
+
+    def clean_text(self) -> str:
+        text, channel = self.cleaned_data["text"].strip(), self.instance.channel
+        whole = len(text) + self.must_say
+        if whole > channel.text_length:
+            raise forms.ValidationError(
+                f"{whole:,} characters with what must be said; {channel} takes {channel.text_length:,} at most."
+            )
+        return text
 
 
 class SaleForm(forms.Form):
@@ -56,6 +71,39 @@ class SaleForm(forms.Form):
     )
 
 
+class OfferForm(forms.Form):
+    amount = NumberField(
+        label="Offered",
+        min_value=Decimal("0.01"),
+        max_digits=10,
+        decimal_places=2,
+        error_messages={"min_value": "An offer is for more than 0.", "invalid": "Type an amount, for example 120."},
+    )
+    buyer = forms.CharField(label="By whom", max_length=120, error_messages={"required": "Who offered it?"})
+    until = forms.DateTimeField(label="Stands until", required=False, widget=moment_input())
+
+
+class CounterForm(forms.Form):
+    counter = NumberField(
+        label="Ask instead",
+        min_value=Decimal("0.01"),
+        max_digits=10,
+        decimal_places=2,
+        error_messages={
+            "required": "Say what is asked instead.",
+            "min_value": "Ask for more than 0.",
+            "invalid": "Type an amount, for example 120.",
+        },
+    )
+
+
+class ReserveForm(forms.Form):
+    buyer = forms.CharField(label="Hold it for", max_length=120, error_messages={"required": "For whom?"})
+    until = forms.DateTimeField(
+        label="Until", widget=moment_input(), error_messages={"required": "Until when? A reservation has an end."}
+    )
+
+
 class ComparableForm(CurrencyAndRate, forms.ModelForm):
     features = forms.CharField(
         label="What it had, with commas", max_length=400, required=False, help_text="empty: nobody said; none: nothing"
@@ -73,11 +121,16 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
             "price",
             "currency",
             "rate",
+            "postage",
+            "auction",
             "channel",
             "features",
             "buyer",
         ]
-        widgets = {"sold_on": date_input()}
+        widgets = {
+            "sold_on": date_input(),
+            "auction": forms.Select(choices=[("", "not said"), (True, "by auction"), (False, "at a fixed price")]),
+        }
 
     def __init__(self, *args, buyers=(), **kwargs):
         super().__init__(*args, **kwargs)
@@ -85,6 +138,17 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
             ("", "not known"),
             *((one.code, one.name) for one in buyers),
         ]
+
+    def clean_sold_on(self):
+        day = self.cleaned_data["sold_on"]
+        if day > clock.today():
+            raise forms.ValidationError("That day is still to come.")
+        return day
+
+    def clean_price(self) -> Decimal:
+        if self.cleaned_data["price"] <= 0:
+            raise forms.ValidationError("A sale has a price above 0.")
+        return self.cleaned_data["price"]
 
     def clean_features(self) -> list[str] | None:
         typed = self.cleaned_data["features"].strip()
@@ -100,8 +164,13 @@ class ChannelForm(forms.ModelForm):
     class Meta:
         model = Channel
         formfield_callback = as_typed
-        fields = ["name", "fee_percent", "fee_fixed", "title_length"]
-        labels = {"fee_percent": "Fee, % of price", "fee_fixed": "Fixed fee", "title_length": "Longest title"}
+        fields = ["name", "fee_percent", "fee_fixed", "title_length", "text_length", "price_ends"]
+        labels = {
+            "fee_percent": "Fee, % of price",
+            "fee_fixed": "Fixed fee",
+            "title_length": "Longest title",
+            "text_length": "Longest text",
+        }
         error_messages = {"name": {"required": "What is it called?", "unique": "There is one of this name already."}}
 
     def clean_fee_percent(self) -> Decimal:

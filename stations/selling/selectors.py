@@ -2,30 +2,24 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from decimal import Decimal
+from dataclasses import dataclass
 
 from django.db.models import Count
 from django.urls import reverse
 
 from core.bench.checks import Group
 from core.bench.plan import Outcome, PlanStep, complete
-from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
-from core.catalogue.recipes import JobKind
 from core.flow.facts import BenchFlow, WorkshopFlow
 from core.flow.stage import State
 from core.intake.completeness import Content as Ticked
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind, Mark
-from core.intake.triage import USUAL_COMPLETENESS, Path, Prices
+from core.intake.triage import Path
 from core.machine.casing import Face
-from core.machine.supply import Supply
 from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, BlockKind, ListingFacts, blocks
-from core.selling.price import Comparable as Compared
-from core.selling.price import PriceBand, SellingTerms, floor_price, price_band
 from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.facts import bench_flow
 from stations.bench.fixes import unconfirmed_fixes
@@ -34,17 +28,12 @@ from stations.bench.services import latest, steps_of
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.intake.facts import intake_flow
-from stations.ledger.models import Account
-from stations.ledger.selectors import by_kind
-from stations.people import shop_settings
-from stations.people.models import ShopSettings
-from stations.selling.models import Channel, Comparable, Listing, UnitGrade
-from stations.units.as_it_is import bench_facts, data_left
-from stations.units.models import Content, Finding, Photo, Unit, UnitFact
+from stations.selling import market
+from stations.selling.models import Channel, Listing, UnitGrade
+from stations.units.as_it_is import data_left
+from stations.units.models import Content, Finding, Photo, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
-from stations.workshop.attempts import installed
-from stations.workshop.firmware import not_as_it_came
-from stations.workshop.models import CarePlan, Job
+from stations.workshop.models import Job
 from stations.workshop.standing import workshop_flow
 
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
@@ -104,6 +93,24 @@ def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
     )
 
 
+@dataclass(frozen=True)
+class Report:
+    """What a buyer may read of the newest run: the steps that say how it works, with their results; nothing that was
+    typed for colleagues, and nobody’s name."""
+
+    run: TestRun
+    lines: list[tuple[PlanStep, StepResult | None]]
+
+
+def report_of(unit: Unit) -> Report | None:
+    """None where it was never tested."""
+    found = newest_run_of(unit)
+    if found.run is None:
+        return None
+    told = [(step, found.results.get(step.check.code)) for step in found.steps if step.check.group in TOLD]
+    return Report(found.run, told) if told else None
+
+
 def stopped(unit: Unit) -> bool:
     """Unplugged because of a noise, a smell or smoke, and not dealt with."""
     return unit.stops.filter(ended_at=None).exists()
@@ -134,29 +141,10 @@ def grade_set(unit: Unit) -> UnitGrade | None:
     return unit.grades.order_by("-id").first()
 
 
-def band_of(unit: Unit, grade: Grade) -> tuple[PriceBand | None, list[Comparable]]:
-    """The price band from the comparables of the unit's model, and the comparables themselves."""
-    rows, compared = compared_with(unit)
-    percent = completeness_of(unit.contents.all()).percent
-    return price_band(compared, grade, USUAL_COMPLETENESS if percent is None else percent), rows
-
-
-def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
-    """Sales of the unit's model, as kept and as they are weighed; none for a unit without a model."""
-    if unit.model_id is None:
-        return [], []
-    rows = list(Comparable.objects.filter(model_id=unit.model_id)[:400])
-    today = clock.today()
-    return rows, [
-        Compared(row.price * row.rate, max(0, (today - row.sold_on).days), Grade(row.grade), row.completeness, row.own)
-        for row in rows
-    ]
-
-
 def appraisal_of(unit: Unit) -> UnitAppraisal:
     """What the unit would be graded and fetch if its record were changed: what the workshop asks for its jobs."""
     as_tested = newest_run_of(unit)
-    rows, compared = compared_with(unit)
+    rows, compared = market.compared_with(unit)
     failed = {code for code, result in as_tested.results.items() if result.outcome == Outcome.FAIL}
     unsafe = {step.check.code for step in as_tested.steps if step.check.safety} & failed
     return UnitAppraisal(
@@ -177,57 +165,8 @@ def appraisal_of(unit: Unit) -> UnitAppraisal:
             for row, one in zip(rows, compared, strict=True)
             if row.features is not None
         ],
+        market.features_of(unit),
     )
-
-
-def triage_prices(models: set[int]) -> dict[int, Prices]:
-    """What each model fetches, for triage: a query for all. A model with too few sales is left out.
-
-    How the price moves in a year comes from the weighted median of the last 180 days against the time before.
-    """
-    rows: dict[int, list[Compared]] = defaultdict(list)
-    today = clock.today()
-    for row in Comparable.objects.filter(model_id__in=models):
-        age = max(0, (today - row.sold_on).days)
-        rows[row.model_id].append(Compared(row.price * row.rate, age, Grade(row.grade), row.completeness, row.own))
-    found = {}
-    for model_id, compared in rows.items():
-        bands = [price_band(compared, grade, 100) for grade in (Grade.B, Grade.UNTESTED, Grade.PARTS)]
-        known = [float(band.likely) for band in bands if band is not None]
-        if len(known) < len(bands) or bands[0] is None or bands[0].few:
-            continue
-        working, untested, parts = known
-        source = f"{len(compared)} sales elsewhere and our own"
-        found[model_id] = Prices(working, untested, parts, _a_year(compared), source)
-    return found
-
-
-def _a_year(compared: list[Compared]) -> float:
-    """How the price of a grade B moves in a year, as a share; 0 where one side has too few sales."""
-    recent, before = ([c for c in compared if (c.age_days <= 180) is new] for new in (True, False))
-    bands = [price_band(side, Grade.B, 100) for side in (recent, before)]
-    known = [float(band.likely) for band in bands if band is not None and not band.few]
-    if len(known) < 2:
-        return 0.0
-    now, then = known
-    apart = (sum(c.age_days for c in before) / len(before) - sum(c.age_days for c in recent) / len(recent)) / 365
-    return max(-0.5, min(0.5, (now / then - 1) / apart)) if then and apart > 0 else 0.0
-
-
-def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
-    return SellingTerms(
-        channel.fee_percent, channel.fee_fixed, settings.postage, settings.tax_scheme, settings.tax_percent
-    )
-
-
-def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
-    """(covers only what selling itself takes, covers every cost so far and the least margin wanted)."""
-    settings = shop_settings.settings()
-    terms = terms_of(channel, settings)
-    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
-    purchase = sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
-    cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
-    return floor_price(Decimal(0), purchase, terms), floor_price(cost + settings.target_margin, purchase, terms)
 
 
 def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
@@ -301,81 +240,6 @@ def newer_facts(units: list[Unit]) -> dict[int, str]:
         if job.done_at:
             note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
     return {unit_id: words for unit_id, (_, words) in found.items()}
-
-
-# What a buyer is always told of a surface: it is not as it left the works.
-_FINISH = {JobKind.WHITEN.value: "whitened", JobKind.REFINISH.value: "repainted or refinished"}
-
-
-def _finish(unit: Unit) -> list[str]:
-    """What of its surface and its parts is not as it left the works. That a finish is the original one is told only
-    where somebody looked, and nothing was done to it since: three queries."""
-    done = [job for job in unit.jobs.all() if job.done_at and job.kind in _FINISH]
-    told = [f"{_FINISH[job.kind]}: {_told(job)}" for job in done]
-    said = unit.facts.filter(kind=UnitFact.Kind.FINISH).last()
-    if said and not any(job.done_at > said.when for job in done if job.done_at):
-        told.append(said.reading)
-    copies = CarePlan.objects.filter(job__unit=unit, job__done_at__isnull=False, reproduction=True)
-    told += [f"reproduction: {part}" for part in copies.values_list("part", flat=True)]
-    glued = unit.glue_watches.exclude(held=False)
-    return told + [f"glued: {_lower(words)}" for words in glued.values_list("words", flat=True)]
-
-
-def _told(job: Job) -> str:
-    """A job that was done, with what came of it where that may be told."""
-    return f"{_lower(job.title)}{f' ({job.result})' if job.result and job.publish_result else ''}"
-
-
-def listing_facts(unit: Unit) -> ListingFacts:
-    """All that may be said of a unit, out of the record. What was typed for colleagues is told only where chosen."""
-    contents = list(unit.contents.all())
-    there = completeness_of(contents)
-    run = unit.runs.order_by("-number").first()
-    results = latest(run) if run else {}
-    # A buyer cares what works, not how it was made safe to find out.
-    titles = (
-        {step.check.code: step.check.title for step in steps_of(run, results) if step.check.group in TOLD}
-        if run
-        else {}
-    )
-
-    def titled(*outcomes: str) -> list[str]:
-        return [_lower(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
-
-    return replace(
-        offer_facts([unit])[unit.pk],
-        year_text=unit.model.years if unit.model else "",
-        tested_on=f"on {clock.day_of(run.started_at):%d %B %Y}" if run else "",
-        passed=titled("pass"),
-        failed=titled("fail"),
-        skipped=titled("skip", "waived"),
-        work_done=[_told(job) for job in unit.jobs.all() if job.done_at and job.kind not in _FINISH],
-        finish=_finish(unit),
-        installed=installed(unit),
-        workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
-        against_approach=[
-            f"{_lower(job.title)}, because {job.override_reason}"
-            for job in unit.jobs.all()
-            if job.done_at and job.override_reason
-        ],
-        originals=[
-            f"what was replaced by “{_lower(job.title)}”"
-            for job in unit.jobs.all()
-            if job.done_at and job.original_kept and job.original_goes
-        ],
-        findings=[
-            f"{f.get_kind_display()} on the {f.face}{', ' + f.words if f.words else ''}"
-            for f in unit.findings.all()
-            if f.status != Finding.Status.RESOLVED
-        ],
-        missing=there.missing,
-        not_original=[*there.not_original, *not_as_it_came(unit)],
-        in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
-        waived_times=waived_times(steps_of(run, results), results) if run else (),
-        completeness=there.percent,
-        mains=unit.mains_words if bench_facts(unit).supply_here not in {Supply.NONE} else "",
-        supply=unit.get_supply_display(),
-    )
 
 
 def blocks_of(unit: Unit) -> tuple[Block, ...]:

@@ -9,7 +9,6 @@ from core.buying.odds import LineOutcome
 from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
 from core.selling.grade import Grade
-from core.selling.listing import write_listing
 from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import record_outcome
@@ -23,7 +22,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.selling import selectors
+from stations.selling import market, offers, price_steps, selectors, wording
 from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, stages
 from stations.units.models import Unit
@@ -103,7 +102,7 @@ def set_price(
     if listing.status == Listing.Status.SOLD:
         raise Refused("It is sold; the price can’t change.")
     try:
-        _, floor = selectors.floors_of(unit, channel)
+        _, floor = market.floors_of(unit, channel)
     except ValueError as problem:
         raise Refused(str(problem), "channel") from problem
     if asking < floor and not reason:
@@ -117,6 +116,8 @@ def set_price(
     history.record(
         person, "selling.set_price", UNIT, unit.pk, f"Priced at {asking}, floor {floor}", asking=asking, floor=floor
     )
+    if listing.is_live:
+        price_steps.begin(unit, listing)
     stages.refresh(unit)
     return listing
 
@@ -134,11 +135,7 @@ def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: s
 @transaction.atomic
 def write_from_facts(person: Person, unit: Unit) -> Listing:
     """Write title and text anew from the record."""
-    require(person, "write a listing")
-    listing = draft_of(unit)
-    title, text = write_listing(selectors.listing_facts(unit), listing.channel.title_length)
-    save_versioned(listing, listing.version, {"title": title, "text": text})
-    return listing
+    return wording.write_from_facts(person, unit, draft_of(unit))
 
 
 @transaction.atomic
@@ -155,6 +152,7 @@ def publish(person: Person, unit: Unit) -> Listing:
     if not listing.text:
         listing = write_from_facts(person, unit)
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.LIVE, published_at=clock.now())
+    price_steps.begin(unit, listing)
     history.record(person, "selling.publish", UNIT, unit.pk, f"Listed at {listing.asking} on {listing.channel}")
     stages.refresh(unit)
     return listing
@@ -167,6 +165,7 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
     ended = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).update(status=Listing.Status.ENDED)
     if not ended:
         raise Refused("It is not on offer.")
+    price_steps.end(unit)
     reason = within(reason, 300, "reason")
     history.record(person, "selling.end_listing", UNIT, unit.pk, f"Listing ended{': ' + reason if reason else ''}")
     stages.refresh(unit)
@@ -184,11 +183,14 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
     if going_on := busy.what(unit):
         raise Refused(f"Not for sale now: {going_on[0]}. Finish that first.")
+    held = offers.reserved(unit)
+    if held and held.buyer.casefold() != buyer.strip().casefold():
+        raise Refused(f"It is held for {held.buyer}. Let it go first, or sell it to {held.buyer}.", "buyer")
     if price <= 0:
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:
         raise Refused("This may not be below 0.", "postage")
-    terms = selectors.terms_of(listing.channel, shop_settings.settings())
+    terms = market.terms_of(listing.channel, shop_settings.settings())
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
     purchase = sum((sums.get(kind, ZERO) for kind in LOT_SHARE), ZERO)
     owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
@@ -219,6 +221,9 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         posting=posting,
     )
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
+    price_steps.end(unit, sold=True)
+    if held:
+        offers.end_reservation(held, "sold")
     if unit.model_id:
         given = selectors.grade_set(unit)
         percent = completeness_of(unit.contents.all()).percent
@@ -230,6 +235,8 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
             price=price,
             channel=listing.channel.name,
             own=True,
+            auction=False,
+            postage=ZERO,
             features=upgrade_parts.features_of(unit),
         )
     history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")

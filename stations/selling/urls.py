@@ -1,15 +1,22 @@
 from django.urls import path
 
-from stations.selling.views import channels, comparables, table, unit
+from stations.selling.views import channels, comparables, sentences, table, unit
 
 app_name = "selling"
 urlpatterns = [
     path("", table.selling, name="selling"),
     path("comparables/", comparables.comparables, name="comparables"),
+    path("comparables/file/", comparables.upload, name="upload"),
+    path("comparables/file/<int:pk>/", comparables.look, name="file"),
+    path("sentences/", sentences.sentences, name="sentences"),
     path("channels/", channels.channels, name="channels"),
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/price/", unit.price, name="price"),
     path("W-<int:number>/text/", unit.text, name="text"),
+    path("W-<int:number>/offer/", unit.offer, name="offer"),
+    path("W-<int:number>/reserve/", unit.reserve, name="reserve"),
+    path("W-<int:number>/word/", unit.word, name="word"),
+    path("offers/<int:pk>/", unit.answer, name="answer"),
     path("W-<int:number>/sale/", unit.sale, name="sale"),
     path("W-<int:number>/<slug:what>/", unit.one_press, name="do"),
 ]

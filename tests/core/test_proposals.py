@@ -18,7 +18,7 @@ from core.intake.condition import FindingKind, Mark
 from core.machine.casing import Face
 from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, GradeEvidence, grade
-from core.selling.price import Comparable, price_band
+from core.selling.market import Comparable, price_band
 from core.workshop.chances import Tries, chance
 from core.workshop.due import due_again
 from core.workshop.proposals import Proposal, best_set, opening_for, turned_out

@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 
 from core.selling.grade import LADDER, Grade, GradeEvidence, grade
 from core.selling.listing import BlockKind, ListingFacts, blocks, write_listing
-from core.selling.price import Comparable, SellingTerms, fee_on, floor_price, price_band, tax_within
+from core.selling.market import Comparable, Market, Subject, price_band
+from core.selling.price import SellingTerms, fee_on, floor_price, tax_within
 
 D = Decimal
 PERFECT = GradeEvidence(14, 14, 0, run_complete=True, soaked=True, cosmetics=96, completeness=100, works_tried=8)
@@ -83,13 +84,17 @@ class Prices(TestCase):
         self.assertTrue(a.likely > b.likely > c.likely)
         self.assertTrue(b.low <= b.likely <= b.high)
 
-    def test_old_and_unlike_sales_weigh_less(self):
-        near, old, unlike = (
-            price_band([Comparable(D(100), *rest)], Grade.B, 100).weighed[0].weight
-            for rest in ((0, Grade.B), (180, Grade.B), (0, Grade.D))
-        )
-        self.assertAlmostEqual(old, near / 2)
-        self.assertLess(unlike, near)
+    def test_old_sales_weigh_less_and_unlike_ones_tell_less(self):
+        sales = [
+            Comparable(D(100), 0, Grade.B),
+            Comparable(D(100), 365, Grade.B),
+            Comparable(D(100), 0, Grade.B, own=True),
+        ]
+        new, old, own = (one.weight for one in Market(sales).brought(Subject(Grade.B, 100)))
+        self.assertAlmostEqual(old, new / 2)
+        self.assertAlmostEqual(own, new * 1.5)
+        alike, unlike = (price_band([Comparable(D(100), 5, g)] * 6, Grade.B, 100) for g in (Grade.B, Grade.D))
+        self.assertGreater(alike.effective, unlike.effective)
 
     def test_few_are_called_few_and_none_is_none(self):
         self.assertTrue(price_band([Comparable(D(100), 5, Grade.B)] * 2, Grade.B, 100).few)

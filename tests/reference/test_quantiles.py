@@ -6,7 +6,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from core.selling.price import weighted_quantile
+from core.selling.robust import weighted_quantile
 
 
 class WeightedQuantiles(TestCase):

@@ -13,7 +13,7 @@ from core.books.earnings import earnings
 from core.buying.bid import BidLine, BidTerms, Case, Limit, forecast
 from core.flow.stage import State, Station
 from core.selling.grade import Grade
-from core.selling.price import Comparable, price_band
+from core.selling.market import Comparable, Market, Subject
 from stations.bench import drawing as bench
 from stations.books import drawing as books
 from stations.buying import drawing as buying
@@ -134,10 +134,11 @@ class PriceCharts(TestCase):
         st.none() | st.integers(1, 9000).map(float),
     )
     def test_dearer_is_higher_and_newer_is_further_right(self, sales, floor):
-        band = price_band([Comparable(price, age, Grade.B) for price, age in sales], Grade.B, 100)
-        chart = price_chart(band, floor)
+        market = Market([Comparable(max(price, D("0.01")), age, Grade.B) for price, age in sales])
+        weighed = market.brought(Subject(Grade.B, 100))
+        chart = price_chart(market.band(Subject(Grade.B, 100)), weighed, floor)
         self.assertTrue(chart.high <= chart.likely <= chart.low)
-        paired = sorted(zip(band.weighed, chart.points, strict=True), key=lambda pair: pair[0].adjusted)
+        paired = sorted(zip(weighed, chart.points, strict=True), key=lambda pair: pair[0].adjusted)
         heights = [point.y for _, point in paired]
         self.assertEqual(heights, sorted(heights, reverse=True))
         by_age = sorted(paired, key=lambda pair: pair[0].comparable.age_days)

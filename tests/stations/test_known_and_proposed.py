@@ -9,8 +9,9 @@ from django.db import IntegrityError, connection, transaction
 from django.test.utils import CaptureQueriesContext
 
 from stations.common import clock
+from stations.selling.market import market_of
 from stations.selling.models import Comparable
-from stations.selling.selectors import band_of, graded_now
+from stations.selling.selectors import graded_now
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.workshop import issuing
@@ -129,7 +130,7 @@ class WhatIsProposed(ShopTest):
             )
         found = proposals_of(unit)
         self.assertEqual(found.best.now.grade, graded_now(unit).grade.label)
-        self.assertEqual(found.best.now.likely, band_of(unit, graded_now(unit).grade)[0].likely)
+        self.assertEqual(found.best.now.likely, market_of(unit, graded_now(unit).grade).band.likely)
 
     def test_nothing_is_proposed_for_what_left_the_house_or_is_not_taken_in(self):
         (unit,) = self.receive()

@@ -15,7 +15,7 @@ from stations.intake import capture
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
 from stations.people.shop_settings import settings
-from stations.selling import selectors
+from stations.selling import selectors, wording
 from stations.selling import services as selling
 from stations.selling.models import Comparable, Listing
 from stations.units.models import Unit
@@ -33,7 +33,7 @@ class TheShopsDay(ShopTest):
         unit = self.proven()
         half_past = datetime(2026, 7, 1, 0, 30, tzinfo=ZoneInfo("Europe/Berlin"))
         TestRun.objects.filter(unit=unit).update(started_at=half_past, finished_at=half_past)
-        self.assertEqual(selectors.listing_facts(unit).tested_on, "on 01 July 2026")
+        self.assertEqual(wording.listing_facts(unit).tested_on, "on 01 July 2026")
         self.assertEqual(day_of(half_past.astimezone(UTC)), date(2026, 7, 1))
 
     def test_the_clock_goes_forward_and_back(self):
@@ -103,7 +103,9 @@ class PricingAndListing(ShopTest):
         found = re.search(r'<script type="application/ld\+json">(.*?)</script>', page.content.decode(), re.S)
         data = json.loads(found[1])
         self.assertEqual((data["@type"], data["offers"]["price"], data["sku"]), ("Product", "150.00", str(unit.tag)))
-        self.assertEqual(data["description"], "</script><b>&")
+        words, *said = data["description"].split("\n\n")
+        self.assertEqual(words, "</script><b>&")
+        self.assertTrue(any(sentence.startswith("Mains: 220–240 V") for sentence in said))
 
     def test_drafts_are_not_public(self):
         unit = self.proven()

@@ -4,7 +4,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from stations.common import clock
 from stations.common.refusals import Refused
-from stations.selling.selectors import listing_facts
+from stations.selling.wording import listing_facts
 from stations.workshop import firmware, knowledge, media, recipe_run, services
 from stations.workshop.models import FirmwareChange, Knowledge, MediumRead
 from tests.stations.test_intake import picture

@@ -102,7 +102,7 @@ STYLES = {
     "workshop": ("case", "workshop", "machine", "day"),
     "stock": ("workshop",),
     "selling": ("selling",),
-    "shop": ("selling",),
+    "shop": ("selling", "case", "unit"),
 }
 SHELL_STYLES = ("tokens", "shell", "pieces")
 

@@ -10,6 +10,16 @@ register = template.Library()
 _BLOCKS = {BlockKind.TEMPORARY: "stuck", BlockKind.CUSTODY: "stuck", BlockKind.SAFETY: "hold"}
 
 
+@register.filter
+def is_gone(kind: str) -> bool:
+    return kind == "gone"
+
+
+@register.filter
+def is_new(kind: str) -> bool:
+    return kind == "new"
+
+
 @register.simple_tag
 def block_mark(block: Block):
     """How serious it is that it blocks: unsafe, to be decided, or only still to do."""

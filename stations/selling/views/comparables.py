@@ -1,14 +1,23 @@
-"""What the same fetched elsewhere."""
+"""What the same fetched elsewhere: typed one by one, or taken in from a file."""
+
+from pathlib import PurePath
 
 from django.core.paginator import Paginator
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from stations.people.screens import saved
-from stations.selling import services
+from core.machine.quantities import Mark
+from core.selling.sales_file import DayOrder, SalesColumn
+from stations.catalogue.models import MachineModel
+from stations.common.forms import FileForm
+from stations.common.typed import whole_number
+from stations.people.screens import press, saved
+from stations.selling import comparable_files, services
 from stations.selling.forms import ComparableForm
-from stations.selling.models import Comparable
+from stations.selling.models import Comparable, ComparableFile
 from stations.workshop import buyers
+
+SHOWN = 25
 
 
 def comparables(request):
@@ -19,3 +28,61 @@ def comparables(request):
         return done
     page = Paginator(Comparable.objects.select_related("model"), 25).get_page(request.GET.get("page"))
     return render(request, "selling/comparables.html", {"form": form, "page": page})
+
+
+def upload(request):
+    form = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm()
+
+    def act(data):
+        file = data["file"]
+        name = PurePath(file.name or "sales.csv").name
+        return reverse("selling:file", args=[comparable_files.upload(request.user, name, file.read()).pk])
+
+    if done := saved(request, form, act):
+        return done
+    return render(request, "selling/file_upload.html", {"form": form})
+
+
+def look(request, pk):
+    """The file as it would be taken in; columns are chosen by sight, and looking stores nothing."""
+    file = get_object_or_404(ComparableFile, pk=pk)
+    how = _reading(request.GET if request.method == "GET" else request.POST)
+    if request.method == "POST":
+
+        def act():
+            comparable_files.take_in(request.user, file, how, bool(request.POST.get("again")))
+            return reverse("selling:comparables")
+
+        return press(request, act, reverse("selling:file", args=[pk]) + "?" + request.POST.get("how", ""))
+    found = comparable_files.preview(file, how)
+    chosen = {column.value: index for column, index in found.columns.items()}
+    chosen |= {"mark": how.mark.value, "order": how.order.value, "one": how.model.pk if how.model else ""}
+    context = {
+        "file": file,
+        "found": found,
+        "how": how,
+        "sample": found.table.rows[:3],
+        "choices": [(column, found.columns.get(column)) for column in SalesColumn],
+        "marks": list(Mark),
+        "orders": list(DayOrder),
+        "models": MachineModel.objects.all(),
+        "bad": Paginator(found.bad, SHOWN).get_page(request.GET.get("page")),
+        "first": found.good[:SHOWN],
+        "more_lines": len(found.good[SHOWN:]),
+        "before": comparable_files.taken_before(file),
+        "chosen": chosen,
+        "query": "&".join(f"{name}={value}" for name, value in chosen.items()),
+    }
+    return render(request, "selling/file.html", context)
+
+
+def _reading(data) -> comparable_files.Reading:
+    """How the address or the form says the file is to be read; without columns they are guessed."""
+    named = {column: data.get(column.value, "") for column in SalesColumn if column.value in data}
+    read = {column: whole_number(text) for column, text in named.items()}
+    return comparable_files.Reading(
+        {column: place for column, place in read.items() if place is not None} if named else None,
+        Mark(data["mark"]) if data.get("mark") in set(Mark) else Mark.ASK,
+        DayOrder(data["order"]) if data.get("order") in set(DayOrder) else DayOrder.ASK,
+        MachineModel.objects.filter(pk=whole_number(data.get("one", "")) or 0).first(),
+    )

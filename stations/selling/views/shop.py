@@ -11,8 +11,10 @@ from django.utils.safestring import mark_safe
 from core.selling.grade import Grade
 from stations.common.currency import base_currency
 from stations.people import shop_settings
-from stations.selling import selectors
+from stations.selling import offers, selectors, wording
 from stations.selling.models import Listing
+from stations.units.drawing import condition_map
+from stations.units.models import Finding
 
 
 @login_not_required
@@ -35,7 +37,10 @@ def shop_unit(request, number):
     photos = list(listing.unit.photos.all())
     held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(listing.unit))
     # What was written holds no longer: nothing of it is claimed, to people or to machines.
-    shown = {"name": listing.unit.title if held else listing.title, "description": "" if held else listing.text}
+    said = wording.said(wording.listing_facts(listing.unit))
+    description = "" if held else "\n\n".join([listing.text, *said])
+    shown = {"name": listing.unit.title if held else listing.title, "description": description}
+    findings = list(listing.unit.findings.exclude(status=Finding.Status.RESOLVED))
     data = json_ld(request, listing, settings, photos, shown, held)
     context = {
         "held": held,
@@ -44,6 +49,12 @@ def shop_unit(request, number):
         "unit": listing.unit,
         "shop": settings,
         "photos": photos,
+        "said": said,
+        "reserved": offers.reserved(listing.unit),
+        "report": selectors.report_of(listing.unit),
+        "findings": findings,
+        "map": condition_map(listing.unit, findings),
+        "narrow_map": condition_map(listing.unit, findings, narrow=True),
         "json_ld": data,
     }
     return render(request, "selling/shop_unit.html", context)

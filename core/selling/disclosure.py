@@ -1,0 +1,92 @@
+"""What must be said: facts of the record with consequences for a buyer. They can be worded anew, and not left out."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class DisclosureKind(StrEnum):
+    """Why it must be said; in the order in which a buyer is told."""
+
+    UNTESTED = "untested"
+    AS_IT_STANDS = "as_it_stands"
+    NOT_PROVEN = "not_proven"
+    FAILED = "failed"
+    SKIPPED = "skipped"
+    TIME_WAIVED = "time_waived"
+    STOPPED = "stopped"
+    UNCONFIRMED = "unconfirmed"
+    TEMPORARY = "temporary"
+    WORKAROUND = "workaround"
+    FINISH = "finish"
+    NOT_ORIGINAL = "not_original"
+    ORIGINAL_KEPT = "original_kept"
+    AGAINST_APPROACH = "against_approach"
+    EARLIER_WORK = "earlier_work"
+    DEFECT = "defect"
+    MISSING = "missing"
+    NOT_COUNTED = "not_counted"
+    MAINS = "mains"
+    ADAPTER = "adapter"
+    SIGNAL = "signal"
+    BATTERY = "battery"
+    DATA = "data"
+
+
+# How each is told; {things} are the facts, with semicolons between. An owner may word them anew.
+DEFAULTS: Mapping[DisclosureKind, str] = {
+    DisclosureKind.UNTESTED: "Not tested: nothing is claimed about how it works.",
+    DisclosureKind.AS_IT_STANDS: "Sold as it stands: it was not repaired, and not tested to the end.",
+    DisclosureKind.NOT_PROVEN: "Not proven since: {things}.",
+    DisclosureKind.FAILED: "Failed when tested: {things}.",
+    DisclosureKind.SKIPPED: "Not tested: {things}.",
+    DisclosureKind.TIME_WAIVED: "Not run for its whole time: {things}.",
+    DisclosureKind.STOPPED: "Unplugged once while it was tested: {things}.",
+    DisclosureKind.UNCONFIRMED: "Repaired, and not yet shown to hold: {things}.",
+    DisclosureKind.TEMPORARY: "Temporary fixes in place: {things}.",
+    DisclosureKind.WORKAROUND: "Workarounds that stay: {things}.",
+    DisclosureKind.FINISH: "Finish: {things}.",
+    DisclosureKind.NOT_ORIGINAL: "Not original: {things}.",
+    DisclosureKind.ORIGINAL_KEPT: "Original parts that do not come with it: {things}.",
+    DisclosureKind.AGAINST_APPROACH: "Done against its approach: {things}.",
+    DisclosureKind.EARLIER_WORK: "Work of others found in it: {things}.",
+    DisclosureKind.DEFECT: "What is wrong with it: {things}.",
+    DisclosureKind.MISSING: "Missing: {things}.",
+    DisclosureKind.NOT_COUNTED: "Whether it is complete was not gone through.",
+    DisclosureKind.MAINS: "Mains: {things}.",
+    DisclosureKind.ADAPTER: "It needs an adapter: {things}.",
+    DisclosureKind.SIGNAL: "Its picture needs: {things}.",
+    DisclosureKind.BATTERY: "Battery: {things}.",
+    DisclosureKind.DATA: "Data: {things}.",
+}
+
+
+@dataclass(frozen=True)
+class Disclosure:
+    """One fact that must be said; `what` are its words as recorded, empty where the kind says all. A rewording holds
+    for exactly these words: when the fact changes, it is told in the standard words again."""
+
+    kind: DisclosureKind
+    what: str = ""
+    worded: str = ""
+
+
+def with_wordings(raised: Iterable[Disclosure], wordings: Mapping[tuple[str, str], str]) -> tuple[Disclosure, ...]:
+    """Each with the words chosen for it, by kind and fact; every one that was raised is still there."""
+    return tuple(Disclosure(one.kind, one.what, wordings.get((one.kind.value, one.what), "")) for one in raised)
+
+
+def told(raised: Sequence[Disclosure], sentences: Mapping[str, str] = {}) -> tuple[str, ...]:
+    """As sentences, kind by kind: what was worded anew as it was worded, the rest in one sentence a kind.
+
+    `sentences` are an owner’s own, by kind.
+    """
+    found = []
+    for kind in DisclosureKind:
+        of_kind = [one for one in raised if one.kind is kind]
+        plain = [one.what for one in of_kind if not one.worded]
+        if plain:
+            template = sentences.get(kind.value) or DEFAULTS[kind]
+            found.append(template.replace("{things}", "; ".join(filter(None, plain))))
+        found += [one.worded for one in of_kind if one.worded]
+    return tuple(found)

@@ -1,0 +1,147 @@
+"""The market of a unit: sales of its model or its family, what selling takes, and the lowest prices that cover it."""
+
+from collections import defaultdict
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal
+
+from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
+from core.intake.triage import USUAL_COMPLETENESS, Prices
+from core.selling.grade import Grade
+from core.selling.market import Comparable as Compared
+from core.selling.market import Market, PriceBand, Subject, Weighed
+from core.selling.price import SellingTerms, fee_on, floor_price, left_of, owners_part
+from stations.common import clock
+from stations.ledger.models import Account
+from stations.ledger.selectors import by_kind
+from stations.people import shop_settings
+from stations.people.models import ShopSettings
+from stations.selling.models import Channel, Comparable
+from stations.units.models import Unit
+from stations.units.selectors import completeness_of
+from stations.workshop import upgrade_parts
+
+# So many sales of a model are weighed, the newest first.
+MOST_COMPARED = 2000
+
+
+def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
+    """Sales of the unit's model, as kept and as they are weighed; none for a unit without a model. Where there are none
+    of its model, those of its family: the same maker’s of the same shape."""
+    if unit.model is None:
+        return [], []
+    rows = list(Comparable.objects.filter(model_id=unit.model_id, price__gt=0)[:MOST_COMPARED])
+    if not rows:
+        family = {"model__maker": unit.model.maker, "model__form_factor": unit.model.form_factor}
+        rows = list(Comparable.objects.filter(**family, price__gt=0).select_related("model")[:MOST_COMPARED])
+    return rows, [_compared(row, "" if row.model_id == unit.model_id else row.model.name) for row in rows]
+
+
+def _compared(row: Comparable, model: str = "") -> Compared:
+    return Compared(
+        row.price * row.rate,
+        max(0, (clock.today() - row.sold_on).days),
+        Grade(row.grade),
+        row.completeness,
+        row.own,
+        row.channel,
+        row.auction,
+        None if row.postage is None else row.postage * row.rate,
+        None if row.features is None else frozenset(row.features),
+        model,
+    )
+
+
+def subject_of(unit: Unit, grade: Grade, channel: str = "") -> Subject:
+    """What of the unit is priced. Where completeness was not gone through, the usual one is reckoned with."""
+    percent = completeness_of(unit.contents.all()).percent
+    return Subject(grade, USUAL_COMPLETENESS if percent is None else percent, features_of(unit), channel)
+
+
+def features_of(unit: Unit) -> frozenset[str] | None:
+    """What it has of what buyers look for; None while something of that is not known."""
+    found = upgrade_parts.features_of(unit)
+    return None if found is None else frozenset(found)
+
+
+@dataclass(frozen=True)
+class UnitMarket:
+    """A unit’s market, read once: its sales, the model of them (None without a sale), and what of it is priced."""
+
+    rows: list[Comparable]
+    market: Market | None
+    subject: Subject
+
+    @property
+    def of_family(self) -> bool:
+        """There is no sale of its own model."""
+        return self.market is not None and all(one.model for one in self.market.comparables)
+
+    @property
+    def band(self) -> PriceBand | None:
+        return self.market.band(self.subject) if self.market else None
+
+    def band_at(self, grade: Grade) -> PriceBand | None:
+        subject = Subject(grade, self.subject.completeness, self.subject.features, self.subject.channel)
+        return self.market.band(subject) if self.market else None
+
+    @property
+    def weighed(self) -> tuple[Weighed, ...]:
+        return self.market.brought(self.subject) if self.market else ()
+
+
+def market_of(unit: Unit, grade: Grade) -> UnitMarket:
+    rows, compared = compared_with(unit)
+    return UnitMarket(rows, Market(compared) if compared else None, subject_of(unit, grade))
+
+
+def triage_prices(models: set[int]) -> dict[int, Prices]:
+    """What each model fetches, for triage: a query for all. A model with too few sales is left out."""
+    rows: dict[int, list[Compared]] = defaultdict(list)
+    for row in Comparable.objects.filter(model_id__in=models, price__gt=0):
+        rows[row.model_id].append(_compared(row))
+    found = {}
+    for model_id, compared in rows.items():
+        market = Market(compared)
+        working, untested, parts = (market.band(Subject(g, 100)) for g in (Grade.B, Grade.UNTESTED, Grade.PARTS))
+        if working.few:
+            continue
+        b, as_found, broken = (float(band.likely) for band in (working, untested, parts))
+        a_year = max(-0.5, min(0.5, market.a_year))
+        found[model_id] = Prices(b, as_found, broken, a_year, f"{len(compared)} sales elsewhere and our own")
+    return found
+
+
+def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
+    return SellingTerms(
+        channel.fee_percent, channel.fee_fixed, settings.postage, settings.tax_scheme, settings.tax_percent
+    )
+
+
+def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
+    """(covers only what selling itself takes, covers every cost so far and the least margin wanted)."""
+    settings = shop_settings.settings()
+    terms = terms_of(channel, settings)
+    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
+    purchase = sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
+    cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
+    return floor_price(Decimal(0), purchase, terms), floor_price(cost + settings.target_margin, purchase, terms)
+
+
+def purchase_of(unit: Unit) -> Decimal:
+    """What it was bought for: the unit’s share of its lot."""
+    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
+    return sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
+
+
+def leaves(unit: Unit, channel: Channel) -> Callable[[Decimal], Decimal]:
+    """What a sale of the unit at a price leaves us after fee, postage, tax and, on commission, the owner’s part."""
+    terms, purchase = terms_of(channel, shop_settings.settings()), purchase_of(unit)
+
+    def left(price: Decimal) -> Decimal:
+        if not unit.consigned:
+            return left_of(price, purchase, terms)
+        ours = price - owners_part(price, unit.commission_percent)
+        return left_of(ours, purchase, terms) - fee_on(price, terms) + fee_on(ours, terms)
+
+    return left

@@ -1,0 +1,141 @@
+"""The selling page of a unit: its grade and what lifting it is worth, its price and why, what must be said, offers."""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from core.flow.task import hands_on
+from core.money import to_cent
+from core.selling.disclosure import DEFAULTS, Disclosure
+from core.selling.grade import Cap, Grade, Graded
+from core.selling.market import PriceBand, Weighed
+from core.selling.waiting import Answer
+from stations.bench.facts import bench_flow
+from stations.people import shop_settings
+from stations.selling import market, offers, selectors, wording
+from stations.selling.drawing import MarkdownDrawing, PriceChart, markdown_drawing, price_chart
+from stations.selling.models import Listing, Offer, Reserved, UnitGrade
+from stations.selling.waiting import Waiting, answer_to, waiting_of
+from stations.units.models import Unit
+
+FINISH_RUN = "finish the run"
+
+
+@dataclass(frozen=True)
+class Lift:
+    """A cap on the grade, and what it would bring to take it away: the grade then, what it fetches more, what the work
+    costs; `gain` None where nobody can say."""
+
+    cap: Cap | None
+    grade: Grade
+    more: Decimal | None
+    cost: Decimal | None
+
+    @property
+    def gain(self) -> Decimal | None:
+        return None if self.more is None or self.cost is None else self.more - self.cost
+
+
+@dataclass(frozen=True)
+class Said:
+    """One thing that must be said, as it is told now; `standard` is how it is told without words of its own."""
+
+    disclosure: Disclosure
+    standard: str
+
+    @property
+    def words(self) -> str:
+        return self.disclosure.worded or self.standard
+
+
+@dataclass(frozen=True)
+class Sheet:
+    now: Graded
+    set_to: UnitGrade | None
+    lifts: list[Lift]
+    listing: Listing
+    found: market.UnitMarket
+    band: PriceBand | None
+    weighed: tuple[Weighed, ...]
+    chart: PriceChart | None
+    least: Decimal | None
+    floor: Decimal | None
+    waiting: Waiting | None
+    plan: MarkdownDrawing | None
+    said: list[Said]
+    changed: list[wording.Changed]
+    edits: list[tuple[str, str]]
+    offers: list[tuple[Offer, Answer | None]]
+    held: Reserved | None
+
+    @property
+    def grade(self) -> Grade:
+        return Grade(self.set_to.grade) if self.set_to else self.now.grade
+
+    @property
+    def of_grade(self) -> int:
+        """How many of the sales were of its grade."""
+        return sum(one.comparable.grade is self.grade for one in self.weighed)
+
+    @property
+    def outliers(self) -> int:
+        return sum(one.outlier for one in self.weighed)
+
+
+def sheet_of(unit: Unit) -> Sheet:
+    now, set_to, listing = selectors.graded_now(unit), selectors.grade_set(unit), selectors.listing_of(unit)
+    grade = Grade(set_to.grade) if set_to else now.grade
+    found = market.market_of(unit, grade)
+    band, weighed = found.band, found.weighed
+    try:
+        least, floor = market.floors_of(unit, listing.channel) if listing.channel_id else (None, None)
+    except ValueError:
+        least = floor = None
+    waiting = waiting_of(unit, listing, found)
+    facts = wording.listing_facts(unit)
+    rows = list(unit.offers.all()[:20])
+    return Sheet(
+        now=now,
+        set_to=set_to,
+        lifts=lifts(unit, now, found),
+        listing=listing,
+        found=found,
+        band=band,
+        weighed=weighed,
+        chart=price_chart(band, weighed, float(floor) if floor is not None else None) if band else None,
+        least=least,
+        floor=floor,
+        waiting=waiting,
+        plan=markdown_drawing(waiting) if waiting else None,
+        said=[Said(one, _standard(one)) for one in wording.must_say(facts)],
+        changed=wording.changed(listing, facts),
+        edits=wording.edits(listing),
+        offers=[
+            (row, answer_to(row.amount, unit, listing, waiting) if waiting and row.is_open else None) for row in rows
+        ],
+        held=offers.reserved(unit),
+    )
+
+
+def _standard(one: Disclosure) -> str:
+    return DEFAULTS[one.kind].replace("{things}", one.what)
+
+
+def lifts(unit: Unit, now: Graded, found: market.UnitMarket) -> list[Lift]:
+    """Each cap with what lifting it alone is worth, and all of them together last where that is more than one."""
+    here, rate = found.band_at(now.grade), shop_settings.settings().labour_rate
+    flow = bench_flow([unit]).get(unit.pk)
+    left = hands_on(flow.tasks) if flow and flow.tasks else None
+
+    def lifted(*caps: Cap) -> Lift:
+        grade = now.without(*caps)
+        there = found.band_at(grade)
+        more = there.likely - here.likely if there and here else None
+        # What lifts several caps is done once.
+        work = {cap.lift: cap.minutes for cap in caps} | ({FINISH_RUN: left} if left else {})
+        taken = [work[lift] for lift in dict.fromkeys(cap.lift for cap in caps)]
+        known = [minutes for minutes in taken if minutes is not None]
+        cost = to_cent(rate * sum(known) / 60) if len(known) == len(taken) else None
+        return Lift(caps[0] if len(caps) == 1 else None, grade, more, cost)
+
+    rows = [lifted(cap) for cap in now.caps]
+    return [*rows, lifted(*now.caps)] if len(rows) > 1 else rows

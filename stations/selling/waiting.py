@@ -1,0 +1,125 @@
+"""What waiting is worth: the pace of sales learned from our own weeks on offer, the plan of prices, offers answered."""
+
+from bisect import bisect_left
+from dataclasses import dataclass
+from datetime import datetime
+from decimal import Decimal
+
+from core.money import CENT, to_cent
+from core.selling.grade import Grade
+from core.selling.market import PriceBand
+from core.selling.waiting import (
+    WEEKS,
+    Answer,
+    Exposure,
+    MarkdownPlan,
+    Pace,
+    answer,
+    ending,
+    learn,
+    markdown,
+    price_grid,
+)
+from stations.common import clock
+from stations.people import shop_settings
+from stations.selling.market import UnitMarket, leaves
+from stations.selling.models import Channel, Listing, PriceStep
+from stations.units.models import Unit
+
+WEEK = 7 * 24 * 3600.0
+# The newest stays on offer that are learned from.
+NEWEST = 2000
+# The lowest price that is looked at, as a share of the likely one.
+LOWEST = Decimal("0.3")
+
+
+def pace_of(channel: Channel | None) -> Pace:
+    """How sales come: learned from all our weeks on offer, then from those of the channel. One query."""
+    rows = PriceStep.objects.filter(likely__gt=0).order_by("-id")
+    steps = list(rows.values_list("channel_id", "asking", "likely", "begun_at", "ended_at", "sold")[:NEWEST])
+    now = clock.now()
+
+    def stays(of: int | None) -> list[Exposure]:
+        found = []
+        for channel_id, asking, likely, begun, ended, sold in steps:
+            weeks = ((ended or now) - begun).total_seconds() / WEEK
+            if likely and weeks > 0 and of in {None, channel_id}:
+                found.append(Exposure(float(asking / likely), weeks, sold))
+        return found
+
+    every = learn(stays(None))
+    return learn(stays(channel.pk), every) if channel else every
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """What a unit brings when it is sold step by step. `waiting` is in base currency after everything, `least` the
+    lowest price that is as good; `weekly` the chance of a sale in a week at what is asked (None: nothing is asked)."""
+
+    plan: MarkdownPlan
+    pace: Pace
+    band: PriceBand
+    waiting: Decimal
+    least: Decimal
+    asking: Decimal | None
+    weekly: float | None
+    stood: int
+
+    @property
+    def ask_now(self) -> Decimal:
+        return self.plan.weeks[0].price
+
+    @property
+    def over_the_band(self) -> bool:
+        return self.asking is not None and self.asking > self.band.high
+
+    @property
+    def markdown_due(self) -> bool:
+        """More is asked than the plan has for now, by more than a fiftieth."""
+        return self.asking is not None and self.asking > self.ask_now * Decimal("1.02")
+
+
+def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | None:
+    """None where nothing is known of what it fetches, or nowhere is set up to sell."""
+    band = found.band
+    if band is None or listing.channel_id is None:
+        return None
+    settings, left, pace = shop_settings.settings(), leaves(unit, listing.channel), pace_of(listing.channel)
+    prices = _prices(band, listing)
+    after = [(Decimal(0), "hold it")]
+    if unit.ours and (parts := found.band_at(Grade.PARTS)):
+        after.append((left(parts.likely), "sell it for parts"))
+    stood = weeks_on_offer(listing, clock.now())
+    plan = markdown(band.likely, prices, left, pace, weeks=max(1, WEEKS - stood), holding=settings.holding, after=after)
+    waiting = to_cent(Decimal(repr(plan.worth)))
+    asking = listing.asking
+    weekly = pace.chance(float(asking / band.likely)) if asking else None
+    return Waiting(plan, pace, band, waiting, lowest_for(waiting, left), asking, weekly, stood)
+
+
+def _prices(band: PriceBand, listing: Listing) -> list[Decimal]:
+    """Prices that may be advised: none over the band, beyond which no sale tells how long it takes."""
+    return price_grid(band.likely * LOWEST, max(band.high, band.likely), ending(listing.channel.price_ends))
+
+
+def weeks_on_offer(listing: Listing, now: datetime) -> int:
+    """Whole weeks since it was put on offer; 0 while it is not."""
+    if not listing.is_live or listing.published_at is None:
+        return 0
+    return int((now - listing.published_at).total_seconds() // WEEK)
+
+
+def lowest_for(amount: Decimal, left) -> Decimal:
+    """The lowest price, to the cent, of which at least `amount` is left."""
+    top = 100
+    while left(top * CENT) < amount and top < 10**10:
+        top *= 2
+    return bisect_left(range(top + 1), True, key=lambda cents: left(cents * CENT) >= amount) * CENT
+
+
+def answer_to(offered: Decimal, unit: Unit, listing: Listing, waiting: Waiting) -> Answer:
+    """What to say to an offer for a unit that is on offer."""
+    likely, prices = waiting.band.likely, _prices(waiting.band, listing)
+    asking = listing.asking or waiting.ask_now
+    left = leaves(unit, listing.channel)
+    return answer(offered, asking, likely, waiting.waiting, left, waiting.least, waiting.pace, prices)
