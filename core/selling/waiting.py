@@ -13,7 +13,7 @@ from core.selling.robust import Floats
 # Common practice, no source: at the likely price 11 in 100 go in a week, and a tenth more halves the pace nearly.
 USUAL_PACE, USUAL_STEEPNESS = 0.12, 6.0
 # How far a shop's own may lie from them: of the logarithm of the pace, and of the steepness.
-PACE_OFF, STEEPNESS_OFF = 0.7, 3.0
+PACE_OFF, STEEPNESS_OFF = 0.5, 2.0
 WEEKS = 26
 PRICES = 60
 _STEEPEST = 40.0

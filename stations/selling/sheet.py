@@ -109,9 +109,7 @@ def sheet_of(unit: Unit) -> Sheet:
         said=[Said(one, _standard(one)) for one in wording.must_say(facts)],
         changed=wording.changed(listing, facts),
         edits=wording.edits(listing),
-        offers=[
-            (row, answer_to(row.amount, unit, listing, waiting) if waiting and row.is_open else None) for row in rows
-        ],
+        offers=[(row, answer_to(row.amount, listing, waiting) if waiting and row.is_open else None) for row in rows],
         held=offers.reserved(unit),
     )
 

@@ -1,7 +1,8 @@
 """What waiting is worth: the pace of sales learned from our own weeks on offer, the plan of prices, offers answered."""
 
 from bisect import bisect_left
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
@@ -34,27 +35,31 @@ LOWEST = Decimal("0.3")
 
 
 def pace_of(channel: Channel | None) -> Pace:
-    """How sales come: learned from all our weeks on offer, then from those of the channel. One query."""
+    """How sales come: learned from our weeks on offer elsewhere first, then from those of the channel. One query."""
     rows = PriceStep.objects.filter(likely__gt=0).order_by("-id")
     steps = list(rows.values_list("channel_id", "asking", "likely", "begun_at", "ended_at", "sold")[:NEWEST])
     now = clock.now()
 
-    def stays(of: int | None) -> list[Exposure]:
-        found = []
-        for channel_id, asking, likely, begun, ended, sold in steps:
-            weeks = ((ended or now) - begun).total_seconds() / WEEK
-            if likely and weeks > 0 and of in {None, channel_id}:
-                found.append(Exposure(float(asking / likely), weeks, sold))
-        return found
-
-    every = learn(stays(None))
-    return learn(stays(channel.pk), every) if channel else every
+    here: list[Exposure] = []
+    elsewhere: list[Exposure] = []
+    for channel_id, asking, likely, begun, ended, sold in steps:
+        weeks = ((ended or now) - begun).total_seconds() / WEEK
+        if likely and weeks > 0:
+            stay = Exposure(float(asking / likely), weeks, sold)
+            (here if channel and channel_id == channel.pk else elsewhere).append(stay)
+    others = learn(elsewhere)
+    mine = learn(here, others)
+    return replace(mine, told=mine.told + others.told) if here else others
 
 
 @dataclass(frozen=True)
 class Waiting:
-    """What a unit brings when it is sold step by step. `waiting` is in base currency after everything, `least` the
-    lowest price that is as good; `weekly` the chance of a sale in a week at what is asked (None: nothing is asked)."""
+    """What a unit brings when it is sold step by step.
+
+    `waiting` is in base currency after everything, `least` the lowest price that is as good; `weekly` the chance of a
+    sale in a week at what is asked (None: nothing is asked). While it is on offer nothing dearer than what is asked is
+    planned; `bearable` is what one would begin with otherwise. `left`: what a sale at a price leaves.
+    """
 
     plan: MarkdownPlan
     pace: Pace
@@ -64,10 +69,17 @@ class Waiting:
     asking: Decimal | None
     weekly: float | None
     stood: int
+    bearable: Decimal
+    left: Callable[[Decimal], Decimal]
 
     @property
     def ask_now(self) -> Decimal:
         return self.plan.weeks[0].price
+
+    @property
+    def too_cheap(self) -> bool:
+        """Nothing says that it could not be offered for more, by more than a fiftieth."""
+        return self.asking is not None and self.asking * Decimal("1.02") < self.bearable
 
     @property
     def over_the_band(self) -> bool:
@@ -90,11 +102,17 @@ def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | Non
     if unit.ours and (parts := found.band_at(Grade.PARTS)):
         after.append((left(parts.likely), "sell it for parts"))
     stood = weeks_on_offer(listing, clock.now())
-    plan = markdown(band.likely, prices, left, pace, weeks=max(1, WEEKS - stood), holding=settings.holding, after=after)
+    weeks = max(1, WEEKS - stood)
+    free = markdown(band.likely, prices, left, pace, weeks=weeks, holding=settings.holding, after=after)
+    plan, asked = free, listing.asking
+    if listing.is_live and asked and asked < free.weeks[0].price:
+        down = [*(price for price in prices if price < asked), asked]
+        plan = markdown(band.likely, down, left, pace, weeks=weeks, holding=settings.holding, after=after)
     waiting = to_cent(Decimal(repr(plan.worth)))
     asking = listing.asking
     weekly = pace.chance(float(asking / band.likely)) if asking else None
-    return Waiting(plan, pace, band, waiting, lowest_for(waiting, left), asking, weekly, stood)
+    least = lowest_for(waiting, left)
+    return Waiting(plan, pace, band, waiting, least, asking, weekly, stood, free.weeks[0].price, left)
 
 
 def _prices(band: PriceBand, listing: Listing) -> list[Decimal]:
@@ -117,9 +135,8 @@ def lowest_for(amount: Decimal, left) -> Decimal:
     return bisect_left(range(top + 1), True, key=lambda cents: left(cents * CENT) >= amount) * CENT
 
 
-def answer_to(offered: Decimal, unit: Unit, listing: Listing, waiting: Waiting) -> Answer:
+def answer_to(offered: Decimal, listing: Listing, waiting: Waiting) -> Answer:
     """What to say to an offer for a unit that is on offer."""
     likely, prices = waiting.band.likely, _prices(waiting.band, listing)
     asking = listing.asking or waiting.ask_now
-    left = leaves(unit, listing.channel)
-    return answer(offered, asking, likely, waiting.waiting, left, waiting.least, waiting.pace, prices)
+    return answer(offered, asking, likely, waiting.waiting, waiting.left, waiting.least, waiting.pace, prices)

@@ -271,7 +271,7 @@ def in_full(listing: Listing, facts: ListingFacts) -> str:
     return "\n\n".join([listing.text, *said(facts)])
 
 
-def sentence_rows() -> list[tuple[str, str, str]]:
-    """(code, standard, the shop’s own or empty) of every sentence."""
+def sentence_rows() -> list[tuple[str, str, str, str]]:
+    """(code, what it is about, standard, the shop’s own or empty) of every sentence."""
     own: Mapping[str, str] = dict(ListingSentence.objects.values_list("code", "words"))
-    return [(code, words, own.get(code, "")) for code, words in STANDARD.items()]
+    return [(code, code.replace("_", " "), words, own.get(code, "")) for code, words in STANDARD.items()]

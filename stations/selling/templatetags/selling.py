@@ -11,6 +11,14 @@ _BLOCKS = {BlockKind.TEMPORARY: "stuck", BlockKind.CUSTODY: "stuck", BlockKind.S
 
 
 @register.filter
+def chance(share: float) -> str:
+    """A chance in words; what is next to sure, either way, is not told as sure."""
+    if share > 0.99:
+        return "over 99 in 100"
+    return "under 1 in 100" if share < 0.01 else f"{share * 100:.0f} in 100"
+
+
+@register.filter
 def is_gone(kind: str) -> bool:
     return kind == "gone"
 

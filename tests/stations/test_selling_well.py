@@ -1,0 +1,452 @@
+"""A price with its reasons, offers answered, what must be said, sales from a file: through the pages and services."""
+
+import random
+from datetime import timedelta
+from decimal import Decimal
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import IntegrityError, connection, transaction
+from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
+
+from core.selling.disclosure import DEFAULTS, Disclosure, DisclosureKind, told
+from core.selling.listing import STANDARD, check_sentence, disclosures
+from stations.common import clock
+from stations.common.refusals import NotAllowed, Refused
+from stations.people.models import ShopSettings
+from stations.selling import comparable_files, offers, wording
+from stations.selling import services as selling
+from stations.selling.comparable_files import Reading
+from stations.selling.market import leaves, market_of
+from stations.selling.models import Comparable, ComparableFile, DisclosureWording, Listing, Offer, PriceStep, Reserved
+from stations.selling.selectors import grade_set
+from stations.selling.sheet import sheet_of
+from stations.selling.waiting import lowest_for, pace_of
+from stations.units.models import Unit
+from tests.stations.base import ShopTest
+from tests.stations.test_through_the_pages import Through
+
+D = Decimal
+HEAD = "Sold on;Item;Condition;Complete;Price;Postage;Where\n"
+
+
+def sales(model, count: int = 8, price: int = 160, **more) -> None:
+    """Sales of a model, one every ten days, alike but for a little."""
+    today = clock.today()
+    given = {"grade": "A", "completeness": 100, "channel": "Quay market"} | more
+    for number in range(count):
+        day = today - timedelta(days=5 + 10 * number)
+        Comparable.objects.create(model=model, sold_on=day, price=D(price + 4 * (number % 5)), **given)
+
+
+class Priced(Through):
+    def setUp(self):
+        super().setUp()
+        sales(self.model)
+
+    def page(self, unit: Unit):
+        return self.client.get(f"/selling/W-{unit.number}/")
+
+
+class Grades(Priced):
+    def test_what_lifting_a_cap_is_worth_is_the_price_there_less_the_work(self):
+        unit = self.assessed()
+        self.hand().test(unit, skip={"soak": "no time for it"})
+        unit.refresh_from_db()
+        sheet = sheet_of(unit)
+        soak = next(lift for lift in sheet.lifts if lift.cap and lift.cap.reason == "not soaked")
+        there, here = (sheet.found.band_at(grade).likely for grade in (soak.grade, sheet.now.grade))
+        self.assertEqual(soak.more, there - here)
+        self.assertEqual(soak.cost, D("4.80"))  # twelve minutes at 24 an hour
+        self.assertEqual(soak.gain, soak.more - D("4.80"))
+        self.assertContains(self.page(unit), "four hours on, then a cold start")
+
+    def test_without_sales_nobody_says_what_it_would_fetch(self):
+        Comparable.objects.all().delete()
+        unit = self.assessed()
+        self.hand().test(unit, skip={"soak": "no time for it"})
+        sheet = sheet_of(self.again(unit))
+        self.assertEqual((sheet.band, sheet.waiting), (None, None))
+        self.assertTrue(all(lift.gain is None for lift in sheet.lifts))
+        self.assertContains(self.page(unit), "Somebody has to find what one like it fetched")
+
+
+class Prices(Priced):
+    def test_of_a_model_without_sales_its_family_tells(self):
+        unit = self.listed()
+        other = type(self.model).objects.create(maker="Halden", name="M3", form_factor="all_in_one")
+        Comparable.objects.update(model=other)
+        found = market_of(unit, grade=sheet_of(unit).grade)
+        self.assertTrue(found.of_family)
+        self.assertContains(self.page(unit), "None is of this model")
+        known = market_of(unit, sheet_of(unit).grade).band
+        Comparable.objects.update(model=self.model)
+        itself = market_of(unit, sheet_of(unit).grade).band
+        self.assertGreater(known.high / known.low, itself.high / itself.low)
+
+    def test_an_asking_price_over_the_band_is_said(self):
+        unit = self.listed("390")
+        page = self.page(unit)
+        self.assertContains(page, "390.00 is over the band")
+        self.assertContains(page, "in 100 that it goes in a week")
+
+    def test_time_on_offer_brings_the_price_down(self):
+        unit = self.listed("165")
+        begun = sheet_of(unit).waiting
+        Listing.objects.filter(unit=unit).update(published_at=timezone.now() - timedelta(weeks=24))
+        late = sheet_of(self.again(unit)).waiting
+        self.assertFalse(begun.markdown_due)
+        self.assertTrue(late.markdown_due)
+        self.assertLess(late.ask_now, begun.ask_now)
+        self.assertLess(late.least, begun.least)
+        self.assertContains(self.page(unit), "is too dear for the time left")
+
+    def test_the_least_to_take_leaves_what_waiting_is_worth(self):
+        for scheme, percent in (("none", 0), ("standard", 25), ("margin", 25)):
+            ShopSettings.objects.update_or_create(pk=1, defaults={"tax_scheme": scheme, "tax_percent": percent})
+            unit = self.listed()
+            left = leaves(unit, self.channel)
+            least = lowest_for(D(60), left)
+            self.assertGreaterEqual(left(least), D(60))
+            self.assertLess(left(least - D("0.02")), D(60))
+
+    def test_stays_on_offer_are_kept_and_the_pace_is_learned_from_them(self):
+        self.assertEqual(pace_of(self.channel).told, 0)
+        unit = self.listed("150")
+        step = PriceStep.objects.get()
+        self.assertEqual((step.asking, step.open_for, step.sold), (D(150), unit, False))
+        listing = Listing.objects.get(unit=unit)
+        selling.set_price(self.seller, unit, listing.version, self.channel, D(140))
+        self.assertEqual(list(PriceStep.objects.values_list("asking", "sold")), [(D(150), False), (D(140), False)])
+        PriceStep.objects.update(begun_at=timezone.now() - timedelta(days=9))
+        selling.sell(self.seller, unit, D(140), "Ines Falk", D(9))
+        self.assertEqual(PriceStep.objects.filter(sold=True, open_for=None).count(), 1)
+        self.assertEqual(pace_of(self.channel).told, 1)
+        self.assertGreater(pace_of(self.channel).pace, pace_of(None).pace * 0.99)
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            PriceStep.objects.filter(sold=True).update(ended_at=None)
+
+    def test_a_price_of_a_sale_ahead_or_of_nothing_is_refused_at_the_field(self):
+        good = {
+            "model": self.model.pk, "sold_on": clock.today().isoformat(), "grade": "B", "completeness": "100",
+            "price": "90", "currency": "EUR", "rate": "1", "postage": "", "auction": "", "channel": "", "features": "",
+            "buyer": "",
+        }  # fmt: skip
+        ahead = (clock.today() + timedelta(days=1)).isoformat()
+        for change, words in (({"sold_on": ahead}, "still to come"), ({"price": "0"}, "above 0")):
+            self.says(self.post("selling:comparables", **good | change), words)
+        self.done(self.post("selling:comparables", **good | {"auction": "True", "postage": "7,50"}))
+        made = Comparable.objects.order_by("-id").first()
+        self.assertEqual((made.auction, made.postage), (True, D("7.50")))
+
+    def test_the_page_asks_as_many_questions_for_many_sales_and_offers(self):
+        unit = self.listed()
+
+        def count() -> int:
+            with CaptureQueriesContext(connection) as seen:
+                self.assertEqual(self.page(unit).status_code, 200)
+            return len(seen)
+
+        offers.take_down(self.seller, unit, D(90), "Ines Falk")
+        few = count()
+        sales(self.model, 30)
+        for number in range(6):
+            offers.take_down(self.seller, unit, D(80 + number), "Ines Falk")
+        self.assertLessEqual(count(), few)
+
+
+class Offers(Priced):
+    def setUp(self):
+        super().setUp()
+        self.unit = self.listed("170")
+
+    def offered(self, amount: str, **more) -> Offer:
+        typed = {"offer-amount": amount, "offer-buyer": "Ines Falk", "offer-until": ""} | more
+        self.done(self.post("selling:offer", [self.unit.number], **typed))
+        return Offer.objects.latest("pk")
+
+    def test_a_low_offer_is_told_from_one_to_take(self):
+        low, high = self.offered("60"), self.offered("170")
+        told = {offer.pk: answer for offer, answer in sheet_of(self.unit).offers}
+        self.assertFalse(told[low.pk].take)
+        self.assertTrue(told[high.pk].take)
+        self.assertGreater(told[low.pk].counter, D(60))
+        page = self.page(self.unit)
+        self.assertContains(page, "Take it.")
+        self.assertContains(page, "waiting is worth")
+
+    def test_one_that_is_taken_is_held_for_its_buyer_alone(self):
+        offer = self.offered("165")
+        self.done(self.post("selling:answer", [offer.pk], status="taken"))
+        held = Reserved.objects.get()
+        self.assertEqual((held.buyer, held.price, held.open_for), ("Ines Falk", D(165), self.unit))
+        self.assertIsNotNone(self.again(offer).waiting)
+        self.client.logout()
+        self.assertContains(self.client.get(f"/shop/W-{self.unit.number}/"), "Reserved")
+        with self.assertRaisesRegex(Refused, "held for Ines Falk"):
+            selling.sell(self.seller, self.unit, D(170), "Somebody else", D(9))
+        with self.assertRaisesRegex(Refused, "held for Ines Falk"):
+            offers.reserve(self.seller, self.unit, "Somebody else", clock.now() + timedelta(days=1))
+        selling.sell(self.seller, self.unit, D(165), "ines falk", D(9))
+        self.assertEqual(self.again(held).ended_words, "sold")
+
+    def test_it_is_answered_once_and_by_who_may(self):
+        offer = self.offered("120")
+        with self.assertRaises(NotAllowed):
+            offers.respond(self.viewer, offer, Offer.Status.DECLINED)
+        self.done(self.post("selling:answer", [offer.pk], status="countered", counter="150"))
+        self.assertEqual((self.again(offer).status, self.again(offer).counter), ("countered", D(150)))
+        with self.assertRaisesRegex(Refused, "answered before"):
+            offers.respond(self.seller, offer, Offer.Status.TAKEN)
+
+    def test_a_counter_offer_lies_between(self):
+        offer = self.offered("120")
+        for counter, words in ((D(120), "more than the 120"), (D(200), "Anybody can have it for 170")):
+            with self.assertRaisesRegex(Refused, words):
+                offers.respond(self.seller, offer, Offer.Status.COUNTERED, counter)
+        answer = self.post("selling:answer", [offer.pk], status="countered", counter="12x")
+        self.assertContains(self.client.get(answer["Location"]), "You had typed: 12x")
+
+    def test_what_makes_no_sense_is_refused_with_what_was_typed(self):
+        for typed, words in (
+            ({"offer-amount": "0"}, "more than 0"),
+            ({"offer-amount": "99999"}, "ten times"),
+            ({"offer-amount": "90", "offer-until": "2020-01-01T10:00"}, "past"),
+            ({"offer-amount": "90", "offer-buyer": ""}, "Who offered it"),
+        ):
+            full = {"offer-amount": "90", "offer-buyer": "Ines", "offer-until": ""} | typed
+            self.says(self.post("selling:offer", [self.unit.number], **full), words, typed.get("offer-amount", ""))
+        self.assertFalse(Offer.objects.exists())
+
+    def test_one_that_ran_out_is_not_taken(self):
+        offer = offers.take_down(self.seller, self.unit, D(150), "Ines", clock.now() + timedelta(hours=1))
+        with clock.at(clock.now() + timedelta(hours=2)), self.assertRaisesRegex(Refused, "run out"):
+            offers.respond(self.seller, offer, Offer.Status.TAKEN)
+
+    def test_a_reservation_ends_by_itself_and_by_hand(self):
+        until = clock.now() + timedelta(days=2)
+        offers.reserve(self.seller, self.unit, "Ines Falk", until)
+        with clock.at(until + timedelta(minutes=1)):
+            self.assertIsNone(offers.reserved(self.unit))
+            offers.reserve(self.seller, self.unit, "Per Nord", until + timedelta(days=1))
+        self.assertEqual(Reserved.objects.filter(open_for=self.unit).get().buyer, "Per Nord")
+        with clock.at(until + timedelta(minutes=2)):
+            self.done(self.post("selling:do", [self.unit.number, "let-go"], words="never came"))
+        self.assertFalse(Reserved.objects.filter(open_for__isnull=False).exists())
+        for moment, words in (
+            (clock.now() - timedelta(days=1), "from now on"),
+            (clock.now() + timedelta(days=120), "90"),
+        ):
+            with self.assertRaisesRegex(Refused, words):
+                offers.reserve(self.seller, self.unit, "Ines", moment)
+
+    def test_only_what_is_on_offer_is_offered_for(self):
+        selling.end_listing(self.seller, self.unit, "")
+        with self.assertRaisesRegex(Refused, "not on offer"):
+            offers.take_down(self.seller, self.unit, D(90), "Ines")
+
+
+class MustBeSaid(Priced):
+    def setUp(self):
+        super().setUp()
+        self.unit = self.listed()
+        hand = self.hand()
+        hand.find(self.unit, "front", "crack", 2, "hairline by the badge")
+        hand.find(self.unit, "back", "rework", 2, "a wire across the board")
+        selling.grade_unit(self.owner, self.unit)
+        self.unit = self.again(self.unit)
+
+    def raised(self):
+        return disclosures(wording.listing_facts(self.unit))
+
+    def test_each_kind_has_its_words_and_each_fact_is_told(self):
+        self.assertEqual(set(DEFAULTS), set(DisclosureKind))
+        text = wording.in_full(Listing.objects.get(unit=self.unit), wording.listing_facts(self.unit))
+        for words in ("hairline by the badge", "a wire across the board", "lithium", "220–240 V", "sanitised (clear)"):
+            self.assertIn(words, text)
+
+    def test_worded_anew_it_is_told_so_until_the_fact_changes(self):
+        crack = next(one for one in self.raised() if "hairline" in one.what)
+        words = "There is a fine crack by the badge; it does not go through."
+        typed = {"kind": crack.kind.value, "what": crack.what, "words": words}
+        self.done(self.post("selling:word", [self.unit.number], **typed))
+        page = self.client.get(f"/shop/W-{self.unit.number}/")
+        self.assertContains(page, words)
+        self.unit.findings.filter(kind="crack").update(words="it has grown through the bezel")
+        page = self.client.get(f"/shop/W-{self.unit.number}/")
+        self.assertNotContains(page, words)
+        self.assertContains(page, "grown through the bezel")
+
+    def test_nothing_is_left_out_by_wording_it_away(self):
+        crack = next(one for one in self.raised() if "hairline" in one.what)
+        with self.assertRaisesRegex(Refused, "in a sentence"):
+            wording.word_anew(self.seller, self.unit, crack.kind.value, crack.what, "none")
+        with self.assertRaisesRegex(Refused, "does not say this"):
+            wording.word_anew(self.seller, self.unit, crack.kind.value, "no such thing", "Something quite else.")
+        wording.word_anew(self.seller, self.unit, crack.kind.value, crack.what, "Worn a little at the front.")
+        wording.word_anew(self.seller, self.unit, crack.kind.value, crack.what, "")
+        self.assertFalse(DisclosureWording.objects.exists())
+
+    def test_no_order_of_edits_loses_one(self):
+        dice = random.Random(19)
+        for _ in range(30):
+            listing = Listing.objects.get(unit=self.unit)
+            raised = self.raised()
+            one = dice.choice(raised)
+            edit = dice.randrange(5)
+            if edit == 0:
+                selling.save_text(
+                    self.seller, self.unit, listing.version, "A machine", dice.choice(["", "Short.", "x" * 90])
+                )
+            elif edit == 1:
+                selling.write_from_facts(self.seller, self.unit)
+            elif edit == 2:
+                words = dice.choice(["", f"In other words, number {dice.randrange(99)}."])
+                wording.word_anew(self.seller, self.unit, one.kind.value, one.what, words)
+            elif edit == 3:
+                wording.word_sentence(
+                    self.owner, one.kind.value, dice.choice(["", "Do know: {things}!"]) if one.what else ""
+                )
+            else:
+                wording.take_changes(self.seller, self.unit, listing)
+            facts = wording.listing_facts(self.unit)
+            text = wording.in_full(Listing.objects.get(unit=self.unit), facts)
+            self.assertEqual(len(raised), len(wording.must_say(facts)))
+            for told_one in wording.must_say(facts):
+                self.assertIn(told_one.worded or told_one.what, text)
+
+    def test_a_sentence_of_the_shop_keeps_the_place_of_the_facts(self):
+        for code, words, problem in (
+            ("defect", "It has faults.", "{things} has to be in it"),
+            ("defect", "{things} and {more}.", "{more} is filled by nothing"),
+            ("defect", "{things} {", "brace stands alone"),
+            ("caution", "x" * 301, "300 characters"),
+        ):
+            self.assertIn(problem, check_sentence(code, words))
+        self.assertTrue(all(check_sentence(code, words) == "" for code, words in STANDARD.items()))
+        self.done(self.post("selling:sentences", code="defect", words="Please know: {things}."))
+        self.assertContains(self.client.get(f"/shop/W-{self.unit.number}/"), "Please know: crack")
+        answer = self.post("selling:sentences", code="defect", words="Nothing to see.")
+        self.assertContains(self.client.get(answer["Location"]), "has to be in it")
+        self.assertIn("Fault: a.", told([Disclosure(DisclosureKind.DEFECT, "a")], {"defect": "Fault: {things}."}))
+
+    def test_what_changed_since_it_was_written_is_shown_and_taken_in(self):
+        listing = Listing.objects.get(unit=self.unit)
+        self.assertEqual(wording.changed(listing, wording.listing_facts(self.unit)), [])
+        selling.save_text(
+            self.seller, self.unit, listing.version, listing.title, listing.text.replace("In the box", "You get")
+        )
+        self.unit.contents.filter(name="mouse").update(presence="missing")
+        listing = Listing.objects.get(unit=self.unit)
+        (box,) = wording.changed(listing, wording.listing_facts(self.unit))
+        self.assertTrue(box.by_hand)
+        self.assertContains(self.page(self.unit), "The record has changed since this was written")
+        wording.write_from_facts(self.seller, self.unit, listing)
+        self.unit.contents.filter(name="keyboard").update(presence="missing")
+        self.done(self.post("selling:do", [self.unit.number, "update"]))
+        listing = Listing.objects.get(unit=self.unit)
+        self.assertNotIn("keyboard;", listing.text)
+        self.assertEqual(wording.changed(listing, wording.listing_facts(self.unit)), [])
+
+    def test_what_the_seller_made_of_it_is_told_apart(self):
+        listing = Listing.objects.get(unit=self.unit)
+        self.assertEqual(wording.edits(listing), [])
+        selling.save_text(self.seller, self.unit, listing.version, listing.title, listing.text + "\n\nA lovely thing.")
+        self.assertEqual(wording.edits(Listing.objects.get(unit=self.unit))[-1], ("new", "A lovely thing."))
+
+    def test_the_text_fits_its_channel_with_all_that_must_be_said(self):
+        type(self.channel).objects.update(text_length=500)
+        listing = Listing.objects.get(unit=self.unit)
+        typed = {"version": listing.version, "title": "M2", "text": "x" * 480}
+        self.says(self.post("selling:text", [self.unit.number], **typed), "takes 500 at most")
+
+    def test_the_public_page_shows_how_it_was_tested_and_nobody_s_name(self):
+        self.client.logout()
+        page = self.client.get(f"/shop/W-{self.unit.number}/")
+        self.assertContains(page, "How it was tested")
+        self.assertContains(page, "Its condition, face by face")
+        for name in ("olga", "Olga", "sven"):
+            self.assertNotContains(page, name)
+
+
+class FromAFile(Priced):
+    def upload(self, text: str, name: str = "sales.csv") -> ComparableFile:
+        file = SimpleUploadedFile(name, text.encode())
+        self.done(self.post("selling:upload", file=file))
+        return ComparableFile.objects.latest("pk")
+
+    def lines(self, *rows: str) -> str:
+        return HEAD + "\n".join(rows) + "\n"
+
+    def test_whole_or_not_at_all(self):
+        file = self.upload(
+            self.lines("2026-08-03;Halden M2;tested ok;100;189,50;12;Quay", "3.9.2026;m2;untested;;€ 99;;fair")
+        )
+        page = self.client.get(f"/selling/comparables/file/{file.pk}/")
+        self.assertContains(page, "2 sales, all good")
+        self.done(self.post("selling:file", [file.pk], **page.context["chosen"]))
+        one, two = Comparable.objects.filter(file=file).order_by("id")
+        self.assertEqual((one.price, one.postage, one.grade, one.words), (D("189.50"), D(12), "B", "tested ok"))
+        self.assertEqual((two.grade, two.postage, two.auction, two.currency), ("untested", None, None, "EUR"))
+        with self.assertRaisesRegex(Refused, "taken in already"):
+            comparable_files.take_in(self.seller, file, Reading())
+
+    def test_every_bad_line_is_named_and_stops_it(self):
+        ahead = (clock.today() + timedelta(days=3)).isoformat()
+        bad = (
+            (f"{ahead};M2;working;;90;;", "still to come"),
+            ("2026-02-30;M2;working;;90;;", "is no date"),
+            ("3/4/2026;M2;working;;90;;", "can be two days"),
+            ("2026-02-03;M2;working;;0;;", "above 0"),
+            ("2026-02-03;M2;working;;-5;;", "is no price"),
+            ("2026-02-03;M2;working;;1.234;;", "can be"),
+            ("2026-02-03;Nothing 9;working;;90;;", "no model in the bank"),
+            ("2026-02-03;M2;shiny;;90;;", "nothing of the state"),
+            ("2026-02-03;M2;;;90;;", "in what state"),
+            ("2026-02-03;M2;working;140;90;;", "share from 0 to 100"),
+            ("2026-02-03;M2;working;;SEK 900;;", "no rate is known for SEK"),
+            ("1970-02-03;M2;working;;90;;", "too long ago"),
+        )
+        file = self.upload(self.lines("2026-02-03;M2;working;;95;;", *(row for row, _ in bad)))
+        found = comparable_files.preview(file, Reading())
+        self.assertEqual([line.number for line in found.bad], list(range(3, 3 + len(bad))))
+        for line, (_, words) in zip(found.bad, bad, strict=True):
+            self.assertIn(words, line.reason)
+        before = Comparable.objects.count()
+        with self.assertRaisesRegex(Refused, f"{len(bad)} bad lines; nothing was taken in"):
+            comparable_files.take_in(self.seller, file, Reading())
+        self.assertEqual(Comparable.objects.count(), before)
+
+    def test_the_same_file_twice_and_the_same_sale_twice_are_asked_about(self):
+        text = self.lines("2026-08-03;M2;working;;90;;")
+        comparable_files.take_in(self.seller, self.upload(text), Reading())
+        again = self.upload(text)
+        with self.assertRaisesRegex(Refused, "same file was taken in"):
+            comparable_files.take_in(self.seller, again, Reading())
+        more = self.upload(self.lines("2026-08-03;M2;working;;90;;", "2026-08-04;M2;working;;92;;"))
+        with self.assertRaisesRegex(Refused, "1 of these sales"):
+            comparable_files.take_in(self.seller, more, Reading())
+        self.assertEqual(comparable_files.take_in(self.seller, more, Reading(), again=True), 2)
+
+    def test_dialects_are_read(self):
+        for text in (
+            "date,price,state,how\n2026-08-03,90.50,working,auction\n",
+            "Datum\tPreis\tZustand\tAuktion\n3.8.2026\t90,50\tfunktioniert\tja\n",
+            "\ufeffDatum;Pris;Skick;Auktion\n2026-08-03;90,50;fungerar;ja\n",
+        ):
+            file = self.upload(text)
+            ((line, row),) = comparable_files.preview(file, Reading(model=self.model)).good
+            self.assertEqual((line.price, row.grade, row.auction), (D("90.50"), "B", True))
+
+    def test_what_is_no_file_of_sales_is_said_at_the_field(self):
+        for data, words in ((b"", "empty"), (b"\x00\x01", "no text file"), (b"one line", "nothing under it")):
+            self.says(self.post("selling:upload", file=SimpleUploadedFile("x.csv", data)), words)
+
+
+class AnOldListing(ShopTest):
+    def test_one_that_was_written_before_sentences_were_kept_says_nothing_of_changes(self):
+        unit = self.listed()
+        Listing.objects.filter(unit=unit).update(written={})
+        listing = Listing.objects.get(unit=unit)
+        self.assertEqual(wording.changed(listing, wording.listing_facts(unit)), [])
+        self.assertIsNotNone(grade_set(unit))
