@@ -10,7 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo import care, day, fit, parts, recipes, storage, strip_downs, upgrades
+from demo import care, day, fit, parts, recipes, selling, storage, strip_downs, upgrades
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.norrvik import Shop
@@ -79,6 +79,8 @@ def load() -> None:
     recipes.known(tobin, now - timedelta(days=2))
     recipes.drying(tobin, now - timedelta(minutes=40))
     strip_downs.forgotten_clock(tobin, now - timedelta(days=1))
+    selling.on_offer(shop)
+    selling.since(runa, tobin, now)
     day.planned(runa, tobin, clock.now())
 
 

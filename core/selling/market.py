@@ -5,10 +5,12 @@ Each comparable is ``log price = level + starting ratios + what is learned + cha
 is trusted, with Huber’s weights against outliers. With few sales the table decides, with many the sales do.
 """
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property
+from itertools import chain
 from math import exp, log
 from operator import attrgetter
 from typing import NamedTuple
@@ -135,9 +137,6 @@ class _Columns(NamedTuple):
     model: tuple[str, ...]
 
 
-_FIELDS = attrgetter(*_Columns._fields)
-
-
 def _or_else(said: Sequence[Decimal | bool | None], unknown: float) -> Floats:
     return np.array([unknown if one is None else one for one in said], dtype=float)
 
@@ -152,17 +151,23 @@ class Market:
         if not comparables:
             raise ValueError("A market needs at least one sale.")
         self.comparables = tuple(comparables)
-        self._all = _Columns(*zip(*map(_FIELDS, comparables), strict=True))
+        self._all = _Columns(*(tuple(map(attrgetter(name), comparables)) for name in _Columns._fields))
         prices, ages = np.array(self._all.price, dtype=float), np.array(self._all.age_days, dtype=float)
         if prices.min() <= 0 or ages.min() < 0:
             raise ValueError("A sale has a price above 0 and lies in the past.")
+        # Which of the grades that were seen each sale has.
+        self._grades = sorted(set(self._all.grade))
+        order = {grade: place for place, grade in enumerate(self._grades)}
+        self._grade = np.array([order[grade] for grade in self._all.grade])
+        self._features = Counter(chain.from_iterable(told for told in self._all.features if told is not None))
+        self._told = sum(told is not None for told in self._all.features)
         self.columns = self._columns()
         self._at = {column: place for place, column in enumerate(self.columns, 1)}
         off = np.array([OFF[kind] / SPREAD for kind, _ in self.columns])
         # Of the penalty: nothing on the level, else one over the square of how far the ratio may be off.
         self._trust = np.concatenate(([0.0], off**-2.0))
         self._rows = self._design()
-        table = np.array([_BY_GRADE[grade] for grade in self._all.grade])
+        table = np.array([_BY_GRADE[grade] for grade in self._grades])[self._grade]
         table += COMPLETE * (np.array(self._all.completeness) - 100) / 100
         table += AUCTION * _or_else(self._all.auction, 0.5)
         self._over = np.log(prices + _or_else(self._all.postage, 0)) - table
@@ -175,13 +180,13 @@ class Market:
     def _columns(self) -> list[tuple[str, str]]:
         """What is learned, as (kind, which): only of what these sales can say something."""
         seen = self._all
-        found: list[tuple[str, str]] = [("grade", grade) for grade in Grade if grade in set(seen.grade)]
+        found: list[tuple[str, str]] = [("grade", grade.value) for grade in self._grades]
         found += [("completeness", ""), ("quarter", "")]
         found += [("auction", "")] if any(said is not None for said in seen.auction) else []
         found += [("postage", "")] if any(said is not None for said in seen.postage) else []
         found += [("channel", name) for name in sorted(set(seen.channel) - {""})]
         found += [("model", name) for name in sorted(set(seen.model) - {""})]
-        return found + [("feature", name) for name in sorted(frozenset().union(*self._told))]
+        return found + [("feature", name) for name in sorted(self._features)]
 
     def _table(self, subject: Subject) -> float:
         """What the starting ratios say against a complete B at a fixed price. Where of no sale it was said how it was
@@ -201,7 +206,8 @@ class Market:
             rows[:, at["postage", ""]] = [said is None for said in seen.postage]
         every = np.arange(len(rows))
         # What has no column of its own is written into the first one, where there is a one already.
-        for kind, names in (("grade", seen.grade), ("channel", seen.channel), ("model", seen.model)):
+        rows[every, np.array([at["grade", grade.value] for grade in self._grades])[self._grade]] = 1.0
+        for kind, names in (("channel", seen.channel), ("model", seen.model)):
             place = {name: at.get((kind, name), 0) for name in set(names)}
             rows[every, [place[name] for name in names]] = 1.0
         for (kind, name), column in at.items():
@@ -210,19 +216,15 @@ class Market:
                 rows[:, column] = [share if told is None else name in told for told in seen.features]
         return rows
 
-    @cached_property
-    def _told(self) -> list[frozenset[str]]:
-        return [told for told in self._all.features if told is not None]
-
     def _share(self, feature: str) -> float:
         """How often it is there where somebody said: what is reckoned with where nobody did."""
-        return sum(feature in told for told in self._told) / len(self._told) if self._told else 0.0
+        return self._features[feature] / self._told if self._told else 0.0
 
     def _row(self, subject: Subject) -> tuple[Floats, float, float]:
         """The subject as a row; what no sale says of its grade, and of how it is sold: variances in spreads squared."""
         row, of_grade, of_sale = np.zeros(len(self.columns) + 1), 0.0, 0.0
         row[0] = 1.0
-        grade = self._at.get(("grade", subject.grade))
+        grade = self._at.get(("grade", subject.grade.value))
         if grade:
             row[grade] = 1.0
         else:

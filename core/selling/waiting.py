@@ -14,6 +14,8 @@ from core.selling.robust import Floats
 USUAL_PACE, USUAL_STEEPNESS = 0.12, 6.0
 # How far a shop's own may lie from them: of the logarithm of the pace, and of the steepness.
 PACE_OFF, STEEPNESS_OFF = 0.5, 2.0
+# By how much better another answer has to be than the plain one.
+PLAINLY = 1.02
 WEEKS = 26
 PRICES = 60
 _STEEPEST = 40.0
@@ -209,16 +211,16 @@ def answer(
 ) -> Answer:
     """Compare an offer with what waiting is worth, and find the price that is best to ask of this buyer.
 
-    Who offers one price would pay another with the chance that `Pace.pays` says; if he does not, waiting is left. An
-    offer that stands beats waiting is taken unless asking for more is better still. `least`: `floor_price` of
-    `waiting`.
+    Who offers one price would pay another with the chance that `Pace.pays` says; if he does not, waiting is left.
+    An offer that beats waiting is taken unless asking for more is plainly better still; nobody is asked for what
+    anybody can have it for. `least`: the lowest price that leaves `waiting`.
     """
     leaves = left(offered)
     best, counter, chance = float(max(leaves, waiting)), None, 1.0
     for price in prices:
-        if offered < price <= asking:
+        if offered < price < asking:
             yes = pace.pays(float(offered / likely), float(price / likely))
             worth = yes * float(left(price)) + (1 - yes) * float(waiting)
-            if worth > best + 0.005:
+            if worth > max(best, PLAINLY * float(max(leaves, waiting))):
                 best, counter, chance = worth, price, yes
     return Answer(leaves, waiting, least, leaves >= waiting and counter is None, counter, chance)

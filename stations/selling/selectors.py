@@ -264,11 +264,11 @@ BLOCK_PAGE = {
 BLOCK_PLACE = {BlockKind.DATA: "#data"}
 
 
-def blocks_with_pages(unit: Unit) -> list[tuple[Block, str]]:
-    """What blocks the listing, each with the address where it is cleared."""
+def blocks_with_pages(unit: Unit, facts: ListingFacts | None = None) -> list[tuple[Block, str]]:
+    """What blocks the listing, each with the address where it is cleared; `facts` where they were read already."""
     return [
         (block, reverse(BLOCK_PAGE[block.kind.value], args=[unit.number]) + BLOCK_PLACE.get(block.kind, ""))
-        for block in blocks_of(unit)
+        for block in (blocks(facts) if facts else blocks_of(unit))
     ]
 
 

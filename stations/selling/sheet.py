@@ -7,6 +7,7 @@ from core.flow.task import hands_on
 from core.money import to_cent
 from core.selling.disclosure import DEFAULTS, Disclosure
 from core.selling.grade import Cap, Grade, Graded
+from core.selling.listing import ListingFacts
 from core.selling.market import PriceBand, Weighed
 from core.selling.waiting import Answer
 from stations.bench.facts import bench_flow
@@ -49,6 +50,7 @@ class Said:
 
 @dataclass(frozen=True)
 class Sheet:
+    facts: ListingFacts
     now: Graded
     set_to: UnitGrade | None
     lifts: list[Lift]
@@ -94,6 +96,7 @@ def sheet_of(unit: Unit) -> Sheet:
     facts = wording.listing_facts(unit)
     rows = list(unit.offers.all()[:20])
     return Sheet(
+        facts=facts,
         now=now,
         set_to=set_to,
         lifts=lifts(unit, now, found),

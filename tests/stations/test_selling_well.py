@@ -170,7 +170,7 @@ class Offers(Priced):
         told = {offer.pk: answer for offer, answer in sheet_of(self.unit).offers}
         self.assertFalse(told[low.pk].take)
         self.assertTrue(told[high.pk].take)
-        self.assertGreater(told[low.pk].counter, D(60))
+        self.assertTrue(told[low.pk].counter is None or D(60) < told[low.pk].counter < D(170))
         page = self.page(self.unit)
         self.assertContains(page, "Take it.")
         self.assertContains(page, "waiting is worth")

@@ -1,5 +1,6 @@
 """Grade, price, words and sale of a unit."""
 
+from django.db.models import prefetch_related_objects
 from django.http import Http404
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -25,6 +26,7 @@ def _unit(number) -> Unit:
 
 def _page(request, row, **given):
     """Grade, price, what blocks, the words, the sale: one page, in the order of the work."""
+    prefetch_related_objects([row], "jobs", "findings", "contents")
     found = sheet.sheet_of(row)
     settings = shop_settings.settings()
     suggested = found.waiting.ask_now if found.waiting else None
@@ -32,7 +34,7 @@ def _page(request, row, **given):
         "unit": row,
         "sheet": found,
         "listing": found.listing,
-        "blocks": selectors.blocks_with_pages(row),
+        "blocks": selectors.blocks_with_pages(row, found.facts),
         "sale": Sale.objects.filter(unit=row).first(),
         "facts": bench_facts(row),
         "shop": settings,

@@ -1,0 +1,77 @@
+"""What stands on offer and how: much to say of one, a price that has stood too long, words gone stale, offers made."""
+
+from datetime import datetime, timedelta
+from decimal import Decimal
+
+from demo.days import Hand
+from demo.norrvik import Shop
+from stations.people.models import Person
+from stations.selling import offers, wording
+from stations.selling.models import Listing
+from stations.units.models import Content, Unit
+from stations.workshop import services as workshop
+
+
+def on_offer(shop: Shop) -> None:
+    """Three from a loft: whitened unevenly and with a start-up command; too long on offer; of no model in the bank."""
+    lot = shop.buy(
+        136,
+        "Loft in Pell Head",
+        "Private seller, Pell Head",
+        [
+            ("Tessaly 64", 2, "untested", "the boys’, taken apart more than once", "30.00", "2.1"),
+            ("Learning computer, no name", 1, "powers_on", "a light comes on", "5.00", "1.4"),
+        ],
+        freight="14",
+    )
+    hand, owner = shop.hand(shop.runa, 135, "loft"), shop.hand(shop.runa, 131, "loft offers")
+    told, stood, unknown = shop.unpack(lot, hand, place="table 2")
+    _much_to_say(hand, told)
+    plate = {"supply": "linear", "mains": "230 V", "mains_variant": "v220_240", "battery": "none"}
+    plate |= {"picture_tube": False, "drives": 0, "keyboard": True, "data_on_board": False}
+    hand.test(hand.assess(stood, "enhanced"))
+    hand.test(hand.assess(unknown, "enhanced", **plate))
+    for unit, asking, weeks in ((stood, "118", 18), (told, "148", 3), (unknown, "34", 2)):
+        owner.moment = max(owner.moment, hand.moment, shop.now - timedelta(weeks=weeks))
+        owner.offer(Unit.objects.get(pk=unit.pk), asking, reason="see what comes of it")
+
+
+def _much_to_say(hand: Hand, unit: Unit) -> None:
+    """A machine of which a buyer must be told a good deal."""
+    unit = hand.assess(unit, "enhanced")
+    hand.find(unit, "underside", "loose", 1, "tape in the place of one screw", 2)
+    hand.find(unit, "inside", "rework", 2, "a leg of the disk controller, snapped and joined with wire", 3)
+    for title, kind, result in (
+        ("Whiten the top case", "whiten", "a little uneven on the left"),
+        ("Paint the lid", "refinish", "close, not quite the colour of the case"),
+    ):
+        job = hand.work(unit, title, kind, 30)
+        hand.do(workshop.log_labour, job, 30)
+        hand.do(workshop.finish_job, job, workshop.JobResult(result, worked=True, publish_result=True))
+    job = hand.work(unit, "Fit a memory card reader", "upgrade", 25, visible_modern=False)
+    start = workshop.JobResult("reads and writes", worked=True, workaround="the reader works only after “LOAD*READER”")
+    hand.do(workshop.log_labour, job, 25)
+    hand.do(workshop.finish_job, job, start)
+    hand.wait(days=1)
+    hand.test(unit)
+
+
+def since(runa: Person, tobin: Person, now: datetime) -> None:
+    """Words that the record has left behind, one of them worded anew; an offer to decline and one to take."""
+    live = Listing.objects.filter(status=Listing.Status.LIVE).select_related("unit").order_by("unit__number")
+    hand = Hand(runa, now - timedelta(hours=5), "answers")
+    stale = live.filter(unit__title="Tessaly 48").first()
+    if stale:
+        Content.objects.create(unit=stale.unit, name="dust cover", presence="extra")
+    desk = live.filter(unit__title="Orrin Desk 16").first()
+    if desk and desk.asking:
+        for share, buyer in (("0.55", "a buyer in Norrvik"), ("0.98", "S. Lund, Northferry")):
+            amount = (desk.asking * Decimal(share)).quantize(Decimal(1))
+            hand.do(offers.take_down, desk.unit, amount, buyer)
+    told = live.filter(unit__title="Tessaly 64").order_by("-asking").first()
+    if told:
+        facts = wording.listing_facts(told.unit)
+        tape = next((one for one in wording.must_say(facts) if "tape in the place" in one.what), None)
+        if tape:
+            words = "One of the six screws below is missing; a strip of tape holds that corner."
+            hand.do(wording.word_anew, told.unit, tape.kind.value, tape.what, words)
