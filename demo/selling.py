@@ -3,10 +3,11 @@
 from datetime import datetime, timedelta
 from decimal import Decimal
 
+from core.selling.pictures import Cut
 from demo.days import Hand
 from demo.norrvik import Shop
 from stations.people.models import Person
-from stations.selling import offers, wording
+from stations.selling import offers, pictures, wording
 from stations.selling.models import Listing
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
@@ -75,3 +76,7 @@ def since(runa: Person, tobin: Person, now: datetime) -> None:
         if tape:
             words = "One of the six screws below is missing; a strip of tape holds that corner."
             hand.do(wording.word_anew, told.unit, tape.kind.value, tape.what, words)
+        front, wrong = told.unit.photos.order_by("id").first(), told.unit.findings.order_by("id").first()
+        if front and wrong:
+            hand.do(pictures.mark, front, wrong, 0.3, 0.55)
+            hand.do(pictures.straighten, front, 1, Cut(0.08, 0.15, 0.84, 0.7, turn=-1.5))

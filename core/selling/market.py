@@ -7,7 +7,7 @@ is trusted, with Huber’s weights against outliers. With few sales the table de
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 from functools import cached_property
 from itertools import chain
@@ -49,6 +49,7 @@ PENALTIES = (1.0, 0.5, 2.0, 0.25, 4.0)
 HALF_BY_RESIDUALS = 20.0
 IN_BAND = 0.8
 
+_TABLE = {"completeness": COMPLETE, "auction": AUCTION}
 _BY_GRADE = {grade: log(float(RATIO[grade])) for grade in Grade}
 
 
@@ -308,21 +309,17 @@ class Market:
         return exp(4 * float(self._fit.learned[self._at["quarter", ""]])) - 1
 
     def learned(self) -> tuple[Learned, ...]:
-        """What the sales say of the ratios, for those with a table or a name."""
+        """What the sales say of each ratio beside the table: completeness from nothing to all, a quarter later, by
+        auction, for a channel, a feature, another model of the family."""
         fitted, found = self._fit, []
         for (kind, which), place in self._at.items():
-            table = {"grade": log(float(RATIO[Grade(which)])) if kind == "grade" else 0.0}.get(kind, 0.0)
-            table = {"completeness": COMPLETE, "auction": AUCTION}.get(kind, table)
+            table = _BY_GRADE[Grade(which)] if kind == "grade" else _TABLE.get(kind, 0.0)
             off = fitted.spread * float(fitted.inverse[place, place]) ** 0.5
-            found.append(Learned(f"{kind} {which}".strip(), exp(table), exp(table + float(fitted.learned[place])), off))
+            what = f"{kind} {which}".strip()
+            found.append(Learned(what, exp(table), exp(table + float(fitted.learned[place])), off))
         return tuple(found)
 
 
 def price_band(comparables: Sequence[Comparable], grade: Grade, completeness: int) -> PriceBand | None:
     """The band for a unit of this grade and completeness (0 to 100); None when nothing can be compared."""
     return Market(comparables).band(Subject(grade, completeness)) if comparables else None
-
-
-def of_family(comparable: Comparable, model: str) -> Comparable:
-    """A sale of another model, as it stands for one of the same family."""
-    return replace(comparable, model=model)

@@ -3,12 +3,13 @@ from typing import cast
 
 from django import forms
 
+from core.selling.pictures import Cut
 from core.workshop.upgrades.features import FeatureError, read_feature
 from stations.buying.forms.fields import CurrencyAndRate
 from stations.common import clock
 from stations.common.forms import VersionedForm, date_input, moment_input
 from stations.common.typed import NumberField, as_typed
-from stations.selling.models import Channel, Comparable, Listing
+from stations.selling.models import Channel, Comparable, Listing, ShownPhoto
 
 
 class PriceForm(VersionedForm):
@@ -102,6 +103,74 @@ class ReserveForm(forms.Form):
     until = forms.DateTimeField(
         label="Until", widget=moment_input(), error_messages={"required": "Until when? A reservation has an end."}
     )
+
+
+def _percent_field(label: str) -> NumberField:
+    return NumberField(
+        label=label,
+        min_value=Decimal(0),
+        max_value=Decimal(100),
+        max_digits=5,
+        decimal_places=1,
+        error_messages={
+            "required": "Press a spot on the picture, or type a share.",
+            "min_value": "From 0 to 100.",
+            "max_value": "From 0 to 100.",
+            "invalid": "Type a share from 0 to 100.",
+        },
+    )
+
+
+class CutForm(VersionedForm):
+    """A turn, and what is cut off each side in percent; 0 for nothing."""
+
+    turn = NumberField(
+        label="Straighten, degrees",
+        min_value=Decimal(-15),
+        max_value=Decimal(15),
+        max_digits=4,
+        decimal_places=1,
+        error_messages={"min_value": "15 degrees at most.", "max_value": "15 degrees at most."},
+    )
+    off_left, off_right = _percent_field("Off the left, %"), _percent_field("Off the right, %")
+    off_top, off_bottom = _percent_field("Off the top, %"), _percent_field("Off the bottom, %")
+
+    class Meta:
+        model = ShownPhoto
+        fields: list[str] = []
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        for name, value in self.row_as_typed(self.instance).items():
+            self.fields[name].initial = value
+
+    def row_as_typed(self, row: ShownPhoto) -> dict[str, str]:
+        shares = (row.left, 1 - row.left - row.width, row.top, 1 - row.top - row.height)
+        named = zip(("off_left", "off_right", "off_top", "off_bottom"), shares, strict=True)
+        return {"turn": f"{row.turn:g}"} | {name: f"{100 * share:.3g}" for name, share in named}
+
+    def clean(self) -> dict:
+        data = super().clean() or {}
+        if not self.errors:
+            left, right, top, bottom = (
+                float(data[name]) / 100 for name in ("off_left", "off_right", "off_top", "off_bottom")
+            )
+            try:
+                self.cut = Cut(left, top, 1 - left - right, 1 - top - bottom, float(data["turn"]))
+            except ValueError as problem:
+                raise forms.ValidationError(str(problem)) from problem
+        return data
+
+
+class MarkForm(forms.Form):
+    """Where a finding is seen on a photo, in percent across and down."""
+
+    x, y = _percent_field("Across, %"), _percent_field("Down, %")
+    finding = forms.ChoiceField(label="What is seen there", error_messages={"invalid_choice": "Choose a finding."})
+
+    def __init__(self, findings, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        cast(forms.ChoiceField, self.fields["finding"]).choices = [(one.pk, str(one)) for one in findings]
 
 
 class ComparableForm(CurrencyAndRate, forms.ModelForm):

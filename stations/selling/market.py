@@ -4,12 +4,13 @@ from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
+from math import log
 
 from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
 from core.intake.triage import USUAL_COMPLETENESS, Prices
 from core.selling.grade import Grade
 from core.selling.market import Comparable as Compared
-from core.selling.market import Market, PriceBand, Subject, Weighed
+from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
 from core.selling.price import SellingTerms, fee_on, floor_price, left_of, owners_part
 from stations.common import clock
 from stations.ledger.models import Account
@@ -66,11 +67,13 @@ def features_of(unit: Unit) -> frozenset[str] | None:
 
 @dataclass(frozen=True)
 class UnitMarket:
-    """A unit’s market, read once: its sales, the model of them (None without a sale), and what of it is priced."""
+    """A unit’s market, read once: its sales, the model of them (None without a sale), and what of it is priced;
+    `counted`: somebody went through what is there, else the usual completeness is reckoned with."""
 
     rows: list[Comparable]
     market: Market | None
     subject: Subject
+    counted: bool = True
 
     @property
     def of_family(self) -> bool:
@@ -86,13 +89,21 @@ class UnitMarket:
         return self.market.band(subject) if self.market else None
 
     @property
+    def learned(self) -> list[Learned]:
+        """What sales say of the ratios where they moved them plainly, the plainest first."""
+        found = self.market.learned() if self.market else ()
+        told = [one for one in found if abs(log(one.factor / one.table)) > 0.02]
+        return sorted(told, key=lambda one: -abs(log(one.factor / one.table)) / one.off)[:6]
+
+    @property
     def weighed(self) -> tuple[Weighed, ...]:
         return self.market.brought(self.subject) if self.market else ()
 
 
 def market_of(unit: Unit, grade: Grade) -> UnitMarket:
     rows, compared = compared_with(unit)
-    return UnitMarket(rows, Market(compared) if compared else None, subject_of(unit, grade))
+    counted = completeness_of(unit.contents.all()).percent is not None
+    return UnitMarket(rows, Market(compared) if compared else None, subject_of(unit, grade), counted)
 
 
 def triage_prices(models: set[int]) -> dict[int, Prices]:

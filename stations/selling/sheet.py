@@ -8,7 +8,7 @@ from core.money import to_cent
 from core.selling.disclosure import DEFAULTS, Disclosure
 from core.selling.grade import Cap, Grade, Graded
 from core.selling.listing import ListingFacts
-from core.selling.market import PriceBand, Weighed
+from core.selling.market import Learned, PriceBand, Weighed
 from core.selling.waiting import Answer
 from stations.bench.facts import bench_flow
 from stations.people import shop_settings
@@ -58,6 +58,7 @@ class Sheet:
     found: market.UnitMarket
     band: PriceBand | None
     weighed: tuple[Weighed, ...]
+    learned: list[Learned]
     chart: PriceChart | None
     least: Decimal | None
     floor: Decimal | None
@@ -104,6 +105,7 @@ def sheet_of(unit: Unit) -> Sheet:
         found=found,
         band=band,
         weighed=weighed,
+        learned=found.learned,
         chart=price_chart(band, weighed, float(floor) if floor is not None else None) if band else None,
         least=least,
         floor=floor,

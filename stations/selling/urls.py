@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.selling.views import channels, comparables, sentences, table, unit
+from stations.selling.views import channels, comparables, pictures, sentences, table, unit
 
 app_name = "selling"
 urlpatterns = [
@@ -16,6 +16,10 @@ urlpatterns = [
     path("W-<int:number>/offer/", unit.offer, name="offer"),
     path("W-<int:number>/reserve/", unit.reserve, name="reserve"),
     path("W-<int:number>/word/", unit.word, name="word"),
+    path("W-<int:number>/pictures/", pictures.pictures, name="pictures"),
+    path("pictures/<int:pk>/cut/", pictures.cut, name="cut"),
+    path("pictures/<int:pk>/mark/", pictures.mark, name="mark"),
+    path("pictures/<int:pk>/<slug:what>/", pictures.one_press, name="picture-do"),
     path("offers/<int:pk>/", unit.answer, name="answer"),
     path("W-<int:number>/sale/", unit.sale, name="sale"),
     path("W-<int:number>/<slug:what>/", unit.one_press, name="do"),

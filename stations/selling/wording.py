@@ -236,6 +236,7 @@ def word_anew(person: Person, unit: Unit, kind: str, what: str, words: str) -> N
     raised = {(one.kind.value, one.what) for one in disclosures(listing_facts(unit))}
     if (kind, what) not in raised:
         raise Refused("The record does not say this any more, or says it otherwise. Look at it again.")
+    within(what, 400, "words")
     if words and len(words) < 10:
         raise Refused("Say it in a sentence that a buyer understands, or leave the field empty.", "words")
     mine = [row.pk for row in DisclosureWording.objects.filter(unit=unit, kind=kind) if row.what == what]

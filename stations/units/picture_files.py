@@ -41,13 +41,17 @@ def store(data: bytes) -> Stored:
         raise BadPicture("larger than 25 MB")
     with _one_at_a_time():
         upright = _upright(data)
-    clean = _jpeg(upright, 88)
+    return _keep(upright)
+
+
+def _keep(picture: Image.Image) -> Stored:
+    clean = _jpeg(picture, 88)
     digest = hashlib.sha256(clean).hexdigest()
-    small = upright.copy()
+    small = picture.copy()
     small.thumbnail((SMALL, SMALL))
     _write(path_of(digest), clean)
     _write(path_of(digest, small=True), _jpeg(small, 82))
-    return Stored(digest, upright.width, upright.height, fingerprint(upright))
+    return Stored(digest, picture.width, picture.height, fingerprint(picture))
 
 
 def _upright(data: bytes) -> Image.Image:
@@ -71,6 +75,17 @@ def _upright(data: bytes) -> Image.Image:
         raise BadPicture("not a picture") from problem
     except (OSError, SyntaxError, ValueError) as problem:
         raise BadPicture("cut short or damaged") from problem
+
+
+def cut(sha256: str, turn: float, box: tuple[float, float, float, float]) -> Stored:
+    """Keep a part of a picture that is here, turned clockwise by so many degrees, beside it. Raises BadPicture."""
+    path = path_of(sha256)
+    if not path.exists():
+        raise BadPicture("not here any more")
+    with _one_at_a_time(), Image.open(path) as whole:
+        turned = whole.rotate(-turn, Image.Resampling.BICUBIC) if turn else whole
+        part = turned.crop((round(box[0]), round(box[1]), round(box[2]), round(box[3])))
+    return _keep(part)
 
 
 def small_of(data: bytes) -> bytes:

@@ -107,6 +107,7 @@ PAGES = (
     "/selling/sentences/",
     "/selling/comparables/file/",
     "/selling/W-143/",
+    "/selling/W-143/pictures/",
     "/shop/W-143/",
     "/books/",
     "/books/L-1/",

@@ -10,6 +10,7 @@ from stations.selling.models.offer import (
     Reserved,
     UnitGrade,
 )
+from stations.selling.models.pictures import PhotoMark, ShownPhoto
 from stations.selling.models.sale import Sale
 
 __all__ = [
@@ -21,8 +22,10 @@ __all__ = [
     "Listing",
     "ListingSentence",
     "Offer",
+    "PhotoMark",
     "PriceStep",
     "Reserved",
     "Sale",
+    "ShownPhoto",
     "UnitGrade",
 ]

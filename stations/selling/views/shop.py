@@ -13,6 +13,7 @@ from stations.common.currency import base_currency
 from stations.people import shop_settings
 from stations.selling import offers, selectors, wording
 from stations.selling.models import Listing
+from stations.selling.pictures import pictures_of
 from stations.units.drawing import condition_map
 from stations.units.models import Finding
 
@@ -34,21 +35,21 @@ def shop_unit(request, number):
         status__in=["live", "sold"],
     )
     settings = shop_settings.settings()
-    photos = list(listing.unit.photos.all())
+    pictures = pictures_of(listing.unit)
     held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(listing.unit))
     # What was written holds no longer: nothing of it is claimed, to people or to machines.
     said = wording.said(wording.listing_facts(listing.unit))
     description = "" if held else "\n\n".join([listing.text, *said])
     shown = {"name": listing.unit.title if held else listing.title, "description": description}
     findings = list(listing.unit.findings.exclude(status=Finding.Status.RESOLVED))
-    data = json_ld(request, listing, settings, photos, shown, held)
+    data = json_ld(request, listing, settings, pictures, shown, held)
     context = {
         "held": held,
         "shown": shown,
         "listing": listing,
         "unit": listing.unit,
         "shop": settings,
-        "photos": photos,
+        "pictures": pictures,
         "said": said,
         "reserved": offers.reserved(listing.unit),
         "report": selectors.report_of(listing.unit),
@@ -60,7 +61,7 @@ def shop_unit(request, number):
     return render(request, "selling/shop_unit.html", context)
 
 
-def json_ld(request, listing, settings, photos, shown, held=False):
+def json_ld(request, listing, settings, pictures, shown, held=False):
     """Product and Offer of schema.org; refurbished, used or damaged by what the record proves now."""
     grade = selectors.graded_now(listing.unit).grade
     usual = "UsedCondition" if held else "RefurbishedCondition"
@@ -72,7 +73,9 @@ def json_ld(request, listing, settings, photos, shown, held=False):
         **shown,
         "sku": str(listing.unit.tag),
         "itemCondition": f"https://schema.org/{condition}",
-        "image": [request.build_absolute_uri(reverse("units:photo", args=[photo.pk, "full"])) for photo in photos],
+        "image": [
+            request.build_absolute_uri(reverse("shop:picture", args=[picture.photo.pk, "full"])) for picture in pictures
+        ],
         "offers": {
             "@type": "Offer",
             "price": str(listing.asking),
