@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from typing import TypeVar
 
 from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
 
@@ -44,7 +45,7 @@ class Column(StrEnum):
 
 
 # Words that sellers head their columns with, in the languages we buy in; lower case.
-_HEADS: Mapping[Column, tuple[str, ...]] = {
+HEADS: Mapping[Column, tuple[str, ...]] = {
     Column.DESCRIPTION: ("description", "item", "title", "article", "bezeichnung", "beskrivning", "artikel", "what"),
     Column.QUANTITY: ("quantity", "qty", "pcs", "pieces", "count", "no.", "anzahl", "menge", "antal", "number"),
     Column.CLAIM: ("claim", "condition", "state", "status", "zustand", "skick"),
@@ -155,10 +156,13 @@ def read_table(text: str) -> Table:
     return Table(found[0][0], tuple(row for row, _ in found[1:]), tuple(number for _, number in found[1:]))
 
 
-def guess_columns(head: Sequence[str]) -> dict[Column, int]:
-    """Which column likely holds what, by its head; each column serves once."""
-    found: dict[Column, int] = {}
-    for column, words in _HEADS.items():
+C = TypeVar("C", bound=StrEnum)
+
+
+def guess_columns(head: Sequence[str], heads: Mapping[C, Sequence[str]]) -> dict[C, int]:
+    """Which column likely holds what, by its head and the words that stand there; each column serves once."""
+    found: dict[C, int] = {}
+    for column, words in heads.items():
         for index, title in enumerate(head):
             if index not in found.values() and any(word in title.lower() for word in words):
                 found[column] = index

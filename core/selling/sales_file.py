@@ -44,7 +44,7 @@ class SalesColumn(StrEnum):
         }[self.value]
 
 
-_HEADS: Mapping[SalesColumn, tuple[str, ...]] = {
+HEADS: Mapping[SalesColumn, tuple[str, ...]] = {
     SalesColumn.SOLD_ON: ("sold on", "date", "datum", "ended", "day"),
     SalesColumn.POSTAGE: ("postage", "shipping", "versand", "porto", "frakt"),
     SalesColumn.PRICE: ("price", "sold for", "amount", "preis", "pris", "betrag"),
@@ -97,17 +97,6 @@ class SaleLine:
     channel: str
     auction: bool | None
     features: str
-
-
-def guess_columns(head: Sequence[str]) -> dict[SalesColumn, int]:
-    """Which column likely holds what, by its head; each column serves once."""
-    found: dict[SalesColumn, int] = {}
-    for column, words in _HEADS.items():
-        for index, title in enumerate(head):
-            if index not in found.values() and any(word in title.lower() for word in words):
-                found[column] = index
-                break
-    return found
 
 
 def read_sales(

@@ -5,7 +5,16 @@ import hashlib
 from django.db import transaction
 from django.db.models import Max
 
-from core.buying.manifest import Column, ManifestError, ManifestLine, decode, guess_columns, read_lines, read_table
+from core.buying.manifest import (
+    HEADS,
+    Column,
+    ManifestError,
+    ManifestLine,
+    decode,
+    guess_columns,
+    read_lines,
+    read_table,
+)
 from core.machine.quantities import Mark
 from stations.buying import plans
 from stations.buying.models import BidPlan, Lot, LotLine, Manifest
@@ -51,7 +60,7 @@ def imported_before(manifest: Manifest) -> Manifest | None:
 def preview(manifest: Manifest, chosen: dict[Column, int] | None = None, mark: Mark = Mark.ASK):
     """The table, the columns in force, and the good and the bad lines they give; `mark`: what "1,234" means in it."""
     table = read_table(manifest.text)
-    columns = guess_columns(table.head) if chosen is None else chosen
+    columns = guess_columns(table.head, HEADS) if chosen is None else chosen
     good, bad = read_lines(table, columns, mark)
     return table, columns, good, bad
 

@@ -7,10 +7,10 @@ from decimal import Decimal
 
 from django.db import transaction
 
-from core.buying.manifest import BadLine, ManifestError, Table, decode, read_table
+from core.buying.manifest import BadLine, ManifestError, Table, decode, guess_columns, read_table
 from core.intake.triage import USUAL_COMPLETENESS
 from core.machine.quantities import Mark
-from core.selling.sales_file import DayOrder, SaleLine, SalesColumn, guess_columns, read_sales
+from core.selling.sales_file import HEADS, DayOrder, SaleLine, SalesColumn, read_sales
 from core.workshop.upgrades.features import FeatureError, read_feature
 from stations.buying.rates import known_rate
 from stations.catalogue.models import MachineModel
@@ -66,7 +66,7 @@ def taken_before(file: ComparableFile) -> ComparableFile | None:
 def preview(file: ComparableFile, how: Reading) -> Preview:
     """The table, and what its lines would be: five queries, however long it is, and one for each rate wanted."""
     table = read_table(file.text)
-    columns = guess_columns(table.head) if how.columns is None else how.columns
+    columns = guess_columns(table.head, HEADS) if how.columns is None else how.columns
     lines, bad = read_sales(table, columns, clock.today(), mark=how.mark, order=how.order)
     by_name = _models()
     rates: dict[tuple[str, object], Decimal | None] = {}

@@ -33,6 +33,16 @@ class Selling(BrowserTest):
         self.sign_in("olga", "olga-sesame")
         page.goto(f"{self.live_server_url}/selling/W-{unit.number}/")
 
+        # What lifting a cap is worth, on one that was not soaked.
+        other = self.assessed()
+        self.hand().test(other, skip={"soak": "no time for it"})
+        page.goto(f"{self.live_server_url}/selling/W-{other.number}/")
+        soak = page.locator(".lifts tr").filter(has_text="Not soaked")
+        expect(soak).to_contain_text("four hours on, then a cold start")
+        expect(soak.locator("td").nth(4)).to_have_text("4.80")
+        expect(soak.locator("td").nth(5)).to_contain_text("+")
+        page.goto(f"{self.live_server_url}/selling/W-{unit.number}/")
+
         # What the record proves, and a price out of what others paid.
         page.keyboard.press("a")
         self.settled()

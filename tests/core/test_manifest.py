@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.buying.manifest import (
+    HEADS,
     Column,
     ManifestError,
     decode,
@@ -74,7 +75,7 @@ class Dialects(TestCase):
 
 class Lines(TestCase):
     def test_columns_are_guessed_by_their_heads(self):
-        found = guess_columns(("Pos", "Bezeichnung", "Anzahl", "Zustand", "Gewicht kg", "Schätzwert"))
+        found = guess_columns(("Pos", "Bezeichnung", "Anzahl", "Zustand", "Gewicht kg", "Schätzwert"), HEADS)
         self.assertEqual(
             found, {Column.DESCRIPTION: 1, Column.QUANTITY: 2, Column.CLAIM: 3, Column.WEIGHT: 4, Column.WORTH: 5}
         )

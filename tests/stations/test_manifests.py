@@ -85,7 +85,7 @@ class TakingIn(PageTest):
         self.assertContains(self.client.post(there, {}), "Choose a file first")
         self.client.post(there, {"file": SimpleUploadedFile("odd.csv", b"a;b\n4;Lamp\n")})
         look = reverse("buying:manifest", args=[Manifest.objects.get().pk])
-        self.assertContains(self.client.get(look), "nothing says what it is")
+        self.assertContains(self.client.get(look), "Nothing says what it is")
         page = self.client.get(look, {"description": "1", "quantity": "0"})
         self.assertContains(page, "1 lines, all good")
         page = self.client.post(look, {"description": "1", "quantity": "0", "write_key": "m"})
