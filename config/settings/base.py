@@ -132,6 +132,10 @@ STATICFILES_DIRS = [ROOT / "static"]
 MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"))
 
 # Where exchange rates are asked for (see docs/deploying.md); empty: they are typed.
+# Where the simulated marketplace answers; a channel whose address is “stand-in” is sold through there.
+MARKETPLACE_URL = os.environ.get("WENDOPOLIS_MARKETPLACE_URL", "")
+# How the public shop is reached from outside, for marketplaces and printed cards; empty: as the page was asked for.
+PUBLIC_URL = os.environ.get("WENDOPOLIS_PUBLIC_URL", "").rstrip("/")
 RATES_URL = os.environ.get("WENDOPOLIS_RATES_URL", "")
 
 # First of the three ports of the simulated bench: what an instrument at “stand-in” 1, 2 or 3 means.

@@ -37,7 +37,7 @@ RATIO = {
 COMPLETE, AUCTION = 0.5, -0.05
 # How far each ratio may be off, and how far two sales of the same thing differ, as standard deviations of logarithms.
 OFF = {"grade": 0.15, "completeness": 0.3, "quarter": 0.03, "channel": 0.1, "auction": 0.1, "postage": 0.05}
-OFF |= {"feature": 0.15, "model": 0.3}
+OFF |= {"feature": 0.15, "said": 0.15, "model": 0.3}
 SPREAD = 0.2
 # Our own sales are known better; what was sold a year ago says half as much of today.
 OWN_SALE, HALF_LIFE_DAYS, QUARTER_DAYS = 1.5, 365.0, 91.25
@@ -58,7 +58,8 @@ class Comparable:
     """A sale elsewhere (or our own): price in base currency, above 0; how old in days; in what state.
 
     `postage` came on top for the buyer, None where nobody said; `auction` None: not said how it was sold. `features`
-    None: not said what it had. `model` is empty for the model that is priced, else which other one of its family.
+    None: not said what it had; `said`: the kinds of what a buyer was told, None where that is not known. `model` is
+    empty for the model that is priced, else which other one of its family.
     """
 
     price: Decimal
@@ -71,16 +72,18 @@ class Comparable:
     postage: Decimal | None = None
     features: frozenset[str] | None = None
     model: str = ""
+    said: frozenset[str] | None = None
 
 
 @dataclass(frozen=True)
 class Subject:
-    """What is priced. `completeness` 0 to 100; `features` None: not said; `channel` empty: wherever."""
+    """What is priced. `completeness` 0 to 100; `features` and `said` None: not known; `channel` empty: wherever."""
 
     grade: Grade
     completeness: int
     features: frozenset[str] | None = None
     channel: str = ""
+    said: frozenset[str] | None = None
 
 
 @dataclass(frozen=True)
@@ -136,6 +139,20 @@ class _Columns(NamedTuple):
     postage: tuple[Decimal | None, ...]
     features: tuple[frozenset[str] | None, ...]
     model: tuple[str, ...]
+    said: tuple[frozenset[str] | None, ...]
+
+
+class _Tags:
+    """What each sale had of something that is there or not: None where nobody said."""
+
+    def __init__(self, of_each: Sequence[frozenset[str] | None]) -> None:
+        self.of_each = of_each
+        self.times = Counter(chain.from_iterable(told for told in of_each if told is not None))
+        self.told = sum(told is not None for told in of_each)
+
+    def holds(self, name: str, told: frozenset[str] | None) -> float:
+        """1 or 0; where nobody said, how often it is there where somebody did."""
+        return self.times[name] / self.told if told is None else float(name in told)
 
 
 def _or_else(said: Sequence[Decimal | bool | None], unknown: float) -> Floats:
@@ -160,8 +177,8 @@ class Market:
         self._grades = sorted(set(self._all.grade))
         order = {grade: place for place, grade in enumerate(self._grades)}
         self._grade = np.array([order[grade] for grade in self._all.grade])
-        self._features = Counter(chain.from_iterable(told for told in self._all.features if told is not None))
-        self._told = sum(told is not None for told in self._all.features)
+        # What was there, or was said, of those of which that is known.
+        self._tags = {"feature": _Tags(self._all.features), "said": _Tags(self._all.said)}
         self.columns = self._columns()
         self._at = {column: place for place, column in enumerate(self.columns, 1)}
         off = np.array([OFF[kind] / SPREAD for kind, _ in self.columns])
@@ -187,7 +204,7 @@ class Market:
         found += [("postage", "")] if any(said is not None for said in seen.postage) else []
         found += [("channel", name) for name in sorted(set(seen.channel) - {""})]
         found += [("model", name) for name in sorted(set(seen.model) - {""})]
-        return found + [("feature", name) for name in sorted(self._features)]
+        return found + [(kind, name) for kind, tags in self._tags.items() for name in sorted(tags.times)]
 
     def _table(self, subject: Subject) -> float:
         """What the starting ratios say against a complete B at a fixed price. Where of no sale it was said how it was
@@ -212,14 +229,9 @@ class Market:
             place = {name: at.get((kind, name), 0) for name in set(names)}
             rows[every, [place[name] for name in names]] = 1.0
         for (kind, name), column in at.items():
-            if kind == "feature":
-                share = self._share(name)
-                rows[:, column] = [share if told is None else name in told for told in seen.features]
+            if kind in self._tags:
+                rows[:, column] = [self._tags[kind].holds(name, told) for told in self._tags[kind].of_each]
         return rows
-
-    def _share(self, feature: str) -> float:
-        """How often it is there where somebody said: what is reckoned with where nobody did."""
-        return self._features[feature] / self._told if self._told else 0.0
 
     def _row(self, subject: Subject) -> tuple[Floats, float, float]:
         """The subject as a row; what no sale says of its grade, and of how it is sold: variances in spreads squared."""
@@ -241,8 +253,8 @@ class Market:
         if ("postage", "") not in self._at:
             of_sale += (OFF["postage"] / SPREAD) ** 2
         for (kind, which), place in self._at.items():
-            if kind == "feature":
-                row[place] = self._share(which) if subject.features is None else float(which in subject.features)
+            if kind in self._tags:
+                row[place] = self._tags[kind].holds(which, subject.features if kind == "feature" else subject.said)
         return row, of_grade, of_sale
 
     def _fitted(self) -> Fit:
@@ -310,7 +322,7 @@ class Market:
 
     def learned(self) -> tuple[Learned, ...]:
         """What the sales say of each ratio beside the table: completeness from nothing to all, a quarter later, by
-        auction, for a channel, a feature, another model of the family."""
+        auction, for a channel, a feature, what a buyer was told, another model of the family."""
         fitted, found = self._fit, []
         for (kind, which), place in self._at.items():
             table = _BY_GRADE[Grade(which)] if kind == "grade" else _TABLE.get(kind, 0.0)

@@ -1,9 +1,11 @@
 """What selling takes of a price, and the lowest price that covers what it must."""
 
+from bisect import bisect_left
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from core.money import to_cent, up_to_cent
+from core.money import CENT, to_cent, up_to_cent
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,14 @@ def _kept(share: Decimal) -> Decimal:
     if share <= 0:
         raise ValueError("Fee and tax take the whole price; no price covers the cost.")
     return share
+
+
+def lowest_for(amount: Decimal, left: Callable[[Decimal], Decimal]) -> Decimal:
+    """The lowest price, to the cent, of which at least `amount` is left; `left` rises with the price."""
+    top = 100
+    while left(top * CENT) < amount and top < 10**10:
+        top *= 2
+    return bisect_left(range(top + 1), True, key=lambda cents: left(cents * CENT) >= amount) * CENT
 
 
 def left_of(price: Decimal, purchase: Decimal, terms: SellingTerms) -> Decimal:

@@ -1,7 +1,7 @@
 """Sales elsewhere, from a file: the columns as they come, every line good or told with its number and what is wrong."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal

@@ -143,6 +143,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "word a listing’s sentences": _OWNER,
     "answer an offer": _SELLING,
     "reserve a unit": _SELLING,
+    "put a bundle together": _SELLING,
     "end a listing": _SELLING,
     "record a sale": _SELLING,
     "send a parcel": _BENCH | _SELLING,

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
-from django.db import IntegrityError, transaction
+from django.db import Error, IntegrityError, transaction
 from django.db.models import F, Q
 
 from stations.common import clock
@@ -21,6 +21,9 @@ from stations.queue.models import QueuedWork
 
 # What does the work of a kind, given what it is about; found in a module named `work` of each app.
 kinds: Registry[Callable[[dict[str, Any]], None]] = Registry("kinds of queued work")
+
+# What is due again and again: each puts in what is due now, under a name of its own (`once`), and nothing twice.
+recurring: Registry[Callable[[], None]] = Registry("recurring work")
 
 State = QueuedWork.State
 LEASE = timedelta(minutes=2)
@@ -103,6 +106,17 @@ def try_again(person: Person, row: QueuedWork) -> None:
     )
     if not changed:
         raise Refused("It was not given up, or somebody tried it again already.")
+
+
+def put_recurring() -> None:
+    """Put in what is due again; whatever one of them raises, the others and the worker go on."""
+    for name, due in recurring.items():
+        try:
+            due()
+        except Error:
+            raise
+        except Exception as problem:
+            _log.warning("recurring work %s failed", name, exc_info=problem)
 
 
 def forget_old() -> None:

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from math import log
 
@@ -50,13 +50,15 @@ def _compared(row: Comparable, model: str = "") -> Compared:
         None if row.postage is None else row.postage * row.rate,
         None if row.features is None else frozenset(row.features),
         model,
+        None if row.said is None else frozenset(row.said),
     )
 
 
-def subject_of(unit: Unit, grade: Grade, channel: str = "") -> Subject:
+def subject_of(unit: Unit, grade: Grade, channel: Channel | None = None, said: frozenset[str] | None = None) -> Subject:
     """What of the unit is priced. Where completeness was not gone through, the usual one is reckoned with."""
     percent = completeness_of(unit.contents.all()).percent
-    return Subject(grade, USUAL_COMPLETENESS if percent is None else percent, features_of(unit), channel)
+    whole = USUAL_COMPLETENESS if percent is None else percent
+    return Subject(grade, whole, features_of(unit), channel.name if channel else "", said)
 
 
 def features_of(unit: Unit) -> frozenset[str] | None:
@@ -85,8 +87,7 @@ class UnitMarket:
         return self.market.band(self.subject) if self.market else None
 
     def band_at(self, grade: Grade) -> PriceBand | None:
-        subject = Subject(grade, self.subject.completeness, self.subject.features, self.subject.channel)
-        return self.market.band(subject) if self.market else None
+        return self.market.band(replace(self.subject, grade=grade)) if self.market else None
 
     @property
     def learned(self) -> list[Learned]:
@@ -95,15 +96,23 @@ class UnitMarket:
         told = [one for one in found if abs(log(one.factor / one.table)) > 0.02]
         return sorted(told, key=lambda one: -abs(log(one.factor / one.table)) / one.off)[:6]
 
+    def moves(self, kind: str) -> Learned | None:
+        """What sales say of telling a buyer that; None where none of ours says anything of it."""
+        found = self.market.learned() if self.market else ()
+        return next((one for one in found if one.what == f"said {kind}"), None)
+
     @property
     def weighed(self) -> tuple[Weighed, ...]:
         return self.market.brought(self.subject) if self.market else ()
 
 
-def market_of(unit: Unit, grade: Grade) -> UnitMarket:
+def market_of(
+    unit: Unit, grade: Grade, channel: Channel | None = None, said: frozenset[str] | None = None
+) -> UnitMarket:
+    """`channel`: where it is to be sold; `said`: the kinds of what a buyer is told of it."""
     rows, compared = compared_with(unit)
     counted = completeness_of(unit.contents.all()).percent is not None
-    return UnitMarket(rows, Market(compared) if compared else None, subject_of(unit, grade), counted)
+    return UnitMarket(rows, Market(compared) if compared else None, subject_of(unit, grade, channel, said), counted)
 
 
 def triage_prices(models: set[int]) -> dict[int, Prices]:

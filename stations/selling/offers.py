@@ -6,32 +6,23 @@ from decimal import Decimal
 from django.db import transaction
 from django.utils import timezone
 
-from core.selling.grade import Grade
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.selling.market import market_of
+from stations.queue.services import put
+from stations.selling import inbox, telling
+from stations.selling.holding import end_reservation, hold, reserved
 from stations.selling.models import Listing, Offer, Reserved
-from stations.selling.waiting import Waiting, waiting_of
+from stations.selling.placing import settle
 from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
 # An offer that was taken is held for so long, unless another end is said.
 HELD_FOR = timedelta(days=7)
 LONGEST = timedelta(days=90)
-
-
-def waiting_now(unit: Unit, listing: Listing) -> Waiting | None:
-    given = unit.grades.order_by("-id").first()
-    return waiting_of(unit, listing, market_of(unit, Grade(given.grade))) if given else None
-
-
-def reserved(unit: Unit, now: datetime | None = None) -> Reserved | None:
-    """The reservation that holds; one whose time has run out holds nothing, whether or not somebody ended it."""
-    return Reserved.objects.filter(open_for=unit, until__gt=now or clock.now()).first()
 
 
 @transaction.atomic
@@ -50,6 +41,7 @@ def take_down(person: Person, unit: Unit, amount: Decimal, buyer: str, until: da
     offer = Offer.objects.create(
         unit=unit, amount=amount, buyer=within(buyer, 120, "buyer"), made_at=clock.now(), until=until
     )
+    inbox.compare(offer, listing, inbox.waiting_now(unit, listing))
     history.record(person, "selling.take_down", UNIT, unit.pk, f"{amount} was offered by {buyer}")
     return offer
 
@@ -62,17 +54,18 @@ def respond(person: Person, offer: Offer, status: Offer.Status, counter: Decimal
     offer = lock_row(Offer.objects.all(), offer)
     if offer.status != Offer.Status.OPEN:
         raise Refused(f"It was answered before: {offer.get_status_display()}.")
-    listing = _listing(unit)
+    # What is gone can still be declined.
+    listing = _listing(unit) if status != Offer.Status.DECLINED else Listing.objects.filter(unit=unit).first()
     if status == Offer.Status.TAKEN:
         if offer.until is not None and offer.until <= clock.now():
             raise Refused("The offer has run out. Ask whether it still stands.")
         reserve(person, unit, offer.buyer, clock.now() + HELD_FOR, offer.amount)
-    elif status == Offer.Status.COUNTERED:
+    elif status == Offer.Status.COUNTERED and listing:
         if counter is None or counter <= offer.amount:
             raise Refused(f"Ask for more than the {offer.amount} that was offered.", "counter")
         if listing.asking is not None and counter > listing.asking:
             raise Refused(f"Anybody can have it for {listing.asking}.", "counter")
-    waiting = waiting_now(unit, listing)
+    waiting = inbox.waiting_now(unit, listing) if listing and listing.is_live else None
     Offer.objects.filter(pk=offer.pk).update(
         status=status,
         counter=counter if status == Offer.Status.COUNTERED else None,
@@ -83,6 +76,8 @@ def respond(person: Person, offer: Offer, status: Offer.Status, counter: Decimal
     instead = f" instead of {counter}" if status == Offer.Status.COUNTERED else ""
     words = f"Offer of {offer.amount} by {offer.buyer}: {Offer.Status(status).label}{instead}"
     history.record(person, "selling.respond", UNIT, unit.pk, words)
+    if offer.remote:
+        put(telling.ANSWER, {"kind": "offer", "pk": offer.pk})
 
 
 @transaction.atomic
@@ -97,16 +92,8 @@ def reserve(person: Person, unit: Unit, buyer: str, until: datetime, price: Deci
         raise Refused(f"Until a moment from now on, {LONGEST.days} days at most.", "until")
     if holds := reserved(unit):
         raise Refused(f"It is held for {holds.buyer} until {_when(holds.until)}.", "buyer")
-    Reserved.objects.filter(open_for=unit).update(open_for=None, ended_at=now, ended_words="its time ran out")
-    held = Reserved.objects.create(
-        unit=unit,
-        open_for=unit,
-        buyer=within(buyer, 120, "buyer"),
-        price=price,
-        until=until,
-        made_at=now,
-        made_by=person,
-    )
+    held = hold(person, unit, within(buyer, 120, "buyer"), until, price)
+    settle(unit)
     history.record(person, "selling.reserve", UNIT, unit.pk, f"Held for {buyer} until {_when(until)}")
     return held
 
@@ -123,11 +110,19 @@ def let_go(person: Person, unit: Unit, words: str) -> None:
     if held is None:
         raise Refused("It is held for nobody.")
     end_reservation(held, words)
+    settle(unit)
     history.record(person, "selling.let_go", UNIT, unit.pk, f"No longer held for {held.buyer}: {words}")
 
 
-def end_reservation(held: Reserved, words: str) -> None:
-    Reserved.objects.filter(pk=held.pk).update(open_for=None, ended_at=clock.now(), ended_words=words)
+def end_those_that_ran_out() -> None:
+    """Reservations whose time is over end, and the unit is on offer again where it was; a few at a time."""
+    over = Reserved.objects.filter(open_for__isnull=False, until__lte=clock.now()).order_by("until")
+    for held in over.select_related("unit")[:20]:
+        with transaction.atomic():
+            unit = lock_row(Unit.objects.all(), held.unit)
+            if Reserved.objects.filter(pk=held.pk, open_for__isnull=False).exists():
+                end_reservation(held, "its time ran out")
+                settle(unit)
 
 
 def _listing(unit: Unit) -> Listing:

@@ -18,7 +18,7 @@ def begin(unit: Unit, listing: Listing) -> None:
         return
     end(unit)
     given = unit.grades.order_by("-id").first()
-    band = market_of(unit, Grade(given.grade)).band if given else None
+    band = market_of(unit, Grade(given.grade), listing.channel).band if given else None
     PriceStep.objects.create(
         unit=unit,
         open_for=unit,

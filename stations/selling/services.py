@@ -22,8 +22,8 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.selling import market, offers, price_steps, selectors, wording
-from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
+from stations.selling import bundles, holding, market, placing, price_steps, selectors, wording
+from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, stages
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
@@ -130,6 +130,7 @@ def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: s
     if listing is None:
         raise Refused("Set a price, or write the words from the record, first.")
     save_versioned(listing, seen_version, {"title": title, "text": text})
+    stages.refresh(unit)
 
 
 @transaction.atomic
@@ -152,6 +153,9 @@ def publish(person: Person, unit: Unit) -> Listing:
     if not listing.text:
         listing = write_from_facts(person, unit)
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.LIVE, published_at=clock.now())
+    for channel in {listing.channel, *Channel.objects.filter(kind=Channel.Kind.SHOP)}:
+        if not unit.placements.filter(channel=channel).exists():
+            placing.place(unit, channel)
     price_steps.begin(unit, listing)
     history.record(person, "selling.publish", UNIT, unit.pk, f"Listed at {listing.asking} on {listing.channel}")
     stages.refresh(unit)
@@ -166,14 +170,32 @@ def end_listing(person: Person, unit: Unit, reason: str) -> None:
     if not ended:
         raise Refused("It is not on offer.")
     price_steps.end(unit)
+    if held := holding.reserved(unit):
+        holding.end_reservation(held, "the listing ended")
+    bundles.end_with(unit, "one of them is not on offer any more")
     reason = within(reason, 300, "reason")
     history.record(person, "selling.end_listing", UNIT, unit.pk, f"Listing ended{': ' + reason if reason else ''}")
     stages.refresh(unit)
 
 
 @transaction.atomic
-def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decimal) -> Sale:
-    """Record the sale and post it: price in, fee, postage and tax out. A unit sells once."""
+def sell(
+    person: Person,
+    unit: Unit,
+    price: Decimal,
+    buyer: str,
+    postage: Decimal | None,
+    *,
+    channel: Channel | None = None,
+    fee: Decimal | None = None,
+    remote: str = "",
+    bundle: Bundle | None = None,
+) -> Sale:
+    """Record the sale and post it: price in, fee, postage and tax out. A unit sells once.
+
+    `channel`: where, if not where it was priced for; `fee` as a marketplace states it, else by the channel’s terms;
+    `postage` None: that of a usual parcel.
+    """
     require(person, "record a sale")
     unit = lock_row(Unit.objects.all(), unit)
     listing = Listing.objects.filter(unit=unit).select_related("channel").first()
@@ -183,19 +205,22 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
     if going_on := busy.what(unit):
         raise Refused(f"Not for sale now: {going_on[0]}. Finish that first.")
-    held = offers.reserved(unit)
+    held = holding.reserved(unit)
     if held and held.buyer.casefold() != buyer.strip().casefold():
         raise Refused(f"It is held for {held.buyer}. Let it go first, or sell it to {held.buyer}.", "buyer")
+    settings = shop_settings.settings()
+    channel, postage = channel or listing.channel, settings.postage if postage is None else postage
     if price <= 0:
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:
         raise Refused("This may not be below 0.", "postage")
-    terms = market.terms_of(listing.channel, shop_settings.settings())
+    terms = market.terms_of(channel, settings)
     sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
     purchase = sum((sums.get(kind, ZERO) for kind in LOT_SHARE), ZERO)
     owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
     # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
-    fee, tax = fee_on(price, terms), tax_within(price - owed, purchase, terms)
+    fee = fee_on(price, terms) if fee is None else fee
+    tax = tax_within(price - owed, purchase, terms)
     legs = []
     for kind, account, amount in (
         (EntryKind.SALE, Account.CASH, -price),
@@ -211,7 +236,9 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
         history.record(person, "selling.sell", UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
     sale = Sale.objects.create(
         unit=unit,
-        channel=listing.channel,
+        channel=channel,
+        remote=remote,
+        bundle=bundle,
         price=price,
         fee=fee,
         postage=postage,
@@ -223,7 +250,8 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
     price_steps.end(unit, sold=True)
     if held:
-        offers.end_reservation(held, "sold")
+        holding.end_reservation(held, "sold")
+    bundles.end_with(unit, "one of them was sold", but=bundle)
     if unit.model_id:
         given = selectors.grade_set(unit)
         percent = completeness_of(unit.contents.all()).percent
@@ -233,11 +261,12 @@ def sell(person: Person, unit: Unit, price: Decimal, buyer: str, postage: Decima
             grade=given.grade if given else "untested",
             completeness=USUAL_COMPLETENESS if percent is None else percent,
             price=price,
-            channel=listing.channel.name,
+            channel=channel.name,
             own=True,
             auction=False,
             postage=ZERO,
             features=upgrade_parts.features_of(unit),
+            said=wording.kinds_said(wording.listing_facts(unit)),
         )
     history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
     stages.refresh(unit)

@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from core.flow.task import hands_on
 from core.money import to_cent
+from core.selling.auction import AuctionPlan
 from core.selling.disclosure import DEFAULTS, Disclosure
 from core.selling.grade import Cap, Grade, Graded
 from core.selling.listing import ListingFacts
@@ -12,10 +13,10 @@ from core.selling.market import Learned, PriceBand, Weighed
 from core.selling.waiting import Answer
 from stations.bench.facts import bench_flow
 from stations.people import shop_settings
-from stations.selling import market, offers, selectors, wording
+from stations.selling import holding, market, selectors, wording
 from stations.selling.drawing import MarkdownDrawing, PriceChart, markdown_drawing, price_chart
 from stations.selling.models import Listing, Offer, Reserved, UnitGrade
-from stations.selling.waiting import Waiting, answer_to, waiting_of
+from stations.selling.waiting import Waiting, answer_to, auction_of, waiting_of
 from stations.units.models import Unit
 
 FINISH_RUN = "finish the run"
@@ -38,10 +39,12 @@ class Lift:
 
 @dataclass(frozen=True)
 class Said:
-    """One thing that must be said, as it is told now; `standard` is how it is told without words of its own."""
+    """One thing that must be said, as it is told now; `standard` is how it is told without words of its own, `moves`
+    how our own sales say that it moves the price, None where they say nothing."""
 
     disclosure: Disclosure
     standard: str
+    moves: Learned | None
 
     @property
     def words(self) -> str:
@@ -64,6 +67,7 @@ class Sheet:
     floor: Decimal | None
     waiting: Waiting | None
     plan: MarkdownDrawing | None
+    auction: AuctionPlan | None
     said: list[Said]
     changed: list[wording.Changed]
     edits: list[tuple[str, str]]
@@ -87,14 +91,15 @@ class Sheet:
 def sheet_of(unit: Unit) -> Sheet:
     now, set_to, listing = selectors.graded_now(unit), selectors.grade_set(unit), selectors.listing_of(unit)
     grade = Grade(set_to.grade) if set_to else now.grade
-    found = market.market_of(unit, grade)
+    facts = wording.listing_facts(unit)
+    kinds = frozenset(wording.kinds_said(facts))
+    found = market.market_of(unit, grade, listing.channel if listing.channel_id else None, kinds)
     band, weighed = found.band, found.weighed
     try:
         least, floor = market.floors_of(unit, listing.channel) if listing.channel_id else (None, None)
     except ValueError:
         least = floor = None
     waiting = waiting_of(unit, listing, found)
-    facts = wording.listing_facts(unit)
     rows = list(unit.offers.all()[:20])
     return Sheet(
         facts=facts,
@@ -111,11 +116,12 @@ def sheet_of(unit: Unit) -> Sheet:
         floor=floor,
         waiting=waiting,
         plan=markdown_drawing(waiting) if waiting else None,
-        said=[Said(one, _standard(one)) for one in wording.must_say(facts)],
+        auction=auction_of(listing, waiting, least) if waiting and least is not None else None,
+        said=[Said(one, _standard(one), found.moves(one.kind.value)) for one in wording.must_say(facts)],
         changed=wording.changed(listing, facts),
         edits=wording.edits(listing),
         offers=[(row, answer_to(row.amount, listing, waiting) if waiting and row.is_open else None) for row in rows],
-        held=offers.reserved(unit),
+        held=holding.reserved(unit),
     )
 
 

@@ -1,14 +1,15 @@
 """What waiting is worth: the pace of sales learned from our own weeks on offer, the plan of prices, offers answered."""
 
-from bisect import bisect_left
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
-from core.money import CENT, to_cent
+from core.money import to_cent
+from core.selling.auction import AuctionPlan, plan_auction
 from core.selling.grade import Grade
 from core.selling.market import PriceBand
+from core.selling.price import lowest_for
 from core.selling.waiting import (
     WEEKS,
     Answer,
@@ -58,7 +59,8 @@ class Waiting:
 
     `waiting` is in base currency after everything, `least` the lowest price that is as good; `weekly` the chance of a
     sale in a week at what is asked (None: nothing is asked). While it is on offer nothing dearer than what is asked is
-    planned; `bearable` is what one would begin with otherwise. `left`: what a sale at a price leaves.
+    planned; `bearable` is what one would begin with otherwise. `left`: what a sale at a price leaves; `for_parts`: what
+    it fetches so.
     """
 
     plan: MarkdownPlan
@@ -71,6 +73,7 @@ class Waiting:
     stood: int
     bearable: Decimal
     left: Callable[[Decimal], Decimal]
+    for_parts: Decimal | None = None
 
     @property
     def ask_now(self) -> Decimal:
@@ -98,9 +101,9 @@ def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | Non
         return None
     settings, left, pace = shop_settings.settings(), leaves(unit, listing.channel), pace_of(listing.channel)
     prices = _prices(band, listing)
-    after = [(Decimal(0), "hold it")]
-    if unit.ours and (parts := found.band_at(Grade.PARTS)):
-        after.append((left(parts.likely), "sell it for parts"))
+    parts = found.band_at(Grade.PARTS)
+    for_parts = parts.likely if parts else None
+    after = after_all(unit, left, for_parts)
     stood = weeks_on_offer(listing, clock.now())
     weeks = max(1, WEEKS - stood)
     free = markdown(band.likely, prices, left, pace, weeks=weeks, holding=settings.holding, after=after)
@@ -112,7 +115,13 @@ def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | Non
     asking = listing.asking
     weekly = pace.chance(float(asking / band.likely)) if asking else None
     least = lowest_for(waiting, left)
-    return Waiting(plan, pace, band, waiting, least, asking, weekly, stood, free.weeks[0].price, left)
+    return Waiting(plan, pace, band, waiting, least, asking, weekly, stood, free.weeks[0].price, left, for_parts)
+
+
+def after_all(unit: Unit, left: Callable[[Decimal], Decimal], for_parts: Decimal | None) -> list[tuple[Decimal, str]]:
+    """What is done with it when nobody came, and what that brings; `for_parts`: what it fetches so."""
+    selling = [(left(for_parts), "sell it for parts")] if unit.ours and for_parts else []
+    return [(Decimal(0), "hold it"), *selling]
 
 
 def _prices(band: PriceBand, listing: Listing) -> list[Decimal]:
@@ -127,12 +136,11 @@ def weeks_on_offer(listing: Listing, now: datetime) -> int:
     return int((now - listing.published_at).total_seconds() // WEEK)
 
 
-def lowest_for(amount: Decimal, left) -> Decimal:
-    """The lowest price, to the cent, of which at least `amount` is left."""
-    top = 100
-    while left(top * CENT) < amount and top < 10**10:
-        top *= 2
-    return bisect_left(range(top + 1), True, key=lambda cents: left(cents * CENT) >= amount) * CENT
+def auction_of(listing: Listing, waiting: Waiting, covers: Decimal, weeks: float = 1.0) -> AuctionPlan:
+    """What to ask at least if it is sold by auction instead, in a week as is usual; `covers` as in `floors_of`."""
+    prices, left = _prices(waiting.band, listing), waiting.left
+    likely, pace, worth = waiting.band.likely, waiting.pace, waiting.waiting
+    return plan_auction(likely, prices, left, pace, weeks=weeks, waiting=worth, covers=covers)
 
 
 def answer_to(offered: Decimal, listing: Listing, waiting: Waiting) -> Answer:

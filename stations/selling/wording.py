@@ -29,6 +29,7 @@ from stations.people.screens import save_versioned
 from stations.selling import selectors
 from stations.selling.models import DisclosureWording, Listing, ListingSentence
 from stations.selling.selectors import TOLD
+from stations.units import stages
 from stations.units.as_it_is import bench_facts, wanted_adapter
 from stations.units.models import Finding, Unit, UnitFact
 from stations.units.selectors import completeness_of
@@ -166,6 +167,11 @@ def said(facts: ListingFacts) -> tuple[str, ...]:
     return told(must_say(facts), sentences())
 
 
+def kinds_said(facts: ListingFacts) -> list[str]:
+    """Of which kinds something must be said."""
+    return sorted({one.kind.value for one in disclosures(facts)})
+
+
 @dataclass(frozen=True)
 class Changed:
     """A sentence that the record would word otherwise now; empty where there was or is none. `by_hand`: the seller
@@ -211,6 +217,7 @@ def write_from_facts(person: Person, unit: Unit, listing: Listing) -> Listing:
     parts = narrative(facts, sentences())
     title = write_title(facts, listing.channel.title_length)
     save_versioned(listing, listing.version, {"title": title, "text": "\n\n".join(parts.values()), "written": parts})
+    stages.refresh(unit)
     return listing
 
 
@@ -226,6 +233,7 @@ def take_changes(person: Person, unit: Unit, listing: Listing) -> None:
             text = f"{text}\n\n{one.now}"
     text = "\n\n".join(part.strip() for part in text.split("\n\n") if part.strip())
     save_versioned(listing, listing.version, {"text": text, "written": narrative(facts, sentences())})
+    stages.refresh(unit)
 
 
 @transaction.atomic
@@ -250,6 +258,7 @@ def word_anew(person: Person, unit: Unit, kind: str, what: str, words: str) -> N
         unit.pk,
         f"Worded for buyers: {words or 'as standard'} ({DisclosureKind(kind).value.replace('_', ' ')})"[:400],
     )
+    stages.refresh(unit)
 
 
 @transaction.atomic
@@ -259,6 +268,8 @@ def word_sentence(person: Person, code: str, words: str) -> None:
     if code not in STANDARD:
         raise Refused("There is no such sentence.")
     words = " ".join(words.split())
+    # Every text that is out there may read otherwise now.
+    Listing.objects.filter(status=Listing.Status.LIVE).update(looked_at=None)
     if not words or words == STANDARD[code]:
         ListingSentence.objects.filter(code=code).delete()
         return

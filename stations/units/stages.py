@@ -23,6 +23,9 @@ from stations.units.models import Unit
 flow: Registry[Callable[[list[Unit]], Mapping[int, Any]]] = Registry("facts of flow")
 
 
+# Who wants to know that something of units changed, once their stage is up to date, in the same transaction.
+moved: Registry[Callable[[list[Unit]], None]] = Registry("who follows units")
+
 # Units whose stage is brought up to date later, by id, with the moment it is for; nothing where it is done at once.
 _later: ContextVar[dict[int, tuple[Unit, datetime]] | None] = ContextVar("stages to bring up to date", default=None)
 
@@ -51,6 +54,8 @@ def refresh(*units: Unit) -> None:
         changed = apply(unit, stands)
         if changed:
             Unit.objects.filter(pk=unit.pk).update(**changed)
+    for follow in moved.values():
+        follow(fresh)
     for unit in units:
         unit.refresh_from_db()
 

@@ -11,17 +11,18 @@ from django.utils import timezone
 
 from core.selling.disclosure import DEFAULTS, Disclosure, DisclosureKind, told
 from core.selling.listing import STANDARD, check_sentence, disclosures
+from core.selling.price import lowest_for
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import ShopSettings
-from stations.selling import comparable_files, offers, wording
+from stations.selling import comparable_files, holding, offers, wording
 from stations.selling import services as selling
 from stations.selling.comparable_files import Reading
 from stations.selling.market import leaves, market_of
 from stations.selling.models import Comparable, ComparableFile, DisclosureWording, Listing, Offer, PriceStep, Reserved
 from stations.selling.selectors import grade_set
 from stations.selling.sheet import sheet_of
-from stations.selling.waiting import lowest_for, pace_of
+from stations.selling.waiting import pace_of
 from stations.units.models import Unit
 from tests.stations.base import ShopTest
 from tests.stations.test_through_the_pages import Through
@@ -227,7 +228,7 @@ class Offers(Priced):
         until = clock.now() + timedelta(days=2)
         offers.reserve(self.seller, self.unit, "Ines Falk", until)
         with clock.at(until + timedelta(minutes=1)):
-            self.assertIsNone(offers.reserved(self.unit))
+            self.assertIsNone(holding.reserved(self.unit))
             offers.reserve(self.seller, self.unit, "Per Nord", until + timedelta(days=1))
         self.assertEqual(Reserved.objects.filter(open_for=self.unit).get().buyer, "Per Nord")
         with clock.at(until + timedelta(minutes=2)):

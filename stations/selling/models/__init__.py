@@ -11,11 +11,14 @@ from stations.selling.models.offer import (
     UnitGrade,
 )
 from stations.selling.models.pictures import PhotoMark, ShownPhoto
+from stations.selling.models.places import Bundle, ChannelMessage, Placement, Question, ShopPage
 from stations.selling.models.sale import Sale
 
 __all__ = [
     "GRADES",
+    "Bundle",
     "Channel",
+    "ChannelMessage",
     "Comparable",
     "ComparableFile",
     "DisclosureWording",
@@ -23,9 +26,12 @@ __all__ = [
     "ListingSentence",
     "Offer",
     "PhotoMark",
+    "Placement",
     "PriceStep",
+    "Question",
     "Reserved",
     "Sale",
+    "ShopPage",
     "ShownPhoto",
     "UnitGrade",
 ]

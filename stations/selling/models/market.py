@@ -10,15 +10,36 @@ from core.selling.grade import Grade
 from core.selling.waiting import Ending
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency
+from stations.common.models import Versioned
 from stations.people.models import Person
 
 GRADES = [(g.value, g.label) for g in Grade]
 NOT_NEGATIVE = [MinValueValidator(Decimal(0), "This may not be below 0.")]
 
 
-class Channel(models.Model):
-    """Where things are sold, and what it keeps."""
+class Channel(Versioned):
+    """Where things are sold, what it keeps, and how it is spoken to."""
 
+    class Kind(models.TextChoices):
+        HAND = "hand", "by hand: somebody puts things up there"
+        SHOP = "shop", "our public shop"
+        MARKET = "market", "a marketplace, over the network"
+        FAIR = "fair", "a fair, with printed cards"
+
+    kind = models.CharField(max_length=6, choices=Kind, default=Kind.HAND)
+    # Of a marketplace: where it answers, and the key it knows us by. “stand-in”: the simulated one.
+    address = models.CharField(max_length=200, blank=True)
+    key = models.CharField(max_length=200, blank=True)
+    # Who connected it: what it does by itself is done in that name.
+    set_up_by = models.ForeignKey(
+        Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+", editable=False
+    )
+    # Up to where its news were read; when it was asked and when it answered last; what it said or did instead.
+    read_to = models.PositiveBigIntegerField(default=0, editable=False)
+    asked_at = models.DateTimeField(null=True, blank=True, editable=False)
+    answered_at = models.DateTimeField(null=True, blank=True, editable=False)
+    trouble = models.CharField(max_length=200, blank=True, editable=False)
+    trouble_since = models.DateTimeField(null=True, blank=True, editable=False)
     name = models.CharField(max_length=60, unique=True)
     fee_percent = models.DecimalField(max_digits=5, decimal_places=2, default=0)
     fee_fixed = models.DecimalField(max_digits=8, decimal_places=2, default=0)
@@ -35,11 +56,30 @@ class Channel(models.Model):
         constraints = [
             models.CheckConstraint(
                 condition=Q(fee_percent__range=(0, 100)) & Q(fee_fixed__gte=0), name="channel_fee_in_range"
-            )
+            ),
+            models.CheckConstraint(condition=~Q(kind="market") | ~Q(address=""), name="a_marketplace_has_an_address"),
         ]
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def answers_itself(self) -> bool:
+        """It is told and read over the network."""
+        return self.kind == self.Kind.MARKET
+
+    @property
+    def is_shop(self) -> bool:
+        return self.kind == self.Kind.SHOP
+
+    @property
+    def is_fair(self) -> bool:
+        return self.kind == self.Kind.FAIR
+
+    @property
+    def by_hand(self) -> bool:
+        """Somebody has to put things up there, and take them down."""
+        return self.kind in {self.Kind.HAND, self.Kind.FAIR}
 
 
 class ComparableFile(models.Model):
@@ -86,6 +126,8 @@ class Comparable(models.Model):
     own = models.BooleanField("our own sale", default=False)
     # What it had of what buyers look for; None while nobody said.
     features = models.JSONField(null=True, blank=True, default=None)
+    # The kinds of what its buyer was told; None where that is not known.
+    said = models.JSONField(null=True, blank=True, default=None, editable=False)
     buyer = models.SlugField("sold to", max_length=40, blank=True)
 
     class Meta:

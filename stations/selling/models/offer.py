@@ -52,9 +52,23 @@ class Listing(Versioned):
     written = models.JSONField(default=dict, blank=True, editable=False)
     status = models.CharField(max_length=6, choices=Status, default=Status.DRAFT)
     published_at = models.DateTimeField(null=True, blank=True)
+    # Whether the public shop shows it now.
+    on_show = models.BooleanField(default=False, editable=False)
+    # As it was looked at last: how many sentences went stale, what to ask now and what that gains, what waiting is
+    # worth and the lowest price that is as good. None: nobody can say, or it was not looked at yet.
+    looked_at = models.DateTimeField(null=True, blank=True, editable=False)
+    stale = models.PositiveSmallIntegerField(default=0, editable=False)
+    ask_now = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    gains = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    waiting = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    least = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
 
     class Meta:
-        indexes = [models.Index(fields=["status", "published_at"])]
+        indexes = [
+            models.Index(fields=["status", "published_at"]),
+            models.Index(fields=["on_show", "published_at"], name="listing_on_show"),
+            models.Index(fields=["status", "looked_at"], name="listing_to_look_at"),
+        ]
         constraints = [
             models.CheckConstraint(
                 condition=~Q(status="live") | Q(asking__isnull=False, asking__gt=0), name="no_listing_without_a_price"
@@ -146,14 +160,24 @@ class Offer(models.Model):
         DECLINED = "declined", "declined"
 
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="offers")
+    channel = models.ForeignKey(Channel, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     amount = models.DecimalField("offered", max_digits=10, decimal_places=2, validators=NOT_NEGATIVE)
     buyer = models.CharField("by whom", max_length=120)
+    contact = models.CharField("how to reach them", max_length=120, blank=True)
+    # How a marketplace calls it; it has been told the answer, or not yet.
+    remote = models.CharField(max_length=64, null=True, blank=True, editable=False)
+    told_at = models.DateTimeField(null=True, blank=True, editable=False)
     made_at = models.DateTimeField()
     until = models.DateTimeField("stands until", null=True, blank=True)
     status = models.CharField(max_length=9, choices=Status, default=Status.OPEN)
     counter = models.DecimalField("asked instead", max_digits=10, decimal_places=2, null=True, blank=True)
     # What waiting was worth when it was answered; None where nobody could say.
     waiting = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    # As it was compared last: what it leaves, what to say, and the chance that a counter-offer is paid.
+    leaves = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    advice = models.CharField(max_length=9, choices=Status, blank=True, editable=False)
+    advised = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    likely_yes = models.FloatField(null=True, blank=True, editable=False)
     answered_at = models.DateTimeField(null=True, blank=True)
     answered_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
 
@@ -161,6 +185,7 @@ class Offer(models.Model):
         ordering = ["-id"]
         indexes = [models.Index(fields=["status", "made_at"], name="offer_status")]
         constraints = [
+            models.UniqueConstraint(fields=["channel", "remote"], name="an_offer_comes_once"),
             models.CheckConstraint(condition=Q(amount__gt=0), name="an_offer_offers_something"),
             models.CheckConstraint(
                 condition=Q(status="open", answered_at__isnull=True) | Q(answered_at__isnull=False) & ~Q(status="open"),

@@ -22,6 +22,10 @@ class Sale(models.Model):
     sent_at = models.DateTimeField(null=True, blank=True)
     tracking = models.CharField(max_length=60, blank=True)
     closed_at = models.DateTimeField(null=True, blank=True)
+    # How a marketplace calls it, and what it has paid out for it.
+    remote = models.CharField(max_length=64, blank=True, editable=False)
+    paid_out = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
+    bundle = models.ForeignKey("Bundle", null=True, blank=True, on_delete=models.PROTECT, related_name="sales")
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
 
     class Meta:

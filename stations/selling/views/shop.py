@@ -11,7 +11,7 @@ from django.utils.safestring import mark_safe
 from core.selling.grade import Grade
 from stations.common.currency import base_currency
 from stations.people import shop_settings
-from stations.selling import offers, selectors, wording
+from stations.selling import holding, selectors, wording
 from stations.selling.models import Listing
 from stations.selling.pictures import pictures_of
 from stations.units.drawing import condition_map
@@ -51,7 +51,7 @@ def shop_unit(request, number):
         "shop": settings,
         "pictures": pictures,
         "said": said,
-        "reserved": offers.reserved(listing.unit),
+        "reserved": holding.reserved(listing.unit),
         "report": selectors.report_of(listing.unit),
         "findings": findings,
         "map": condition_map(listing.unit, findings),

@@ -4,6 +4,7 @@ import os
 import signal
 import socket
 import threading
+import time
 import uuid
 
 from django.core.management.base import BaseCommand
@@ -11,7 +12,7 @@ from django.db import Error, close_old_connections
 
 from stations.queue import services
 
-PAUSE, AFTER_TROUBLE = 0.5, 5.0
+PAUSE, AFTER_TROUBLE, AGAIN = 0.5, 5.0, 5.0
 
 
 class Command(BaseCommand):
@@ -27,8 +28,12 @@ class Command(BaseCommand):
                 signal.signal(number, lambda *_: told.set())
         services.forget_old()
         worker = f"{socket.gethostname()[:24]}-{os.getpid()}-{uuid.uuid4().hex[:12]}"
+        asked = 0.0
         while not told.is_set():
             try:
+                if not until_empty and time.monotonic() - asked > AGAIN:
+                    asked = time.monotonic()
+                    services.put_recurring()
                 done = services.work_once(worker)
             except Error:
                 # The database went away, or a transaction was undone: it comes back, on a new connection.

@@ -1,0 +1,119 @@
+"""Questions and offers from everywhere in one list: taken in, compared with waiting, answered once."""
+
+from datetime import timedelta
+from decimal import Decimal
+
+from django.db import transaction
+
+from core.selling.grade import Grade
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.queue.services import put
+from stations.selling import telling
+from stations.selling.market import market_of
+from stations.selling.models import Channel, Listing, Offer, Question
+from stations.selling.selectors import grade_set
+from stations.selling.waiting import Waiting, answer_to, waiting_of
+from stations.units.models import Unit
+
+# A stranger’s page takes so many from one place and about one unit within this time.
+QUIET, MOST_ABOUT_A_UNIT, MOST_IN_ALL = timedelta(hours=1), 8, 60
+
+
+def waiting_now(unit: Unit, listing: Listing) -> Waiting | None:
+    """What waiting is worth as the record stands; None where nobody can say."""
+    given = grade_set(unit)
+    return waiting_of(unit, listing, market_of(unit, Grade(given.grade), listing.channel)) if given else None
+
+
+def compare(offer: Offer, listing: Listing, waiting: Waiting | None) -> None:
+    """Keep with the offer what it leaves and what to say to it."""
+    if waiting is None:
+        return
+    told = answer_to(offer.amount, listing, waiting)
+    advice = Offer.Status.TAKEN if told.take else Offer.Status.COUNTERED if told.counter else Offer.Status.DECLINED
+    Offer.objects.filter(pk=offer.pk).update(
+        waiting=told.waiting, leaves=told.leaves, advice=advice, advised=told.counter, likely_yes=told.likely_yes
+    )
+
+
+def take_in_offer(
+    unit: Unit, channel: Channel | None, remote: str | None, amount: Decimal, who: str, contact: str = ""
+) -> str:
+    """An offer that came by itself; answers what is wrong with it, in words, or nothing. Nothing is lost of it."""
+    offer, new = Offer.objects.get_or_create(
+        unit=unit,
+        channel=channel,
+        remote=remote,
+        amount=amount,
+        buyer=who,
+        defaults={"made_at": clock.now(), "contact": contact},
+    )
+    listing = Listing.objects.select_related("channel").filter(unit=unit).first()
+    if listing is None or not listing.is_live:
+        return f"{amount} was offered for it, and it is not on offer."
+    if new:
+        compare(offer, listing, waiting_now(unit, listing))
+    return ""
+
+
+def take_in_question(
+    unit: Unit, channel: Channel | None, remote: str | None, who: str, words: str, contact: str = ""
+) -> Question:
+    row, _ = Question.objects.get_or_create(
+        unit=unit,
+        channel=channel,
+        remote=remote,
+        words=words,
+        who=who,
+        defaults={"asked_at": clock.now(), "contact": contact},
+    )
+    return row
+
+
+@transaction.atomic
+def answer_question(person: Person, question: Question, words: str) -> None:
+    """Answer it, once; a marketplace is told."""
+    require(person, "answer an offer")
+    question = lock_row(Question.objects.select_related("unit"), question)
+    words = within(words.strip(), 2000, "answer")
+    if question.answered_at:
+        raise Refused(f"It was answered before: {question.answer[:200]}")
+    if not words:
+        raise Refused("Say something to it.", "answer")
+    Question.objects.filter(pk=question.pk).update(answer=words, answered_at=clock.now(), answered_by=person)
+    history.record(
+        person, "selling.answer_question", HistoryEntry.Subject.UNIT, question.unit_id, f"Answered {question.who}"
+    )
+    if question.remote:
+        put(telling.ANSWER, {"kind": "question", "pk": question.pk})
+
+
+def room_for_more(unit: Unit) -> bool:
+    """Whether a stranger’s page takes one more now: it is open to anybody, and nobody should be buried."""
+    since = clock.now() - QUIET
+    questions, offers = Question.objects.filter(asked_at__gt=since), Offer.objects.filter(made_at__gt=since)
+    own = (questions.filter(remote=None), offers.filter(remote=None, made_at__gt=since))
+    about = sum(rows.filter(unit=unit).count() for rows in own)
+    return about < MOST_ABOUT_A_UNIT and sum(rows.count() for rows in own) < MOST_IN_ALL
+
+
+@transaction.atomic
+def from_the_shop(unit: Unit, who: str, contact: str, words: str, amount: Decimal | None) -> None:
+    """What a visitor of the public shop asks or offers. Raises Refused, in words for him."""
+    listing = Listing.objects.filter(unit=unit, status=Listing.Status.LIVE).first()
+    if listing is None or listing.asking is None:
+        raise Refused("It is not for sale any more.")
+    if not room_for_more(unit):
+        raise Refused("A great many have written in the last hour. Please try again later.")
+    channel = Channel.objects.filter(kind=Channel.Kind.SHOP).order_by("id").first()
+    if amount is not None and amount > listing.asking:
+        raise Refused(f"It costs {listing.asking}: nobody has to offer more.", "amount")
+    if amount is not None:
+        take_in_offer(unit, channel, None, amount, who, contact)
+    if words:
+        take_in_question(unit, channel, None, who, words, contact)

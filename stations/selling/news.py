@@ -1,0 +1,206 @@
+"""What channels tell: each thing kept once, however often it is told, and gone through; a unit is sold once."""
+
+import hashlib
+import json
+from datetime import timedelta
+
+from django.db import transaction
+
+from core.machine.tags import TagError, parse_tag
+from core.selling.channel import ChannelNews, Nonsense, Told, read_news
+from stations.common import clock
+from stations.common.currency import base_currency
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, shortened
+from stations.people.models import Person, Role
+from stations.people.permissions import require
+from stations.queue.services import put
+from stations.selling import holding, inbox, placing, remote, services, telling
+from stations.selling.models import Channel, ChannelMessage, Sale
+from stations.selling.remote import ChannelTrouble
+from stations.units.models import Unit
+
+Outcome = ChannelMessage.Outcome
+# What was paid for there is held for its buyer until somebody has decided.
+HELD_FOR = timedelta(days=60)
+
+
+def read(channel: Channel) -> None:
+    """Keep what is new, go through it, and only then remember how far we read. Raises ChannelTrouble."""
+    Channel.objects.filter(pk=channel.pk).update(asked_at=clock.now())
+    try:
+        found, upto = remote.news(channel)
+    except ChannelTrouble as problem:
+        telling.trouble(channel, str(problem))
+        raise
+    telling.well(channel)
+    for raw in found:
+        keep(channel, raw)
+    for message in channel.messages.filter(outcome=Outcome.NEW).order_by("id"):
+        go_through(message)
+    Channel.objects.filter(pk=channel.pk, read_to__lt=upto).update(read_to=upto)
+
+
+def keep(channel: Channel, raw: object) -> ChannelMessage:
+    """As it came, once; what can’t be read is kept too, for somebody to look at."""
+    try:
+        news = read_news(raw)
+        name, kind, words, outcome = news.remote, news.kind.value, "", Outcome.NEW
+    except Nonsense as problem:
+        body = json.dumps(raw, sort_keys=True, default=str)
+        name, kind = hashlib.sha256(body.encode()).hexdigest(), "unread"
+        words, outcome, raw = shortened(str(problem), 300), Outcome.UNREAD, body[:2000]
+    row, _ = ChannelMessage.objects.get_or_create(
+        channel=channel,
+        kind=kind,
+        remote=name,
+        defaults={"raw": raw, "came_at": clock.now(), "outcome": outcome, "words": words},
+    )
+    return row
+
+
+@transaction.atomic
+def go_through(message: ChannelMessage) -> None:
+    """Take it in, refuse it, or leave it for somebody to decide; once."""
+    news, channel = read_news(message.raw), message.channel
+    unit = _unit(news.about)
+    if unit is None and news.about:
+        _ended(message, Outcome.WAITS, f"It is about “{news.about}”, which is nothing of ours.")
+        return
+    if unit:
+        unit = lock_row(Unit.objects.all(), unit)
+    message = lock_row(ChannelMessage.objects.select_related("channel__set_up_by"), message)
+    if message.outcome != Outcome.NEW:
+        return
+    message.unit = unit
+    if news.currency and news.currency != base_currency():
+        _ended(message, Outcome.WAITS, f"It is in {news.currency}; we reckon in {base_currency()}.")
+    elif unit is None or news.kind is Told.PAYOUT:
+        _paid_out(message, news)
+    elif news.kind is Told.SALE:
+        _sold(message, news, unit)
+    elif news.kind is Told.OFFER and news.amount:
+        told = inbox.take_in_offer(unit, channel, news.remote, news.amount, news.who)
+        _ended(message, Outcome.DONE if not told else Outcome.WAITS, told or "Among the offers.")
+    else:
+        inbox.take_in_question(unit, channel, news.remote, news.who, news.words)
+        _ended(message, Outcome.DONE, "Among the questions.")
+
+
+def _unit(about: str) -> Unit | None:
+    try:
+        tag = parse_tag(about)
+    except TagError:
+        return None
+    return Unit.objects.filter(number=tag.number).first() if tag else None
+
+
+def _ended(message: ChannelMessage, outcome: str, words: str) -> None:
+    ChannelMessage.objects.filter(pk=message.pk).update(outcome=outcome, words=shortened(words, 300), unit=message.unit)
+
+
+def _sold(message: ChannelMessage, news: ChannelNews, unit: Unit) -> None:
+    """The first sale counts, and what was held for somebody else before; a later one is refused there."""
+    if earlier := Sale.objects.filter(unit=unit).first():
+        _refuse(message, f"Second sale: it was sold to {earlier.buyer} on {earlier.channel} before.")
+        return
+    held = holding.reserved(unit)
+    if held and held.buyer.casefold() != news.who.casefold():
+        _refuse(message, f"Second sale: it is held for {held.buyer}.")
+        return
+    try:
+        with transaction.atomic():
+            _record(message, news, unit)
+    except Refused as problem:
+        if not held:
+            holding.hold(_in_whose_name(message), unit, news.who, clock.now() + HELD_FOR, news.amount)
+            placing.settle(unit)
+        _ended(message, Outcome.WAITS, f"Sold there to {news.who} for {news.amount}. {problem.message}")
+
+
+def _record(message: ChannelMessage, news: ChannelNews, unit: Unit) -> None:
+    if news.amount is None:
+        raise Refused("It does not say for how much.")
+    who, channel = _in_whose_name(message), message.channel
+    services.sell(who, unit, news.amount, news.who, None, channel=channel, fee=news.fee, remote=news.remote)
+    _ended(message, Outcome.DONE, f"Sold for {news.amount} to {news.who}.")
+
+
+def _in_whose_name(message: ChannelMessage) -> Person:
+    """Who connected the channel; an owner where that is not known."""
+    owners = Person.objects.filter(roles__role=Role.OWNER, is_active=True).order_by("pk")
+    return message.channel.set_up_by or owners[0]
+
+
+def _refuse(message: ChannelMessage, words: str) -> None:
+    _ended(message, Outcome.REFUSED, words)
+    put(telling.ANSWER, {"kind": "message", "pk": message.pk})
+
+
+def _paid_out(message: ChannelMessage, news: ChannelNews) -> None:
+    """What a marketplace paid out, beside the sale it is for."""
+    sale = Sale.objects.filter(unit=message.unit).first() if message.unit else None
+    if sale is None or news.amount is None:
+        _ended(message, Outcome.WAITS, f"{news.amount} was paid out, and no sale says for what.")
+        return
+    Sale.objects.filter(pk=sale.pk).update(paid_out=news.amount)
+    due = sale.price - sale.fee
+    if news.amount == due:
+        _ended(message, Outcome.DONE, f"{news.amount} was paid out.")
+    else:
+        _ended(message, Outcome.WAITS, f"{news.amount} was paid out; {due} was due after its fee.")
+
+
+@transaction.atomic
+def take(person: Person, message: ChannelMessage) -> None:
+    """Record a sale that waited for somebody."""
+    require(person, "record a sale")
+    message = _waiting(message)
+    news = read_news(message.raw)
+    if news.kind is not Told.SALE or message.unit is None or news.amount is None:
+        raise Refused("This is no sale of ours: set it aside.")
+    if news.currency != base_currency():
+        raise Refused("It is in another currency: record the sale by hand, in ours, and set this aside.")
+    services.sell(
+        person, message.unit, news.amount, news.who, None, channel=message.channel, fee=news.fee, remote=news.remote
+    )
+    _settled(person, message, Outcome.DONE, f"Sold for {news.amount} to {news.who}.")
+
+
+@transaction.atomic
+def refuse(person: Person, message: ChannelMessage) -> None:
+    """Refuse a sale that waited; its buyer is let go, and the channel is told."""
+    require(person, "record a sale")
+    message = _waiting(message)
+    if message.unit is not None:
+        held = holding.reserved(message.unit)
+        if held and held.buyer == read_news(message.raw).who:
+            holding.end_reservation(held, "its sale was refused")
+            placing.settle(message.unit)
+    _settled(person, message, Outcome.REFUSED, message.words)
+    put(telling.ANSWER, {"kind": "message", "pk": message.pk})
+
+
+@transaction.atomic
+def set_aside(person: Person, message: ChannelMessage) -> None:
+    """Say that somebody has seen to it."""
+    require(person, "record a sale")
+    message = lock_row(ChannelMessage.objects.all(), message)
+    if message.settled_at or message.outcome not in {Outcome.WAITS, Outcome.REFUSED, Outcome.UNREAD}:
+        raise Refused("Somebody saw to it already.")
+    _settled(person, message, message.outcome, message.words)
+
+
+def _waiting(message: ChannelMessage) -> ChannelMessage:
+    if message.unit is not None:
+        lock_row(Unit.objects.all(), message.unit)
+    message = lock_row(ChannelMessage.objects.select_related("channel", "unit"), message)
+    if message.outcome != Outcome.WAITS or message.settled_at:
+        raise Refused("Somebody decided that already.")
+    return message
+
+
+def _settled(person: Person, message: ChannelMessage, outcome: str, words: str) -> None:
+    ChannelMessage.objects.filter(pk=message.pk).update(
+        outcome=outcome, words=shortened(words, 300), settled_at=clock.now(), settled_by=person
+    )

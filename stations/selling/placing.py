@@ -1,0 +1,169 @@
+"""Where a unit is offered: what should stand on each channel, put in motion whenever something of it changes."""
+
+import hashlib
+import json
+from typing import Any
+
+from django.conf import settings
+from django.db import transaction
+from django.db.models import F
+from django.urls import reverse
+
+from core.flow.stage import State
+from stations.common import clock
+from stations.common.currency import base_currency
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.queue.services import put
+from stations.selling import holding, market, wording
+from stations.selling.models import Channel, Listing, Placement
+from stations.selling.pictures import pictures_of
+from stations.units.models import Unit
+
+UNIT = HistoryEntry.Subject.UNIT
+# What is wanted of a channel that answers by itself is told by work of this kind.
+TELL = "tell a channel"
+
+
+@transaction.atomic
+def offer_on(person: Person, unit: Unit, channel: Channel) -> Placement:
+    """Have the unit on this channel as well; it is put up there as long as it is on offer."""
+    require(person, "list a unit")
+    unit = lock_row(Unit.objects.all(), unit)
+    listing = Listing.objects.filter(unit=unit).first()
+    if listing and listing.asking is not None and not listing.below_floor_reason:
+        try:
+            _, floor = market.floors_of(unit, channel)
+        except ValueError as problem:
+            raise Refused(str(problem)) from problem
+        if listing.asking < floor:
+            raise Refused(
+                f"There the floor is {floor}, and {listing.asking} is asked: it would not earn back its cost. "
+                "Ask more, or say why with the price."
+            )
+    placement = place(unit, channel)
+    history.record(person, "selling.offer_on", UNIT, unit.pk, f"To be offered on {channel}", channel=channel.pk)
+    settle(unit)
+    return placement
+
+
+@transaction.atomic
+def take_off(person: Person, placement: Placement) -> None:
+    """Have it there no longer; it may still be on offer there until the channel has confirmed."""
+    require(person, "end a listing")
+    unit = lock_row(Unit.objects.all(), placement.unit)
+    if not Placement.objects.filter(pk=placement.pk, chosen=True).update(chosen=False, changed_at=clock.now()):
+        raise Refused("It was taken off there already.")
+    history.record(person, "selling.take_off", UNIT, unit.pk, f"No longer offered on {placement.channel}")
+    settle(unit)
+
+
+@transaction.atomic
+def confirm(person: Person, placement: Placement) -> None:
+    """Say that it was put up, changed or taken down, on a channel that somebody serves by hand."""
+    require(person, "list a unit")
+    lock_row(Unit.objects.all(), placement.unit)
+    placement = lock_row(Placement.objects.select_related("channel"), placement)
+    if not placement.channel.by_hand:
+        raise Refused(f"{placement.channel} confirms that itself.")
+    if placement.standing.settled:
+        raise Refused(f"It is {placement.standing.words} already.")
+    words = "Put up" if placement.wanted else "Taken down"
+    told = by_hand(Listing.objects.get(unit=placement.unit_id)) if placement.wanted else ""
+    Placement.objects.filter(pk=placement.pk).update(
+        stands=placement.wanted, confirmed=placement.turn, told=told, trouble="", changed_at=clock.now()
+    )
+    history.record(person, "selling.confirm", UNIT, placement.unit_id, f"{words} on {placement.channel}")
+
+
+def place(unit: Unit, channel: Channel) -> Placement:
+    """Chosen for this channel, whether or not it may be there now."""
+    row, _ = Placement.objects.update_or_create(
+        unit=unit, channel=channel, defaults={"chosen": True}, create_defaults={"changed_at": clock.now()}
+    )
+    return row
+
+
+def settle(unit: Unit) -> None:
+    """Work out what should stand where, and set it in motion.
+
+    The caller holds the unit. A reserved unit stays in our own shop, as reserved, and is on offer nowhere else.
+    """
+    listing = Listing.objects.filter(unit=unit).first()
+    on_offer = listing is not None and listing.is_live and unit.state == State.MOVING
+    free = on_offer and holding.reserved(unit) is None
+    placements = list(unit.placements.select_related("channel"))
+    for row in placements:
+        wanted = row.chosen and (free or (on_offer and row.channel.is_shop))
+        if wanted == row.wanted and not (wanted and _differs(row, listing)):
+            continue
+        turned = Placement.objects.filter(pk=row.pk)
+        turned.update(wanted=wanted, turn=F("turn") + 1, changed_at=clock.now())
+        if row.channel.is_shop:
+            # Our own pages show what is so.
+            turned.update(stands=wanted, confirmed=F("turn"))
+        elif row.channel.answers_itself:
+            put(TELL, {"placement": row.pk})
+        elif row.stands is False and not wanted:
+            # It never was put up there.
+            turned.update(confirmed=F("turn"))
+    if listing is not None:
+        in_shop = any(row.chosen and row.channel.is_shop for row in placements)
+        shown = on_offer and (in_shop or not Channel.objects.filter(kind=Channel.Kind.SHOP).exists())
+        Listing.objects.filter(pk=listing.pk).update(on_show=shown, looked_at=None)
+
+
+def tell_again(unit: Unit) -> None:
+    """Marketplaces are told what stands there, where it reads otherwise by now. The caller holds the unit."""
+    for row in unit.placements.filter(wanted=True, channel__kind=Channel.Kind.MARKET):
+        Placement.objects.filter(pk=row.pk).update(turn=F("turn") + 1)
+        put(TELL, {"placement": row.pk})
+
+
+def follow(units: list[Unit]) -> None:
+    """Something of these units changed: what stands on the channels follows. One query where none is offered."""
+    begun = Listing.objects.filter(unit__in=units).exclude(status=Listing.Status.DRAFT)
+    for pk in begun.order_by("unit_id").values_list("unit_id", flat=True):
+        settle(next(unit for unit in units if unit.pk == pk))
+
+
+def unsettled(channel: Channel) -> list[int]:
+    """Placements of which the channel has still to be told something, the oldest first; a few at a time."""
+    rows = channel.placements.exclude(wanted=F("stands"), confirmed=F("turn")).filter(turn__gt=0)
+    return list(rows.order_by("changed_at").values_list("pk", flat=True)[:50])
+
+
+def _differs(row: Placement, listing: Listing | None) -> bool:
+    """Whether something else may be wanted there than what stands. What a marketplace was told is compared when it is
+    told again: what must be said is part of that, and takes some reading."""
+    if listing is None or row.channel.is_shop:
+        return False
+    return row.channel.answers_itself or (row.stands is True and row.told != by_hand(listing))
+
+
+def by_hand(listing: Listing) -> str:
+    """A digest of what somebody has put up by hand."""
+    return digest({"title": listing.title, "text": listing.text, "asking": str(listing.asking)})
+
+
+def on_the_channel(unit: Unit, listing: Listing) -> dict[str, Any]:
+    """What a marketplace is told of a unit: title and text within its lengths, price, pictures by worth."""
+    facts = wording.listing_facts(unit)
+    return {
+        "title": listing.title,
+        "text": wording.in_full(listing, facts),
+        "price": str(listing.asking),
+        "currency": base_currency(),
+        "pictures": [
+            settings.PUBLIC_URL + reverse("shop:picture", args=[picture.photo.pk, "full"])
+            for picture in pictures_of(unit)
+            if settings.PUBLIC_URL
+        ],
+    }
+
+
+def digest(wanted: dict[str, Any]) -> str:
+    return hashlib.sha256(json.dumps(wanted, sort_keys=True).encode()).hexdigest()
