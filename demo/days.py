@@ -26,6 +26,9 @@ from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
 
+# Where the shop prices its things for; they are put on others besides.
+PRICED_FOR = ("Shop page", "Quay market")
+
 
 class Hand:
     """Works at a moment that moves on; `wait` lets hours pass."""
@@ -199,7 +202,7 @@ class Hand:
         with clock.at(self.moment):
             listing = selling.draft_of(unit)
         price = Decimal(asking) if asking else unit.line.worth_likely
-        channel = self.dice.choice(list(Channel.objects.order_by("name")))
+        channel = self.dice.choice(list(Channel.objects.filter(name__in=PRICED_FOR).order_by("name")))
         self.do(selling.set_price, unit, listing.version, channel, price, reason)
         self.do(selling.write_from_facts, unit)
         if publish:

@@ -22,9 +22,12 @@ from stations.common import clock
 from stations.people.models import Person, PersonRole, Role
 from stations.people.shop_settings import settings
 from stations.selling.models import Channel, Comparable
+from stations.selling.remote import STAND_IN
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 
+# Nobody answers at the discard port of this machine: a channel that is down.
+SILENT = "http://127.0.0.1:9"
 PEOPLE = (
     ("runa", "Runa", "Kjell", "harbour-runa", (Role.OWNER, Role.BUYER, Role.TECHNICIAN, Role.SELLER)),
     ("tobin", "Tobin", "Ashe", "harbour-tobin", (Role.TECHNICIAN,)),
@@ -81,6 +84,7 @@ def load() -> None:
     strip_downs.forgotten_clock(tobin, now - timedelta(days=1))
     selling.on_offer(shop)
     selling.since(runa, tobin, now)
+    selling.on_channels(runa, now)
     day.planned(runa, tobin, clock.now())
 
 
@@ -103,8 +107,15 @@ def _shop() -> None:
         tax_scheme="margin",
         tax_percent=Decimal("20.00"),
     )
-    for name, percent, fixed in (("Shop page", "2.50", "0.30"), ("Quay market", "9.00", "0.35")):
-        Channel.objects.create(name=name, fee_percent=Decimal(percent), fee_fixed=Decimal(fixed))
+    kinds, owner = Channel.Kind, Person.objects.filter(roles__role=Role.OWNER).first()
+    for name, percent, fixed, kind, address in (
+        ("Shop page", "2.50", "0.30", kinds.SHOP, ""),
+        ("Quay market", "9.00", "0.35", kinds.MARKET, STAND_IN),
+        ("Table at the autumn fair", "0.00", "0.00", kinds.FAIR, ""),
+        ("Ferry board", "4.00", "0.00", kinds.MARKET, SILENT),
+    ):
+        fees = {"fee_percent": Decimal(percent), "fee_fixed": Decimal(fixed)}
+        Channel.objects.create(name=name, kind=kind, address=address, set_up_by=owner, **fees)
     for name, place in SUPPLIERS:
         Supplier.objects.create(name=name, place=place)
 

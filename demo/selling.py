@@ -3,14 +3,19 @@
 from datetime import datetime, timedelta
 from decimal import Decimal
 
+from django.db.models import F
+
 from core.selling.pictures import Cut
 from demo.days import Hand
 from demo.norrvik import Shop
+from stations.common import clock
 from stations.people.models import Person
-from stations.selling import offers, pictures, wording
-from stations.selling.models import Listing
+from stations.selling import bundles, inbox, news, offers, pictures, placing, telling, wording
+from stations.selling.models import Channel, Listing, Placement, Sale
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
+
+FAIR = "Table at the autumn fair"
 
 
 def on_offer(shop: Shop) -> None:
@@ -80,3 +85,39 @@ def since(runa: Person, tobin: Person, now: datetime) -> None:
         if front and wrong:
             hand.do(pictures.mark, front, wrong, 0.3, 0.55)
             hand.do(pictures.straighten, front, 1, Cut(0.08, 0.15, 0.84, 0.7))
+
+
+def on_channels(runa: Person, now: datetime) -> None:
+    """On two channels and more; one of them silent, a second sale that was refused, questions, a bundle."""
+    hand = Hand(runa, now - timedelta(hours=4), "channels")
+    market, ferry, fair = (Channel.objects.get(name=name) for name in ("Quay market", "Ferry board", FAIR))
+    live = list(Listing.objects.filter(status=Listing.Status.LIVE).select_related("unit").order_by("unit__number"))
+    for listing in live:
+        hand.do(placing.offer_on, listing.unit, market)
+        if listing.below_floor_reason or not listing.floor or listing.asking >= listing.floor:
+            hand.do(placing.offer_on, listing.unit, fair)
+    _silent(hand, ferry, live[-1].unit)
+    sold = Sale.objects.filter(sent_at=None).order_by("unit__number").first()
+    with clock.at(hand.moment):
+        if sold:
+            told = {"kind": "sale", "id": "s7", "listing": str(sold.unit.tag), "who": "P. Holm", "currency": "EUR"}
+            news.go_through(news.keep(market, told | {"amount": str(sold.price), "fee": "9.00"}))
+        asked = {"kind": "question", "id": "q4", "listing": str(live[0].unit.tag), "who": "M. Strand"}
+        news.go_through(news.keep(market, asked | {"words": "Is the fan loud? It would stand in a bedroom."}))
+        words = "Could it be fetched on a Saturday?"
+        inbox.from_the_shop(live[1].unit, "Elin Varga", "01632 960112", words, None)
+    units = [listing.unit for listing in live[:2]]
+    together = bundles.sums_of(live[:2])
+    price = ((together.asking * Decimal("0.94")) // 5 * 5).quantize(Decimal("0.01"))
+    hand.do(bundles.put_together, units, "A desk for two: both for the price of a good one", price)
+
+
+def _silent(hand: Hand, ferry: Channel, unit: Unit) -> None:
+    """It stood on a board that has not answered since: held for somebody, it may still be on offer there."""
+    hand.do(placing.offer_on, unit, ferry)
+    there = Placement.objects.filter(unit=unit, channel=ferry)
+    there.update(stands=True, confirmed=F("turn"))
+    hand.do(offers.reserve, unit, "Ola Brandt", hand.moment + timedelta(days=4))
+    there.update(stands=None)
+    with clock.at(hand.moment):
+        telling.trouble(ferry, "It does not answer.")

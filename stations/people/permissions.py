@@ -136,6 +136,8 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     # selling
     "grade a unit": _BENCH | _SELLING,
     "add a channel": _SELLING,
+    "connect a marketplace": _OWNER,
+    "word the shop’s pages": _OWNER,
     "add comparables": _BUYING | _SELLING,
     "set a price": _SELLING,
     "write a listing": _SELLING,

@@ -84,4 +84,3 @@ def on_offer(unit: Unit) -> Listing:
     if listing is None or not listing.is_live or listing.asking is None:
         raise Refused(f"{unit.tag} is not on offer.")
     return listing
-

@@ -9,7 +9,8 @@ from stations.buying.forms.fields import CurrencyAndRate
 from stations.common import clock
 from stations.common.forms import VersionedForm, date_input, moment_input
 from stations.common.typed import NumberField, as_typed
-from stations.selling.models import Channel, Comparable, Listing, ShownPhoto
+from stations.selling.models import Channel, Comparable, Listing, Offer, ShownPhoto
+from stations.selling.remote import STAND_IN
 
 
 class PriceForm(VersionedForm):
@@ -55,6 +56,9 @@ class TextForm(VersionedForm):
 
 
 class SaleForm(forms.Form):
+    channel = forms.ModelChoiceField(
+        Channel.objects.all(), label="Where", error_messages={"required": "Where was it sold?"}
+    )
     price = NumberField(
         label="Sold for",
         min_value=Decimal("0.01"),
@@ -84,18 +88,102 @@ class OfferForm(forms.Form):
     until = forms.DateTimeField(label="Stands until", required=False, widget=moment_input())
 
 
-class CounterForm(forms.Form):
+class AnswerForm(forms.Form):
+    """Take an offer, decline it, or ask for more."""
+
+    status = forms.ChoiceField(
+        choices=[(s.value, s.label) for s in Offer.Status if s != Offer.Status.OPEN],
+        error_messages={"required": "Take it, decline it, or ask for more.", "invalid_choice": "Take it or decline."},
+    )
     counter = NumberField(
         label="Ask instead",
+        required=False,
         min_value=Decimal("0.01"),
         max_digits=10,
         decimal_places=2,
         error_messages={
-            "required": "Say what is asked instead.",
             "min_value": "Ask for more than 0.",
             "invalid": "Type an amount, for example 120.",
         },
     )
+
+    def clean(self) -> dict:
+        data = super().clean() or {}
+        if data.get("status") == Offer.Status.COUNTERED and not self.errors and data.get("counter") is None:
+            self.add_error("counter", "Say what is asked instead.")
+        return data
+
+
+class QuestionForm(forms.Form):
+    answer = forms.CharField(
+        label="Your answer",
+        max_length=2000,
+        widget=forms.Textarea(attrs={"rows": 4}),
+        error_messages={"required": "Say something to it."},
+    )
+
+
+class WordForm(forms.Form):
+    """Words of one’s own for one thing that must be said."""
+
+    kind = forms.CharField(max_length=20)
+    what = forms.CharField(max_length=400, required=False)
+    words = forms.CharField(max_length=400, required=False)
+
+
+class BundleForm(forms.Form):
+    """Several units at one price; which ones stands in the address."""
+
+    title = forms.CharField(label="What it is", max_length=120, required=False)
+    price = NumberField(
+        label="For all together",
+        min_value=Decimal("0.01"),
+        max_digits=10,
+        decimal_places=2,
+        error_messages={
+            "required": "What do they cost together?",
+            "min_value": "A bundle costs more than 0.",
+            "invalid": "Type an amount, for example 290.",
+        },
+    )
+
+
+class ShopPageForm(forms.Form):
+    title = forms.CharField(max_length=80, error_messages={"required": "A page has a title."})
+    text = forms.CharField(
+        max_length=8000,
+        widget=forms.Textarea(attrs={"rows": 14}),
+        error_messages={"required": "Write something, or take the standard page back."},
+    )
+
+
+class AskForm(forms.Form):
+    """What a visitor of the public shop asks or offers. `website` is left empty by people."""
+
+    who = forms.CharField(label="Your name", max_length=120, error_messages={"required": "How shall we call you?"})
+    contact = forms.CharField(
+        label="How we reach you",
+        max_length=120,
+        error_messages={"required": "We need a way to answer: an address or a telephone number."},
+    )
+    words = forms.CharField(
+        label="Your question", max_length=2000, required=False, widget=forms.Textarea(attrs={"rows": 4})
+    )
+    amount = NumberField(
+        label="Your offer, if you make one",
+        required=False,
+        min_value=Decimal("0.01"),
+        max_digits=10,
+        decimal_places=2,
+        error_messages={"min_value": "Offer more than 0.", "invalid": "Type an amount, for example 120."},
+    )
+    website = forms.CharField(required=False, widget=forms.TextInput(attrs={"tabindex": "-1", "autocomplete": "off"}))
+
+    def clean(self) -> dict:
+        data = super().clean() or {}
+        if not self.errors and not data.get("words", "").strip() and data.get("amount") is None:
+            self.add_error("words", "Ask something, or make an offer.")
+        return data
 
 
 class ReserveForm(forms.Form):
@@ -229,18 +317,53 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
             raise forms.ValidationError(f"{problem}.") from problem
 
 
-class ChannelForm(forms.ModelForm):
+class ChannelForm(VersionedForm):
+    key = forms.CharField(
+        label="Key that it knows us by",
+        max_length=200,
+        required=False,
+        widget=forms.PasswordInput(attrs={"autocomplete": "off"}),
+        help_text="left empty: as it is",
+    )
+
     class Meta:
         model = Channel
         formfield_callback = as_typed
-        fields = ["name", "fee_percent", "fee_fixed", "title_length", "text_length", "price_ends"]
+        fields = [
+            "name",
+            "kind",
+            "fee_percent",
+            "fee_fixed",
+            "title_length",
+            "text_length",
+            "price_ends",
+            "address",
+            "key",
+        ]
         labels = {
+            "kind": "How it is served",
+            "address": "Where a marketplace answers",
             "fee_percent": "Fee, % of price",
             "fee_fixed": "Fixed fee",
             "title_length": "Longest title",
             "text_length": "Longest text",
         }
         error_messages = {"name": {"required": "What is it called?", "unique": "There is one of this name already."}}
+
+    def clean_address(self) -> str:
+        address = self.cleaned_data["address"].strip()
+        if address and address != STAND_IN and not address.startswith(("https://", "http://")):
+            raise forms.ValidationError("An address begins with https:// or http://.")
+        return address
+
+    def clean_key(self) -> str:
+        return self.cleaned_data["key"] or self.instance.key
+
+    def clean(self) -> dict:
+        data = super().clean() or {}
+        if data.get("kind") == Channel.Kind.MARKET and not self.errors and not data["address"]:
+            self.add_error("address", f"Where does it answer? “{STAND_IN}” is the simulated one.")
+        return data
 
     def clean_fee_percent(self) -> Decimal:
         percent = self.cleaned_data["fee_percent"]

@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from django.db import transaction
 
+from core.money import to_cent
 from core.selling.grade import Grade
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -35,9 +36,19 @@ def compare(offer: Offer, listing: Listing, waiting: Waiting | None) -> None:
     if waiting is None:
         return
     told = answer_to(offer.amount, listing, waiting)
-    advice = Offer.Status.TAKEN if told.take else Offer.Status.COUNTERED if told.counter else Offer.Status.DECLINED
+    advice, gain = Offer.Status.DECLINED, Decimal(0)
+    if told.take:
+        advice, gain = Offer.Status.TAKEN, told.leaves - told.waiting
+    elif told.counter:
+        more = waiting.left(told.counter) - max(told.waiting, told.leaves)
+        advice, gain = Offer.Status.COUNTERED, to_cent(Decimal(repr(told.likely_yes)) * more)
     Offer.objects.filter(pk=offer.pk).update(
-        waiting=told.waiting, leaves=told.leaves, advice=advice, advised=told.counter, likely_yes=told.likely_yes
+        waiting=told.waiting,
+        leaves=told.leaves,
+        advice=advice,
+        advised=told.counter,
+        likely_yes=told.likely_yes,
+        gain=max(gain, Decimal(0)),
     )
 
 

@@ -1,5 +1,6 @@
 """The pictures of a listing: which are shown, in which order, straightened and cut how, defects marked on them."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django.db import transaction
@@ -56,7 +57,20 @@ def pictures_of(unit: Unit, *, hidden: bool = False) -> list[Picture]:
 
     Photos that nobody put in a place come after the others, by what they show.
     """
-    photos = list(unit.photos.select_related("shown").prefetch_related("marks__finding"))
+    return pictures_by_unit([unit], hidden=hidden)[unit.pk]
+
+
+def pictures_by_unit(units: Iterable[Unit], *, hidden: bool = False) -> dict[int, list[Picture]]:
+    """`pictures_of` each unit: three queries for all of them."""
+    ids = [unit.pk for unit in units]
+    photos: dict[int, list[Photo]] = {unit_id: [] for unit_id in ids}
+    rows = Photo.objects.filter(unit_id__in=ids).select_related("shown").prefetch_related("marks__finding")
+    for photo in rows.order_by("id"):
+        photos[photo.unit_id].append(photo)
+    return {unit_id: _shown(of_unit, hidden) for unit_id, of_unit in photos.items()}
+
+
+def _shown(photos: list[Photo], hidden: bool) -> list[Picture]:
     photos = [photos[place] for place in by_worth(photo.shot for photo in photos)]
     rows = {photo.pk: getattr(photo, "shown", None) or ShownPhoto(photo=photo, place=9999) for photo in photos}
     photos.sort(key=lambda photo: rows[photo.pk].place)

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.conf import settings
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Q
 from django.urls import reverse
 
 from core.flow.stage import State
@@ -26,6 +26,10 @@ from stations.units.models import Unit
 UNIT = HistoryEntry.Subject.UNIT
 # What is wanted of a channel that answers by itself is told by work of this kind.
 TELL = "tell a channel"
+# Of what stands otherwise than it is wanted, or is not known to stand so.
+NOT_AS_WANTED = (
+    Q(wanted=True) & ~Q(stands=True) | Q(wanted=False) & ~Q(stands=False) | Q(wanted=True, confirmed__lt=F("turn"))
+)
 
 
 @transaction.atomic
@@ -113,7 +117,8 @@ def settle(unit: Unit) -> None:
     if listing is not None:
         in_shop = any(row.chosen and row.channel.is_shop for row in placements)
         shown = on_offer and (in_shop or not Channel.objects.filter(kind=Channel.Kind.SHOP).exists())
-        Listing.objects.filter(pk=listing.pk).update(on_show=shown, looked_at=None)
+        given = unit.grades.order_by("-id").first()
+        Listing.objects.filter(pk=listing.pk).update(on_show=shown, looked_at=None, grade=given.grade if given else "")
 
 
 def tell_again(unit: Unit) -> None:
@@ -132,7 +137,7 @@ def follow(units: list[Unit]) -> None:
 
 def unsettled(channel: Channel) -> list[int]:
     """Placements of which the channel has still to be told something, the oldest first; a few at a time."""
-    rows = channel.placements.exclude(wanted=F("stands"), confirmed=F("turn")).filter(turn__gt=0)
+    rows = channel.placements.filter(NOT_AS_WANTED)
     return list(rows.order_by("changed_at").values_list("pk", flat=True)[:50])
 
 

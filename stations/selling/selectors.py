@@ -10,7 +10,6 @@ from django.urls import reverse
 from core.bench.checks import Group
 from core.bench.plan import Outcome, PlanStep, complete
 from core.flow.facts import BenchFlow, WorkshopFlow
-from core.flow.stage import State
 from core.intake.completeness import Content as Ticked
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind, Mark
@@ -274,15 +273,3 @@ def blocks_with_pages(unit: Unit, facts: ListingFacts | None = None) -> list[tup
 
 def _lower(words: str) -> str:
     return words[:1].lower() + words[1:]
-
-
-def for_sale():
-    """Listings on show, newest first, with what their cards need."""
-    return (
-        Listing.objects.filter(status=Listing.Status.LIVE)
-        # What is being looked at again is not for sale, at once.
-        .filter(unit__state=State.MOVING)
-        .select_related("unit__model")
-        .prefetch_related("unit__photos", "unit__grades")
-        .order_by("-published_at", "-id")
-    )

@@ -70,8 +70,24 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
 
 @transaction.atomic
 def add_channel(person: Person, data: dict) -> Channel:
+    """Set up where things are sold; what a marketplace does by itself is done in the name of who connected it."""
     require(person, "add a channel")
-    return Channel.objects.create(**data)
+    if data.get("kind") == Channel.Kind.MARKET:
+        require(person, "connect a marketplace")
+    return Channel.objects.create(**data, set_up_by=person)
+
+
+@transaction.atomic
+def change_channel(person: Person, channel: Channel, seen_version: int, data: dict) -> Channel:
+    """What stands there already stays; how it is served can only change while nothing does."""
+    require(person, "add a channel")
+    connects = {name: data[name] for name in ("kind", "address", "key") if data[name] != getattr(channel, name)}
+    if connects:
+        require(person, "connect a marketplace")
+        if "kind" in connects and channel.placements.exclude(stands=False).exists():
+            raise Refused("Something is on offer there. Take it off first.", "kind")
+    save_versioned(channel, seen_version, data | ({"set_up_by": person} if connects else {}))
+    return channel
 
 
 @transaction.atomic

@@ -1,6 +1,6 @@
 """The selling page of a unit: its grade and what lifting it is worth, its price and why, what must be said, offers."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from core.flow.task import hands_on
@@ -10,16 +10,16 @@ from core.selling.disclosure import DEFAULTS, Disclosure
 from core.selling.grade import Cap, Grade, Graded
 from core.selling.listing import ListingFacts
 from core.selling.market import Learned, PriceBand, Weighed
-from core.selling.waiting import Answer
 from stations.bench.facts import bench_flow
 from stations.people import shop_settings
 from stations.selling import holding, market, selectors, wording
 from stations.selling.drawing import MarkdownDrawing, PriceChart, markdown_drawing, price_chart
-from stations.selling.models import Listing, Offer, Reserved, UnitGrade
-from stations.selling.waiting import Waiting, answer_to, auction_of, waiting_of
+from stations.selling.models import Channel, Listing, Offer, Placement, Question, Reserved, UnitGrade
+from stations.selling.waiting import Waiting, auction_of, waiting_of
 from stations.units.models import Unit
 
 FINISH_RUN = "finish the run"
+MOST_CHANNELS = 40
 
 
 @dataclass(frozen=True)
@@ -40,15 +40,35 @@ class Lift:
 @dataclass(frozen=True)
 class Said:
     """One thing that must be said, as it is told now; `standard` is how it is told without words of its own, `moves`
-    how our own sales say that it moves the price, None where they say nothing."""
+    how our own sales say that it moves the price, None where they say nothing; `typed` and `problem`: words that were
+    refused, and why."""
 
     disclosure: Disclosure
     standard: str
     moves: Learned | None
+    typed: str = ""
+    problem: str = ""
 
     @property
     def words(self) -> str:
         return self.disclosure.worded or self.standard
+
+    def refused(self, form) -> "Said":
+        """With the words of this form, if they were meant for it and refused."""
+        about = form.data.get("kind"), form.data.get("what", "")
+        if about != (self.disclosure.kind.value, self.disclosure.what):
+            return self
+        problems = [problem for found in form.errors.values() for problem in found]
+        return replace(self, typed=form.data.get("words", ""), problem=" ".join(map(str, problems)))
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A channel, the unit’s place on it (None: never), and what a sale there at what is asked leaves."""
+
+    channel: Channel
+    placement: Placement | None
+    leaves: Decimal | None
 
 
 @dataclass(frozen=True)
@@ -71,7 +91,9 @@ class Sheet:
     said: list[Said]
     changed: list[wording.Changed]
     edits: list[tuple[str, str]]
-    offers: list[tuple[Offer, Answer | None]]
+    offers: list[Offer]
+    questions: list[Question]
+    placements: list[Placed]
     held: Reserved | None
 
     @property
@@ -100,7 +122,6 @@ def sheet_of(unit: Unit) -> Sheet:
     except ValueError:
         least = floor = None
     waiting = waiting_of(unit, listing, found)
-    rows = list(unit.offers.all()[:20])
     return Sheet(
         facts=facts,
         now=now,
@@ -120,9 +141,22 @@ def sheet_of(unit: Unit) -> Sheet:
         said=[Said(one, _standard(one), found.moves(one.kind.value)) for one in wording.must_say(facts)],
         changed=wording.changed(listing, facts),
         edits=wording.edits(listing),
-        offers=[(row, answer_to(row.amount, listing, waiting) if waiting and row.is_open else None) for row in rows],
+        offers=list(unit.offers.select_related("channel")[:20]),
+        questions=list(unit.questions.select_related("channel")[:20]),
+        placements=placements_of(unit, listing),
         held=holding.reserved(unit),
     )
+
+
+def placements_of(unit: Unit, listing: Listing) -> list[Placed]:
+    """Every channel, with how the unit stands there and what a sale at what is asked would leave: two queries, and
+    those of what it was bought for."""
+    rows = {row.channel_id: row for row in unit.placements.select_related("channel")}
+    asking = listing.asking
+    return [
+        Placed(channel, rows.get(channel.pk), market.leaves(unit, channel)(asking) if asking else None)
+        for channel in Channel.objects.all()[:MOST_CHANNELS]
+    ]
 
 
 def _standard(one: Disclosure) -> str:

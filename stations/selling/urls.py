@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.selling.views import channels, comparables, pictures, sentences, table, unit
+from stations.selling.views import bundles, channels, comparables, inbox, pages, pictures, sentences, table, unit
 
 app_name = "selling"
 urlpatterns = [
@@ -20,7 +20,18 @@ urlpatterns = [
     path("pictures/<int:pk>/cut/", pictures.cut, name="cut"),
     path("pictures/<int:pk>/mark/", pictures.mark, name="mark"),
     path("pictures/<int:pk>/<slug:what>/", pictures.one_press, name="picture-do"),
-    path("offers/<int:pk>/", unit.answer, name="answer"),
+    path("offers/", inbox.inbox, name="inbox"),
+    path("offers/<int:pk>/", inbox.answer, name="answer"),
+    path("questions/<int:pk>/", inbox.question, name="question"),
+    path("messages/<int:pk>/<slug:what>/", inbox.message, name="message"),
+    path("bundles/", bundles.bundles, name="bundles"),
+    path("bundles/<int:pk>/", bundles.bundle, name="bundle"),
+    path("bundles/<int:pk>/apart/", bundles.apart, name="apart"),
+    path("places/<int:pk>/<slug:what>/", unit.placement, name="placement"),
+    path("W-<int:number>/on/<int:channel>/", unit.offer_on, name="offer-on"),
+    path("pages/", pages.pages, name="pages"),
+    path("channels/<int:pk>/", channels.channel, name="channel"),
+    path("channels/<int:pk>/cards.pdf", channels.cards, name="cards"),
     path("W-<int:number>/sale/", unit.sale, name="sale"),
     path("W-<int:number>/<slug:what>/", unit.one_press, name="do"),
 ]

@@ -276,7 +276,7 @@ class AnEmptyShop(PageTest):
         self.assertRedirects(self.post("catalogue:models", **bank), "/intake/models/")
         self.assertContains(self.client.get("/intake/models/"), "keyboard, case screws")
         channel = {"name": "Fair", "fee_percent": "0", "fee_fixed": "5", "title_length": "60"}
-        channel |= {"text_length": "4000", "price_ends": "whole"}
+        channel |= {"text_length": "4000", "price_ends": "whole", "kind": "fair", "version": "1"}
         self.assertRedirects(self.post("selling:channels", **channel), "/selling/channels/")
 
     def test_looking_at_a_unit_writes_nothing_and_wants_no_channel(self):

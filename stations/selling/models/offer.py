@@ -52,7 +52,8 @@ class Listing(Versioned):
     written = models.JSONField(default=dict, blank=True, editable=False)
     status = models.CharField(max_length=6, choices=Status, default=Status.DRAFT)
     published_at = models.DateTimeField(null=True, blank=True)
-    # Whether the public shop shows it now.
+    # Whether the public shop shows it now, and the grade it shows.
+    grade = models.CharField(max_length=10, choices=GRADES, blank=True, editable=False)
     on_show = models.BooleanField(default=False, editable=False)
     # As it was looked at last: how many sentences went stale, what to ask now and what that gains, what waiting is
     # worth and the lowest price that is as good. None: nobody can say, or it was not looked at yet.
@@ -67,6 +68,7 @@ class Listing(Versioned):
         indexes = [
             models.Index(fields=["status", "published_at"]),
             models.Index(fields=["on_show", "published_at"], name="listing_on_show"),
+            models.Index(fields=["on_show", "asking"], name="listing_on_show_by_price"),
             models.Index(fields=["status", "looked_at"], name="listing_to_look_at"),
         ]
         constraints = [
@@ -178,6 +180,8 @@ class Offer(models.Model):
     advice = models.CharField(max_length=9, choices=Status, blank=True, editable=False)
     advised = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
     likely_yes = models.FloatField(null=True, blank=True, editable=False)
+    # What doing so is worth more than waiting.
+    gain = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, editable=False)
     answered_at = models.DateTimeField(null=True, blank=True)
     answered_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
 
@@ -202,6 +206,16 @@ class Offer(models.Model):
     @property
     def is_open(self) -> bool:
         return self.status == self.Status.OPEN
+
+    @property
+    def to_take(self) -> bool:
+        """It is better than waiting, and than asking for more."""
+        return self.advice == self.Status.TAKEN
+
+    @property
+    def not_told_yet(self) -> bool:
+        """A marketplace has not heard the answer."""
+        return bool(self.remote) and not self.is_open and self.told_at is None
 
 
 class Reserved(models.Model):

@@ -3,7 +3,7 @@
 from django.db import models
 from django.db.models import F, Q
 
-from core.selling.channel import Standing, standing
+from core.selling.channel import Standing, Told, standing
 from stations.people.models import Person
 from stations.selling.models.market import Channel
 from stations.units.models import Unit
@@ -47,6 +47,11 @@ class Placement(models.Model):
     def standing(self) -> Standing:
         return standing(self.wanted, self.stands, self.confirmed != self.turn)
 
+    @property
+    def by_hand_to_do(self) -> bool:
+        """Somebody has to put it up, change it or take it down there."""
+        return self.channel.by_hand and not self.standing.settled
+
 
 class ChannelMessage(models.Model):
     """One thing that a channel told, as it came: kept once however often it is told, with what became of it."""
@@ -88,6 +93,11 @@ class ChannelMessage(models.Model):
     def waits(self) -> bool:
         return self.outcome == self.Outcome.WAITS
 
+    @property
+    def is_sale_that_waits(self) -> bool:
+        """A sale of something of ours, to be recorded or refused."""
+        return self.waits and self.kind == Told.SALE and self.unit_id is not None
+
 
 class Question(models.Model):
     """What somebody asked about a unit, and what was answered."""
@@ -117,6 +127,15 @@ class Question(models.Model):
 
     def __str__(self) -> str:
         return self.words[:60]
+
+    @property
+    def is_open(self) -> bool:
+        return self.answered_at is None
+
+    @property
+    def not_told_yet(self) -> bool:
+        """A marketplace has not heard the answer."""
+        return bool(self.remote) and self.answered_at is not None and self.told_at is None
 
 
 class Bundle(models.Model):

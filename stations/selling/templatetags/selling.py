@@ -1,7 +1,9 @@
 """Marks of selling."""
 
 from django import template
+from django.utils.html import format_html
 
+from core.selling.channel import Standing
 from core.selling.listing import Block, BlockKind
 from stations.common.templatetags.shell import glyph
 
@@ -26,6 +28,23 @@ def is_gone(kind: str) -> bool:
 @register.filter
 def is_new(kind: str) -> bool:
     return kind == "new"
+
+
+_STANDINGS = {
+    Standing.OFF: ("todo", "todo"),
+    Standing.GOING_UP: ("wait", "wait"),
+    Standing.UP: ("pass", "ok"),
+    Standing.CHANGING: ("wait", "wait"),
+    Standing.MAYBE_UP: ("stuck", "stuck"),
+}
+
+
+@register.simple_tag
+def standing_of(placement):
+    """How a unit stands on a channel, with its mark; one that never was there is not on offer there."""
+    stands = placement.standing if placement else Standing.OFF
+    mark, state = _STANDINGS[stands]
+    return format_html('<span class="st st--{}">{}{}</span>', state, glyph(mark), stands.words)
 
 
 @register.simple_tag

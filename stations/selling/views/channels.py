@@ -1,19 +1,59 @@
-"""Where it is offered, and what that takes."""
+"""Where it is offered, what that takes, and how each place stands."""
 
+from django.conf import settings
 from django.core.paginator import Paginator
-from django.shortcuts import render
+from django.db.models import Count, Q
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
+from stations.people import shop_settings
 from stations.people.screens import saved
+from stations.selling import cards as printed
 from stations.selling import services
 from stations.selling.forms import ChannelForm
 from stations.selling.models import Channel
 
 
 def channels(request):
-    """Where we sell, and what it keeps."""
+    """Where we sell, what it keeps, and whether it answers."""
     form = ChannelForm(request.POST or None)
-    if done := saved(request, form, lambda data: services.add_channel(request.user, data), reverse("selling:channels")):
+
+    def save(data):
+        return services.add_channel(request.user, form.changes)
+
+    if done := saved(request, form, save, reverse("selling:channels")):
         return done
-    page = Paginator(Channel.objects.all(), 25).get_page(request.GET.get("page"))
+    there = Count("placements", filter=Q(placements__stands=True))
+    rows = Channel.objects.annotate(there=there).order_by("name")
+    page = Paginator(rows, 25).get_page(request.GET.get("page"))
     return render(request, "selling/channels.html", {"form": form, "page": page})
+
+
+def channel(request, pk):
+    """One channel: how it is served, what stands there, what it told."""
+    row = get_object_or_404(Channel, pk=pk)
+    form = ChannelForm(request.POST or None, instance=row)
+
+    def save(data):
+        services.change_channel(request.user, Channel.objects.get(pk=pk), data["version"], form.changes)
+
+    if done := saved(request, form, save, reverse("selling:channel", args=[pk])):
+        return done
+    row = Channel.objects.get(pk=pk)
+    placements = row.placements.select_related("unit", "channel").exclude(turn=0).order_by("-wanted", "-changed_at")
+    context = {
+        "channel": row,
+        "form": form,
+        "page": Paginator(placements, 25).get_page(request.GET.get("page")),
+        "messages_told": row.messages.select_related("unit")[:15],
+    }
+    return render(request, "selling/channel.html", context)
+
+
+def cards(request, pk):
+    """A card with a price and a QR code for each unit that goes to a fair, to be printed and cut."""
+    row = get_object_or_404(Channel, pk=pk)
+    base = settings.PUBLIC_URL or request.build_absolute_uri("/").rstrip("/")
+    body = printed.cards(row, base, shop_settings.settings().name)
+    return HttpResponse(body, content_type="application/pdf", headers={"Content-Disposition": "inline"})

@@ -1,17 +1,18 @@
 """Grade, price, words and sale of a unit."""
 
+from dataclasses import replace
+
 from django.db.models import prefetch_related_objects
 from django.http import Http404
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.common.refusals import Refused
 from stations.people import shop_settings
 from stations.people.screens import press, saved, sent
-from stations.selling import offers, selectors, services, sheet, wording
-from stations.selling.forms import CounterForm, OfferForm, PriceForm, ReserveForm, SaleForm, TextForm
-from stations.selling.models import Offer, Sale
+from stations.selling import offers, placing, selectors, services, sheet, wording
+from stations.selling.forms import OfferForm, PriceForm, ReserveForm, SaleForm, TextForm, WordForm
+from stations.selling.models import Channel, Placement, Sale
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
 
@@ -28,6 +29,8 @@ def _page(request, row, **given):
     """Grade, price, what blocks, the words, the sale: one page, in the order of the work."""
     prefetch_related_objects([row], "jobs", "findings", "contents")
     found = sheet.sheet_of(row)
+    if said_form := given.pop("said_form", None):
+        found = replace(found, said=[one.refused(said_form) for one in found.said])
     settings = shop_settings.settings()
     suggested = found.waiting.ask_now if found.waiting else None
     context = {
@@ -44,6 +47,7 @@ def _page(request, row, **given):
         "reserve_form": ReserveForm(prefix="reserve"),
         "sale_form": SaleForm(
             initial={
+                "channel": found.listing.channel_id,
                 "price": (found.held.price if found.held else None) or found.listing.asking,
                 "buyer": found.held.buyer if found.held else "",
                 "postage": settings.postage,
@@ -84,7 +88,8 @@ def sale(request, number):
     form = SaleForm(request.POST)
 
     def save(data):
-        services.sell(request.user, _unit(number), data["price"], data["buyer"], data["postage"])
+        row = _unit(number)
+        services.sell(request.user, row, data["price"], data["buyer"], data["postage"], channel=data["channel"])
 
     return saved(request, form, save, _place(number, "sale_form")) or _page(request, _unit(number), sale_form=form)
 
@@ -110,33 +115,31 @@ def reserve(request, number):
 
 
 @require_POST
-def answer(request, pk):
-    """Take an offer, decline it, or ask for more."""
-    row = get_object_or_404(Offer.objects.select_related("unit"), pk=pk)
+def word(request, number):
+    """Words of one’s own for one thing that must be said."""
+    form = WordForm(request.POST)
 
-    def act():
-        status = sent(request, "status")
-        if status not in {Offer.Status.TAKEN, Offer.Status.DECLINED, Offer.Status.COUNTERED}:
-            raise Refused("Take it, decline it, or ask for more.")
-        form = CounterForm(request.POST)
-        if status == Offer.Status.COUNTERED and not form.is_valid():
-            raise Refused(form.errors["counter"][0])
-        counter = form.cleaned_data["counter"] if status == Offer.Status.COUNTERED else None
-        offers.respond(request.user, row, Offer.Status(status), counter)
+    def save(data):
+        wording.word_anew(request.user, _unit(number), data["kind"], data["what"], data["words"])
 
-    return press(request, act, _place(row.unit.number, "offers"), "counter")
+    return saved(request, form, save, _place(number, "said")) or _page(request, _unit(number), said_form=form)
 
 
 @require_POST
-def word(request, number):
-    """Words of one’s own for one thing that must be said."""
+def offer_on(request, number, channel):
+    row, there = _unit(number), get_object_or_404(Channel, pk=channel)
+    return press(request, lambda: placing.offer_on(request.user, row, there), _place(number, "places"))
 
-    def act():
-        wording.word_anew(
-            request.user, _unit(number), sent(request, "kind"), request.POST.get("what", ""), sent(request, "words")
-        )
 
-    return press(request, act, _place(number, "said"), "words")
+@require_POST
+def placement(request, pk, what):
+    """Take it off a channel, or say that this was done by hand."""
+    row = get_object_or_404(Placement.objects.select_related("unit", "channel"), pk=pk)
+    acts = {"off": placing.take_off, "confirm": placing.confirm}
+    if what not in acts:
+        raise Http404
+    there = reverse("selling:selling") if request.POST.get("list") else _place(row.unit.number, "places")
+    return press(request, lambda: acts[what](request.user, row), there)
 
 
 def _place(number, section):
