@@ -84,7 +84,7 @@ def since(runa: Person, tobin: Person, now: datetime) -> None:
         front, wrong = told.unit.photos.order_by("id").first(), told.unit.findings.order_by("id").first()
         if front and wrong:
             hand.do(pictures.mark, front, wrong, 0.3, 0.55)
-            hand.do(pictures.straighten, front, 1, Cut(0.08, 0.15, 0.84, 0.7))
+            hand.do(pictures.straighten, front, 1, Cut(0.08, 0.08, 0.84, 0.84))
 
 
 def on_channels(runa: Person, now: datetime) -> None:

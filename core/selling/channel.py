@@ -26,6 +26,11 @@ class Standing(StrEnum):
         }[self.value]
 
     @property
+    def words_by_hand(self) -> str:
+        """Where somebody has to do it."""
+        return {"going_up": "to be put up", "changing": "to be changed there"}.get(self.value, self.words)
+
+    @property
     def settled(self) -> bool:
         """The channel stands as it is wanted."""
         return self in {Standing.OFF, Standing.UP}

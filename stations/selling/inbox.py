@@ -7,6 +7,7 @@ from django.db import transaction
 
 from core.money import to_cent
 from core.selling.grade import Grade
+from core.selling.listing import ListingFacts
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -14,8 +15,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.queue.services import put
-from stations.selling import telling
-from stations.selling.market import market_of
+from stations.selling import telling, wording
 from stations.selling.models import Channel, Listing, Offer, Question
 from stations.selling.selectors import grade_set
 from stations.selling.waiting import Waiting, answer_to, waiting_of
@@ -25,10 +25,12 @@ from stations.units.models import Unit
 QUIET, MOST_ABOUT_A_UNIT, MOST_IN_ALL = timedelta(hours=1), 8, 60
 
 
-def waiting_now(unit: Unit, listing: Listing) -> Waiting | None:
-    """What waiting is worth as the record stands; None where nobody can say."""
+def waiting_now(unit: Unit, listing: Listing, facts: ListingFacts | None = None) -> Waiting | None:
+    """What waiting is worth as the record stands; None where nobody can say. `facts` where they were read already."""
     given = grade_set(unit)
-    return waiting_of(unit, listing, market_of(unit, Grade(given.grade), listing.channel)) if given else None
+    if given is None:
+        return None
+    return waiting_of(unit, listing, wording.market_now(unit, Grade(given.grade), listing.channel, facts))
 
 
 def compare(offer: Offer, listing: Listing, waiting: Waiting | None) -> None:

@@ -39,8 +39,9 @@ def look_at(listing: Listing) -> None:
     mine = Listing.objects.filter(pk=listing.pk)
     # Said first: what changes from now on makes it due again.
     mine.update(looked_at=clock.now())
-    waiting = inbox.waiting_now(listing.unit, listing)
-    changed = wording.changed(listing, wording.listing_facts(listing.unit))
+    facts = wording.listing_facts(listing.unit)
+    waiting = inbox.waiting_now(listing.unit, listing, facts)
+    changed = wording.changed(listing, facts)
     due_now = waiting is not None and waiting.markdown_due
     mine.update(
         stale=len(changed),

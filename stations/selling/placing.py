@@ -83,6 +83,19 @@ def confirm(person: Person, placement: Placement) -> None:
     history.record(person, "selling.confirm", UNIT, placement.unit_id, f"{words} on {placement.channel}")
 
 
+@transaction.atomic
+def confirm_all(person: Person, channel: Channel) -> int:
+    """Say that all there is to do there by hand was done; answers how much that was."""
+    require(person, "list a unit")
+    rows = channel.placements.filter(NOT_AS_WANTED).select_related("unit", "channel").order_by("unit_id")
+    found = [row for row in rows[:200] if row.by_hand_to_do]
+    if not found:
+        raise Refused("There is nothing to do there.")
+    for row in found:
+        confirm(person, row)
+    return len(found)
+
+
 def place(unit: Unit, channel: Channel) -> Placement:
     """Chosen for this channel, whether or not it may be there now."""
     row, _ = Placement.objects.update_or_create(

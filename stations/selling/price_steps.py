@@ -2,7 +2,7 @@
 
 from core.selling.grade import Grade
 from stations.common import clock
-from stations.selling.market import market_of
+from stations.selling import wording
 from stations.selling.models import Listing, PriceStep
 from stations.units.models import Unit
 
@@ -18,7 +18,7 @@ def begin(unit: Unit, listing: Listing) -> None:
         return
     end(unit)
     given = unit.grades.order_by("-id").first()
-    band = market_of(unit, Grade(given.grade), listing.channel).band if given else None
+    band = wording.market_now(unit, Grade(given.grade), listing.channel).band if given else None
     PriceStep.objects.create(
         unit=unit,
         open_for=unit,

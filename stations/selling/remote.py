@@ -10,6 +10,7 @@ from urllib.request import HTTPRedirectHandler, Request, build_opener
 
 from django.conf import settings
 
+from stations.common.refusals import Refused
 from stations.selling.models import Channel
 
 PATIENCE = 5  # seconds
@@ -18,7 +19,7 @@ STAND_IN = "stand-in"
 SOLD = "sold"
 
 
-class ChannelTrouble(Exception):
+class ChannelTrouble(Refused):
     """The channel does not answer, or answers what nobody can read; in words."""
 
 

@@ -114,8 +114,7 @@ def sheet_of(unit: Unit) -> Sheet:
     now, set_to, listing = selectors.graded_now(unit), selectors.grade_set(unit), selectors.listing_of(unit)
     grade = Grade(set_to.grade) if set_to else now.grade
     facts = wording.listing_facts(unit)
-    kinds = frozenset(wording.kinds_said(facts))
-    found = market.market_of(unit, grade, listing.channel if listing.channel_id else None, kinds)
+    found = wording.market_now(unit, grade, listing.channel if listing.channel_id else None, facts)
     band, weighed = found.band, found.weighed
     try:
         least, floor = market.floors_of(unit, listing.channel) if listing.channel_id else (None, None)

@@ -31,6 +31,7 @@ urlpatterns = [
     path("W-<int:number>/on/<int:channel>/", unit.offer_on, name="offer-on"),
     path("pages/", pages.pages, name="pages"),
     path("channels/<int:pk>/", channels.channel, name="channel"),
+    path("channels/<int:pk>/done/", channels.all_done, name="all-done"),
     path("channels/<int:pk>/cards.pdf", channels.cards, name="cards"),
     path("W-<int:number>/sale/", unit.sale, name="sale"),
     path("W-<int:number>/<slug:what>/", unit.one_press, name="do"),

@@ -10,6 +10,7 @@ from core.catalogue.recipes import JobKind
 from core.intake.condition import FindingKind
 from core.machine.supply import Battery, Supply
 from core.selling.disclosure import Disclosure, DisclosureKind, told, with_wordings
+from core.selling.grade import Grade
 from core.selling.listing import (
     NARRATIVE,
     STANDARD,
@@ -27,7 +28,8 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling import selectors
-from stations.selling.models import DisclosureWording, Listing, ListingSentence
+from stations.selling.market import UnitMarket, market_of
+from stations.selling.models import Channel, DisclosureWording, Listing, ListingSentence
 from stations.selling.selectors import TOLD
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, wanted_adapter
@@ -165,6 +167,12 @@ def must_say(facts: ListingFacts) -> tuple[Disclosure, ...]:
 def said(facts: ListingFacts) -> tuple[str, ...]:
     """What must be said, as buyers read it."""
     return told(must_say(facts), sentences())
+
+
+def market_now(unit: Unit, grade: Grade, channel: Channel | None, facts: ListingFacts | None = None) -> UnitMarket:
+    """The market of a unit as it would be sold on a channel, with all that its buyer is told."""
+    kinds = kinds_said(facts or listing_facts(unit))
+    return market_of(unit, grade, channel, frozenset(kinds))
 
 
 def kinds_said(facts: ListingFacts) -> list[str]:

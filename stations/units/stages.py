@@ -54,6 +54,8 @@ def refresh(*units: Unit) -> None:
         changed = apply(unit, stands)
         if changed:
             Unit.objects.filter(pk=unit.pk).update(**changed)
+            for name, value in changed.items():
+                setattr(unit, name, value)
     for follow in moved.values():
         follow(fresh)
     for unit in units:

@@ -8,6 +8,7 @@ import numpy as np
 from scipy.optimize import minimize
 from sklearn.linear_model import HuberRegressor, Ridge
 
+from core.selling.auction import plan_auction
 from core.selling.grade import Grade
 from core.selling.market import RATIO, Comparable, Market, Subject
 from core.selling.robust import fit, held_square, left_out, solve
@@ -214,3 +215,33 @@ class Waiting(unittest.TestCase):
         best = max(worth, key=lambda p: worth[p] * float(p - 10) + (1 - worth[p]) * 70)
         self.assertEqual(given.counter, best)
         self.assertAlmostEqual(given.likely_yes, worth[best])
+
+
+class Auctions(unittest.TestCase):
+    """The reserve and what it brings, against bidders drawn by numpy, one by one."""
+
+    def test_what_it_brings_is_what_drawn_auctions_bring(self):
+        pace, likely, weeks, waiting = Pace(0.9, 4.0), D(100), 1.0, D(55)
+        prices = [D(20 + 4 * step) for step in range(36)]
+
+        def left(price):
+            return price * D("0.9") - 9
+
+        plan = plan_auction(likely, prices, left, pace, weeks=weeks, waiting=waiting, covers=D(10))
+        dice, brought = np.random.default_rng(11), {}
+        lowest = float(prices[0])
+        keen = pace.hazard(lowest / 100) * weeks
+        for reserve in (plan.reserve, prices[2], prices[-4]):
+            total, drawn = 0.0, 40_000
+            for bidders in dice.poisson(keen, drawn):
+                # How much over the lowest price each would pay: buyers thin out exponentially with the price.
+                would = sorted(lowest + dice.exponential(100 / pace.steepness, bidders), reverse=True)
+                steps = [max((p for p in prices if float(p) <= w), default=D(0)) for w in would[:2]]
+                if steps and steps[0] >= reserve:
+                    pays = max(reserve, steps[1] if len(steps) > 1 else D(0))
+                    total += float(left(pays))
+                else:
+                    total += float(waiting)
+            brought[reserve] = total / drawn
+        self.assertAlmostEqual(plan.worth, brought[plan.reserve], delta=0.25)
+        self.assertEqual(max(brought, key=brought.get), plan.reserve)

@@ -21,7 +21,7 @@ class Channel(Versioned):
     """Where things are sold, what it keeps, and how it is spoken to."""
 
     class Kind(models.TextChoices):
-        HAND = "hand", "by hand: somebody puts things up there"
+        HAND = "hand", "by hand"
         SHOP = "shop", "our public shop"
         MARKET = "market", "a marketplace, over the network"
         FAIR = "fair", "a fair, with printed cards"
@@ -41,8 +41,8 @@ class Channel(Versioned):
     trouble = models.CharField(max_length=200, blank=True, editable=False)
     trouble_since = models.DateTimeField(null=True, blank=True, editable=False)
     name = models.CharField(max_length=60, unique=True)
-    fee_percent = models.DecimalField(max_digits=5, decimal_places=2, default=0)
-    fee_fixed = models.DecimalField(max_digits=8, decimal_places=2, default=0)
+    fee_percent = models.DecimalField(max_digits=5, decimal_places=2, default=Decimal(0))
+    fee_fixed = models.DecimalField(max_digits=8, decimal_places=2, default=Decimal(0))
     title_length = models.PositiveSmallIntegerField(
         default=80, validators=[MinValueValidator(10, "At least 10."), MaxValueValidator(120, "120 at most.")]
     )

@@ -32,9 +32,9 @@ def is_new(kind: str) -> bool:
 
 _STANDINGS = {
     Standing.OFF: ("todo", "todo"),
-    Standing.GOING_UP: ("wait", "wait"),
+    Standing.GOING_UP: ("clock", "wait"),
     Standing.UP: ("pass", "ok"),
-    Standing.CHANGING: ("wait", "wait"),
+    Standing.CHANGING: ("clock", "wait"),
     Standing.MAYBE_UP: ("stuck", "stuck"),
 }
 
@@ -44,7 +44,8 @@ def standing_of(placement):
     """How a unit stands on a channel, with its mark; one that never was there is not on offer there."""
     stands = placement.standing if placement else Standing.OFF
     mark, state = _STANDINGS[stands]
-    return format_html('<span class="st st--{}">{}{}</span>', state, glyph(mark), stands.words)
+    words = stands.words_by_hand if placement and placement.channel.by_hand else stands.words
+    return format_html('<span class="st st--{}">{}{}</span>', state, glyph(mark), words)
 
 
 @register.simple_tag

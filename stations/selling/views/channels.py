@@ -6,11 +6,12 @@ from django.db.models import Count, Q
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from stations.people import shop_settings
-from stations.people.screens import saved
+from stations.people.screens import press, saved
 from stations.selling import cards as printed
-from stations.selling import services
+from stations.selling import placing, services
 from stations.selling.forms import ChannelForm
 from stations.selling.models import Channel
 
@@ -49,6 +50,12 @@ def channel(request, pk):
         "messages_told": row.messages.select_related("unit")[:15],
     }
     return render(request, "selling/channel.html", context)
+
+
+@require_POST
+def all_done(request, pk):
+    row = get_object_or_404(Channel, pk=pk)
+    return press(request, lambda: placing.confirm_all(request.user, row), reverse("selling:channel", args=[pk]))
 
 
 def cards(request, pk):
