@@ -9,6 +9,7 @@ from core.buying.odds import LineOutcome
 from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
 from core.selling.grade import Grade
+from core.selling.listing import blocks
 from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import record_outcome
@@ -217,7 +218,8 @@ def sell(
     listing = Listing.objects.filter(unit=unit).select_related("channel").first()
     if listing is None or listing.status != Listing.Status.LIVE:
         raise Refused("It is not on offer; only what is listed can be sold.")
-    if blocked := selectors.blocks_of(unit):
+    facts = wording.listing_facts(unit)
+    if blocked := blocks(facts):
         raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
     if going_on := busy.what(unit):
         raise Refused(f"Not for sale now: {going_on[0]}. Finish that first.")
@@ -282,7 +284,7 @@ def sell(
             auction=False,
             postage=ZERO,
             features=upgrade_parts.features_of(unit),
-            said=wording.kinds_said(wording.listing_facts(unit)),
+            said=wording.kinds_said(facts),
         )
     history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
     stages.refresh(unit)

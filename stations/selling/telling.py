@@ -53,7 +53,7 @@ def _as_wanted(row: Placement) -> str:
         Placement.objects.filter(pk=row.pk).update(stands=None)
         if remote.end(row.channel, about) == remote.SOLD:
             # It was sold there: what became of that is among its news.
-            put(READ, {"channel": row.channel_id})
+            read_soon(row.channel)
         return ""
     wanted = placing.on_the_channel(row.unit, Listing.objects.get(unit=row.unit))
     digest = placing.digest(wanted)
@@ -62,7 +62,7 @@ def _as_wanted(row: Placement) -> str:
     if not row.stands:
         Placement.objects.filter(pk=row.pk).update(stands=None)
     if remote.put(row.channel, about, wanted) == remote.SOLD:
-        put(READ, {"channel": row.channel_id})
+        read_soon(row.channel)
         raise ChannelTrouble("It was sold there.")
     return digest
 
@@ -94,6 +94,11 @@ def _answered(channel: Channel, name: str, words: dict[str, str]) -> None:
         trouble(channel, str(problem))
         raise
     well(channel)
+
+
+def read_soon(channel: Channel) -> None:
+    """Have its news read; asked for twice, they are read once."""
+    put(READ, {"channel": channel.pk}, once=f"read channel {channel.pk}")
 
 
 def trouble(channel: Channel, words: str) -> None:

@@ -57,7 +57,7 @@ def _channels() -> None:
         # One that was given up is tried again, and seen once.
         given_up = QueuedWork.objects.filter(state=QueuedWork.State.FAILED)
         given_up.filter(kind=telling.READ, about={"channel": channel.pk}).delete()
-        put(telling.READ, {"channel": channel.pk}, once=f"read channel {channel.pk}")
+        telling.read_soon(channel)
         if channel.trouble_since is None:
             for pk in placing.unsettled(channel):
                 put(placing.TELL, {"placement": pk}, once=f"tell placement {pk}")

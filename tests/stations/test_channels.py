@@ -194,7 +194,7 @@ class Telling(OnChannels):
         with self.assertRaisesRegex(ChannelTrouble, "No marketplace stands in"):
             news.read(self.again(self.north))
 
-    def test_a_unit_that_is_stopped_comes_down_everywhere_and_goes_up_again(self):
+    def test_a_unit_that_is_stopped_comes_down_everywhere(self):
         unit = self.on_both()
         stop = stops.stop(self.owner, unit, "noise", "")
         self.assertEqual(self.standing(unit, self.north), "maybe_up")

@@ -88,7 +88,10 @@ SECTIONS = {"units": UnitsForSale, "pages": ShopPages}
 
 @login_not_required
 def sitemaps(request):
-    return index(request, SECTIONS, sitemap_url_name="shop:sitemap-part")
+    # A sitemap that lists nothing is none by its schema.
+    some = Listing.objects.filter(on_show=True).exists()
+    told = {name: section for name, section in SECTIONS.items() if some or section is not UnitsForSale}
+    return index(request, told, sitemap_url_name="shop:sitemap-part")
 
 
 @login_not_required
