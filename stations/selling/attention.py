@@ -9,6 +9,7 @@ from django.urls import reverse
 
 from core.flow.stage import Station
 from core.money import to_cent
+from stations.common.paging import rows_of
 from stations.selling.models import Channel, ChannelMessage, Listing, Offer, Placement, Question
 from stations.selling.placing import NOT_AS_WANTED
 from stations.units.models import Unit
@@ -51,7 +52,7 @@ def _offers(most: int) -> Iterable[ToDo]:
 
 
 def _markdowns(most: int) -> Iterable[ToDo]:
-    for listing in markdowns().filter(gains__gt=0).order_by("-gains")[:most]:
+    for listing in rows_of(keys(markdowns().filter(gains__gt=0))[:most], WITH_UNIT):
         there = reverse("selling:unit", args=[listing.unit.number]) + "#plan"
         words = f"Ask {listing.ask_now} instead of {listing.asking}"
         yield _of(listing.unit, words, there, listing.gains or Decimal(0), MINUTES["price"])
@@ -67,18 +68,26 @@ def _next_steps(most: int) -> Iterable[ToDo]:
             yield ToDo(unit, words, there, to_cent(pull * minutes), minutes, pull)
 
 
+WITH_UNIT = Listing.objects.select_related("unit", "channel")
+
+
+def keys(rows):
+    """Which of them, without reading any."""
+    return rows.values_list("pk", flat=True)
+
+
 def live():
-    return Listing.objects.filter(status=Listing.Status.LIVE).select_related("unit")
+    return Listing.objects.filter(status=Listing.Status.LIVE)
 
 
 def markdowns():
     """On offer for more than the plan has for now."""
-    return live().filter(ask_now__isnull=False, asking__gt=F("ask_now"))
+    return live().filter(gains__isnull=False, asking__gt=F("ask_now")).order_by("-gains")
 
 
 def stale():
     """On offer in words that the record has left behind."""
-    return live().filter(stale__gt=0)
+    return live().filter(stale__gt=0).order_by("-stale", "-id")
 
 
 def needs_somebody():

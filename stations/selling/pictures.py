@@ -15,6 +15,9 @@ from stations.selling.models import PhotoMark, ShownPhoto
 from stations.units import picture_files
 from stations.units.models import Finding, Photo, Unit
 
+# Photos that nobody put in a place come after the others.
+UNPLACED = 9999
+
 
 @dataclass(frozen=True)
 class Mark:
@@ -57,22 +60,26 @@ def pictures_of(unit: Unit, *, hidden: bool = False) -> list[Picture]:
 
     Photos that nobody put in a place come after the others, by what they show.
     """
-    return pictures_by_unit([unit], hidden=hidden)[unit.pk]
+    return _shown(list(unit.photos.select_related("shown").prefetch_related("marks__finding")), hidden)
 
 
-def pictures_by_unit(units: Iterable[Unit], *, hidden: bool = False) -> dict[int, list[Picture]]:
-    """`pictures_of` each unit: three queries for all of them."""
-    ids = [unit.pk for unit in units]
-    photos: dict[int, list[Photo]] = {unit_id: [] for unit_id in ids}
-    rows = Photo.objects.filter(unit_id__in=ids).select_related("shown").prefetch_related("marks__finding")
-    for photo in rows.order_by("id"):
-        photos[photo.unit_id].append(photo)
-    return {unit_id: _shown(of_unit, hidden) for unit_id, of_unit in photos.items()}
+def first_pictures(unit_ids: Iterable[int]) -> dict[int, int]:
+    """The photo that is shown first of each unit, by id; none where it has none that is shown. One query."""
+    photos: dict[int, list[tuple[int, int, str, int]]] = {}
+    rows = Photo.objects.filter(unit_id__in=list(unit_ids)).exclude(shown__hidden=True).order_by("id")
+    for unit_id, pk, shot, place in rows.values_list("unit_id", "pk", "shot", "shown__place"):
+        of_unit = photos.setdefault(unit_id, [])
+        of_unit.append((UNPLACED if place is None else place, len(of_unit), shot, pk))
+    first = {}
+    for unit_id, of_unit in photos.items():
+        best = [of_unit[n] for n in by_worth(shot for _, _, shot, _ in of_unit)]
+        first[unit_id] = min(best, key=lambda one: one[0])[3]
+    return first
 
 
 def _shown(photos: list[Photo], hidden: bool) -> list[Picture]:
     photos = [photos[place] for place in by_worth(photo.shot for photo in photos)]
-    rows = {photo.pk: getattr(photo, "shown", None) or ShownPhoto(photo=photo, place=9999) for photo in photos}
+    rows = {photo.pk: getattr(photo, "shown", None) or ShownPhoto(photo=photo, place=UNPLACED) for photo in photos}
     photos.sort(key=lambda photo: rows[photo.pk].place)
     numbers: dict[int, int] = {}
     found = []
@@ -117,7 +124,7 @@ def hide(person: Person, photo: Photo, hidden: bool) -> None:
 
 
 def _new(photo: Photo, hidden: bool = False) -> dict:
-    return {"place": 9999, "hidden": hidden}
+    return {"place": UNPLACED, "hidden": hidden}
 
 
 @transaction.atomic

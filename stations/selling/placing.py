@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import re
 from typing import Any
 
 from django.conf import settings
@@ -19,7 +20,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.queue.services import put
 from stations.selling import holding, market, wording
-from stations.selling.models import Channel, Listing, Placement
+from stations.selling.models import Channel, Listing, ListingWord, Placement
 from stations.selling.pictures import pictures_of
 from stations.units.models import Unit
 
@@ -131,7 +132,23 @@ def settle(unit: Unit) -> None:
         in_shop = any(row.chosen and row.channel.is_shop for row in placements)
         shown = on_offer and (in_shop or not Channel.objects.filter(kind=Channel.Kind.SHOP).exists())
         given = unit.grades.order_by("-id").first()
-        Listing.objects.filter(pk=listing.pk).update(on_show=shown, looked_at=None, grade=given.grade if given else "")
+        grade = given.grade if given else ""
+        Listing.objects.filter(pk=listing.pk).update(on_show=shown, looked_at=None, grade=grade, shape=unit.form_factor)
+        if shown:
+            _keep_words(listing)
+
+
+def _keep_words(listing: Listing) -> None:
+    """What it is found by in the shop: a query, and two more where its title is another."""
+    wanted, there = words_of(listing.title), set(listing.words.values_list("word", flat=True))
+    if wanted != there:
+        listing.words.exclude(word__in=wanted).delete()
+        ListingWord.objects.bulk_create(ListingWord(listing=listing, word=word) for word in wanted - there)
+
+
+def words_of(text: str) -> set[str]:
+    """The words of a title, or of what somebody looks for, as they are compared."""
+    return {word[:24] for word in re.findall(r"\w+", text.casefold())}
 
 
 def tell_again(unit: Unit) -> None:

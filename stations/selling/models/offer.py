@@ -4,6 +4,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.selling.disclosure import DisclosureKind
+from stations.catalogue.models import FORM_FACTORS
 from stations.common.models import Versioned
 from stations.people.models import Person
 from stations.selling.models.market import GRADES, NOT_NEGATIVE, Channel
@@ -52,8 +53,9 @@ class Listing(Versioned):
     written = models.JSONField(default=dict, blank=True, editable=False)
     status = models.CharField(max_length=6, choices=Status, default=Status.DRAFT)
     published_at = models.DateTimeField(null=True, blank=True)
-    # Whether the public shop shows it now, and the grade it shows.
+    # What the public shop finds it by: the grade as it was given last, its shape; and whether it shows it now.
     grade = models.CharField(max_length=10, choices=GRADES, blank=True, editable=False)
+    shape = models.CharField(max_length=12, choices=FORM_FACTORS, blank=True, editable=False)
     on_show = models.BooleanField(default=False, editable=False)
     # As it was looked at last: how many sentences went stale, what to ask now and what that gains, what waiting is
     # worth and the lowest price that is as good. None: nobody can say, or it was not looked at yet.
@@ -68,8 +70,12 @@ class Listing(Versioned):
         indexes = [
             models.Index(fields=["status", "published_at"]),
             models.Index(fields=["on_show", "published_at"], name="listing_on_show"),
+            models.Index(fields=["on_show", "grade", "published_at"], name="listing_on_show_by_grade"),
+            models.Index(fields=["on_show", "shape", "published_at"], name="listing_on_show_by_shape"),
             models.Index(fields=["on_show", "asking"], name="listing_on_show_by_price"),
             models.Index(fields=["status", "looked_at"], name="listing_to_look_at"),
+            models.Index(fields=["status", "gains"], name="listing_gains"),
+            models.Index(fields=["status", "stale"], name="listing_stale"),
         ]
         constraints = [
             models.CheckConstraint(
@@ -88,6 +94,20 @@ class Listing(Versioned):
 
     def __str__(self) -> str:
         return self.title or str(self.unit)
+
+
+class ListingWord(models.Model):
+    """A word of the title of what the shop shows: what a visitor looks for begins one."""
+
+    listing = models.ForeignKey(Listing, on_delete=models.CASCADE, related_name="words")
+    word = models.CharField(max_length=24)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["word", "listing"], name="a_word_of_a_title_once")]
+
+    def __str__(self) -> str:
+        return self.word
 
 
 class PriceStep(models.Model):

@@ -37,7 +37,7 @@ class NewForSale(Feed):
         return reverse("shop:feed")
 
     def items(self) -> list[Listing]:
-        return list(shop.for_sale()[:NEWEST])
+        return list(shop.for_sale().select_related("unit")[:NEWEST])
 
     def item_title(self, item: Listing) -> str:
         return f"{item.title}: {base_currency()} {item.asking}"
@@ -112,7 +112,7 @@ def for_sale_csv(request):
     states = {grade: code for code, (_, grades) in shop.STATES.items() for grade in grades}
 
     def rows():
-        for one in shop.for_sale()[:MOST_ROWS].iterator(chunk_size=2000):
+        for one in shop.for_sale().select_related("unit")[:MOST_ROWS].iterator(chunk_size=2000):
             there = "reserved" if one.unit_id in reserved else "in stock"
             link, state = f"{base}W-{one.unit.number}/", states.get(one.grade, "")
             yield one.unit.tag, one.title, link, one.asking, base_currency(), there, state

@@ -4,7 +4,6 @@ import json
 from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_not_required
-from django.core.paginator import Paginator
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -22,18 +21,16 @@ from stations.selling.pictures import pictures_of
 from stations.units.drawing import condition_map
 from stations.units.models import Finding
 
-PAGE = 24
-
 
 @login_not_required
 def shop_front(request):
     """What is for sale, for anybody: searched, sorted, a page at a time."""
     wanted = shop.Wanted.of(request.GET)
-    page = Paginator(shop.for_sale(wanted), PAGE).get_page(request.GET.get("page"))
+    page = shop.page_of(wanted, request.GET.get("page"))
     keep = {name: request.GET[name] for name in ("q", "shape", "state", "most", "order") if request.GET.get(name)}
     context = {
         "page": page,
-        "rows": shop.shown(list(page.object_list)),
+        "cards": shop.cards(list(page.object_list)),
         "wanted": wanted,
         "shapes": FORM_FACTORS,
         "states": [(code, words) for code, (words, _) in shop.STATES.items()],

@@ -4,7 +4,8 @@ from django.core.paginator import Paginator
 from django.db.models import F
 from django.shortcuts import render
 
-from core.flow.stage import Station
+from core.flow.stage import Stage, Station
+from stations.common.paging import ByKeys, rows_of
 from stations.selling import attention
 from stations.units.models import Unit
 
@@ -13,11 +14,13 @@ SHOWN = attention.SHOWN
 
 def selling(request):
     """First what brings most for its minutes, then each list that may not be forgotten."""
-    units = Unit.objects.filter(station=Station.SELLING).select_related("lot", "listing")
-    units = units.order_by(F("pull").desc(nulls_last=True), "stage_since")
+    here = Unit.objects.filter(station=Station.SELLING)
+    to_list = here.exclude(stage=Stage.LISTED).select_related("lot").order_by(F("pull").desc(nulls_last=True), "id")
+    live = attention.keys(attention.live().order_by("-published_at", "-id"))
     to_send = Unit.objects.filter(stage__in=["sold", "sent"]).select_related("lot", "sale").order_by("stage_since")
     context = {
-        "page": Paginator(units, 25).get_page(request.GET.get("page")),
+        "page": Paginator(to_list, 15).get_page(request.GET.get("page")),
+        "live": ByKeys(live, attention.WITH_UNIT, 15).get_page(request.GET.get("live")),
         "first": attention.first(),
         "needs": attention.needs_somebody()[:SHOWN],
         "trouble": attention.in_trouble()[:SHOWN],
@@ -25,8 +28,8 @@ def selling(request):
         "by_hand": attention.to_do_by_hand()[:SHOWN],
         "offers": attention.waiting_offers().count(),
         "questions": attention.waiting_questions().count(),
-        "markdowns": attention.markdowns().order_by("-gains")[:SHOWN],
-        "stale": attention.stale().order_by("-stale", "unit__number")[:SHOWN],
+        "markdowns": rows_of(attention.keys(attention.markdowns())[:SHOWN], attention.WITH_UNIT),
+        "stale": rows_of(attention.keys(attention.stale())[:SHOWN], attention.WITH_UNIT),
         "to_send": to_send[:50],
     }
     return render(request, "selling/selling.html", context)
