@@ -21,7 +21,7 @@ from stations.selling.selectors import grade_set
 from stations.selling.waiting import Waiting, answer_to, waiting_of
 from stations.units.models import Unit
 
-# A stranger’s page takes so many from one place and about one unit within this time.
+# Pressed twice within this time is once; and a stranger’s page takes so many about one unit, and in all.
 QUIET, MOST_ABOUT_A_UNIT, MOST_IN_ALL = timedelta(hours=1), 8, 60
 
 
@@ -58,14 +58,13 @@ def take_in_offer(
     unit: Unit, channel: Channel | None, remote: str | None, amount: Decimal, who: str, contact: str = ""
 ) -> str:
     """An offer that came by itself; answers what is wrong with it, in words, or nothing. Nothing is lost of it."""
-    offer, new = Offer.objects.get_or_create(
-        unit=unit,
-        channel=channel,
-        remote=remote,
-        amount=amount,
-        buyer=who,
-        defaults={"made_at": clock.now(), "contact": contact},
-    )
+    given = {"unit": unit, "amount": amount, "buyer": who, "contact": contact, "made_at": clock.now()}
+    if remote:
+        offer, new = Offer.objects.get_or_create(channel=channel, remote=remote, defaults=given)
+    else:
+        same = Offer.objects.filter(unit=unit, channel=channel, amount=amount, buyer=who)
+        there = same.filter(made_at__gt=clock.now() - QUIET).first()
+        offer, new = there or Offer.objects.create(channel=channel, **given), there is None
     listing = Listing.objects.select_related("channel").filter(unit=unit).first()
     if listing is None or not listing.is_live:
         return f"{amount} was offered for it, and it is not on offer."
@@ -77,15 +76,11 @@ def take_in_offer(
 def take_in_question(
     unit: Unit, channel: Channel | None, remote: str | None, who: str, words: str, contact: str = ""
 ) -> Question:
-    row, _ = Question.objects.get_or_create(
-        unit=unit,
-        channel=channel,
-        remote=remote,
-        words=words,
-        who=who,
-        defaults={"asked_at": clock.now(), "contact": contact},
-    )
-    return row
+    given = {"unit": unit, "who": who, "words": words, "contact": contact, "asked_at": clock.now()}
+    if remote:
+        return Question.objects.get_or_create(channel=channel, remote=remote, defaults=given)[0]
+    same = Question.objects.filter(unit=unit, channel=channel, who=who, words=words)
+    return same.filter(asked_at__gt=clock.now() - QUIET).first() or Question.objects.create(channel=channel, **given)
 
 
 @transaction.atomic

@@ -51,8 +51,8 @@ def look_at(listing: Listing) -> None:
         least=waiting.least if waiting else None,
     )
     with transaction.atomic():
-        # What must be said of it is part of what stands on a marketplace.
-        placing.tell_again(lock_row(Unit.objects.all(), listing.unit))
+        # What must be said of it is part of what stands on a marketplace, and may be worded otherwise now.
+        placing.settle(lock_row(Unit.objects.all(), listing.unit), look_again=False)
     for offer in Offer.objects.filter(unit=listing.unit, status=Offer.Status.OPEN):
         inbox.compare(offer, listing, waiting)
 

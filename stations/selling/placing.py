@@ -11,6 +11,7 @@ from django.db.models import F, Q
 from django.urls import reverse
 
 from core.flow.stage import State
+from core.selling.listing import write_title
 from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.locking import lock_row
@@ -105,8 +106,25 @@ def place(unit: Unit, channel: Channel) -> Placement:
     return row
 
 
-def settle(unit: Unit) -> None:
-    """Work out what should stand where, and set it in motion.
+def take_over(channel: Channel) -> None:
+    """The first channel that is our public shop has all that the shop showed without one."""
+    if Channel.objects.filter(kind=Channel.Kind.SHOP).exclude(pk=channel.pk).exists():
+        return
+    now, shown = clock.now(), Listing.objects.filter(status=Listing.Status.LIVE)
+    Placement.objects.bulk_create(
+        (
+            Placement(
+                unit_id=unit, channel=channel, wanted=on_show, stands=on_show, turn=1, confirmed=1, changed_at=now
+            )
+            for unit, on_show in shown.values_list("unit", "on_show")
+        ),
+        batch_size=500,
+        ignore_conflicts=True,
+    )
+
+
+def settle(unit: Unit, *, look_again: bool = True) -> None:
+    """Work out what should stand where, and set it in motion; `look_again`: what is told of it may be otherwise now.
 
     The caller holds the unit. A reserved unit stays in our own shop, as reserved, and is on offer nowhere else.
     """
@@ -133,7 +151,8 @@ def settle(unit: Unit) -> None:
         shown = on_offer and (in_shop or not Channel.objects.filter(kind=Channel.Kind.SHOP).exists())
         given = unit.grades.order_by("-id").first()
         grade = given.grade if given else ""
-        Listing.objects.filter(pk=listing.pk).update(on_show=shown, looked_at=None, grade=grade, shape=unit.form_factor)
+        changed = {"on_show": shown, "grade": grade, "shape": unit.form_factor}
+        Listing.objects.filter(pk=listing.pk).update(**changed, **({"looked_at": None} if look_again else {}))
         if shown:
             _keep_words(listing)
 
@@ -149,13 +168,6 @@ def _keep_words(listing: Listing) -> None:
 def words_of(text: str) -> set[str]:
     """The words of a title, or of what somebody looks for, as they are compared."""
     return {word[:24] for word in re.findall(r"\w+", text.casefold())}
-
-
-def tell_again(unit: Unit) -> None:
-    """Marketplaces are told what stands there, where it reads otherwise by now. The caller holds the unit."""
-    for row in unit.placements.filter(wanted=True, channel__kind=Channel.Kind.MARKET):
-        Placement.objects.filter(pk=row.pk).update(turn=F("turn") + 1)
-        put(TELL, {"placement": row.pk})
 
 
 def follow(units: list[Unit]) -> None:
@@ -184,11 +196,12 @@ def by_hand(listing: Listing) -> str:
     return digest({"title": listing.title, "text": listing.text, "asking": str(listing.asking)})
 
 
-def on_the_channel(unit: Unit, listing: Listing) -> dict[str, Any]:
-    """What a marketplace is told of a unit: title and text within its lengths, price, pictures by worth."""
-    facts = wording.listing_facts(unit)
+def on_the_channel(unit: Unit, listing: Listing, channel: Channel) -> dict[str, Any]:
+    """What a marketplace is told of a unit: a title within its length (as the record has it where the seller’s is too
+    long), the text with all that must be said, price, pictures by worth."""
+    facts, longest = wording.listing_facts(unit), channel.title_length
     return {
-        "title": listing.title,
+        "title": listing.title if len(listing.title) <= longest else write_title(facts, longest),
         "text": wording.in_full(listing, facts),
         "price": str(listing.asking),
         "currency": base_currency(),

@@ -75,7 +75,10 @@ def add_channel(person: Person, data: dict) -> Channel:
     require(person, "add a channel")
     if data.get("kind") == Channel.Kind.MARKET:
         require(person, "connect a marketplace")
-    return Channel.objects.create(**data, set_up_by=person)
+    channel = Channel.objects.create(**data, set_up_by=person)
+    if channel.is_shop:
+        placing.take_over(channel)
+    return channel
 
 
 @transaction.atomic
@@ -88,6 +91,8 @@ def change_channel(person: Person, channel: Channel, seen_version: int, data: di
         if "kind" in connects and channel.placements.exclude(stands=False).exists():
             raise Refused("Something is on offer there. Take it off first.", "kind")
     save_versioned(channel, seen_version, data | ({"set_up_by": person} if connects else {}))
+    if "kind" in connects and channel.is_shop:
+        placing.take_over(channel)
     return channel
 
 

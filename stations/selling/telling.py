@@ -6,7 +6,7 @@ from datetime import timedelta
 from django.db.models import F, Q
 
 from stations.common import clock
-from stations.common.refusals import shortened
+from stations.common.refusals import Refused, shortened
 from stations.queue.services import put
 from stations.selling import placing, remote
 from stations.selling.models import Channel, ChannelMessage, Listing, Offer, Placement, Question
@@ -16,6 +16,10 @@ HELD_FOR = timedelta(seconds=60)
 READ = "read a channel"
 ANSWER = "answer on a channel"
 MOST_TURNS = 10
+
+
+class NotTold(Refused):
+    """Something of ours has to change before the channel can be told; in words."""
 
 
 def tell(pk: int) -> None:
@@ -31,6 +35,9 @@ def tell(pk: int) -> None:
         mine = Placement.objects.filter(pk=pk, held_by=me)
         try:
             told = _as_wanted(row)
+        except NotTold as problem:
+            mine.update(trouble=shortened(problem.message, 200), held_by="", held_until=None)
+            return
         except ChannelTrouble as problem:
             mine.update(trouble=shortened(str(problem), 200), held_by="", held_until=None)
             trouble(row.channel, str(problem))
@@ -55,7 +62,10 @@ def _as_wanted(row: Placement) -> str:
             # It was sold there: what became of that is among its news.
             read_soon(row.channel)
         return ""
-    wanted = placing.on_the_channel(row.unit, Listing.objects.get(unit=row.unit))
+    wanted = placing.on_the_channel(row.unit, Listing.objects.get(unit=row.unit), row.channel)
+    longest = row.channel.text_length
+    if len(wanted["text"]) > longest:
+        raise NotTold(f"{len(wanted['text']):,} characters with what must be said; it takes {longest:,}. Shorten them.")
     digest = placing.digest(wanted)
     if row.stands and row.told == digest:
         return digest
@@ -63,7 +73,7 @@ def _as_wanted(row: Placement) -> str:
         Placement.objects.filter(pk=row.pk).update(stands=None)
     if remote.put(row.channel, about, wanted) == remote.SOLD:
         read_soon(row.channel)
-        raise ChannelTrouble("It was sold there.")
+        raise NotTold("It was sold there: what became of that is among its news.")
     return digest
 
 

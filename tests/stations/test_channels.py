@@ -3,6 +3,7 @@
 import threading
 from datetime import timedelta
 from decimal import Decimal
+from unittest import mock
 
 from django.db import IntegrityError, transaction
 from django.test import override_settings
@@ -187,6 +188,44 @@ class Telling(OnChannels):
         with self.assertRaisesRegex(ChannelTrouble, "without news"):
             news.read(self.north)
         self.assertTrue(Channel.objects.get(pk=self.north.pk).trouble)
+
+    def test_an_answer_that_comes_too_late_is_none(self):
+        unit = self.listed()
+        placement = placing.offer_on(self.owner, unit, self.north)
+        self.there.faults.slow = 0.6
+        with mock.patch("stations.selling.remote.PATIENCE", 0.2), self.assertRaisesRegex(ChannelTrouble, "not answer"):
+            telling.tell(placement.pk)
+        self.assertEqual(self.again(placement).standing.value, "going_up")
+        self.there.faults.slow = 0
+        telling.tell(placement.pk)
+        self.assertEqual(self.again(placement).standing.value, "up")
+
+    def test_a_channel_with_short_titles_gets_a_short_one_and_words_too_long_are_said(self):
+        unit = self.listed()
+        Channel.objects.filter(pk=self.north.pk).update(title_length=12)
+        placing.offer_on(self.owner, unit, self.north)
+        self.worked()
+        self.assertLessEqual(len(self.there.listings[str(unit.tag)]["title"]), 12)
+        Channel.objects.filter(pk=self.south.pk).update(text_length=500)
+        Listing.objects.filter(unit=unit).update(text="A long story. " * 60)
+        placing.offer_on(self.owner, unit, self.south)
+        self.worked()
+        self.assertEqual(self.state_at(self.elsewhere, unit), "never")
+        self.assertContains(self.client.get(f"/selling/W-{unit.number}/"), "it takes 500. Shorten them")
+        self.assertIsNone(Channel.objects.get(pk=self.south.pk).trouble_since)
+        selling.write_from_facts(self.owner, unit)
+        Channel.objects.filter(pk=self.south.pk).update(text_length=6000)
+        self.worked()
+        self.assertEqual(self.state_at(self.elsewhere, unit), "open")
+
+    def test_what_was_sold_there_is_not_put_up_again_and_the_channel_is_well(self):
+        unit = self.on_both()
+        self.there.buy(str(unit.tag), "Ines Falk")
+        listing = Listing.objects.get(unit=unit)
+        selling.set_price(self.owner, unit, listing.version, self.channel, D(140))
+        self.worked()
+        self.assertEqual(Sale.objects.get(unit=unit).buyer, "Ines Falk")
+        self.assertIsNone(Channel.objects.get(pk=self.north.pk).trouble_since)
 
     @override_settings(MARKETPLACE_URL="")
     def test_without_a_marketplace_to_stand_in_it_is_said(self):

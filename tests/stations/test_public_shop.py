@@ -93,8 +93,12 @@ class Front(Shop):
     def test_a_shop_without_a_channel_of_its_own_shows_all_that_is_on_offer(self):
         Placement.objects.filter(channel=self.shop).delete()
         self.shop.delete()
-        with self.captureOnCommitCallbacks(execute=True):
-            placing.settle(Unit.objects.get(pk=self.unit.pk))
+        placing.settle(Unit.objects.get(pk=self.unit.pk))
+        self.assertTrue(self.found(""))
+        self.assertEqual(self.client.get(self.page).status_code, 200)
+        # One that is set up later has all of it.
+        fees = {"fee_percent": D(0), "fee_fixed": D(0)}
+        selling.add_channel(self.owner, {"name": "Our own", "kind": Channel.Kind.SHOP, **fees})
         self.assertTrue(self.found(""))
         self.assertEqual(self.client.get(self.page).status_code, 200)
 
@@ -130,6 +134,12 @@ class OnePage(Shop):
         # He sees nothing of it, nor does anybody else without signing in.
         self.assertNotContains(self.client.get(self.page), "Is the fan loud?")
         self.assertEqual(self.client.get("/selling/offers/").status_code, 302)
+
+    def test_the_same_offer_another_day_is_another_one(self):
+        self.client.post(self.page, ASK | {"amount": "120"})
+        with clock.at(clock.now() + timedelta(days=1)):
+            self.client.post(self.page, ASK | {"amount": "120"})
+        self.assertEqual((Offer.objects.count(), Question.objects.count()), (2, 2))
 
     def test_what_is_wrong_is_said_at_its_field_and_nothing_typed_is_lost(self):
         for change, words in (

@@ -70,7 +70,8 @@ def bundle(request, pk):
     if done := saved(request, form, save, reverse("selling:bundle", args=[pk])):
         return done
     sums = together.sums_of(listings, row.parcels) if row.is_open else None
-    context = {"bundle": row, "listings": listings, "sums": sums, "form": form, "sales": row.sales.all()}
+    too_cheap = sums is not None and sums.least is not None and row.price < sums.least
+    context = {"bundle": row, "listings": listings, "sums": sums, "too_cheap": too_cheap, "form": form}
     return render(request, "selling/bundle.html", context)
 
 
