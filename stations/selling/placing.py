@@ -162,7 +162,9 @@ def _keep_words(listing: Listing) -> None:
     wanted, there = words_of(listing.title), set(listing.words.values_list("word", flat=True))
     if wanted != there:
         listing.words.exclude(word__in=wanted).delete()
-        ListingWord.objects.bulk_create(ListingWord(listing=listing, word=word) for word in wanted - there)
+        # Two that the database takes for the same, as “cafe” and “café”, are one.
+        fresh = (ListingWord(listing=listing, word=word) for word in sorted(wanted - there))
+        ListingWord.objects.bulk_create(fresh, ignore_conflicts=True)
 
 
 def words_of(text: str) -> set[str]:

@@ -59,6 +59,14 @@ class Front(Shop):
                 self.assertIs(self.found(query), there)
         self.assertContains(self.client.get("/shop/?q=tessaly"), "Nothing like that is for sale")
 
+    def test_words_that_the_database_takes_for_the_same_are_one(self):
+        listing = Listing.objects.get(unit=self.unit)
+        selling.save_text(self.owner, self.unit, listing.version, "Café cafe CAFÉ Straße strasse", "A machine.")
+        self.client.logout()
+        for query in ("?q=cafe", "?q=caf%C3%A9", "?q=STRASSE", "?q=straße"):
+            self.assertTrue(self.found(query), query)
+        self.assertFalse(self.found("?q=halden"))
+
     def test_sorted_by_price_and_by_age(self):
         Listing.objects.update(published_at=clock.now() - timedelta(days=30))
         other = self.listed("90")

@@ -14,7 +14,7 @@ def place(apps, schema_editor):
     for listing in Listing.objects.filter(status="live").select_related("unit").iterator(chunk_size=500):
         up = {"title": listing.title, "text": listing.text, "asking": str(listing.asking)}
         told = hashlib.sha256(json.dumps(up, sort_keys=True).encode()).hexdigest()
-        moving = listing.unit.state == "moving"
+        moving = listing.unit.state == "move"
         Placement.objects.get_or_create(
             unit=listing.unit,
             channel_id=listing.channel_id,
@@ -32,7 +32,8 @@ def place(apps, schema_editor):
             on_show=moving, grade=given.grade if given else "", shape=listing.unit.form_factor
         )
         words = {word[:24] for word in re.findall(r"\w+", listing.title.casefold())}
-        Word.objects.bulk_create(Word(listing=listing, word=word) for word in words)
+        # Two that the database takes for the same are one.
+        Word.objects.bulk_create((Word(listing=listing, word=word) for word in words), ignore_conflicts=True)
 
 
 class Migration(migrations.Migration):
