@@ -10,6 +10,7 @@ import json
 import sys
 import threading
 import time
+import uuid
 from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
@@ -97,7 +98,7 @@ class Market:
         return 200, self.tell("payout", ref, amount=amount, currency=currency)
 
     def tell(self, kind: str, ref: str, **more: str) -> dict[str, Any]:
-        told = {"kind": kind, "id": f"{kind[0]}{len(self.news) + 1}", "listing": ref, **more}
+        told = {"kind": kind, "id": f"{kind[0]}-{uuid.uuid4().hex[:16]}", "listing": ref, **more}
         self.news.append(told)
         return told
 

@@ -37,8 +37,13 @@ def read(channel: Channel) -> None:
     for raw in found:
         keep(channel, raw)
     for message in channel.messages.filter(outcome=Outcome.NEW).order_by("id"):
-        go_through(message)
-    Channel.objects.filter(pk=channel.pk, read_to__lt=upto).update(read_to=upto)
+        try:
+            go_through(message)
+        except (Refused, ValueError, ArithmeticError) as problem:
+            # One that breaks keeps back none of the others.
+            _ended(message, Outcome.WAITS, f"It could not be taken in: {problem}")
+    # One that counts anew has forgotten us: everything is read again, and what is here already is known.
+    Channel.objects.filter(pk=channel.pk).update(read_to=0 if upto < channel.read_to else upto)
 
 
 def keep(channel: Channel, raw: object) -> ChannelMessage:
@@ -172,6 +177,8 @@ def refuse(person: Person, message: ChannelMessage) -> None:
     """Refuse a sale that waited; its buyer is let go, and the channel is told."""
     require(person, "record a sale")
     message = _waiting(message)
+    if message.kind != Told.SALE:
+        raise Refused("This is no sale: set it aside.")
     if message.unit is not None:
         held = holding.reserved(message.unit)
         if held and held.buyer == read_news(message.raw).who:

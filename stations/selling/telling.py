@@ -81,20 +81,21 @@ def answer(kind: str, pk: int) -> None:
     """Tell a channel what was answered; once it knows, nothing."""
     now = clock.now()
     if kind == "offer":
-        offer = Offer.objects.select_related("channel").get(pk=pk, told_at=None)
-        if offer.channel and offer.remote:
+        offer = Offer.objects.select_related("channel").filter(pk=pk, told_at=None).first()
+        if offer and offer.channel and offer.remote:
             words = {"answer": offer.status, "counter": str(offer.counter or "")}
             _answered(offer.channel, offer.remote, words)
             Offer.objects.filter(pk=pk).update(told_at=now)
     elif kind == "question":
-        question = Question.objects.select_related("channel").get(pk=pk)
-        if question.channel and question.remote:
+        question = Question.objects.select_related("channel").filter(pk=pk, told_at=None).first()
+        if question and question.channel and question.remote:
             _answered(question.channel, question.remote, {"answer": "words", "words": question.answer})
             Question.objects.filter(pk=pk).update(told_at=now)
     else:
-        message = ChannelMessage.objects.select_related("channel").get(pk=pk)
-        _answered(message.channel, message.remote, {"answer": "refuse", "words": message.words})
-        ChannelMessage.objects.filter(pk=pk).update(told_at=now)
+        message = ChannelMessage.objects.select_related("channel").filter(pk=pk, told_at=None).first()
+        if message:
+            _answered(message.channel, message.remote, {"answer": "refuse", "words": message.words})
+            ChannelMessage.objects.filter(pk=pk).update(told_at=now)
 
 
 def _answered(channel: Channel, name: str, words: dict[str, str]) -> None:

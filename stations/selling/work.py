@@ -14,6 +14,8 @@ from stations.selling.models import Channel
 LOOK = "look at what is on offer"
 # How often a channel is read that answers, and one that does not.
 READ_EVERY, READ_AGAIN = timedelta(seconds=20), timedelta(minutes=2)
+# A reading that went well is nothing to keep.
+KEEP_READINGS = timedelta(minutes=10)
 
 
 @kinds.add(placing.TELL)
@@ -52,6 +54,8 @@ def _channels() -> None:
     """Read those that answer by themselves; what one has not been told, as it did not answer, it is told when it
     does."""
     now = clock.now()
+    done = QueuedWork.objects.filter(kind=telling.READ, state=QueuedWork.State.DONE)
+    done.filter(ended_at__lt=now - KEEP_READINGS).delete()
     old = Q(asked_at=None) | Q(trouble_since=None, asked_at__lt=now - READ_EVERY) | Q(asked_at__lt=now - READ_AGAIN)
     for channel in Channel.objects.filter(old, kind=Channel.Kind.MARKET):
         # One that was given up is tried again, and seen once.

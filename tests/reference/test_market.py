@@ -133,6 +133,33 @@ class MadeUpMarkets(unittest.TestCase):
         self.assertAlmostEqual(a / b, 1.6, delta=0.04)
         self.assertAlmostEqual(parts / b, 0.1, delta=0.005)
 
+    def test_what_buyers_were_told_is_learned_where_it_is_known(self):
+        dice = np.random.default_rng(4)
+        rows = []
+        for number in range(120):
+            told = number % 2 == 0
+            price = 100 * (0.8 if told else 1.0) * np.exp(dice.normal(0, 0.1))
+            said = frozenset({"workaround"} if told else ())
+            rows.append(Comparable(D(f"{price:.2f}"), 10, Grade.B, own=True, said=said))
+        market = Market(rows)
+        (learned,) = [one for one in market.learned() if one.what == "said workaround"]
+        self.assertAlmostEqual(learned.factor, 0.8, delta=0.04)
+        self.assertLess(learned.off, 0.04)
+        there, not_there, unknown = (
+            float(market.band(Subject(Grade.B, 100, said=said)).likely)
+            for said in (frozenset({"workaround"}), frozenset(), None)
+        )
+        self.assertAlmostEqual(there / not_there, learned.factor, places=3)
+        self.assertTrue(there < unknown < not_there)
+
+    def test_where_nobody_knows_what_was_told_it_says_nothing(self):
+        rows = [Comparable(D(90 + number), 10, Grade.B) for number in range(20)]
+        market = Market(rows)
+        self.assertFalse([one for one in market.learned() if one.what.startswith("said")])
+        self.assertEqual(
+            market.band(Subject(Grade.B, 100)), market.band(Subject(Grade.B, 100, said=frozenset({"workaround"})))
+        )
+
 
 class Waiting(unittest.TestCase):
     def weeks(self, count: int, pace: float, steep: float, seed: int) -> list[Exposure]:

@@ -393,6 +393,37 @@ class SoldOnce(OnChannels):
         # What was read is not read again, whatever was in it.
         self.assertEqual(Channel.objects.get(pk=self.north.pk).read_to, len(self.there.news))
 
+    def test_one_that_breaks_keeps_back_none_of_the_others(self):
+        unit = self.on_both()
+        self.there.ask(str(unit.tag), "M. Strand", "Is the fan loud?")
+        self.there.buy(str(unit.tag), "Ines Falk")
+        with mock.patch("stations.selling.inbox.take_in_question", side_effect=ValueError("something odd")):
+            self.read(self.north)
+        self.assertEqual(Sale.objects.get().buyer, "Ines Falk")
+        broken = ChannelMessage.objects.get(kind="question")
+        self.assertEqual((broken.outcome, broken.words), ("waits", "It could not be taken in: something odd"))
+        with self.assertRaisesRegex(Refused, "no sale"):
+            news.refuse(self.owner, broken)
+
+    def test_a_marketplace_that_counts_anew_is_read_from_its_beginning(self):
+        unit = self.on_both()
+        self.there.ask(str(unit.tag), "M. Strand", "Is the fan loud?")
+        self.there.ask(str(unit.tag), "M. Strand", "And the disk?")
+        self.read(self.north)
+        self.there.news.clear()
+        self.there.buy(str(unit.tag), "Ines Falk")
+        self.read(self.north)
+        self.read(self.north)
+        self.assertEqual((Sale.objects.get().buyer, Question.objects.count()), ("Ines Falk", 2))
+
+    def test_readings_that_went_well_are_not_kept(self):
+        self.read(self.north)
+        self.now += timedelta(minutes=11)
+        with clock.at(self.now):
+            queue.put_recurring()
+        self.assertFalse(QueuedWork.objects.filter(kind=telling.READ, state="done").exists())
+        self.assertEqual(QueuedWork.objects.filter(kind=telling.READ, state="waiting").count(), 2)
+
     def test_a_payout_is_compared_with_what_was_due(self):
         unit = self.on_both()
         self.there.buy(str(unit.tag), "Ines Falk")

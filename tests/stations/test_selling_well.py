@@ -19,7 +19,16 @@ from stations.selling import comparable_files, holding, offers, wording
 from stations.selling import services as selling
 from stations.selling.comparable_files import Reading
 from stations.selling.market import leaves, market_of
-from stations.selling.models import Comparable, ComparableFile, DisclosureWording, Listing, Offer, PriceStep, Reserved
+from stations.selling.models import (
+    Channel,
+    Comparable,
+    ComparableFile,
+    DisclosureWording,
+    Listing,
+    Offer,
+    PriceStep,
+    Reserved,
+)
 from stations.selling.selectors import grade_set
 from stations.selling.sheet import sheet_of
 from stations.selling.waiting import pace_of
@@ -154,6 +163,48 @@ class Prices(Priced):
         for number in range(6):
             offers.take_down(self.seller, unit, D(80 + number), "Ines Falk")
         self.assertLessEqual(count(), few)
+
+
+class WhatSalesTeach(Priced):
+    def test_our_own_sales_keep_what_was_said_and_teach_what_it_moves(self):
+        unit = self.listed("150")
+        selling.sell(self.owner, unit, D(150), "Ines Falk", D(9))
+        own = Comparable.objects.get(own=True)
+        self.assertIn("battery", own.said)
+        self.assertIsNone(Comparable.objects.exclude(own=True).first().said)
+        other = self.listed("150")
+        self.assertContains(self.page(other), "Ours that said so went for ×")
+        moved = {one.disclosure.kind.value: one.moves for one in sheet_of(other).said}
+        self.assertAlmostEqual(moved["battery"].table, 1.0)
+        self.assertGreater(moved["battery"].factor, 0.5)
+
+    def test_the_price_is_that_of_its_channel(self):
+        unit = self.listed("150")
+        grade, elsewhere = sheet_of(unit).grade, Channel.objects.create(name="Ferry board")
+        sales(self.model, 12, 230, channel="Ferry board")
+        here, there = (market_of(unit, grade, channel).band.likely for channel in (self.channel, elsewhere))
+        self.assertGreater(there, here)
+        self.assertEqual(sheet_of(unit).band.likely, wording.market_now(unit, grade, self.channel).band.likely)
+
+    def test_by_auction_the_page_says_where_to_begin_and_what_to_hold(self):
+        unit = self.listed("150")
+        sheet = sheet_of(unit)
+        self.assertLessEqual(sheet.auction.start, sheet.auction.reserve)
+        self.assertGreaterEqual(sheet.auction.worth, float(sheet.waiting.waiting) - 0.01)
+        self.assertContains(self.page(unit), "By auction in a week instead")
+
+    def test_a_listing_that_ends_holds_nothing(self):
+        unit = self.listed("150")
+        offers.reserve(self.owner, unit, "Ola Brandt", clock.now() + timedelta(days=2))
+        selling.end_listing(self.owner, unit, "")
+        self.assertIsNone(holding.reserved(unit))
+
+    def test_words_that_are_refused_stand_at_their_field(self):
+        unit = self.listed("150")
+        one = sheet_of(unit).said[0].disclosure
+        page = self.post("selling:word", [unit.number], kind=one.kind.value, what=one.what, words="Hm")
+        self.assertContains(page, "Say it in a sentence that a buyer understands")
+        self.assertContains(page, ">Hm</textarea>")
 
 
 class Offers(Priced):
