@@ -5,6 +5,7 @@
 Everything that changes something may be sent again: the same leads to the same. `GET /` is a page to play the buyer.
 """
 
+import contextlib
 import html
 import json
 import sys
@@ -197,11 +198,13 @@ class Handler(BaseHTTPRequestHandler):
 
     def _send(self, code: int, told: object, kind: str = "application/json") -> None:
         body = told.encode() if isinstance(told, str) else json.dumps(told).encode()
-        self.send_response(code)
-        self.send_header("Content-Type", kind)
-        self.send_header("Content-Length", str(len(body)))
-        self.end_headers()
-        self.wfile.write(body)
+        # Who asked may have given up meanwhile.
+        with contextlib.suppress(ConnectionError):
+            self.send_response(code)
+            self.send_header("Content-Type", kind)
+            self.send_header("Content-Length", str(len(body)))
+            self.end_headers()
+            self.wfile.write(body)
 
     def _page(self) -> str:
         rows = []

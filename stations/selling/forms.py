@@ -57,7 +57,7 @@ class TextForm(VersionedForm):
 
 class SaleForm(forms.Form):
     channel = forms.ModelChoiceField(
-        Channel.objects.all(), label="Where", error_messages={"required": "Where was it sold?"}
+        Channel.objects.all(), label="Where", required=False, empty_label="where it was priced for"
     )
     price = NumberField(
         label="Sold for",
