@@ -19,7 +19,7 @@ from stations.selling.remote import ChannelTrouble
 from stations.units.models import Unit
 from tests.stations.base import AtOnce
 
-RACES, AT_A_TIME = 1000, 50
+RACES, AT_A_TIME = 1000, 25
 
 
 def alike(unit: Unit, count: int, channels: list[Channel]) -> list[Unit]:
@@ -123,7 +123,7 @@ class SoldOnce(AtOnce):
 
     def until_empty(self) -> None:
         """Whatever is queued is due now, and again, until nothing is left."""
-        for _ in range(40):
+        for _ in range(200):
             QueuedWork.objects.filter(state__in=["waiting", "failed"]).update(
                 state="waiting", due_at=clock.now(), tries=0, ended_at=None
             )
@@ -134,7 +134,9 @@ class SoldOnce(AtOnce):
         self.fail("the work never ended")
 
     def drain(self) -> int:
-        while queue.work_once(f"worker {threading.get_ident()}"):
-            pass
+        # So much as is surely done before those who wait for it lose patience.
+        for _ in range(150):
+            if queue.work_once(f"worker {threading.get_ident()}") is None:
+                break
         connection.close()
         return 1
