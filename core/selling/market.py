@@ -150,9 +150,9 @@ class _Tags:
         self.times = Counter(chain.from_iterable(told for told in of_each if told is not None))
         self.told = sum(told is not None for told in of_each)
 
-    def holds(self, name: str, told: frozenset[str] | None) -> float:
-        """1 or 0; where nobody said, how often it is there where somebody did."""
-        return self.times[name] / self.told if told is None else float(name in told)
+    def share(self, name: str) -> float:
+        """How often it is there where somebody said: what is reckoned with where nobody did."""
+        return self.times[name] / self.told if self.told else 0.0
 
 
 def _or_else(said: Sequence[Decimal | bool | None], unknown: float) -> Floats:
@@ -230,7 +230,9 @@ class Market:
             rows[every, [place[name] for name in names]] = 1.0
         for (kind, name), column in at.items():
             if kind in self._tags:
-                rows[:, column] = [self._tags[kind].holds(name, told) for told in self._tags[kind].of_each]
+                share, of_each = self._tags[kind].share(name), self._tags[kind].of_each
+                # Written out: a call for each of thousands of sales takes its time.
+                rows[:, column] = [share if told is None else name in told for told in of_each]
         return rows
 
     def _row(self, subject: Subject) -> tuple[Floats, float, float]:
@@ -254,7 +256,8 @@ class Market:
             of_sale += (OFF["postage"] / SPREAD) ** 2
         for (kind, which), place in self._at.items():
             if kind in self._tags:
-                row[place] = self._tags[kind].holds(which, subject.features if kind == "feature" else subject.said)
+                told = subject.features if kind == "feature" else subject.said
+                row[place] = self._tags[kind].share(which) if told is None else float(which in told)
         return row, of_grade, of_sale
 
     def _fitted(self) -> Fit:
