@@ -16,6 +16,7 @@ urlpatterns = [
     path("workshop/", include("stations.workshop.urls")),
     path("selling/", include("stations.selling.urls")),
     path("shop/", include("stations.selling.shop_urls")),
+    path("dispatch/", include("stations.dispatch.urls")),
     path("books/", include("stations.books.urls")),
 ]
 handler400 = "config.errors.unreadable"

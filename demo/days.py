@@ -209,13 +209,39 @@ class Hand:
             self.do(selling.publish, unit)
 
     def sell(self, unit: Unit, price: str, buyer: str, postage: str = "9.00", far: str = "closed") -> None:
-        self.do(selling.sell, unit, Decimal(price), buyer, Decimal(postage))
+        sale = self.do(selling.sell, unit, Decimal(price), buyer, Decimal(postage))
         if far in {"sent", "closed"}:
             self.wait(days=1)
-            self.do(selling.send, unit, f"MW{self.dice.randrange(10**7, 10**8)}")
+            self.do(payments.take_payment, sale, sale.price)
+            self.do(receipts.issue, sale)
+            parcel = self.pack(sale)
+            self.do(parcels.send, parcel, *self.cheapest(parcel), f"MW{self.dice.randrange(10**7, 10**8)}")
         if far == "closed":
             self.wait(days=4)
-            self.do(selling.close_sale, unit)
+            self.do(parcels.close_sale, sale)
+
+    def pack(self, sale: Sale, weight_g: int = 5200) -> Parcel:
+        """Measured as its model is, every step done with its pictures, closed in the box that is proposed."""
+        parcel = self.do(parcels.begin, sale)
+        size = {"length": parcel.length or 420, "width": parcel.width or 300, "height": parcel.height or 120}
+        self.do(parcels.measure, parcel, parcel.version, size | {"weight_g": weight_g, "zone": "home"})
+        for number, moment in enumerate((Moment.BEFORE, Moment.PACKED)):
+            self.do(parcels.add_pictures, parcel, moment, [packing_picture(sale.unit, number)])
+        for one in packing.plan_of(parcel).steps:
+            if not one.done:
+                self.do(parcels.tick, parcel, one.key)
+        parcel.refresh_from_db()
+        packed = packing.plan_of(parcel).proposed
+        assert packed is not None
+        boxes = {box.name: box for box in BoxSize.objects.all()}
+        inner = boxes[packed.inner.name] if packed.inner else None
+        self.do(parcels.close, parcel, boxes[packed.outer.name], inner, weight_g + packed.weight_g + 240)
+        parcel.refresh_from_db()
+        return parcel
+
+    def cheapest(self, parcel: Parcel) -> tuple[Carrier, Decimal]:
+        taken, _ = packing.quotes_of(packing.plan_of(parcel), parcel.zone)
+        return Carrier.objects.get(name=taken[0].carrier), taken[0].total
 
     def sell_anyhow(self, unit: Unit, price: str, buyer: str) -> None:
         """Ask just that, under the floor if need be, and sell."""

@@ -17,14 +17,20 @@ from core.bench.checks import Check
 from core.bench.plan import Outcome
 from core.machine.approach import Approach
 from core.machine.supply import Supply
+from core.selling.carriers import read_table
+from core.selling.packing import Moment
 from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.common import clock
 from stations.intake import services as intake
 from stations.people.models import Person
+from simulators import carriers as carrier_source
+from stations.dispatch import carriers, packing, parcels
+from stations.dispatch.models import BoxSize, Carrier, Parcel
+from stations.selling import payments
 from stations.selling import services as selling
-from stations.selling.models import Channel
+from stations.selling.models import Channel, Sale
 from stations.units import findings, photos, stages
 from stations.units.models import Finding, Unit
 
@@ -61,6 +67,20 @@ def a_reading(check: Check, bad: bool = False) -> str:
         middle = limits.high / 10
     value = (limits.low * Decimal("0.8") or limits.high * 2) if bad else middle
     return f"{value:.2f} {limits.unit}"
+
+
+def boxes_and_carriers(person: Person) -> None:
+    """Four sizes of box, each 10 mm larger outside, and the carriers of the source."""
+    for name, length, width, height in (
+        ("small", 320, 240, 200),
+        ("middle", 520, 420, 320),
+        ("large", 660, 560, 460),
+        ("crate", 900, 800, 760),
+    ):
+        edges = {"inner_length": length, "inner_width": width, "inner_height": height}
+        edges |= {f"outer_{edge}": edges[f"inner_{edge}"] + 10 for edge in ("length", "width", "height")}
+        carriers.keep_box(person, None, 1, {"name": name, "weight_g": (length + width + height), **edges})
+    carriers.keep_tables(person, read_table(carrier_source.table()))
 
 
 class Hand:
@@ -156,3 +176,42 @@ class Hand:
         self.do(selling.write_from_facts, unit)
         if publish:
             self.do(selling.publish, unit)
+
+    def pay(self, sale: Sale, amount: Decimal | None = None) -> None:
+        """The buyer pays what is open, or a part of it."""
+        sale.refresh_from_db()
+        self.do(payments.take_payment, sale, sale.owed if amount is None else amount)
+
+    def hand_over(self, unit: Unit) -> None:
+        """Paid and fetched: the sale is closed."""
+        sale = Sale.objects.get(open_for=unit)
+        if sale.owed:
+            self.pay(sale)
+        self.do(parcels.hand_over, sale)
+
+    def pack(self, sale: Sale, size: tuple[int, int, int] = (400, 300, 100), weight_g: int = 4000) -> Parcel:
+        """Measured, every step done, pictures taken, closed in the box that was proposed; boxes must be there."""
+        parcel = self.do(parcels.begin, sale)
+        length, width, height = size
+        data = {"length": length, "width": width, "height": height, "weight_g": weight_g, "zone": "home"}
+        self.do(parcels.measure, parcel, parcel.version, data | {"address": "A. Reader\nQuay 3\nMarrowick"})
+        self.do_all_steps(parcel)
+        parcel.refresh_from_db()
+        packed = packing.plan_of(parcel).proposed
+        assert packed is not None
+        boxes = {box.name: box for box in BoxSize.objects.all()}
+        inner = boxes[packed.inner.name] if packed.inner else None
+        self.do(parcels.close, parcel, boxes[packed.outer.name], inner, weight_g + packed.weight_g + 300)
+        parcel.refresh_from_db()
+        return parcel
+
+    def do_all_steps(self, parcel: Parcel) -> None:
+        """Every step of the plan, with its pictures."""
+        for number, moment in enumerate((Moment.BEFORE, Moment.PACKED)):
+            self.do(parcels.add_pictures, parcel, moment, [a_picture(f"{moment}.png", 30 * number + parcel.pk % 30)])
+        for one in packing.plan_of(parcel).steps:
+            if not one.done:
+                self.do(parcels.tick, parcel, one.key)
+
+    def send(self, parcel: Parcel, carrier: str = "Skerry Post", price: str = "6.90", tracking: str = "MW1") -> None:
+        self.do(parcels.send, parcel, Carrier.objects.get(name=carrier), Decimal(price), tracking)

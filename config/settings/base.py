@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "stations.bench",
     "stations.workshop",
     "stations.selling",
+    "stations.dispatch",
     "stations.books",
     "stations.day",
     "stations.floor",
@@ -132,11 +133,13 @@ STATIC_ROOT = Path(os.environ.get("WENDOPOLIS_STATIC_ROOT", ROOT / "var" / "stat
 STATICFILES_DIRS = [ROOT / "static"]
 MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"))
 
-# Where exchange rates are asked for (see docs/deploying.md); empty: they are typed.
+# Where carriers’ prices are asked for (see simulators/README.md for the form); empty: they are typed.
+CARRIERS_URL = os.environ.get("WENDOPOLIS_CARRIERS_URL", "")
 # Where the simulated marketplace answers; a channel whose address is “stand-in” is sold through there.
 MARKETPLACE_URL = os.environ.get("WENDOPOLIS_MARKETPLACE_URL", "")
 # How the public shop is reached from outside, for marketplaces and printed cards; empty: as the page was asked for.
 PUBLIC_URL = os.environ.get("WENDOPOLIS_PUBLIC_URL", "").rstrip("/")
+# Where exchange rates are asked for (see docs/deploying.md); empty: they are typed.
 RATES_URL = os.environ.get("WENDOPOLIS_RATES_URL", "")
 
 # First of the three ports of the simulated bench: what an instrument at “stand-in” 1, 2 or 3 means.

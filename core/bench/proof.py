@@ -35,8 +35,8 @@ def proof(
 ) -> Proof:
     """What the bench has proven, and what has happened since.
 
-    A failed start and work (a repair, an upgrade, a part exchanged) count when they came after the plan was passed;
-    a fault that is looked for and a fix that did not hold count always: they are not settled yet.
+    A failed start and work (a repair, an upgrade, a part exchanged, a journey) count when they came after the plan was
+    passed; a fault that is looked for and a fix that did not hold count always: they are not settled yet.
     """
     later = [s for s in (*failed_starts, *work) if passed_at is not None and s.when > passed_at]
     against = sorted([*open_faults, *failed_fixes, *later], key=lambda s: s.when)

@@ -23,7 +23,8 @@ class Bar:
 
 @dataclass(frozen=True)
 class Earnings:
-    """`margin` counts our own labour as a cost; `before_labour` does not. `sale` is what came in, net of refunds."""
+    """`margin` counts our own labour as a cost; `before_labour` does not. `sale` is what came in, net of refunds, with
+    what a carrier paid for damage."""
 
     bars: tuple[Bar, ...]
     cost: Decimal
@@ -43,7 +44,7 @@ class Earnings:
 LOT_SHARE = ("purchase", "charge", "allocation", "transfer")
 PARTS = ("part_issued", "part_returned", "part_recovered")
 TAKEN_BY_SELLING = ("fee", "postage", "tax")
-INCOME = ("sale", "refund")
+INCOME = ("sale", "refund", "claim")
 
 # Those that belong to one bar, in the order in which the money goes.
 STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (

@@ -65,7 +65,8 @@ class WorkshopFlow:
 
 @dataclass(frozen=True)
 class SellingFlow:
-    """`asking`: what is asked for it, None while nobody set a price."""
+    """`asking`: what is asked for it, None while nobody set a price; `owed`: its buyer has not paid all of it to us
+    (a marketplace pays out later)."""
 
     graded: bool = False
     blocks: Sequence[str] = ()
@@ -73,7 +74,18 @@ class SellingFlow:
     sold: bool = False
     sent: bool = False
     closed: bool = False
+    owed: bool = False
     asking: Decimal | None = None
+
+
+@dataclass(frozen=True)
+class DispatchFlow:
+    """What was sold and is on its way or comes back: `packed`, its parcel is closed; `refused`, why it can’t be sent as
+    it is; `coming_back`, the return that nobody has settled yet."""
+
+    packed: bool = False
+    refused: str = ""
+    coming_back: str = ""
 
 
 @dataclass(frozen=True)
@@ -82,6 +94,7 @@ class FlowFacts:
     bench: BenchFlow = field(default_factory=BenchFlow)
     workshop: WorkshopFlow = field(default_factory=WorkshopFlow)
     selling: SellingFlow = field(default_factory=SellingFlow)
+    dispatch: DispatchFlow = field(default_factory=DispatchFlow)
 
     @property
     def hold(self) -> Hold | None:

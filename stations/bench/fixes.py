@@ -59,7 +59,7 @@ def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
 
 def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
     """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
-    start that failed. Three queries for all."""
+    start that failed, a journey to a buyer and back. Three queries for all."""
     ids = [unit.pk for unit in units]
     open_faults, fixed = defaultdict(list), defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids):
@@ -70,7 +70,8 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
     starts: dict[int, list[StartTrial]] = defaultdict(list)
     for start in StartTrial.objects.filter(unit_id__in=ids):
         starts[start.unit_id].append(start)
-    concerned = {*open_faults, *fixed, *starts}
+    back = {unit.pk: unit.came_back_at for unit in units if unit.came_back_at}
+    concerned = {*open_faults, *fixed, *starts, *back}
     passed = _passed(concerned)
     speaks: dict[int, tuple[str, ...]] = {}
     for unit_id in concerned:
@@ -83,7 +84,11 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
         failed_starts = [
             Since(s.when, f"a start failed on {clock.day_of(s.when):%d %B}") for s in starts[unit_id] if not s.passed
         ]
-        found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes)
+        travelled = [
+            Since(moment, f"a buyer sent it back on {clock.day_of(moment):%d %B}")
+            for moment in filter(None, [back.get(unit_id)])
+        ]
+        found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes, travelled)
         if found.against:
             speaks[unit_id] = tuple(found.against)
     return speaks

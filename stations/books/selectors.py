@@ -17,6 +17,7 @@ from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
 from stations.people import shop_settings
+from stations.selling.models import Sale
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
 
@@ -118,12 +119,12 @@ def complaints() -> list[Complaint]:
 
     Checked: every posting sums to nothing; what was paid for a lot equals what its charges say, what the
     lot caches, and what stands on the lot, its lines, units and losses; every document agrees with what it
-    posted; stock holds no value without pieces, a part none of its own in a machine.
+    posted; stock holds no value without pieces, a part none of its own in a machine; a buyer owes what is not paid.
     """
     found: list[Complaint] = []
     odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
     found += [Complaint(f"posting {p.pk}", f"“{p.document}” is off by {p.total}") for p in odd[:100]]
-    found += _lots_off() + disagreements() + _stock_off()
+    found += _lots_off() + disagreements() + _stock_off() + _sales_off()
     return found
 
 
@@ -160,3 +161,14 @@ def _stock_off() -> list[Complaint]:
         if own[part.pk] < 0 or (own[part.pk] and not part.in_stock)
     ]
     return found
+
+
+def _sales_off() -> list[Complaint]:
+    """Sales whose buyer owes something else than the book says."""
+    sales = list(Sale.objects.filter(on_account=True).select_related("unit"))
+    owed = balances(Account.BUYER_OWES, [sale.pk for sale in sales])
+    return [
+        Complaint(f"sale of {sale.unit.tag}", f"{sale.owed} is open, the book says {owed[sale.pk]}")
+        for sale in sales
+        if sale.owed != owed[sale.pk]
+    ]

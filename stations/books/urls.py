@@ -1,10 +1,13 @@
 from django.urls import path
 
-from stations.books.views import books, lot, unit
+from stations.books.views import books, lot, tax, unit
 
 app_name = "books"
 urlpatterns = [
     path("", books.books, name="books"),
+    path("tax/", tax.tax, name="tax"),
+    path("tax/out/", tax.take_out, name="take-out"),
+    path("tax/<int:year>-<int:month>-<int:day>/close/", tax.close, name="close-period"),
     path("L-<int:number>/", lot.lot, name="lot"),
     path("W-<int:number>/", unit.unit, name="unit"),
 ]

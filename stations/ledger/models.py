@@ -18,6 +18,7 @@ class EntryKind(models.TextChoices):
     TAX = "tax"
     SALE = "sale"
     REFUND = "refund"
+    CLAIM = "claim"
     WRITE_OFF = "write_off"
     PAYOUT = "payout"
 
@@ -27,7 +28,8 @@ class EntryKind(models.TextChoices):
 
 
 class Account(models.TextChoices):
-    """Where money stands. The first five hold cost; `account_id` says which lot, line, unit, drawer or single part."""
+    """Where money stands. The first five hold cost; `account_id` says which lot, line, unit, drawer or single part.
+    What a buyer owes stands under the sale."""
 
     LOT = "lot"
     LINE = "line"
@@ -39,6 +41,7 @@ class Account(models.TextChoices):
     OWN_LABOUR = "own_labour"
     TAX_OWED = "tax_owed"
     OWNER_OWED = "owner_owed"
+    BUYER_OWES = "buyer_owes"
 
 
 class Posting(models.Model):

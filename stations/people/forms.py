@@ -24,6 +24,7 @@ class SettingsForm(VersionedForm):
             "longitude",
             "tax_scheme",
             "tax_percent",
+            "premium_counts",
         ]
 
     def clean(self):

@@ -55,7 +55,13 @@ class PersonRole(models.Model):
 class TaxScheme(models.TextChoices):
     NONE = "none", "none"
     STANDARD = "standard", "standard: tax within the price"
-    MARGIN = "margin", "margin scheme: tax within the margin"
+    MARGIN = "margin", "margin scheme: tax within the margin of each item"
+    GLOBAL = "global", "global accounting: tax within the margin of a period"
+
+    @property
+    def on_margin(self) -> bool:
+        """Tax is on what is earned, so that a receipt shows none."""
+        return self in {TaxScheme.MARGIN, TaxScheme.GLOBAL}
 
 
 class ShopSettings(Versioned):
@@ -132,6 +138,8 @@ class ShopSettings(Versioned):
         default=Decimal("0.00"),
         validators=[MinValueValidator(Decimal(0)), MaxValueValidator(Decimal(100))],
     )
+    # What counts as bought for, where tax is on the margin: the price always, freight and duty never.
+    premium_counts = models.BooleanField("a buyer’s premium counts as purchase price", default=True)
 
     class Meta:
         constraints = [

@@ -148,8 +148,21 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "put a bundle together": _SELLING,
     "end a listing": _SELLING,
     "record a sale": _SELLING,
+    "take a payment": _SELLING,
+    # dispatch
+    "issue a receipt": _SELLING,
+    "pack a parcel": _BENCH | _SELLING,
     "send a parcel": _BENCH | _SELLING,
     "close a sale": _SELLING,
+    "call a sale off": _SELLING,
+    "settle a return": _SELLING,
+    "take a return in": _BENCH | _SELLING,
+    "claim from a carrier": _SELLING,
+    "change boxes and carriers": _SELLING,
+    "change the terms of sale": _OWNER,
+    # books
+    "close a tax period": _OWNER,
+    "take a unit out of global accounting": _OWNER,
 }
 
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterator
 
 from stations.ledger.documents import Document, documents
-from stations.ledger.models import EntryKind
-from stations.selling.models import Sale
+from stations.ledger.models import Account, EntryKind
+from stations.selling.models import Payment, Sale
 
 
 @documents.add("sale")
@@ -17,3 +17,14 @@ def sales() -> Iterator[Document]:
             EntryKind.TAX: sale.tax,
         }
         yield Document(f"sale of {sale.unit.tag}", sale.posting_id, amounts)
+        if sale.on_account:
+            yield Document(
+                f"sale of {sale.unit.tag}", sale.posting_id, {EntryKind.SALE: sale.price}, Account.BUYER_OWES
+            )
+
+
+@documents.add("payment")
+def payments() -> Iterator[Document]:
+    for payment in Payment.objects.select_related("sale__unit"):
+        amounts = {EntryKind.SALE: -payment.amount}
+        yield Document(f"payment {payment}", payment.posting_id, amounts, Account.BUYER_OWES)

@@ -21,7 +21,7 @@ def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
     graded = set(UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True))
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     listed = {unit_id for unit_id, listing in listings.items() if listing.is_live}
-    sales = {sale.unit_id: sale for sale in Sale.objects.filter(unit_id__in=ids)}
+    sales = {sale.unit_id: sale for sale in Sale.objects.filter(open_for_id__in=ids).select_related("channel")}
     offered = [unit for unit in units if unit.pk in graded | listed and unit.pk not in sales]
     blocked = {unit_id: blocks(facts) for unit_id, facts in selectors.offer_facts(offered).items()} if offered else {}
     return {
@@ -32,6 +32,7 @@ def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
             sold=unit_id in sales,
             sent=unit_id in sales and sales[unit_id].sent_at is not None,
             closed=unit_id in sales and sales[unit_id].closed_at is not None,
+            owed=unit_id in sales and sales[unit_id].owed > 0 and not sales[unit_id].channel.answers_itself,
             asking=listings[unit_id].asking if unit_id in listings else None,
         )
         for unit_id in graded | set(listings) | set(sales)

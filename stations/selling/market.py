@@ -6,21 +6,26 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from math import log
 
-from core.books.earnings import INCOME, LOT_SHARE, TAKEN_BY_SELLING
+from core.books.earnings import INCOME, TAKEN_BY_SELLING
 from core.intake.triage import USUAL_COMPLETENESS, Prices
 from core.selling.grade import Grade
 from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
 from core.selling.price import SellingTerms, fee_on, floor_price, left_of, owners_part
 from stations.common import clock
+from stations.common.registry import Registry
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
 from stations.people import shop_settings
-from stations.people.models import ShopSettings
+from stations.people.models import ShopSettings, TaxScheme
 from stations.selling.models import Channel, Comparable
+from stations.units import costs
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
 from stations.workshop import upgrade_parts
+
+# Who knows what answering for a sale of a grade has cost afterwards, on average, in base currency.
+answered_for: Registry[Callable[[Grade], Decimal]] = Registry("what sales cost afterwards")
 
 # So many sales of a model are weighed, the newest first.
 MOST_COMPARED = 2000
@@ -133,25 +138,32 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
 
 
 def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
-    return SellingTerms(
-        channel.fee_percent, channel.fee_fixed, settings.postage, settings.tax_scheme, settings.tax_percent
-    )
+    """What selling there takes. Tax on the margin of a period is thought of as on that of each item: what a period
+    brings besides is not known when one is priced."""
+    scheme = TaxScheme.MARGIN if settings.tax_scheme == TaxScheme.GLOBAL else settings.tax_scheme
+    return SellingTerms(channel.fee_percent, channel.fee_fixed, settings.postage, scheme, settings.tax_percent)
+
+
+def warranty_of(unit: Unit) -> Decimal:
+    """What answering for a sale of its grade is reckoned to cost; nothing for one that was not graded."""
+    given = unit.grades.order_by("-id").first()
+    return sum((asked(Grade(given.grade)) for asked in answered_for.values()), Decimal(0)) if given else Decimal(0)
 
 
 def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
-    """(covers only what selling itself takes, covers every cost so far and the least margin wanted)."""
+    """(covers only what selling itself takes, covers every cost so far, what answering for it is reckoned to cost, and
+    the least margin wanted)."""
     settings = shop_settings.settings()
     terms = terms_of(channel, settings)
-    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
-    purchase = sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
+    sums, purchase = by_kind(Account.UNIT, [unit.pk])[unit.pk], purchase_of(unit)
     cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
-    return floor_price(Decimal(0), purchase, terms), floor_price(cost + settings.target_margin, purchase, terms)
+    whole = cost + settings.target_margin + warranty_of(unit)
+    return floor_price(Decimal(0), purchase, terms), floor_price(whole, purchase, terms)
 
 
 def purchase_of(unit: Unit) -> Decimal:
-    """What it was bought for: the unit’s share of its lot."""
-    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
-    return sum((sums.get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0))
+    """What counts as bought for, of the unit’s share of its lot."""
+    return costs.purchase_of([unit])[unit.pk]
 
 
 def leaves(unit: Unit, channel: Channel) -> Callable[[Decimal], Decimal]:

@@ -15,8 +15,8 @@ from stations.common.refusals import Refused, shortened
 from stations.people.models import Person, Role
 from stations.people.permissions import require
 from stations.queue.services import put
-from stations.selling import holding, inbox, placing, remote, services, telling
-from stations.selling.models import Channel, ChannelMessage, Sale
+from stations.selling import holding, inbox, payments, placing, remote, services, telling
+from stations.selling.models import Channel, ChannelMessage, Payment, Sale
 from stations.selling.remote import ChannelTrouble
 from stations.units.models import Unit
 
@@ -106,7 +106,7 @@ def _ended(message: ChannelMessage, outcome: str, words: str) -> None:
 
 def _sold(message: ChannelMessage, news: ChannelNews, unit: Unit) -> None:
     """The first sale counts, and what was held for somebody else before; a later one is refused there."""
-    if earlier := Sale.objects.filter(unit=unit).first():
+    if earlier := Sale.objects.filter(open_for=unit).first():
         _refuse(message, f"Second sale: it was sold to {earlier.buyer} on {earlier.channel} before.")
         return
     held = holding.reserved(unit)
@@ -144,13 +144,16 @@ def _refuse(message: ChannelMessage, words: str) -> None:
 
 def _paid_out(message: ChannelMessage, news: ChannelNews) -> None:
     """What a marketplace paid out, beside the sale it is for."""
-    sale = Sale.objects.filter(unit=message.unit).first() if message.unit else None
+    of_unit = Sale.objects.filter(unit=message.unit, channel=message.channel) if message.unit else Sale.objects.none()
+    sale = of_unit.order_by("-id").first()
     if sale is None or news.amount is None:
         _ended(message, Outcome.WAITS, f"{news.amount} was paid out, and no sale says for what.")
         return
     Sale.objects.filter(pk=sale.pk).update(paid_out=news.amount)
     due = sale.price - sale.fee
-    if news.amount == due:
+    if news.amount == due and sale.stands:
+        if sale.owed:
+            payments.take_payment(_in_whose_name(message), sale, sale.owed, Payment.How.CHANNEL)
         _ended(message, Outcome.DONE, f"{news.amount} was paid out.")
     else:
         _ended(message, Outcome.WAITS, f"{news.amount} was paid out; {due} was due after its fee.")

@@ -1,10 +1,10 @@
 """What a seller does: grade, price, write, list, sell, send."""
 
+from collections.abc import Callable
 from decimal import Decimal
 
 from django.db import transaction
 
-from core.books.earnings import LOT_SHARE
 from core.buying.odds import LineOutcome
 from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
@@ -16,11 +16,11 @@ from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
+from stations.common.registry import Registry
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post
 from stations.people import history, shop_settings
-from stations.people.models import HistoryEntry, Person
+from stations.people.models import HistoryEntry, Person, TaxScheme
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling import bundles, holding, market, placing, price_steps, selectors, wording
@@ -31,6 +31,8 @@ from stations.units.selectors import completeness_of
 from stations.workshop import upgrade_parts
 
 UNIT = HistoryEntry.Subject.UNIT
+# Who knows that a unit is taxed by itself though others are taxed by the period.
+taxed_by_item: Registry[Callable[[Unit], bool]] = Registry("who is taxed by the item")
 
 
 @transaction.atomic
@@ -238,27 +240,20 @@ def sell(
     if postage < 0:
         raise Refused("This may not be below 0.", "postage")
     terms = market.terms_of(channel, settings)
-    sums = by_kind(Account.UNIT, [unit.pk])[unit.pk]
-    purchase = sum((sums.get(kind, ZERO) for kind in LOT_SHARE), ZERO)
+    purchase = market.purchase_of(unit)
     owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
     # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
     fee = fee_on(price, terms) if fee is None else fee
-    tax = tax_within(price - owed, purchase, terms)
-    legs = []
-    for kind, account, amount in (
-        (EntryKind.SALE, Account.CASH, -price),
-        (EntryKind.FEE, Account.CASH, fee),
-        (EntryKind.POSTAGE, Account.CASH, postage),
-        (EntryKind.TAX, Account.TAX_OWED, tax),
-        (EntryKind.PAYOUT, Account.OWNER_OWED, owed),
-    ):
-        legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
-        legs.append(Leg(account, 0, kind, -amount, None))
-    posting = post(person, f"{unit.tag} sold to {buyer}", legs)
+    # Under global accounting the tax of all sales of a period is worked out when the period is closed.
+    scheme = settings.tax_scheme
+    if scheme == TaxScheme.GLOBAL and any(asked(unit) for asked in taxed_by_item.values()):
+        scheme = TaxScheme.MARGIN
+    tax = ZERO if scheme == TaxScheme.GLOBAL else tax_within(price - owed, purchase, terms)
     if owed:
         history.record(person, "selling.sell", UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
     sale = Sale.objects.create(
         unit=unit,
+        open_for=unit,
         channel=channel,
         remote=remote,
         bundle=bundle,
@@ -266,22 +261,37 @@ def sell(
         fee=fee,
         postage=postage,
         tax=tax,
+        tax_scheme=scheme,
+        tax_percent=settings.tax_percent,
+        tax_basis=purchase,
         buyer=buyer,
         sold_at=clock.now(),
-        posting=posting,
+        grade=facts.grade.value if facts.grade else "",
+        told=wording.told_at_sale(unit, facts),
     )
+    legs = []
+    for kind, account, account_id, amount in (
+        (EntryKind.SALE, Account.BUYER_OWES, sale.pk, -price),
+        (EntryKind.FEE, Account.CASH, 0, fee),
+        (EntryKind.POSTAGE, Account.CASH, 0, postage),
+        (EntryKind.TAX, Account.TAX_OWED, 0, tax),
+        (EntryKind.PAYOUT, Account.OWNER_OWED, 0, owed),
+    ):
+        legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
+        legs.append(Leg(account, account_id, kind, -amount, None))
+    # Who bought it is wiped one day, and the book is for ever.
+    sale.posting = post(person, f"{unit.tag} sold", legs)
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
     price_steps.end(unit, sold=True)
     if held:
         holding.end_reservation(held, "sold")
     bundles.end_with(unit, "one of them was sold", but=bundle)
     if unit.model_id:
-        given = selectors.grade_set(unit)
         percent = completeness_of(unit.contents.all()).percent
-        Comparable.objects.create(
+        sale.comparable = Comparable.objects.create(
             model_id=unit.model_id,
             sold_on=clock.today(),
-            grade=given.grade if given else "untested",
+            grade=sale.grade or Grade.UNTESTED.value,
             completeness=USUAL_COMPLETENESS if percent is None else percent,
             price=price,
             channel=channel.name,
@@ -291,25 +301,7 @@ def sell(
             features=upgrade_parts.features_of(unit),
             said=wording.kinds_said(facts),
         )
+    sale.save()
     history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
     stages.refresh(unit)
     return sale
-
-
-@transaction.atomic
-def send(person: Person, unit: Unit, tracking: str) -> None:
-    require(person, "send a parcel")
-    told = within(tracking, 60, "tracking")
-    if not Sale.objects.filter(unit=unit, sent_at=None).update(sent_at=clock.now(), tracking=told):
-        raise Refused("There is nothing to send: it is not sold, or was sent already.")
-    history.record(person, "selling.send", UNIT, unit.pk, f"Sent{', ' + tracking if tracking else ''}")
-    stages.refresh(unit)
-
-
-@transaction.atomic
-def close_sale(person: Person, unit: Unit) -> None:
-    require(person, "close a sale")
-    if not Sale.objects.filter(unit=unit, sent_at__isnull=False, closed_at=None).update(closed_at=clock.now()):
-        raise Refused("It is not sent yet, or closed already.")
-    history.record(person, "selling.close_sale", UNIT, unit.pk, "Arrived; sale closed")
-    stages.refresh(unit)

@@ -20,6 +20,7 @@ from core.selling.listing import (
     narrative,
     write_title,
 )
+from core.selling.taking_back import What
 from stations.bench.services import latest, steps_of
 from stations.common import clock
 from stations.common.refusals import Refused, within
@@ -178,6 +179,20 @@ def market_now(unit: Unit, grade: Grade, channel: Channel | None, facts: Listing
 def kinds_said(facts: ListingFacts) -> list[str]:
     """Of which kinds something must be said."""
     return sorted({one.kind.value for one in disclosures(facts)})
+
+
+def told_at_sale(unit: Unit, facts: ListingFacts) -> list[list[str]]:
+    """What its buyer was told, what was shown to work and what was repaired, as [what, kind, words]: what a return is
+    held against later, however the record reads then."""
+    own = sentences()
+    found = [
+        [What.SAID, one.kind.value, one.worded or own[one.kind.value].replace("{things}", one.what)]
+        for one in must_say(facts)
+    ]
+    found += [[What.PASSED, "", words] for words in facts.passed]
+    fixed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
+    found += [[What.FIXED, str(case.pk), str(case.get_symptom_display())] for case in fixed]
+    return [[str(part) for part in one] for one in found]
 
 
 @dataclass(frozen=True)

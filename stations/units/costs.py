@@ -1,16 +1,20 @@
 """What each unit, and what went into drawers, carries of its lot’s cost."""
 
+from collections import defaultdict
 from decimal import Decimal
 
 from django.db.models import Sum
 from django.dispatch import receiver
 
-from core.money import allocate
-from stations.buying.models import Lot, LotLine
+from core.books.earnings import LOT_SHARE
+from core.buying.landed import ChargeKind
+from core.money import allocate, to_cent
+from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
 from stations.buying.sharing import RetainedCost, current_sharing, shared
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.selectors import balance
+from stations.ledger.selectors import balance, by_kind
 from stations.ledger.services import Leg, post, reverse_posting
+from stations.people import shop_settings
 from stations.people.models import Person
 from stations.units.models import DrawerReceipt, Unit
 
@@ -91,6 +95,28 @@ def _carried(unit: Unit) -> Decimal:
     """What a unit carries of its lot's cost."""
     entries = unit.share_posting.entries.all() if unit.share_posting else ()
     return sum((entry.amount for entry in entries if entry.account == Account.UNIT), Decimal(0))
+
+
+def purchase_of(units: list[Unit]) -> dict[int, Decimal]:
+    """What counts as bought for, where tax is on the margin: of what each unit carries of its lot, the part that is
+    price, and premium where that counts. Three queries for all."""
+    ids, lines = [unit.pk for unit in units], {unit.line_id for unit in units}
+    counts = [ChargeKind.PRICE, *([ChargeKind.PREMIUM] if shop_settings.settings().premium_counts else [])]
+    newest = dict(LineShare.objects.filter(line_id__in=lines).order_by("id").values_list("line_id", "pk"))
+    whole: dict[int, Decimal] = defaultdict(Decimal)
+    counted: dict[int, Decimal] = defaultdict(Decimal)
+    parts = ChargeShare.objects.filter(share_id__in=newest.values())
+    for line_id, kind, amount in parts.values_list("share__line_id", "charge__kind", "amount"):
+        whole[line_id] += amount
+        counted[line_id] += amount if kind in counts else Decimal(0)
+    sums = by_kind(Account.UNIT, ids)
+    carried = {unit.pk: sum((sums[unit.pk].get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0)) for unit in units}
+    return {
+        unit.pk: to_cent(carried[unit.pk] * counted[unit.line_id] / whole[unit.line_id])
+        if whole[unit.line_id]
+        else carried[unit.pk]
+        for unit in units
+    }
 
 
 def retained_of(lot: Lot) -> dict[int, RetainedCost]:

@@ -238,8 +238,11 @@ class Selling(Through):
         self.assertContains(self.client.get(f"/shop/W-{unit.number}/"), "M2, tested")
         self.says(self.post("selling:sale", at, price="", buyer="", postage="9"), "required")
         self.done(self.post("selling:sale", at, price="150", buyer="A. Ruhl", postage="9"))
-        self.done(self.post("selling:do", [unit.number, "send"], tracking="Q-1"))
-        self.done(self.post("selling:do", [unit.number, "close"]))
+        sale = Sale.objects.get()
+        self.says(self.post("dispatch:payment", [sale.pk], amount="151", how="cash"), "Only 150.00 is open")
+        self.says(self.post("dispatch:hand-over", [sale.pk]), "still open")
+        self.done(self.post("dispatch:payment", [sale.pk], amount="150", how="cash"))
+        self.done(self.post("dispatch:hand-over", [sale.pk]))
         self.assertEqual((self.again(unit).stage, Sale.objects.count()), ("closed", 1))
 
     def test_a_listing_is_ended_and_nonsense_is_not_found(self):

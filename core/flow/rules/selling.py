@@ -10,6 +10,10 @@ def gone(facts: FlowFacts) -> UnitStatus | None:
         return UnitStatus(Stage.RETURNED, Station.BOOKS, State.SOLD, "given back to its owner", "", NextKind.NONE)
     if facts.intake.scrapped:
         return UnitStatus(Stage.SCRAPPED, Station.BOOKS, State.SOLD, "written off", "", NextKind.NONE)
+    if facts.dispatch.coming_back:
+        stage = Stage.CLOSED if facts.selling.closed else Stage.SENT
+        words, step = f"a return waits: {lower(facts.dispatch.coming_back)}", "settle the return"
+        return UnitStatus(stage, Station.BOOKS, State.DECISION, words, step, NextKind.SALE, 10)
     if facts.selling.closed:
         return UnitStatus(Stage.CLOSED, Station.BOOKS, State.SOLD, "sold, sent and settled", "", NextKind.NONE)
     if facts.selling.sent:
@@ -23,8 +27,20 @@ def gone(facts: FlowFacts) -> UnitStatus | None:
             2,
         )
     if facts.selling.sold:
-        return UnitStatus(Stage.SOLD, Station.BOOKS, State.SOLD, "sold", "pack and send it", NextKind.SALE, 15)
+        return _sold(facts)
     return None
+
+
+def _sold(facts: FlowFacts) -> UnitStatus:
+    """Sold and still here: paid first, then packed, then sent."""
+    state, reason, step, minutes = State.SOLD, "sold", "pack and send it", 15
+    if facts.dispatch.refused:
+        state, reason, step = State.DECISION, f"sold, but {lower(facts.dispatch.refused)}", "make it fit to be sent"
+    elif facts.selling.owed:
+        reason, step, minutes = "sold, not paid yet", "take the payment", 2
+    elif facts.dispatch.packed:
+        reason, step, minutes = "sold and packed", "send it", 5
+    return UnitStatus(Stage.SOLD, Station.BOOKS, state, reason, step, NextKind.SALE, minutes)
 
 
 def on_offer(facts: FlowFacts) -> UnitStatus | None:

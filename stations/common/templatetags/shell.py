@@ -103,6 +103,7 @@ STYLES = {
     "stock": ("workshop",),
     "selling": ("selling",),
     "shop": ("selling", "case", "unit"),
+    "dispatch": ("selling", "dispatch"),
 }
 SHELL_STYLES = ("tokens", "shell", "pieces")
 

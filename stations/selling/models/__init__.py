@@ -13,7 +13,7 @@ from stations.selling.models.offer import (
 )
 from stations.selling.models.pictures import PhotoMark, ShownPhoto
 from stations.selling.models.places import Bundle, ChannelMessage, Placement, Question, ShopPage
-from stations.selling.models.sale import Sale
+from stations.selling.models.sale import Payment, Sale
 
 __all__ = [
     "GRADES",
@@ -27,6 +27,7 @@ __all__ = [
     "ListingSentence",
     "ListingWord",
     "Offer",
+    "Payment",
     "PhotoMark",
     "Placement",
     "PriceStep",

@@ -38,7 +38,7 @@ def _page(request, row, **given):
         "sheet": found,
         "listing": found.listing,
         "blocks": selectors.blocks_with_pages(row, found.facts),
-        "sale": Sale.objects.filter(unit=row).first(),
+        "sale": Sale.objects.filter(open_for=row).first(),
         "facts": bench_facts(row),
         "shop": settings,
         "price_form": PriceForm(instance=found.listing, initial={"asking": found.listing.asking or suggested}),
@@ -158,8 +158,6 @@ def one_press(request, number, what):
         "write": lambda: services.write_from_facts(request.user, row),
         "publish": lambda: services.publish(request.user, row),
         "end": lambda: services.end_listing(request.user, row, sent(request, "reason")),
-        "send": lambda: services.send(request.user, row, sent(request, "tracking")),
-        "close": lambda: services.close_sale(request.user, row),
     }
     if what not in acts:
         raise Http404

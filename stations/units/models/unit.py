@@ -87,6 +87,8 @@ class Unit(Versioned):
     parked = models.CharField(max_length=120, blank=True)
     scrapped_at = models.DateTimeField(null=True, blank=True, editable=False)
     returned_at = models.DateTimeField(null=True, blank=True, editable=False)
+    # When a buyer’s return brought it back: what was shown before that holds no longer.
+    came_back_at = models.DateTimeField(null=True, blank=True, editable=False)
     received_at = models.DateTimeField()
     received_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     scrap_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DispatchConfig(AppConfig):
+    name = "stations.dispatch"
+    label = "dispatch"

@@ -1,0 +1,88 @@
+"""The boxes of the shop, and its carriers with what they ask."""
+
+from collections.abc import Sequence
+from urllib.error import URLError
+from urllib.request import urlopen
+
+from django.conf import settings
+from django.db import transaction
+
+from core.selling.carriers import Band, BandError, CarrierTable, read_table
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.dispatch.models import BoxSize, Carrier, CarrierBand
+from stations.people.models import Person
+from stations.people.permissions import require
+from stations.people.screens import save_versioned
+
+PATIENCE = 5  # seconds
+MOST_BYTES = 500_000
+MOST_BOXES = 200
+
+
+@transaction.atomic
+def keep_box(person: Person, box: BoxSize | None, seen_version: int, data: dict) -> BoxSize:
+    """A new size of box, or one that is put right; what was packed in it stays as it was sent."""
+    require(person, "change boxes and carriers")
+    if box is None:
+        if BoxSize.objects.count() >= MOST_BOXES:
+            raise Refused(f"{MOST_BOXES} sizes at most.")
+        return BoxSize.objects.create(**data)
+    save_versioned(box, seen_version, data)
+    return box
+
+
+@transaction.atomic
+def keep_carrier(person: Person, carrier: Carrier | None, seen_version: int, data: dict) -> Carrier:
+    require(person, "change boxes and carriers")
+    if carrier is None:
+        return Carrier.objects.create(**data)
+    save_versioned(carrier, seen_version, data)
+    return carrier
+
+
+@transaction.atomic
+def keep_bands(person: Person, carrier: Carrier, zone: str, bands: Sequence[Band]) -> None:
+    """What a carrier asks into a zone, in place of what it asked; without bands it does not go there."""
+    require(person, "change boxes and carriers")
+    carrier = lock_row(Carrier.objects.all(), carrier)
+    carrier.bands.filter(zone=zone).delete()
+    CarrierBand.objects.bulk_create(
+        CarrierBand(carrier=carrier, zone=zone, up_to_g=band.up_to_g, price=band.price) for band in bands
+    )
+
+
+def fetch(person: Person) -> int:
+    """Ask the source for the carriers’ tables and keep them, all or none; answers how many carriers it had. What is
+    typed needs no source."""
+    require(person, "change boxes and carriers")
+    if not settings.CARRIERS_URL:
+        raise Refused("No source of carriers’ prices is set up. Type them.")
+    try:
+        with urlopen(settings.CARRIERS_URL, timeout=PATIENCE) as answer:  # noqa: S310 - the owner's own setting
+            tables = read_table(answer.read(MOST_BYTES + 1).decode())
+    except (URLError, OSError, ValueError) as problem:
+        reason = str(problem) if isinstance(problem, BandError) else "It does not answer."
+        raise Refused(f"No prices from the source: {reason} Type them, or try again later.") from problem
+    return keep_tables(person, tables)
+
+
+@transaction.atomic
+def keep_tables(person: Person, tables: Sequence[CarrierTable]) -> int:
+    """A carrier of the same name gets its new terms and prices; zones that the table does not name stay."""
+    for table in tables:
+        terms = {
+            "divisor": table.tariff.divisor,
+            "heaviest_g": table.tariff.heaviest_g,
+            "longest_mm": table.tariff.longest_mm,
+            "girth_mm": table.tariff.girth_mm,
+            "cells": table.tariff.cells.value,
+            "covered": table.tariff.covered,
+            "cover_percent": table.tariff.cover_percent,
+            "cover_most": table.tariff.cover_most,
+        }
+        there = Carrier.objects.filter(name=table.tariff.carrier).first()
+        carrier = keep_carrier(person, there, there.version if there else 1, terms | {"name": table.tariff.carrier})
+        for zone, bands in table.zones.items():
+            keep_bands(person, carrier, zone, bands)
+    return len(tables)

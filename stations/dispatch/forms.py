@@ -1,0 +1,230 @@
+from decimal import Decimal
+
+from django import forms
+
+from core.selling.carriers import BandError, read_bands
+from core.selling.disclosure import DisclosureKind
+from core.selling.packing import HEAVIEST_G
+from core.selling.receipt import ReceiptKind
+from core.selling.taking_back import Reason
+from stations.common.forms import VersionedForm, date_input
+from stations.common.typed import CountField, NumberField, as_typed
+from stations.dispatch.models import BoxSize, Carrier, Parcel, SaleTerms
+from stations.selling.models import Payment
+
+
+def money_field(label: str, *, least: str = "0.01", required: bool = True, wrong: str = "More than 0.") -> NumberField:
+    return NumberField(
+        label=label,
+        required=required,
+        min_value=Decimal(least),
+        max_digits=10,
+        decimal_places=2,
+        error_messages={"min_value": wrong, "invalid": "Type an amount, for example 24.50."},
+    )
+
+
+class PaymentForm(forms.Form):
+    amount = money_field("What came in", wrong="A payment is of more than 0.")
+    how = forms.ChoiceField(label="How", choices=[(how.value, how.label) for how in Payment.How])
+
+
+class ReceiptForm(forms.Form):
+    kind = forms.ChoiceField(
+        label="Paper", choices=[(kind.value, kind.label) for kind in ReceiptKind if kind is not ReceiptKind.CREDIT]
+    )
+    buyer = forms.CharField(
+        label="For whom, a line for each part of the address",
+        required=False,
+        max_length=400,
+        widget=forms.Textarea(attrs={"rows": 4}),
+    )
+
+
+class RefundForm(forms.Form):
+    amount = money_field("Take off the price", wrong="A refund is of more than 0.")
+    fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
+    why = forms.CharField(label="What for", max_length=160, error_messages={"required": "Say what it is for."})
+
+
+class CallOffForm(forms.Form):
+    why = forms.CharField(label="Why", max_length=160, error_messages={"required": "Say why."})
+
+
+class HandOverForm(forms.Form):
+    unpaid = forms.CharField(label="If it is not paid: why it goes", max_length=160, required=False)
+
+
+class MeasureForm(VersionedForm):
+    class Meta:
+        model = Parcel
+        formfield_callback = as_typed
+        fields = ["length", "width", "height", "weight_g", "zone", "address"]
+        widgets = {"address": forms.Textarea(attrs={"rows": 4})}
+
+    def __init__(self, *args, zones=(), **kwargs):
+        super().__init__(*args, **kwargs)
+        there = [self.instance.zone] if self.instance.zone and self.instance.zone not in zones else []
+        self.fields["zone"] = forms.ChoiceField(
+            label="Zone", choices=[("", "not said"), *((zone, zone) for zone in [*zones, *there])], required=False
+        )
+
+
+class CloseForm(forms.Form):
+    box = forms.ModelChoiceField(
+        BoxSize.objects.filter(in_use=True), label="Box", error_messages={"required": "Which box is it in?"}
+    )
+    inner = forms.ModelChoiceField(
+        BoxSize.objects.filter(in_use=True), label="Inner box", required=False, empty_label="none"
+    )
+    packed_g = CountField(
+        label="Weighs closed, g",
+        min_value=1,
+        max_value=HEAVIEST_G,
+        error_messages={
+            "required": "Put it on the scales.",
+            "min_value": "More than 0.",
+            "max_value": f"{HEAVIEST_G // 1000} kg at most.",
+            "invalid": "Type whole grams, for example 4200.",
+        },
+    )
+
+
+class SendForm(forms.Form):
+    carrier = forms.ModelChoiceField(
+        Carrier.objects.filter(in_use=True), label="Carrier", error_messages={"required": "Who takes it?"}
+    )
+    price = money_field("What it costs", least="0", wrong="This may not be below 0.")
+    tracking = forms.CharField(label="Tracking number, if there is one", max_length=60, required=False)
+    unpaid = forms.CharField(label="If it is not paid: why it goes", max_length=160, required=False)
+
+
+class BrokenForm(forms.Form):
+    damage = forms.CharField(
+        label="What was broken",
+        max_length=600,
+        widget=forms.Textarea(attrs={"rows": 3}),
+        error_messages={"required": "Say what was broken, as the buyer tells it."},
+    )
+    claimed = money_field("Claimed from the carrier", required=False)
+
+
+class ClaimPaidForm(forms.Form):
+    paid_back = money_field("The carrier paid")
+
+
+class ReturnForm(forms.Form):
+    reason = forms.ChoiceField(label="Why", choices=[(reason.value, reason.label) for reason in Reason])
+    words = forms.CharField(
+        label="In the buyer’s words", required=False, max_length=1000, widget=forms.Textarea(attrs={"rows": 3})
+    )
+
+
+class SettleForm(forms.Form):
+    refund = money_field("Pay back", least="0", wrong="This may not be below 0.")
+    fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
+    cost = money_field("The way back and the work cost us", least="0", required=False, wrong="This may not be below 0.")
+    take_back = forms.BooleanField(label="We take the thing back into the workshop", required=False)
+    missing = forms.ChoiceField(
+        label="What should have been said",
+        required=False,
+        choices=[("", "nothing was missing"), *((kind.value, kind.value.replace("_", " ")) for kind in DisclosureKind)],
+    )
+    lesson = forms.CharField(label="What there is to learn", max_length=300, required=False)
+
+
+class BoxForm(VersionedForm):
+    class Meta:
+        model = BoxSize
+        formfield_callback = as_typed
+        fields = [
+            "name",
+            "inner_length",
+            "inner_width",
+            "inner_height",
+            "outer_length",
+            "outer_width",
+            "outer_height",
+            "weight_g",
+            "in_use",
+        ]
+
+    def clean(self):
+        data = super().clean()
+        for edge in ("length", "width", "height"):
+            inner, outer = data.get(f"inner_{edge}"), data.get(f"outer_{edge}")
+            if inner and outer and outer < inner:
+                self.add_error(f"outer_{edge}", f"Outside is never less than the {inner} mm inside.")
+        return data
+
+
+class CarrierForm(VersionedForm):
+    class Meta:
+        model = Carrier
+        formfield_callback = as_typed
+        fields = [
+            "name",
+            "divisor",
+            "heaviest_g",
+            "longest_mm",
+            "girth_mm",
+            "cells",
+            "covered",
+            "cover_percent",
+            "cover_most",
+            "track",
+            "in_use",
+        ]
+
+    def clean_track(self):
+        address = self.cleaned_data["track"].strip()
+        if address and ("{number}" not in address or not address.startswith(("http://", "https://"))):
+            raise forms.ValidationError("An address that begins with https:// and has {number} in it.")
+        return address
+
+
+class BandsForm(forms.Form):
+    """What a carrier asks into one zone: a line for each band."""
+
+    zone = forms.CharField(label="Zone", max_length=30, error_messages={"required": "Which zone?"})
+    bands = forms.CharField(
+        label="Up to kg: price, a line for each band",
+        required=False,
+        max_length=4000,
+        widget=forms.Textarea(attrs={"rows": 7}),
+    )
+
+    def clean_bands(self):
+        try:
+            return read_bands(self.cleaned_data["bands"])
+        except BandError as problem:
+            raise forms.ValidationError(str(problem).replace("%", "%%")) from problem
+
+
+class TermsForm(VersionedForm):
+    wide = ("address", "note_none", "note_standard", "note_margin", "thanks")
+
+    class Meta:
+        model = SaleTerms
+        formfield_callback = as_typed
+        fields = [
+            "address",
+            "tax_number",
+            "note_none",
+            "note_standard",
+            "note_margin",
+            "thanks",
+            "warranty_a",
+            "warranty_b",
+            "warranty_c",
+            "warranty_d",
+            "warranty_e",
+            "warranty_untested",
+            "warranty_parts",
+            "withdrawal",
+            "wipe_after",
+            "two_boxes_from",
+            "period",
+            "global_since",
+        ]
+        widgets = {"address": forms.Textarea(attrs={"rows": 4}), "global_since": date_input()}

@@ -1,0 +1,30 @@
+"""Terms, receipts, parcels with their boxes and carriers, returns."""
+
+from stations.dispatch.models.parcels import (
+    BoxSize,
+    Carrier,
+    CarrierBand,
+    Parcel,
+    ParcelItem,
+    ParcelPhoto,
+    tariff_of,
+)
+from stations.dispatch.models.receipts import Receipt, ReceiptLine, ReceiptSeries
+from stations.dispatch.models.returns import Refund, Return
+from stations.dispatch.models.terms import SaleTerms
+
+__all__ = [
+    "BoxSize",
+    "Carrier",
+    "CarrierBand",
+    "Parcel",
+    "ParcelItem",
+    "ParcelPhoto",
+    "Receipt",
+    "ReceiptLine",
+    "ReceiptSeries",
+    "Refund",
+    "Return",
+    "SaleTerms",
+    "tariff_of",
+]

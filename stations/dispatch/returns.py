@@ -1,0 +1,227 @@
+"""Returns: asked for, judged by what was said and shown when it was sold, received, settled; what they teach."""
+
+from collections import Counter
+from dataclasses import dataclass
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import F
+
+from core.intake.completeness import Presence
+from core.money import ZERO
+from core.selling.disclosure import DisclosureKind
+from core.selling.taking_back import Case, Reason, Told, Verdict, What, judge, near
+from stations.bench.models import FaultCase, StartTrial
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
+from stations.dispatch import refunds
+from stations.dispatch.models import Return
+from stations.dispatch.terms import terms
+from stations.ledger.models import Account, EntryKind
+from stations.ledger.services import Leg, post
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.selling.models import Sale
+from stations.selling.payments import hold
+from stations.units import stages
+from stations.units.models import Unit
+
+UNIT = HistoryEntry.Subject.UNIT
+ON_THE_SHELF = "returns"
+
+
+def told_of(sale: Sale) -> list[Told]:
+    """What its buyer was told, what passed and what was repaired, as it stood when it was sold."""
+    return [Told(What(what), kind, words) for what, kind, words in sale.told]
+
+
+def case_of(back: Return) -> Case:
+    """A return beside the terms it was sold under; days count from its arrival, or from the sale."""
+    sale, agreed = back.sale, terms()
+    begun = sale.closed_at or sale.sent_at or sale.sold_at
+    days = max(0, (clock.day_of(back.asked_at) - clock.day_of(begun)).days)
+    about = Told(What(back.about[0]), back.about[1], back.about[2]) if back.about else None
+    return Case(
+        Reason(back.reason), about, days, agreed.warranty(sale.grade), agreed.withdrawal, sale.costs, sale.postage
+    )
+
+
+def verdict_of(back: Return) -> Verdict:
+    return judge(case_of(back))
+
+
+def near_of(back: Return) -> list[Told]:
+    """What was told that shares words with what the buyer says, the nearest first."""
+    return near(back.words, told_of(back.sale))
+
+
+@transaction.atomic
+def ask(person: Person, sale: Sale, reason: str, words: str, about: int | None = None) -> Return:
+    """Somebody wants to give it back; `about`: which of what was told, by its place."""
+    require(person, "take a return in")
+    sale, words = hold(sale), within(words.strip(), 1000, "words")
+    if reason not in set(Reason):
+        raise Refused("Why does it come back?", "reason")
+    if not sale.stands:
+        raise Refused(f"The sale ended: {sale.ended_words}.")
+    if sale.sent_at is None:
+        raise Refused("It was not sent yet: call the sale off instead.")
+    if Return.objects.filter(open_for=sale).exists():
+        raise Refused("A return of it is open already.")
+    back = Return(sale=sale, open_for=sale, reason=reason, words=words, asked_at=clock.now(), asked_by=person)
+    back.about = _about(sale, about)
+    back.whose = verdict_of(back).whose
+    back.save()
+    history.record(person, "dispatch.ask", UNIT, sale.unit_id, f"To be given back: {back.get_reason_display()}")
+    stages.refresh(sale.unit)
+    return back
+
+
+@transaction.atomic
+def is_about(person: Person, back: Return, about: int | None) -> None:
+    """Say which of what was told it is about, or that it is about nothing of that."""
+    require(person, "take a return in")
+    hold(back.sale)
+    back = _open(back)
+    back.about = _about(back.sale, about)
+    back.whose = verdict_of(back).whose
+    back.save(update_fields=["about", "whose"])
+
+
+def _about(sale: Sale, about: int | None) -> list[str] | None:
+    if about is None:
+        return None
+    if not 0 <= about < len(sale.told):
+        raise Refused("That is not among what was told of it.", "about")
+    return sale.told[about]
+
+
+@transaction.atomic
+def receive(person: Person, back: Return) -> None:
+    """The thing is here again."""
+    require(person, "take a return in")
+    hold(back.sale)
+    back = _open(back)
+    if back.received_at:
+        raise Refused("It was received already.")
+    Return.objects.filter(pk=back.pk).update(received_at=clock.now())
+    Unit.objects.filter(pk=back.sale.unit_id).update(place=ON_THE_SHELF)
+    history.record(person, "dispatch.receive", UNIT, back.sale.unit_id, "Came back from its buyer")
+    stages.refresh(back.sale.unit)
+
+
+@dataclass(frozen=True)
+class Settlement:
+    """How a return ends: what is paid back (0: nothing), what of the fee comes back, whether we take the thing back,
+    what the way back and the work cost us, what should have been said, what there is to learn."""
+
+    refund: Decimal = ZERO
+    fee_back: Decimal = ZERO
+    take_back: bool = False
+    cost: Decimal = ZERO
+    missing: str = ""
+    lesson: str = ""
+
+
+@transaction.atomic
+def settle(person: Person, back: Return, chosen: Settlement) -> None:
+    """End a return: pay back, take the thing back into the workshop as received anew, keep what it teaches."""
+    require(person, "settle a return")
+    hold(back.sale)
+    back = _open(back)
+    sale, verdict = back.sale, verdict_of(back)
+    if chosen.take_back and back.received_at is None:
+        raise Refused("It is not here yet: receive it first.", "take_back")
+    if chosen.cost < 0:
+        raise Refused("This may not be below 0.", "cost")
+    if chosen.missing and chosen.missing not in set(DisclosureKind):
+        raise Refused("Choose from the list.", "missing")
+    if chosen.refund:
+        refunds.refund(
+            person, sale, chosen.refund, f"return: {back.get_reason_display()}", fee_back=chosen.fee_back, back=back
+        )
+    elif chosen.fee_back:
+        raise Refused("A fee comes back only with a refund.", "fee_back")
+    posting = post(
+        person,
+        f"return of {sale.unit.tag}",
+        [
+            Leg(Account.UNIT, sale.unit_id, EntryKind.POSTAGE, chosen.cost, sale.unit.lot_id),
+            Leg(Account.CASH, 0, EntryKind.POSTAGE, -chosen.cost),
+        ],
+    )
+    about = What(back.about[0]) if back.about else None
+    ours = verdict.whose == "ours" and back.reason != Reason.MIND
+    Return.objects.filter(pk=back.pk).update(
+        open_for=None,
+        settled_at=clock.now(),
+        settled_by=person,
+        whose=verdict.whose,
+        taken_back=chosen.take_back,
+        missing=chosen.missing,
+        lesson=within(chosen.lesson.strip(), 300, "lesson") or verdict.lesson,
+        warranty=ours and chosen.refund + chosen.cost > 0,
+        cost=chosen.cost,
+        cost_posting=posting,
+    )
+    if about is What.FIXED and back.reason == Reason.FAULT:
+        _counts_against(person, back)
+    if chosen.take_back:
+        refunds.end_sale(sale, f"given back: {back.get_reason_display()}")
+        _received_anew(sale.unit)
+    done = "taken back" if chosen.take_back else "not taken back"
+    words = f"Return settled: {chosen.refund} paid back, {done}; {verdict.whose.label}"
+    history.record(person, "dispatch.settle", UNIT, sale.unit_id, words, refund=chosen.refund, cost=chosen.cost)
+    stages.refresh(sale.unit)
+
+
+def _counts_against(person: Person, back: Return) -> None:
+    """A fix that was taken for good did not hold at the buyer’s: a start that failed, on the day it was told."""
+    case = FaultCase.objects.filter(pk=int(back.about[1]), unit=back.sale.unit_id).first() if back.about else None
+    if case is None:
+        return
+    StartTrial.objects.create(
+        unit_id=back.sale.unit_id,
+        when=back.asked_at,
+        passed=False,
+        closed=True,
+        words=f"at its buyer’s: {case.get_symptom_display()}"[:200],
+        who=person,
+    )
+
+
+def _received_anew(unit: Unit) -> None:
+    """Nothing that was seen of it before its journey is taken for so now: it is looked over, gone through, tested and
+    graded again; its history stays."""
+    unit.contents.filter(presence__in=[Presence.PRESENT, Presence.EXTRA]).update(presence=Presence.UNSEEN)
+    Unit.objects.filter(pk=unit.pk).update(
+        assessed_at=None, looked_over_at=None, came_back_at=clock.now(), version=F("version") + 1
+    )
+
+
+def _open(back: Return) -> Return:
+    back = lock_row(Return.objects.select_related("sale__unit", "sale__channel"), back)
+    if not back.is_open:
+        raise Refused("It is settled already.")
+    return back
+
+
+@dataclass(frozen=True)
+class Lessons:
+    """What settled returns teach: how many for each reason, which sentences were missing how often, what they cost."""
+
+    reasons: list[tuple[str, int]]
+    missing: list[tuple[str, int]]
+    settled: int
+    cost: Decimal
+
+
+def lessons(most: int = 500) -> Lessons:
+    """Of the newest settled returns: two queries."""
+    rows = list(Return.objects.filter(settled_at__isnull=False).prefetch_related("refunds")[:most])
+    kinds = Counter(row.missing.replace("_", " ") for row in rows if row.missing)
+    reasons = Counter(str(row.get_reason_display()) for row in rows)
+    cost = sum((row.cost + sum((one.paid_back for one in row.refunds.all()), ZERO) for row in rows), ZERO)
+    return Lessons(reasons.most_common(), kinds.most_common(), len(rows), cost)

@@ -1,0 +1,82 @@
+"""What waits after a sale: money, packing, sending, arrival, returns, claims."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.db.models import F, Q
+
+from stations.common import clock
+from stations.dispatch.models import Parcel, Receipt, Return
+from stations.selling.models import Channel, Sale
+
+SHOWN = 25
+# So long on its way, somebody asks (common practice, no source).
+ASK_AFTER = timedelta(days=10)
+
+_SALES = Sale.objects.select_related("unit", "channel", "parcel_item__parcel")
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """One heap of what waits: the first of it, and how much there is in all."""
+
+    rows: Sequence[Any]
+    count: int
+
+
+def _some(rows) -> Waiting:
+    found = list(rows[: SHOWN + 1])
+    return Waiting(found[:SHOWN], len(found) if len(found) <= SHOWN else rows.count())
+
+
+def to_pay():
+    """Sold, not paid in full, by whoever pays us."""
+    rows = _SALES.filter(ended_at=None, price__gt=F("paid") + F("refunded"))
+    return rows.exclude(channel__kind=Channel.Kind.MARKET).order_by("sold_at")
+
+
+def to_pack():
+    """Sold and still here."""
+    return _SALES.filter(ended_at=None, sent_at=None).order_by("sold_at")
+
+
+def on_the_way():
+    """Sent and not closed, the longest first."""
+    return _SALES.filter(ended_at=None, sent_at__isnull=False, closed_at=None).order_by("sent_at")
+
+
+def coming_back():
+    return Return.objects.filter(settled_at=None).select_related("sale__unit").order_by("asked_at")
+
+
+def claims():
+    """Broken on the way, and the carrier has not answered."""
+    rows = Parcel.objects.filter(damage_at__isnull=False, paid_back=None)
+    return rows.select_related("carrier").prefetch_related("items__sale__unit").order_by("damage_at")
+
+
+def waiting() -> dict[str, Waiting]:
+    """All of it: at most two queries a heap."""
+    return {
+        "to_pay": _some(to_pay()),
+        "to_pack": _some(to_pack()),
+        "on_the_way": _some(on_the_way()),
+        "coming_back": _some(coming_back()),
+        "claims": _some(claims()),
+    }
+
+
+def late(sale: Sale) -> bool:
+    """So long on its way that somebody should ask."""
+    return sale.sent_at is not None and sale.closed_at is None and clock.now() - sale.sent_at > ASK_AFTER
+
+
+def receipts(words: str = ""):
+    """Every receipt, the newest first; `words`: its number, or somebody’s name."""
+    rows = Receipt.objects.all()
+    year, _, number = words.strip().partition("-")
+    if year.isascii() and year.isdecimal() and number.isascii() and number.isdecimal() and len(words) < 16:
+        return rows.filter(year=int(year), number=int(number))
+    return rows.filter(Q(buyer__icontains=words.strip())) if words.strip() else rows

@@ -1,0 +1,42 @@
+from django.urls import path
+
+from stations.dispatch.views import carriers, dispatch, parcel, receipts, returns, sale, terms
+
+app_name = "dispatch"
+urlpatterns = [
+    path("", dispatch.dispatch, name="dispatch"),
+    path("W-<int:number>/", sale.of_unit, name="unit"),
+    path("sales/<int:pk>/", sale.sale, name="sale"),
+    path("sales/<int:pk>/payment/", sale.payment, name="payment"),
+    path("sales/<int:pk>/receipt/", sale.receipt, name="receipt"),
+    path("sales/<int:pk>/refund/", sale.refund, name="refund"),
+    path("sales/<int:pk>/off/", sale.call_off, name="call-off"),
+    path("sales/<int:pk>/hand/", sale.hand_over, name="hand-over"),
+    path("sales/<int:pk>/return/", sale.give_back, name="return"),
+    path("sales/<int:pk>/<slug:what>/", sale.one_press, name="sale-do"),
+    path("parcels/<int:pk>/", parcel.parcel, name="parcel"),
+    path("parcels/<int:pk>/size/", parcel.measure, name="measure"),
+    path("parcels/<int:pk>/close/", parcel.close, name="close"),
+    path("parcels/<int:pk>/send/", parcel.send, name="send"),
+    path("parcels/<int:pk>/pictures/", parcel.pictures, name="pictures"),
+    path("parcels/<int:pk>/broken/", parcel.broken, name="broken"),
+    path("parcels/<int:pk>/claim/", parcel.claim_paid, name="claim-paid"),
+    path("parcels/<int:pk>/label.pdf", parcel.label, name="label"),
+    path("parcels/<int:pk>/claim.zip", parcel.claim, name="claim"),
+    path("parcels/<int:pk>/step/<slug:key>/", parcel.step, name="step"),
+    path("parcels/<int:pk>/<slug:what>/", parcel.one_press, name="parcel-do"),
+    path("pictures/<int:pk>/<slug:size>/", parcel.picture, name="picture"),
+    path("returns/", returns.returns, name="returns"),
+    path("returns/<int:pk>/", returns.one, name="one-return"),
+    path("returns/<int:pk>/about/", returns.about, name="about"),
+    path("returns/<int:pk>/receive/", returns.receive, name="receive"),
+    path("receipts/", receipts.receipts, name="receipts"),
+    path("receipts/<int:pk>.pdf", receipts.paper, name="paper"),
+    path("boxes/", carriers.boxes, name="boxes"),
+    path("boxes/<int:pk>/", carriers.box, name="box"),
+    path("carriers/", carriers.carriers, name="carriers"),
+    path("carriers/fetch/", carriers.fetch, name="fetch"),
+    path("carriers/<int:pk>/", carriers.carrier, name="carrier"),
+    path("carriers/<int:pk>/bands/", carriers.bands, name="bands"),
+    path("terms/", terms.terms, name="terms"),
+]

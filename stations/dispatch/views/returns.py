@@ -1,0 +1,76 @@
+"""Returns: what was said beside what is complained of, who answers, how it ends, what is learned."""
+
+from django.core.paginator import Paginator
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.common.typed import whole_number
+from stations.dispatch import returns as given_back
+from stations.dispatch.forms import SettleForm
+from stations.dispatch.models import Return
+from stations.people.screens import press, saved, sent
+
+
+def returns(request):
+    """Every return, open ones first, and what they teach."""
+    rows = Return.objects.select_related("sale__unit").order_by("settled_at", "-id")
+    page = Paginator(rows, 25).get_page(request.GET.get("page"))
+    return render(request, "dispatch/returns.html", {"page": page, "lessons": given_back.lessons()})
+
+
+def _return(pk) -> Return:
+    return get_object_or_404(
+        Return.objects.select_related("sale__unit__lot", "sale__unit__line", "sale__unit__model", "sale__channel"),
+        pk=pk,
+    )
+
+
+def one(request, pk):
+    """One return."""
+    row = _return(pk)
+    verdict = given_back.verdict_of(row)
+    begin = {"refund": verdict.refund, "take_back": row.received_at is not None and verdict.refund > 0}
+    form = SettleForm(request.POST or None, initial=begin | {"lesson": verdict.lesson})
+
+    def save(data):
+        chosen = given_back.Settlement(
+            refund=data["refund"],
+            fee_back=data["fee_back"] or 0,
+            take_back=data["take_back"],
+            cost=data["cost"] or 0,
+            missing=data["missing"],
+            lesson=data["lesson"],
+        )
+        given_back.settle(request.user, _return(pk), chosen)
+
+    if done := saved(request, form, save, reverse("dispatch:one-return", args=[pk])):
+        return done
+    row = _return(pk)
+    near = given_back.near_of(row)
+    told = [(place, told, told in near) for place, told in enumerate(given_back.told_of(row.sale))]
+    context = {
+        "back": row,
+        "sale": row.sale,
+        "unit": row.sale.unit,
+        "verdict": given_back.verdict_of(row) if row.is_open else None,
+        "case": given_back.case_of(row),
+        "told": sorted(told, key=lambda each: not each[2]),
+        "refunds": row.refunds.all(),
+        "form": form,
+    }
+    return render(request, "dispatch/return.html", context)
+
+
+@require_POST
+def about(request, pk):
+    row, place = _return(pk), sent(request, "about")
+    there = reverse("dispatch:one-return", args=[pk])
+    return press(request, lambda: given_back.is_about(request.user, row, whole_number(place)), there)
+
+
+@require_POST
+def receive(request, pk):
+    row = _return(pk)
+    there = reverse("dispatch:one-return", args=[pk])
+    return press(request, lambda: given_back.receive(request.user, row), there)

@@ -1,0 +1,137 @@
+"""One sale after it was made: paid, on paper, packed, arrived, given back."""
+
+from django.http import Http404
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from core.selling.receipt import ReceiptKind
+from stations.dispatch import parcels, receipts, refunds, warranty
+from stations.dispatch import returns as given_back
+from stations.dispatch.forms import CallOffForm, HandOverForm, PaymentForm, ReceiptForm, RefundForm, ReturnForm
+from stations.dispatch.models import ReceiptLine
+from stations.people.screens import press, saved
+from stations.selling import payments
+from stations.selling.models import Sale
+
+
+def of_unit(request, number):
+    """The sale of a unit that stands, or its last."""
+    rows = Sale.objects.filter(unit__number=number)
+    row = rows.filter(ended_at=None).first() or rows.order_by("-id").first()
+    if row is None:
+        raise Http404
+    return redirect("dispatch:sale", pk=row.pk)
+
+
+def _sale(pk) -> Sale:
+    return get_object_or_404(Sale.objects.select_related("unit__lot", "unit__model", "unit__line", "channel"), pk=pk)
+
+
+def sale(request, pk):
+    return _page(request, _sale(pk))
+
+
+def _page(request, row, **given):
+    back = row.returns.filter(settled_at=None).first()
+    parcel, receipt = parcels.parcel_of(row), receipts.receipt_of(row)
+    context = {
+        "sale": row,
+        "unit": row.unit,
+        "others": [one for one in receipts.together(row) if one.pk != row.pk],
+        "payments": row.payments.select_related("who"),
+        "refunds": row.refunds.select_related("who", "credit"),
+        "receipt_lines": ReceiptLine.objects.filter(sale=row).select_related("receipt"),
+        "has_receipt": receipt is not None,
+        "parcel": parcel,
+        "back": back,
+        "returns": row.returns.exclude(settled_at=None).prefetch_related("refunds"),
+        "term": warranty.term_of(row),
+        "days_left": warranty.days_left(row),
+        "payment_form": PaymentForm(initial={"amount": row.owed}),
+        "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
+        "refund_form": RefundForm(),
+        "off_form": CallOffForm(prefix="off"),
+        "hand_form": HandOverForm(prefix="hand"),
+        "return_form": ReturnForm(prefix="back"),
+        **given,
+    }
+    return render(request, "dispatch/sale.html", context)
+
+
+def _there(pk, section="") -> str:
+    return reverse("dispatch:sale", args=[pk]) + (f"#{section}" if section else "")
+
+
+@require_POST
+def payment(request, pk):
+    form = PaymentForm(request.POST)
+
+    def save(data):
+        payments.take_payment(request.user, _sale(pk), data["amount"], data["how"])
+
+    return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), payment_form=form)
+
+
+@require_POST
+def receipt(request, pk):
+    form = ReceiptForm(request.POST)
+
+    def save(data):
+        receipts.issue(request.user, _sale(pk), data["buyer"], data["kind"])
+
+    return saved(request, form, save, _there(pk, "papers")) or _page(request, _sale(pk), receipt_form=form)
+
+
+@require_POST
+def refund(request, pk):
+    form = RefundForm(request.POST)
+
+    def save(data):
+        refunds.refund(request.user, _sale(pk), data["amount"], data["why"], fee_back=data["fee_back"] or 0)
+
+    return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), refund_form=form)
+
+
+@require_POST
+def call_off(request, pk):
+    form = CallOffForm(request.POST, prefix="off")
+
+    def save(data):
+        refunds.call_off(request.user, _sale(pk), data["why"])
+
+    return saved(request, form, save, _there(pk)) or _page(request, _sale(pk), off_form=form)
+
+
+@require_POST
+def hand_over(request, pk):
+    form = HandOverForm(request.POST, prefix="hand")
+
+    def save(data):
+        parcels.hand_over(request.user, _sale(pk), data["unpaid"])
+
+    return saved(request, form, save, _there(pk, "parcel")) or _page(request, _sale(pk), hand_form=form)
+
+
+@require_POST
+def give_back(request, pk):
+    form = ReturnForm(request.POST, prefix="back")
+
+    def save(data):
+        back = given_back.ask(request.user, _sale(pk), data["reason"], data["words"])
+        return reverse("dispatch:one-return", args=[back.pk])
+
+    return saved(request, form, save, _there(pk, "back")) or _page(request, _sale(pk), return_form=form)
+
+
+@require_POST
+def one_press(request, pk, what):
+    row = _sale(pk)
+
+    def pack():
+        return reverse("dispatch:parcel", args=[parcels.begin(request.user, row).pk])
+
+    acts = {"pack": pack, "arrived": lambda: parcels.close_sale(request.user, row)}
+    if what not in acts:
+        raise Http404
+    return press(request, acts[what], _there(pk, "parcel"))

@@ -1,0 +1,54 @@
+"""Money that comes in for what was sold: whole, in parts, or paid out by a marketplace."""
+
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import F
+
+from stations.common import clock
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.ledger.models import Account, EntryKind
+from stations.ledger.services import Leg, post
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.selling.models import Payment, Sale
+from stations.units import stages
+from stations.units.models import Unit
+
+
+def hold(sale: Sale) -> Sale:
+    """The sale as it now is, held after its unit."""
+    lock_row(Unit.objects.all(), sale.unit)
+    return lock_row(Sale.objects.select_related("unit", "channel"), sale)
+
+
+@transaction.atomic
+def take_payment(person: Person, sale: Sale, amount: Decimal, how: str = Payment.How.TRANSFER) -> Payment:
+    """Record what came in; never more than is open."""
+    require(person, "take a payment")
+    sale = hold(sale)
+    if not sale.stands:
+        raise Refused(f"The sale ended: {sale.ended_words}. What came in has to go back.")
+    if amount <= 0:
+        raise Refused("A payment is of more than 0.", "amount")
+    if amount > sale.owed:
+        still = f"Only {sale.owed} is open" if sale.owed else "It is paid"
+        raise Refused(f"{still}: record that much, and pay the rest back.", "amount")
+    if how not in Payment.How:
+        raise Refused("Say how it was paid.", "how")
+    legs = [
+        Leg(Account.CASH, 0, EntryKind.SALE, amount),
+        Leg(Account.BUYER_OWES, sale.pk, EntryKind.SALE, -amount),
+    ]
+    posting = post(person, f"{sale.unit.tag} payment", legs)
+    payment = Payment.objects.create(
+        sale=sale, amount=amount, how=how, came_at=clock.now(), who=person, posting=posting
+    )
+    Sale.objects.filter(pk=sale.pk).update(paid=F("paid") + amount)
+    left = sale.owed - amount
+    words = f"{amount} paid by {payment.get_how_display()}" + (f", {left} open" if left else "")
+    history.record(person, "selling.take_payment", HistoryEntry.Subject.UNIT, sale.unit_id, words, amount=amount)
+    stages.refresh(sale.unit)
+    return payment
