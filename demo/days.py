@@ -9,16 +9,20 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from core.bench.checks import Check, CheckKind
 from core.bench.plan import Outcome, StepState
 from core.machine.approach import Approach
+from core.selling.packing import Moment
 from demo import pictures
 from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.catalogue.models import MachineModel
 from stations.common import clock
+from stations.dispatch import packing, parcels, receipts
+from stations.dispatch.models import BoxSize, Carrier, Parcel
 from stations.intake import services as intake
 from stations.people.models import Person
+from stations.selling import payments
 from stations.selling import services as selling
-from stations.selling.models import Channel, Listing
+from stations.selling.models import Channel, Listing, Sale
 from stations.stock.models import StockItem
 from stations.units import colours, findings, photos, stages
 from stations.units.models import Unit
@@ -28,6 +32,14 @@ from stations.workshop.models import Job
 
 # Where the shop prices its things for; they are put on others besides.
 PRICED_FOR = ("Shop page", "Quay market")
+
+
+def packing_picture(unit: Unit, number: int) -> SimpleUploadedFile:
+    """Of the thing before it is wrapped (0), and packed (1)."""
+    size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)
+    view = ("front", "top")[number]
+    picture = pictures.draw(f"packing {unit.number}", unit.form_factor, size, view)
+    return SimpleUploadedFile(f"packing-{view}.jpg", picture, "image/jpeg")
 
 
 class Hand:

@@ -10,7 +10,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.buying.rates import read_rates
-from demo import care, day, fit, parts, recipes, selling, storage, strip_downs, upgrades
+from demo import care, day, dispatch, fit, parts, recipes, selling, storage, strip_downs, upgrades
 from demo.bank import ESTIMATES, MODELS, NOTES, PARTS, PATTERNS, RULES, SUPPLIERS
 from demo.days import Hand
 from demo.norrvik import Shop
@@ -43,6 +43,7 @@ def load() -> None:
     morning = timezone.localtime(clock.now()).replace(hour=9, minute=10, second=0, microsecond=0)
     # The last things happen up to three hours later.
     now = morning if morning + timedelta(hours=3) <= clock.now() else morning - timedelta(days=1)
+    dispatch.set_up(runa, now - timedelta(days=140))
     _stock(Hand(runa, now - timedelta(days=130), "stock"))
     _comparables(models, now)
     rates.keep(read_rates(source.listing(now.date(), source.DAYS).encode()))
@@ -85,6 +86,7 @@ def load() -> None:
     selling.on_offer(shop)
     selling.since(runa, tobin, now)
     selling.on_channels(runa, now)
+    dispatch.after_sales(shop)
     day.planned(runa, tobin, clock.now())
 
 
@@ -104,7 +106,7 @@ def _shop() -> None:
         closes_at=time(18),
         latitude=Decimal("54.5"),
         longitude=Decimal("3.0"),
-        tax_scheme="margin",
+        tax_scheme="global",
         tax_percent=Decimal("20.00"),
     )
     kinds, owner = Channel.Kind, Person.objects.filter(roles__role=Role.OWNER).first()

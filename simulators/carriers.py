@@ -1,6 +1,6 @@
 """A source of carriers’ prices: answers every GET with the tables of three invented carriers, as CSV.
 
-    python -m simulators.carriers [port]
+python -m simulators.carriers [port]
 """
 
 import sys

@@ -19,15 +19,15 @@ from core.machine.approach import Approach
 from core.machine.supply import Supply
 from core.selling.carriers import read_table
 from core.selling.packing import Moment
+from simulators import carriers as carrier_source
 from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.common import clock
-from stations.intake import services as intake
-from stations.people.models import Person
-from simulators import carriers as carrier_source
 from stations.dispatch import carriers, packing, parcels
 from stations.dispatch.models import BoxSize, Carrier, Parcel
+from stations.intake import services as intake
+from stations.people.models import Person
 from stations.selling import payments
 from stations.selling import services as selling
 from stations.selling.models import Channel, Sale
@@ -70,11 +70,12 @@ def a_reading(check: Check, bad: bool = False) -> str:
 
 
 def boxes_and_carriers(person: Person) -> None:
-    """Four sizes of box, each 10 mm larger outside, and the carriers of the source."""
+    """Five sizes of box, each 10 mm larger outside, and the carriers of the source."""
     for name, length, width, height in (
         ("small", 320, 240, 200),
         ("middle", 520, 420, 320),
-        ("large", 660, 560, 460),
+        ("screen", 420, 420, 400),
+        ("outer", 560, 560, 520),
         ("crate", 900, 800, 760),
     ):
         edges = {"inner_length": length, "inner_width": width, "inner_height": height}
@@ -189,7 +190,7 @@ class Hand:
             self.pay(sale)
         self.do(parcels.hand_over, sale)
 
-    def pack(self, sale: Sale, size: tuple[int, int, int] = (400, 300, 100), weight_g: int = 4000) -> Parcel:
+    def pack(self, sale: Sale, size: tuple[int, int, int] = (246, 277, 346), weight_g: int = 9400) -> Parcel:
         """Measured, every step done, pictures taken, closed in the box that was proposed; boxes must be there."""
         parcel = self.do(parcels.begin, sale)
         length, width, height = size

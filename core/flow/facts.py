@@ -80,11 +80,10 @@ class SellingFlow:
 
 @dataclass(frozen=True)
 class DispatchFlow:
-    """What was sold and is on its way or comes back: `packed`, its parcel is closed; `refused`, why it can’t be sent as
-    it is; `coming_back`, the return that nobody has settled yet."""
+    """What was sold and is on its way or comes back: `packed`, its parcel is closed; `coming_back`, the return that
+    nobody has settled yet."""
 
     packed: bool = False
-    refused: str = ""
     coming_back: str = ""
 
 

@@ -38,7 +38,7 @@ class What(StrEnum):
 
     @property
     def label(self) -> str:
-        return {"said": "said when it was sold", "passed": "passed when it was tested", "fixed": "repaired"}[self.value]
+        return {"said": "said", "passed": "tested", "fixed": "repaired"}[self.value]
 
 
 @dataclass(frozen=True)
@@ -71,7 +71,7 @@ _EMPTY = frozenset(
         "off",
         "some",
     }
-    | {"than", "that", "the", "then", "there", "this", "was", "were", "went", "when", "which", "with", "you"}
+    | {"than", "that", "the", "then", "there", "this", "was", "were", "went", "what", "when", "which", "with", "you"}
 )
 
 

@@ -3,7 +3,6 @@
 from core.flow.facts import DispatchFlow
 from stations.dispatch import warranty  # answers what sales cost afterwards
 from stations.dispatch.models import ParcelItem, Return
-from stations.intake.facts import intake_flow
 from stations.units import stages
 from stations.units.models import Unit
 
@@ -12,17 +11,14 @@ __all__ = ["dispatch_flow", "warranty"]
 
 @stages.flow.add("dispatch")
 def dispatch_flow(units: list[Unit]) -> dict[int, DispatchFlow]:
-    """Of units that were sold: two queries for all of them, and two where one is still here."""
+    """Of units that were sold: two queries for all of them."""
     ids = [unit.pk for unit in units]
     back = {row.sale.unit_id: row for row in Return.objects.filter(open_for__unit_id__in=ids).select_related("sale")}
     items = ParcelItem.objects.filter(sale__open_for_id__in=ids).select_related("parcel", "sale")
     parcels = {item.sale.unit_id: item.parcel for item in items}
-    here = [unit for unit in units if unit.pk in parcels and parcels[unit.pk].sent_at is None]
-    holds = {pk: flow.hold for pk, flow in intake_flow(here).items()} if here else {}
     return {
         unit_id: DispatchFlow(
             packed=unit_id in parcels and parcels[unit_id].is_closed,
-            refused=hold.words if (hold := holds.get(unit_id)) else "",
             coming_back=str(back[unit_id].get_reason_display()) if unit_id in back else "",
         )
         for unit_id in {*back, *parcels}

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from django.db import transaction
 
+from core.bench.plan import Outcome
 from core.catalogue.recipes import JobKind
 from core.intake.condition import FindingKind
 from core.machine.supply import Battery, Supply
@@ -189,7 +190,12 @@ def told_at_sale(unit: Unit, facts: ListingFacts) -> list[list[str]]:
         [What.SAID, one.kind.value, one.worded or own[one.kind.value].replace("{things}", one.what)]
         for one in must_say(facts)
     ]
-    found += [[What.PASSED, "", words] for words in facts.passed]
+    report = selectors.report_of(unit)
+    for step, result in report.lines if report else ():
+        if result and result.outcome == Outcome.PASS:
+            off = f" ± {result.uncertainty.normalize():f}" if result.uncertainty else ""
+            read = f": {result.reading.normalize():f}{off} {result.reading_unit}" if result.reading is not None else ""
+            found.append([What.PASSED, step.check.code, f"{_lower(step.check.title)}{read}"])
     fixed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
     found += [[What.FIXED, str(case.pk), str(case.get_symptom_display())] for case in fixed]
     return [[str(part) for part in one] for one in found]

@@ -33,14 +33,12 @@ def gone(facts: FlowFacts) -> UnitStatus | None:
 
 def _sold(facts: FlowFacts) -> UnitStatus:
     """Sold and still here: paid first, then packed, then sent."""
-    state, reason, step, minutes = State.SOLD, "sold", "pack and send it", 15
-    if facts.dispatch.refused:
-        state, reason, step = State.DECISION, f"sold, but {lower(facts.dispatch.refused)}", "make it fit to be sent"
-    elif facts.selling.owed:
-        reason, step, minutes = "sold, not paid yet", "take the payment", 2
+    reason, step, minutes = "paid, to be packed", "pack and send it", 15
+    if facts.selling.owed:
+        reason, step, minutes = "not paid yet", "take the payment", 2
     elif facts.dispatch.packed:
-        reason, step, minutes = "sold and packed", "send it", 5
-    return UnitStatus(Stage.SOLD, Station.BOOKS, state, reason, step, NextKind.SALE, minutes)
+        reason, step, minutes = "packed", "send it", 5
+    return UnitStatus(Stage.SOLD, Station.BOOKS, State.SOLD, reason, step, NextKind.SALE, minutes)
 
 
 def on_offer(facts: FlowFacts) -> UnitStatus | None:

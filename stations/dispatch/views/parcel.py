@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
-from core.selling.packing import LIFT_ALONE_G, Moment, volumetric_g
+from core.selling.packing import LIFT_ALONE_G, Moment
 from stations.dispatch import packing, papers, parcels
 from stations.dispatch.drawing import pack_drawing
 from stations.dispatch.forms import BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
@@ -40,7 +40,6 @@ def _page(request, row, **given):
         "quotes": taken,
         "not_taken": not_taken,
         "weight": weight,
-        "volumetric": volumetric_g(packed.outer.outer, 5000) if packed else None,
         "heavy": bool(weight and weight > LIFT_ALONE_G),
         "photos": row.photos.all(),
         "moments": list(Moment),
