@@ -123,7 +123,7 @@ class ReturnForm(forms.Form):
 class SettleForm(forms.Form):
     refund = money_field("Pay back", least="0", wrong="This may not be below 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
-    cost = money_field("The way back and the work cost us", least="0", required=False, wrong="This may not be below 0.")
+    cost = money_field("Way back and work cost us", least="0", required=False, wrong="This may not be below 0.")
     take_back = forms.BooleanField(label="We take the thing back into the workshop", required=False)
     missing = forms.ChoiceField(
         label="What should have been said",
