@@ -28,6 +28,17 @@ def failure_bounds(runs: int, failures: int, confidence: float = CONFIDENCE) -> 
     return low, high
 
 
+def failure_interval(runs: int, failures: int, confidence: float = CONFIDENCE) -> tuple[float, float]:
+    """The failure rates that these runs allow, `confidence` for the whole interval.
+
+    Without a failure the one-sided bound above (3 of 3 clean: up to 63 in 100); with failures the exact two-sided
+    interval of Clopper and Pearson (1 of 4 failed: 1 to 81 in 100). Raises ValueError as `failure_bounds` does.
+    """
+    if not failures:
+        return failure_bounds(runs, failures, confidence)
+    return failure_bounds(runs, failures, 1 - (1 - confidence) / 2)
+
+
 def clean_runs_needed(reliability: float, confidence: float = CONFIDENCE) -> int:
     """Clean runs in a row that show a `reliability` (share of runs that pass) at `confidence`; both in (0, 1).
 
@@ -40,11 +51,12 @@ def clean_runs_needed(reliability: float, confidence: float = CONFIDENCE) -> int
 
 @dataclass(frozen=True)
 class Sureness:
-    """So many starts, so many of them failed. `could_be` is the highest failure rate they still allow at 95 %; `more`
-    is how many clean ones in a row are still wanted before a rate under `claim` may be claimed."""
+    """So many starts, so many of them failed. `at_least` to `could_be` are the failure rates they allow at 95 %;
+    `more` is how many clean ones in a row are still wanted before a rate under `claim` may be claimed."""
 
     runs: int
     failures: int
+    at_least: float
     could_be: float
     claim: float
     more: int
@@ -54,16 +66,25 @@ class Sureness:
         if not self.runs:
             return "Nothing is known: not started once."
         clean = self.runs - self.failures
-        worst = f"{self.could_be * 100:.0f} in 100"
-        return f"{clean} of {self.runs} starts clean: failure rate up to {worst} (95 % sure)."
+        return f"{clean} of {self.runs} starts clean: failure rate {self.rate_words} (95 % sure)."
+
+    @property
+    def rate_words(self) -> str:
+        """The failure rates that are allowed, in words."""
+        return rate_words(self.at_least, self.could_be)
+
+
+def rate_words(low: float, high: float) -> str:
+    worst = f"{high * 100:.0f} in 100"
+    return f"{low * 100:.0f} to {worst}" if low > 0 else f"up to {worst}"
 
 
 def how_sure(outcomes: Sequence[bool], claim: float = 0.1) -> Sureness:
     """What starts in order (True: clean) allow to be claimed. A failure makes the count of clean ones begin again."""
     failures = list(outcomes).count(False)
     since = len(outcomes) - 1 - max((i for i, ok in enumerate(outcomes) if not ok), default=-1)
-    could_be = failure_bounds(len(outcomes), failures)[1]
-    return Sureness(len(outcomes), failures, could_be, claim, max(0, clean_runs_needed(1 - claim) - since))
+    low, high = failure_interval(len(outcomes), failures)
+    return Sureness(len(outcomes), failures, low, high, claim, max(0, clean_runs_needed(1 - claim) - since))
 
 
 class Condition(StrEnum):
@@ -120,18 +141,32 @@ def fix_status(fixed_at: datetime, trials: Sequence[Trial]) -> FixStatus:
     return FixStatus(Fix.PROVISIONAL if wanted else Fix.CONFIRMED, tuple(wanted))
 
 
+# So many runs of each kind are wanted before a dependence is said to be one.
+OF_EACH = 3
+
+
 def depends_on(trials: Sequence[Trial]) -> str:
     """What the outcome seems to hang on, with what to try next; empty when nothing shows.
 
-    A condition counts when it was run both ways and always failed one way and always passed the other.
+    A condition counts when it was run both ways, OF_EACH times each, and always failed one way and always passed the
+    other. With fewer it is only perhaps so. How often a fault that comes and goes at random, as often as this one
+    failed, looks the same by chance is said with it: p ** a * (1 - p) ** b + p ** b * (1 - p) ** a.
     """
-    for condition, words in (
-        (Condition.COLD, "Depends on temperature: {0} cold, {1} warm. Heat or cool one area at a time."),
-        (Condition.CLOSED, "Depends on the case: {0} closed up, {1} open. Put covers and shields on one at a time."),
+    for condition, one_way, other_way, what, then in (
+        (Condition.COLD, "cold", "warm", "temperature", "Heat or cool one area at a time."),
+        (Condition.CLOSED, "closed up", "open", "the case", "Put covers and shields on one at a time."),
     ):
-        with_it = {t.passed for t in trials if condition in t.conditions}
-        without = {t.passed for t in trials if condition not in t.conditions}
-        if len(with_it) == len(without) == 1 and with_it != without:
-            passes = with_it == {True}
-            return words.format(*(("passes", "fails") if passes else ("fails", "passes")))
+        with_it = [t.passed for t in trials if condition in t.conditions]
+        without = [t.passed for t in trials if condition not in t.conditions]
+        if not with_it or not without or len({*with_it}) > 1 or len({*without}) > 1 or with_it[0] == without[0]:
+            continue
+        does = ("passes", "fails") if with_it[0] else ("fails", "passes")
+        seen = f"{does[0]} {one_way}, {does[1]} {other_way}"
+        rate = (len(without) if with_it[0] else len(with_it)) / len(trials)
+        a, b = len(with_it), len(without)
+        chance = rate**a * (1 - rate) ** b + rate**b * (1 - rate) ** a
+        alarm = f"a fault that comes and goes at random looks so {max(1, round(chance * 100))} times in 100"
+        if min(a, b) >= OF_EACH:
+            return f"Depends on {what}: {seen} ({alarm}). {then}"
+        return f"Perhaps it depends on {what}: {seen}, but {alarm}. Start it {OF_EACH} times each way."
     return ""

@@ -7,7 +7,7 @@ ArithmeticError or QuantityError, in words, for what can't be worked out.
 from collections.abc import Callable, Mapping
 from decimal import Decimal, InvalidOperation
 
-from core.bench.assurance import clean_runs_needed, failure_bounds
+from core.bench.assurance import clean_runs_needed, failure_interval, rate_words
 from core.bench.electrics import CONTACT_OHMS, Cell, contact_ohms, discharge_seconds, load_line, make_up
 from core.bench.markings import Marked, engineering, nearest_preferred, read_capacitor, read_resistor, screen
 from core.bench.reading import load_points
@@ -97,10 +97,12 @@ def _starts(asked: Mapping[str, str]) -> list[str]:
         raise ValueError("Type whole numbers of starts, and a percentage.") from problem
     if not 0 < share < 1:
         raise ValueError("A percentage above 0 and under 100.")
-    low, high = failure_bounds(runs, failed)
+    low, high = failure_interval(runs, failed)
     needed = clean_runs_needed(float(1 - share))
-    said = f"{low * 100:.0f} to {high * 100:.0f} in 100" if failed else f"up to {high * 100:.0f} in 100"
-    return [f"failure rate {said} (95 % sure)", f"to claim under {share * 100:.3g} %: {needed} clean starts in a row"]
+    return [
+        f"failure rate {rate_words(low, high)} (95 % sure)",
+        f"to claim under {share * 100:.3g} %: {needed} clean starts in a row",
+    ]
 
 
 CALCULATORS: Mapping[str, Callable[[Mapping[str, str]], list[str]]] = {

@@ -10,7 +10,8 @@ from stations.selling.models import Channel, Listing
 from stations.selling.selectors import grade_set
 from stations.units.models import Unit
 
-MOST = 48
+# So many cards at once; so much of what must be said has room on one, and it says how much more there is.
+MOST, SAID = 48, 3
 
 
 def cards(channel: Channel, base: str, shop: str) -> bytes:
@@ -27,13 +28,15 @@ def cards(channel: Channel, base: str, shop: str) -> bytes:
 def _card(unit: Unit, base: str) -> dict:
     listing: Listing = unit.listing
     facts, given = wording.listing_facts(unit), grade_set(unit)
+    said = wording.said(facts)
     address = base + reverse("shop:unit", args=[unit.number])
     return {
         "unit": unit,
         "listing": listing,
         "grade": given,
         "passed": facts.passed,
-        "said": wording.said(facts)[:4],
+        "said": said[:SAID],
+        "more": max(0, len(said) - SAID),
         "qr": segno.make(address, error="m").svg_inline(scale=2, border=0),
         "address": address,
     }

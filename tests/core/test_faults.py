@@ -1,5 +1,7 @@
 """Suspects, evidence and the next best action; how sure; fixes; markings and sums: by example and by property."""
 
+import itertools
+import math
 from datetime import datetime, timedelta
 from decimal import Decimal
 from unittest import TestCase
@@ -179,6 +181,18 @@ class Fixes(TestCase):
         ):
             self.assertEqual(fix_status(self.FIXED, trials).fix, fix, trials)
 
+    @given(st.integers(1, 6), st.integers(1, 6), st.booleans())
+    def test_the_chance_of_a_false_alarm_is_that_of_counting(self, a, b, passes):
+        """Every way in which runs may come out at the rate that was seen, counted one by one."""
+        trials = [self.trial(n, passes, Condition.COLD) for n in range(a)]
+        trials += [self.trial(50 + n, not passes) for n in range(b)]
+        rate = (b if passes else a) / (a + b)
+        chance = 0.0
+        for ways in itertools.product((True, False), repeat=a + b):
+            if len({*ways[:a]}) == len({*ways[a:]}) == 1 and ways[0] != ways[-1]:
+                chance += math.prod(1 - rate if one else rate for one in ways)
+        self.assertIn(f"looks so {max(1, round(chance * 100))} times in 100", depends_on(trials))
+
     def test_what_it_hangs_on(self):
         cold, closed = Condition.COLD, Condition.CLOSED
         warm_fails = [
@@ -187,8 +201,15 @@ class Fixes(TestCase):
             self.trial(20, True, cold),
             self.trial(21, False),
         ]
-        self.assertIn("passes cold, fails warm", depends_on(warm_fails))
-        self.assertIn("fails closed up, passes open", depends_on([self.trial(1), self.trial(2, False, closed)]))
+        self.assertIn("Perhaps it depends on temperature: passes cold, fails warm", depends_on(warm_fails))
+        more = [*warm_fails, self.trial(30, True, cold), self.trial(31, False)]
+        # Two times a half to the sixth.
+        self.assertIn("Depends on temperature: passes cold, fails warm (a fault that comes", depends_on(more))
+        self.assertIn("3 times in 100", depends_on(more))
+        self.assertEqual(depends_on([*more, self.trial(40, True)]), "")
+        once = depends_on([self.trial(1), self.trial(2, False, closed)])
+        self.assertIn("Perhaps it depends on the case: fails closed up, passes open", once)
+        self.assertIn("50 times in 100. Start it 3 times each way", once)
         self.assertEqual(depends_on([self.trial(1, True, cold), self.trial(2, True)]), "")
         self.assertEqual(depends_on([]), "")
 

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from core.bench.assurance import clean_runs_needed, failure_bounds
+from core.bench.assurance import clean_runs_needed, failure_bounds, failure_interval, how_sure
 from core.bench.comparison import compare
 from core.bench.electrics import discharge_seconds, load_line
 from core.bench.markings import read_bands, read_capacitor, read_resistor, series
@@ -33,6 +33,20 @@ class Assurance(TestCase):
         low, high = failure_bounds(runs, failures)
         self.assertAlmostEqual(low, wanted.low, places=9)
         self.assertAlmostEqual(high, wanted.high, places=9)
+
+    @given(st.integers(1, 200), st.data())
+    def test_with_failures_the_interval_is_the_librarys_two_sided_one(self, runs, data):
+        """Clopper and Pearson 1934, 95 % for both ends together (scipy.stats.binomtest)."""
+        failures = data.draw(st.integers(1, runs))
+        wanted = stats.binomtest(failures, runs).proportion_ci(0.95, method="exact")
+        low, high = failure_interval(runs, failures)
+        self.assertAlmostEqual(low, wanted.low, places=9)
+        self.assertAlmostEqual(high, wanted.high, places=9)
+
+    def test_one_of_four(self):
+        low, high = failure_interval(4, 1)
+        self.assertEqual((round(low, 2), round(high, 2)), (0.01, 0.81))
+        self.assertIn("failure rate 1 to 81 in 100", how_sure([True, False, True, True]).words)
 
     def test_three_of_three_and_twenty_nine(self):
         self.assertEqual(round(failure_bounds(3, 0)[1], 2), 0.63)
