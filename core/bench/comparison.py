@@ -1,5 +1,6 @@
 """Benchmarks before and after: time saved and speed gained, never confused, and whether it is a difference at all."""
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import exp, log, sqrt
@@ -8,13 +9,16 @@ from scipy import stats
 
 # What a person with a stopwatch is off by, in seconds (common practice, no source).
 STOPWATCH = 0.3
+# So many runs on each side are wanted before a difference is said flatly: fewer say nothing of how runs differ.
+OF_EACH = 3
 
 
 @dataclass(frozen=True)
 class Compared:
     """`less` is the share of time saved (1 − t1/t0), `faster` the gain in speed (t0/t1 − 1).
 
-    `low` to `high` is the 95 % interval of the ratio after to before.
+    `low` to `high` is the 95 % interval of the ratio after to before. `scores`: it was told in scores, where more is
+    better, and no time was taken. `few`: fewer than OF_EACH runs on a side.
     """
 
     before: float
@@ -23,10 +27,12 @@ class Compared:
     faster: float
     low: float
     high: float
+    scores: bool = False
+    few: bool = False
 
     @property
     def is_faster(self) -> bool:
-        return self.verdict == "faster"
+        return self.verdict == "faster" and not self.few
 
     @property
     def verdict(self) -> str:
@@ -35,12 +41,45 @@ class Compared:
         return "faster" if self.high < 1 else "slower"
 
     @property
+    def said(self) -> str:
+        """The verdict as it may be said of so many runs, and of what was measured."""
+        if self.few:
+            return "too few runs to tell"
+        better, worse = ("higher", "lower") if self.scores else ("faster", "slower")
+        return {"faster": better, "slower": worse}.get(self.verdict, self.verdict)
+
+    @property
     def words(self) -> str:
+        """In a sentence; a score is an index and is never told as time."""
+        if self.few:
+            return f"So far it {self._came_out}. Take {OF_EACH} runs on each side: fewer don’t show how they differ."
         if self.verdict == "no real difference":
             return "No real difference: the runs differ among themselves by as much."
-        if self.verdict == "faster":
-            return f"Takes {self.less * 100:.0f} % less time, which is {self.faster * 100:.0f} % faster."
-        return f"Takes {-self.less * 100:.0f} % more time."
+        return f"It {self._came_out}."
+
+    @property
+    def _came_out(self) -> str:
+        if self.scores:
+            more = f"scores {abs(self.faster) * 100:.0f} % {'more' if self.faster >= 0 else 'less'}"
+            return f"{more} (an index: it says nothing of how long anything takes)"
+        if self.less >= 0:
+            return f"takes {self.less * 100:.0f} % less time, which is {self.faster * 100:.0f} % faster"
+        return f"takes {-self.less * 100:.0f} % more time"
+
+
+def read_time(word: str) -> float | None:
+    """Seconds of a time as people write it, 1:03 or 1:02:03.5; None for anything else. A number is seconds already."""
+    parts = word.replace(",", ".").split(":")
+    if not 2 <= len(parts) <= 3 or not all(re.fullmatch(r"\d{1,3}", part, re.ASCII) for part in parts[:-1]):
+        return None
+    if not re.fullmatch(r"[0-5]?\d(\.\d{1,3})?", parts[-1], re.ASCII):
+        return None
+    if len(parts) == 3 and int(parts[1]) > 59:
+        return None
+    seconds = float(parts[-1])
+    for place, part in enumerate(reversed(parts[:-1]), 1):
+        seconds += int(part) * 60**place
+    return seconds
 
 
 def compare(before: Sequence[float], after: Sequence[float], by_hand: bool = False, scores: bool = False) -> Compared:
@@ -69,4 +108,5 @@ def compare(before: Sequence[float], after: Sequence[float], by_hand: bool = Fal
     else:
         half = 0.0
     t0, t1 = exp(means[0]), exp(means[1])
-    return Compared(t0, t1, 1 - t1 / t0, t0 / t1 - 1, exp(ratio - half), exp(ratio + half))
+    few = min(len(before), len(after)) < OF_EACH
+    return Compared(t0, t1, 1 - t1 / t0, t0 / t1 - 1, exp(ratio - half), exp(ratio + half), scores, few)

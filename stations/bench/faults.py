@@ -119,7 +119,7 @@ def known_of(unit: Unit) -> tuple[Known, ...]:
         (case.cause, case.was, status.fix is Fix.CONFIRMED)
         for case, status in fixes.fixes_of(unit, fixes.trials_of(unit))
     ]
-    slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower"]
+    slower = [b for b in benchmarks_of(unit) if b.compared and b.compared.verdict == "slower" and not b.compared.few]
     benchmarks = [Known(f"slower than before: {b.name}", SLOWER) for b in slower]
     weak = [
         Known(f"known to fail: {one.words}", {one.weakness.suspect: float(one.weakness.factor)})

@@ -136,7 +136,7 @@ class BenchmarkForm(forms.ModelForm):
     class Meta:
         model = Benchmark
         formfield_callback = as_typed
-        fields = ["name", "setting", "moment", "values", "by_hand", "scores"]
+        fields = ["name", "setting", "moment", "values", "changed", "by_hand", "scores"]
 
 
 class InstrumentForm(forms.ModelForm):

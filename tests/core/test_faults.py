@@ -22,7 +22,7 @@ from core.bench.assurance import (
 )
 from core.bench.check_library import LIBRARY
 from core.bench.checks import BenchFacts, as_data, from_data
-from core.bench.comparison import compare
+from core.bench.comparison import compare, read_time
 from core.bench.conditions import ConditionError, holds
 from core.bench.electrics import Cell, contact_ohms, discharge_seconds, load_line, make_up
 from core.bench.fault_library import LOADS, SHORT, SYMPTOMS, off_load
@@ -269,6 +269,27 @@ class MarkingsAndSums(TestCase):
         self.assertEqual(compare([15.2, 15.0, 15.4], [10.1, 10.0, 9.8], by_hand=True).verdict, "faster")
         self.assertEqual(compare([1.2], [1.0], by_hand=True).verdict, "no real difference")
         self.assertEqual(compare([100, 101], [50, 51], scores=True).verdict, "slower")
+
+    def test_one_run_a_side_is_never_said_flatly(self):
+        for sides in (([60.0], [30.0]), ([60.0, 61.0], [30.0, 31.0]), ([60.0], [60.0] * 9)):
+            found = compare(*sides)
+            self.assertEqual((found.said, found.is_faster), ("too few runs to tell", False))
+            self.assertIn("Take 3 runs on each side", found.words)
+            self.assertNotIn("differ among themselves", found.words)
+        self.assertEqual(compare([60.0, 61, 60], [30.0, 31, 30]).said, "faster")
+
+    def test_scores_are_never_told_as_time(self):
+        for scored in ([150.0, 151, 152], [50.0, 51, 50], [150.0]):
+            found = compare([100.0, 101, 102], scored, scores=True)
+            self.assertNotRegex(found.words + found.said, r"time,|less time|more time|faster|slower")
+            self.assertIn("an index", found.words)
+        self.assertEqual(compare([100.0, 101, 102], [150.0, 151, 152], scores=True).said, "higher")
+
+    def test_times_as_people_write_them(self):
+        for word, seconds in (("1:03", 63), ("0:07.5", 7.5), ("1:02:03", 3723), ("12:59,25", 779.25)):
+            self.assertEqual(read_time(word), seconds)
+        for word in ("63", "1:60", "1:2:3:4", ":30", "1:", "a:10", "1:61:10", "-1:03", "1:٣"):
+            self.assertIsNone(read_time(word), word)
 
 
 class Conditions(TestCase):

@@ -85,6 +85,31 @@ class FirstOdds(FaultTest):
             benchmarks.record_benchmark(self.owner, unit, benchmarks.BenchmarkRuns(**data, values=values))
         self.assertIn("slower than before: sieve", self.open(unit, "warm").known)
 
+    def test_runs_say_what_was_changed_and_another_setting_is_no_comparison(self):
+        unit = self.proven()
+
+        def ran(moment: str, values: str, **more):
+            data = {"name": "Sieve", "moment": moment, "values": values, **more}
+            benchmarks.record_benchmark(self.owner, unit, benchmarks.BenchmarkRuns(**data))
+
+        ran("before", "1:03 1:04 1:03", setting="turbo")
+        ran("after", "0:31 0:32 0:31", setting="turbo", changed="a clock chip of twice the speed")
+        ran("after", "20", setting="slow")
+        both, alone = benchmarks.benchmarks_of(unit)
+        self.assertEqual((both.before[0], both.compared.said), (63.0, "faster"))
+        self.assertEqual((both.changed, alone.elsewhere), (["a clock chip of twice the speed"], ["turbo"]))
+        ran("before", "50", setting="middle")
+        self.assertEqual(benchmarks.benchmarks_of(unit)[2].elsewhere, ["turbo", "slow"])
+        for moment, values, more, field in (
+            ("before", "10", {"changed": "a card"}, "changed"),
+            ("after", "1:70", {}, "values"),
+            ("after", "1:03", {"scores": True}, "values"),
+            ("after", "10", {"changed": "x" * 161}, "changed"),
+        ):
+            with self.assertRaises(Refused) as caught:
+                ran(moment, values, **more)
+            self.assertEqual(caught.exception.field, field)
+
 
 class OwnTries(FaultTest):
     def test_tried_answered_varied_and_as_it_stood_are_kept_and_move_the_odds(self):

@@ -38,6 +38,7 @@ class Benchmark(models.Model):
     moment = models.CharField("when", max_length=6, choices=Moment)
     scores = models.BooleanField("more is better", default=False)
     by_hand = models.BooleanField("taken with a stopwatch", default=False)
+    changed = models.CharField("what was changed since the runs before", max_length=160, blank=True)
     values = models.JSONField()
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
