@@ -254,11 +254,10 @@ class Forecast:
         outcome makes them.
         """
         landed = float(self.landed(bid))
-        now = max(0.0, float(self.total.mean()) - landed)
+        now = max(0.0, self.mean - landed)
         found = []
         for index, line in enumerate(self.lines):
-            turned = self._turned(index)
-            shares, sums = turned.mean(axis=1), turned @ self.total / len(self.total)
+            shares, sums = self._by_outcome(index)
             for ask in ASKS:
                 if (index, ask.code) in asked or (ask.certain and max(case.odds for case in line.cases) >= 1):
                     continue
@@ -284,13 +283,39 @@ class Forecast:
             so_far = np.cumsum(heard)
             place = min(int(np.searchsorted(so_far, targets.loss * so_far[-1], "right")), len(ranked) - 1)
             mean = float(heard @ ranked / so_far[-1])
+            sales, hours = self._after(index, turned @ np.ones(len(ranked)) * np.array(answer.chances))
             affordable = {
-                "margin": mean - targets.margin * self.sales,
+                "margin": mean - targets.margin * sales,
                 "loss": float(ranked[place]),
-                "hourly": mean - targets.hourly * self.hours,
+                "hourly": mean - targets.hourly * hours,
             }
             moved.append((self._binding(affordable).bid or Decimal(0)) - (self.most(targets).bid or Decimal(0)))
         return Question(index, ask.code, min(moved), max(moved), minutes, rate * minutes)
+
+    def _by_outcome(self, index: int) -> tuple[Floats, Floats]:
+        """How likely each outcome of the first piece of a line is, and that times what the lot is worth on average
+        then: exact where lines have nothing to do with each other, by the draws where they share a factor."""
+        if self.terms.lot_rho > 0:
+            turned = self._turned(index)
+            return turned.mean(axis=1), turned @ (self.total - self.total.mean() + self.mean) / len(self.total)
+        line = self.lines[index]
+        shares = np.array([case.odds for case in line.cases])
+        values = np.array([net_value(case, self.terms) for case in line.cases])
+        # The piece itself, and rho of every other one, go with it.
+        moved = (values - shares @ values) * (1 + (line.quantity - 1) * line.rho)
+        return shares, shares * (self.mean + moved)
+
+    def _after(self, index: int, heard: Floats) -> tuple[float, float]:
+        """Expected sales and hours of the lot once the first piece of a line is known as far as `heard` says (a weight
+        an outcome): that piece, and the others of its line, which learn from it by rho."""
+        line = self.lines[index]
+        odds = np.array([case.odds for case in line.cases])
+        piece = heard / heard.sum()
+        rest = (1 - line.rho) * odds + line.rho * piece
+        more = piece + (line.quantity - 1) * rest - line.quantity * odds
+        sales = float(more @ np.array([case.mean_price for case in line.cases]))
+        hours = float(more @ np.array([case.minutes for case in line.cases])) / 60
+        return self.sales + sales, self.hours + hours
 
     def _turned(self, index: int) -> Floats:
         """A row an outcome, a column a draw: 1 where the first piece of the line turned out so."""
@@ -413,15 +438,18 @@ def _by_counts(
         weight = (1 - line.rho) / line.rho
         odds = dice.standard_gamma(np.maximum(odds * weight, 1e-12))
         odds = odds / np.maximum(odds.sum(axis=0), 1e-300)
-    total = np.zeros(draws)
+    total, counts = np.zeros(draws), []
     left, share = np.full(draws, line.quantity), np.ones(draws)
     for chance, case in zip(odds, line.cases, strict=True):
         part = np.clip(np.divide(chance, share, out=np.ones(draws), where=share > 1e-12), 0.0, 1.0)
         count = dice.binomial(left, part) if case is not line.cases[-1] else left
+        counts.append(count)
         left, share = left - count, share - chance
         spread = np.sqrt(count * case.price_variance) * (1 - terms.fee)
         total += count * net_value(case, terms) + spread * dice.standard_normal(draws)
-    first = (dice.random(draws) > np.cumsum(odds, axis=0)[:-1]).sum(axis=0).astype(np.int8)
+    # Any piece may be the first: it turned out so with the share that did.
+    drawn = dice.random(draws) * line.quantity
+    first = (drawn >= np.cumsum(counts, axis=0)[:-1]).sum(axis=0).astype(np.int8)
     return total, first
 
 

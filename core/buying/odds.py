@@ -1,6 +1,6 @@
 """How a machine may turn out, and the odds we start from when we know only what was claimed."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -33,6 +33,9 @@ STARTING: Mapping[str, tuple[float, float, float, float]] = {
     "parts": (0.03, 0.22, 0.60, 0.15),
 }
 
+# How alike the pieces of one line turn out, over what chance alone makes: as bids begin with (common practice, no
+# source). Twenty of one pallet tell less than twenty of twenty.
+LINE_RHO = 0.15
 # How many machines' worth of weight the level above carries: three machines don't swing it, three hundred do.
 SHOP_STRENGTH = 12.0
 FAMILY_STRENGTH = 10.0
@@ -61,28 +64,80 @@ class Learned:
     family_worked: int = 0
 
 
-def pooled(prior: tuple[float, ...], strength: float, counts: tuple[int, ...]) -> tuple[float, ...]:
+def pooled(prior: tuple[float, ...], strength: float, counts: Sequence[float]) -> tuple[float, ...]:
     """Dirichlet updating: prior odds worth `strength` machines, then the machines counted (conjugate prior)."""
     total = strength + sum(counts)
     return tuple((strength * p + n) / total for p, n in zip(prior, counts, strict=True))
 
 
+@dataclass(frozen=True)
+class SeenLine:
+    """How the pieces of one line turned out, in the order of OUTCOMES; `supplier` tells suppliers apart."""
+
+    supplier: int
+    counts: tuple[int, ...]
+
+    @property
+    def seen(self) -> int:
+        return sum(self.counts)
+
+
+def effective(lines: Iterable[SeenLine]) -> tuple[float, ...]:
+    """The pieces of one supplier’s lines, counted as so many that know nothing of each other: n of a line count
+    n ÷ (1 + (n − 1) ρ) (the design effect of clusters; Kish, Survey Sampling, 1965)."""
+    sums = [0.0] * len(OUTCOMES)
+    for line in lines:
+        if line.seen:
+            weight = 1 / (1 + (line.seen - 1) * LINE_RHO)
+            sums = [total + n * weight for total, n in zip(sums, line.counts, strict=True)]
+    return tuple(sums)
+
+
+def of_others(lines: Iterable[SeenLine]) -> tuple[float, ...]:
+    """What other suppliers’ lines teach: n of one supplier count n (1 + S) ÷ (n + S), S the supplier strength, since
+    however many there are they are one supplier’s."""
+    by_supplier: dict[int, list[SeenLine]] = {}
+    for line in lines:
+        by_supplier.setdefault(line.supplier, []).append(line)
+    sums = [0.0] * len(OUTCOMES)
+    for own in by_supplier.values():
+        counted = effective(own)
+        whole = sum(counted)
+        weight = (1 + SUPPLIER_STRENGTH) / (whole + SUPPLIER_STRENGTH)
+        sums = [total + n * weight for total, n in zip(sums, counted, strict=True)]
+    return tuple(sums)
+
+
 def learn(
-    start: tuple[float, ...], elsewhere: tuple[int, ...], family: tuple[int, ...], supplier: tuple[int, ...]
+    start: tuple[float, ...], elsewhere: Sequence[SeenLine], family: Sequence[SeenLine], supplier: Sequence[SeenLine]
 ) -> Learned:
     """Odds for a claim: the table's, corrected by what was counted, from the widest circle to the narrowest.
 
-    `start` adds up to 1. The counts are of machines with this claim, in the order of OUTCOMES, each machine
-    in one of them only: of other families and suppliers, of this family from other suppliers, of this
-    supplier. Each circle is worth its strength to the next. The interval comes from the Beta marginal of
-    the last Dirichlet.
+    `start` adds up to 1. The lines are of machines with this claim, each in one circle only: of other families and
+    suppliers, of this family from other suppliers, of this supplier. Each circle is worth its strength to the next, so
+    that three machines don't swing it. The interval is wider than that alone would make it: a circle above is not known
+    for sure either, and its spread is carried down, as the variance of a mean around a mean (two-stage linear Bayes,
+    after Bühlmann and Straub, 1970). It is that of the Beta with the last mean and all of the spread.
     """
-    shop = pooled(start, SHOP_STRENGTH, elsewhere)
-    odds = pooled(pooled(shop, FAMILY_STRENGTH, family), SUPPLIER_STRENGTH, supplier)
-    weight = SUPPLIER_STRENGTH + sum(supplier)
+    odds, weight = pooled(start, SHOP_STRENGTH, (of_elsewhere := of_others(elsewhere))), SHOP_STRENGTH
+    weight = _carried(weight + sum(of_elsewhere), FAMILY_STRENGTH)
+    odds = pooled(odds, FAMILY_STRENGTH, (of_family := of_others(family)))
+    weight = _carried(weight + sum(of_family), SUPPLIER_STRENGTH)
+    own = effective(supplier)
+    odds, weight = pooled(odds, SUPPLIER_STRENGTH, own), weight + sum(own)
     a = odds[0] * weight
     low, high = (float(betaincinv(a, weight - a, q)) for q in (0.05, 0.95)) if 0 < a < weight else (odds[0],) * 2
-    return Learned(odds, sum(supplier), supplier[0], low, high, sum(family), family[0])
+    worked, seen_here = sum(line.counts[0] for line in supplier), sum(line.seen for line in supplier)
+    kin = sum(line.seen for line in family), sum(line.counts[0] for line in family)
+    return Learned(odds, seen_here, worked, low, high, *kin)
+
+
+def _carried(weight: float, strength: float) -> float:
+    """The weight of a circle’s own share, where that of the circle above is known by `weight` machines and its own lies
+    around that by `strength`: spreads are shares of p (1 - p), 1 in weight + 1, and add up as variances do."""
+    above = 1 / (weight + 1)
+    spread = above + (1 - above) / (strength + 1)
+    return 1 / spread - 1
 
 
 @dataclass(frozen=True)

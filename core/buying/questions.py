@@ -3,7 +3,12 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
+
 from core.buying.odds import OUTCOMES
+
+Floats = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -87,20 +92,95 @@ ASKS: tuple[Ask, ...] = (
 BY_CODE = {ask.code: ask for ask in ASKS}
 
 
-def posterior(odds: Sequence[float], answer: Answer) -> tuple[float, ...]:
-    """Odds of one piece after an answer (Bayes' theorem); unchanged when the answer could not be."""
-    joint = [p * chance for p, chance in zip(odds, answer.chances, strict=True)]
-    total = sum(joint)
-    return tuple(p / total for p in joint) if total > 0 else tuple(odds)
+@dataclass(frozen=True)
+class LinePosterior:
+    """A line after answers about some of its pieces: odds of one of the rest, how alike the rest still turn out, and
+    the odds of each piece that was asked about, in their order."""
+
+    rest: tuple[float, ...]
+    rho: float
+    pieces: tuple[tuple[float, ...], ...]
 
 
-def learned(odds: Sequence[float], piece: Sequence[float], rho: float) -> tuple[float, ...]:
-    """Odds of the other pieces of a line, once one piece is known to be `piece`.
+def line_posterior(odds: Sequence[float], rho: float, pieces: Sequence[Sequence[Answer]]) -> LinePosterior:
+    """What answers leave of a line of correlation `rho` (0 to under 1); each of `pieces` has the answers about it.
 
-    With intra-line correlation rho in (0, 1) the line's odds are worth (1 - rho) / rho pieces (Dirichlet), and
-    the piece is one more; at 0 the others learn nothing.
+    Exact: outcomes of a line are Dirichlet-multinomial with weight (1 - rho) / rho, and every way in which the pieces
+    may have turned out is weighed by the answers, so that their order is nothing. After certain answers the rest has
+    rho / (1 + rho) for each; after doubtful ones the correlation is that of two of the rest, from the exact second
+    moments. At rho 0 the rest learns nothing.
     """
-    if rho <= 0:
-        return tuple(odds)
+    heard = [np.prod([answer.chances for answer in answers], axis=0) for answers in pieces]
+    singly = tuple(_normed(np.asarray(odds) * chances, odds) for chances in heard)
+    if rho <= 0 or not pieces:
+        return LinePosterior(tuple(odds), rho, singly)
     weight = (1 - rho) / rho
-    return tuple((weight * p + q) / (weight + 1) for p, q in zip(odds, piece, strict=True))
+    known, doubtful = np.zeros(len(OUTCOMES)), []
+    for chances in heard:
+        if np.count_nonzero(chances) == 1:
+            known += chances > 0
+        else:
+            doubtful.append(chances)
+    urn = weight * np.asarray(odds) + known
+    if not (weight_of_ways := _ways(urn, doubtful)).sum() > 0:
+        return LinePosterior(tuple(odds), rho, singly)
+    counts = _counts(weight_of_ways, len(doubtful))
+    balls = urn.sum() + len(doubtful)
+    ways = weight_of_ways / weight_of_ways.sum()
+    rest = [float((ways * (a + k)).sum() / balls) for a, k in zip(urn, counts, strict=True)]
+    pairs = [
+        float((ways * (a + k) * (a + k + 1)).sum() / balls / (balls + 1)) for a, k in zip(urn, counts, strict=True)
+    ]
+    apart = sum(p * (1 - p) for p in rest)
+    alike = sum(pair - p * p for pair, p in zip(pairs, rest, strict=True)) / apart if apart > 1e-12 else 0.0
+    # Pieces with the same answers have the same odds.
+    told = {
+        key: _of_piece(chances, urn, doubtful, odds) for key, chances in {one.tobytes(): one for one in heard}.items()
+    }
+    return LinePosterior(tuple(rest), max(0.0, alike), tuple(told[chances.tobytes()] for chances in heard))
+
+
+def _of_piece(chances: Floats, urn: Floats, doubtful: list[Floats], odds: Sequence[float]) -> tuple[float, ...]:
+    """Odds of one piece: what its own answers say, and the others’ through the urn that they have in common."""
+    if np.count_nonzero(chances) == 1:
+        return tuple(float(chance > 0) for chance in chances)
+    others = list(doubtful)
+    del others[next(place for place, one in enumerate(others) if np.array_equal(one, chances))]
+    ways = _ways(urn, others)
+    drawn = np.array([(ways * (a + k)).sum() for a, k in zip(urn, _counts(ways, len(others)), strict=True)])
+    return _normed(drawn * chances, odds)
+
+
+def _counts(ways: Floats, n: int) -> list[Floats]:
+    """How many of each outcome there are in each place of `ways`; of the last, those that are left of `n`."""
+    counts = [place.astype(float) for place in np.indices(ways.shape)]
+    return [*counts, n - sum(counts)]
+
+
+def _ways(urn: Floats, doubtful: list[Floats]) -> Floats:
+    """How likely each way is in which the doubtful pieces may have turned out, by how many of each outcome (the last
+    by what is left), up to a factor: answers as a product of polynomials, the urn by rising factorials."""
+    n = len(doubtful)
+    ways = np.zeros((n + 1,) * (len(OUTCOMES) - 1))
+    ways[(0,) * ways.ndim] = 1.0
+    for chances in doubtful:
+        longer = ways * chances[-1]
+        for axis in range(ways.ndim):
+            longer += np.roll(ways, 1, axis=axis) * chances[axis]
+        ways = longer / longer.sum()
+    counts = _counts(ways, n)
+    with np.errstate(divide="ignore"):
+        steps = np.log(urn[:, None] + np.arange(n)[None, :])
+        # An outcome that can’t be has the logarithm of nothing, which weighs nothing.
+        found = np.log(ways)
+    rising = np.concatenate([np.zeros((len(urn), 1)), np.cumsum(steps, axis=1)], axis=1)
+    for place, many in enumerate(counts):
+        found = found + rising[place][np.clip(many, 0, n).astype(int)]
+    found[counts[-1] < 0] = -np.inf
+    most = found.max()
+    return np.asarray(np.exp(found - most)) if np.isfinite(most) else np.zeros_like(found)
+
+
+def _normed(joint: Floats, otherwise: Sequence[float]) -> tuple[float, ...]:
+    total = float(joint.sum())
+    return tuple(float(share) / total for share in joint) if total > 0 else tuple(otherwise)

@@ -11,7 +11,7 @@ from stations.bench.fixes import speaks_against
 from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
 from stations.bench.services import plan_of
 from stations.stock import shelf
-from stations.units import busy, dealt_with, stages
+from stations.units import busy, dealt_with, stages, tried
 from stations.units.models import Unit
 
 shelf.rests.add("tries")(faults.tries_withdrawn)
@@ -67,6 +67,13 @@ def run_going_on(unit: Unit) -> str:
 @busy.kinds.add("fault")
 def fault_going_on(unit: Unit) -> str:
     return "a fault is being looked for" if FaultCase.objects.filter(open_for=unit).exists() else ""
+
+
+@tried.kinds.add("run")
+def was_tried(unit: Unit) -> bool:
+    """A step with power was passed or failed on it."""
+    told = StepResult.objects.filter(run__unit=unit, powered=True, outcome__in=[Outcome.PASS, Outcome.FAIL])
+    return told.exists()
 
 
 @dealt_with.kinds.add("step")

@@ -10,7 +10,7 @@ from django.db.models import Max
 from core.buying.bid import BidLine, BidTerms, Case, Forecast, Targets, forecast
 from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
 from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome, usual_minutes
-from core.buying.questions import BY_CODE, learned, posterior
+from core.buying.questions import BY_CODE, line_posterior
 from core.money import to_cent
 from stations.buying.models import (
     BidPlan,
@@ -102,6 +102,13 @@ def change_line(person: Person, line: PlanLine, data: dict, cases: Mapping[LineO
         total = sum(case["odds"] for case in cases.values()) * 100
         raise Refused(f"The odds add up to {total.normalize():f} %; they must be 100 %.", "odds_works")
     PlanLine.objects.filter(pk=line.pk).update(**data)
+    typed = {outcome.value: case.get("odds") for outcome, case in cases.items()}
+    held = {case.outcome: case.odds for case in line.cases.all()}
+    other_rho = "rho" in data and data["rho"] != line.rho
+    if other_rho or any(
+        odds is not None and abs(odds - held[code]) > Decimal("0.0005") for code, odds in typed.items()
+    ):
+        _typed_anew(line.split_from or line)
     for outcome, case in cases.items():
         PlanCase.objects.filter(line=line, outcome=outcome.value).update(**case)
     _touch(line.plan)
@@ -119,7 +126,8 @@ def drop_line(person: Person, line: PlanLine) -> None:
 def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
     """A question about one piece of the line was answered.
 
-    That piece becomes a line of its own with the odds the answer leaves, and the others learn from it.
+    That piece becomes a line of its own. Its odds, those of every other piece that was asked about, and those of the
+    rest follow from all answers together, in whatever order they came.
     """
     require(person, "plan a bid")
     _still_open(line.plan)
@@ -128,24 +136,42 @@ def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
     question = BY_CODE[ask]
     if line.answers.filter(question=ask).exists():
         raise Refused("That is answered already.")
-    cases = {case.outcome: case for case in line.cases.all()}
-    odds = [float(cases[outcome.value].odds) for outcome in OUTCOMES]
-    piece = posterior(odds, question.answer(said))
+    whole = line.split_from or line
+    if whole.before_answers is None:
+        begun = {case.outcome: float(case.odds) for case in whole.cases.all()}
+        whole.before_answers = {"odds": [begun[one.value] for one in OUTCOMES], "rho": float(whole.rho) / 100}
+        whole.save(update_fields=["before_answers"])
     seen = _split_off(line) if line.quantity > 1 else line
-    _set_odds(seen, piece)
-    if seen is not line:
-        _set_odds(line, learned(odds, piece, float(line.rho) / 100))
     if question.certain:
         PlanLine.objects.filter(pk=seen.pk).update(seen=True)
     LineAnswer.objects.create(line=seen, question=ask, answer=said, when=clock.now(), who=person)
+    _after_answers(PlanLine.objects.get(pk=whole.pk))
     _touch(line.plan)
+
+
+def _after_answers(whole: PlanLine) -> None:
+    """Set the odds of a line and of all pieces that were split off it, by every answer about any of them."""
+    asked = [one for one in (whole, *whole.pieces.order_by("pk")) if one.answers.exists()]
+    told = [[BY_CODE[a.question].answer(a.answer) for a in one.answers.all() if a.question in BY_CODE] for one in asked]
+    before = whole.before_answers or {}
+    after = line_posterior(before["odds"], before["rho"], told)
+    for one, odds in zip(asked, after.pieces, strict=True):
+        _set_odds(one, odds)
+    if whole not in asked:
+        _set_odds(whole, after.rest)
+        PlanLine.objects.filter(pk=whole.pk).update(rho=round(Decimal(repr(100 * after.rho)), 2))
+
+
+def _typed_anew(whole: PlanLine) -> None:
+    """Somebody knows better: the odds stand as typed from now on, and what was answered before moves them no more."""
+    whole.pieces.update(split_from=None)
+    PlanLine.objects.filter(pk=whole.pk).update(before_answers=None)
 
 
 def _split_off(line: PlanLine) -> PlanLine:
     """Make one piece of a line a line of its own."""
     piece = PlanLine.objects.get(pk=line.pk)
-    piece.pk = None
-    piece.quantity = 1
+    piece.pk, piece.quantity, piece.split_from, piece.before_answers = None, 1, line, None
     piece.save()
     PlanCase.objects.bulk_create(_copy(case, piece) for case in line.cases.all())
     PlanLine.objects.filter(pk=line.pk).update(quantity=line.quantity - 1)
@@ -223,13 +249,17 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
 
 
 @transaction.atomic
-def record_outcome(line: LotLine, unit_number: int, outcome: LineOutcome) -> None:
-    """Told by a later station: this unit of the line turned out so. The latest word counts."""
+def record_outcome(line: LotLine, unit_number: int, outcome: LineOutcome, *, tested: bool = True) -> None:
+    """Told by a later station: this unit of the line turned out so. The latest word counts for what became of it; what
+    it was found to be counts once it was `tested`, and stays what it was if it worked and comes to an end otherwise."""
     if line.lot.in_custody:
         return
-    TurnedOut.objects.update_or_create(
-        unit_number=unit_number, defaults={"line": line, "outcome": outcome.value, "found_at": clock.now()}
-    )
+    row = TurnedOut.objects.filter(unit_number=unit_number).first() or TurnedOut(unit_number=unit_number)
+    ended = outcome in {LineOutcome.PARTS, LineOutcome.WORTHLESS}
+    if tested and not (ended and row.found in {LineOutcome.WORKS, LineOutcome.REPAIRABLE}):
+        row.found = outcome.value
+    row.line, row.outcome, row.found_at = line, outcome.value, clock.now()
+    row.save()
 
 
 @transaction.atomic

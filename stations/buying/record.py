@@ -4,9 +4,9 @@ from collections import defaultdict
 from collections.abc import Mapping
 from typing import Protocol
 
-from django.db.models import BooleanField, Count, ExpressionWrapper, Q
+from django.db.models import Count
 
-from core.buying.odds import OUTCOMES, STARTING, Learned, family_of, learn
+from core.buying.odds import OUTCOMES, STARTING, Learned, SeenLine, family_of, learn
 from stations.buying.models import StartingOdds, Supplier, TurnedOut
 
 Counts = tuple[int, ...]
@@ -25,33 +25,33 @@ class Record:
     """What is known for one supplier: two queries when it is made, none after."""
 
     def __init__(self, supplier: Supplier) -> None:
-        self._start = starting_table()
-        # By claim, family and whether it was this supplier.
-        self._counts: dict[tuple[str, str, bool], list[int]] = defaultdict(lambda: list(NONE))
+        self._start, self._supplier = starting_table(), supplier.pk
         order = {outcome.value: place for place, outcome in enumerate(OUTCOMES)}
-        own = ExpressionWrapper(Q(line__lot__supplier=supplier), output_field=BooleanField())
-        rows = TurnedOut.objects.annotate(own=own).values_list(
-            "line__claim", "line__kind", "line__form_factor", "own", "outcome"
+        # Every line of which something was found out: what was only written off or parted out teaches nothing.
+        counts: dict[tuple[int, int, str, str], list[int]] = defaultdict(lambda: list(NONE))
+        rows = TurnedOut.objects.exclude(found="").values_list(
+            "line_id", "line__lot__supplier_id", "line__claim", "line__kind", "line__form_factor", "found"
         )
-        for claim, kind, form_factor, is_own, outcome, n in rows.annotate(n=Count("id")).order_by():
-            self._counts[claim, family_of(kind, form_factor), bool(is_own)][order[outcome]] += n
+        for line, seller, claim, kind, form_factor, found, n in rows.annotate(n=Count("id")).order_by():
+            counts[line, seller, claim, family_of(kind, form_factor)][order[found]] += n
+        self._lines = [(claim, family, SeenLine(of, tuple(n))) for (_, of, claim, family), n in counts.items()]
 
     def odds(self, line: Claimed) -> Learned:
         """The odds for a claim about things of this kind and shape from this supplier."""
         family = family_of(line.kind, line.form_factor)
-        elsewhere = self._sum(lambda c, f, own: c == line.claim and f != family and not own)
-        kin = self._sum(lambda c, f, own: c == line.claim and f == family and not own)
-        own = self._sum(lambda c, f, own: c == line.claim and own)
+        told = [(of, seen) for claim, of, seen in self._lines if claim == line.claim]
+        own = [seen for _, seen in told if seen.supplier == self._supplier]
+        kin = [seen for of, seen in told if seen.supplier != self._supplier and of == family]
+        elsewhere = [seen for of, seen in told if seen.supplier != self._supplier and of != family]
         return learn(starting_odds(self._start, line.claim, line.kind), elsewhere, kin, own)
 
     def claims(self) -> dict[str, Counts]:
         """How this supplier's machines turned out, by claim."""
-        made = sorted({claim for claim, _, own in self._counts if own})
-        return {claim: self._sum(lambda c, f, own, claim=claim: c == claim and own) for claim in made}
-
-    def _sum(self, wanted) -> Counts:
-        rows = [counts for key, counts in self._counts.items() if wanted(*key)]
-        return tuple(map(sum, zip(*rows, strict=True))) if rows else NONE
+        made: dict[str, Counts] = {}
+        for claim, _, seen in self._lines:
+            if seen.supplier == self._supplier:
+                made[claim] = tuple(map(sum, zip(made.get(claim, NONE), seen.counts, strict=True)))
+        return dict(sorted(made.items()))
 
 
 def odds_for(supplier: Supplier, line: Claimed) -> Learned:

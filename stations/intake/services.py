@@ -21,6 +21,7 @@ from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.units import costs, fitting, stages
 from stations.units.models import Content, Finding, Unit
+from stations.units.tried import was_tried
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -140,7 +141,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
         raise Refused("Intake is finished: say why the approach changes.", "reason")
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
     if approach is Approach.DONOR:
-        record_outcome(unit.line, unit.number, LineOutcome.PARTS)
+        record_outcome(unit.line, unit.number, LineOutcome.PARTS, tested=was_tried(unit))
     history.record(
         person,
         "intake.choose_approach",

@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from django.db import transaction
+from django.db.models import F
 
 from core.buying.odds import LineOutcome
 from core.flow.stage import GONE, Stage
@@ -22,6 +23,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may, require, who_may
 from stations.units import as_it_is, busy, stages
 from stations.units.models import Unit
+from stations.units.tried import was_tried
 
 UNIT = HistoryEntry.Subject.UNIT
 OUT_OF_HAND = GONE | {Stage.LISTED}
@@ -113,7 +115,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     ]
     posting = post(person, f"{unit.tag} written off: {reason}", legs)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), scrap_posting=posting)
-    record_outcome(unit.line, unit.number, LineOutcome.WORTHLESS)
+    record_outcome(unit.line, unit.number, LineOutcome.WORTHLESS, tested=was_tried(unit))
     history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}", reason=reason)
     stages.refresh(unit)
 
@@ -128,7 +130,9 @@ def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
     if unit.scrap_posting:
         reverse_posting(person, unit.scrap_posting, reason)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=None, scrap_posting=None)
-    TurnedOut.objects.filter(unit_number=unit.number, outcome=LineOutcome.WORTHLESS.value).delete()
+    written_off = TurnedOut.objects.filter(unit_number=unit.number, outcome=LineOutcome.WORTHLESS.value)
+    written_off.filter(found__in=["", LineOutcome.WORTHLESS.value]).delete()
+    written_off.update(outcome=F("found"))
     history.record(person, "intake.take_back_write_off", UNIT, unit.pk, f"Write-off taken back: {reason}")
     stages.refresh(unit)
 

@@ -28,6 +28,7 @@ from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, 
 from stations.units import busy, stages
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
+from stations.units.tried import was_tried
 from stations.workshop import upgrade_parts
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -48,7 +49,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         raise Refused("A job is open. Finish it first.")
     result = selectors.graded_now(unit)
     if result.grade is Grade.PARTS:
-        record_outcome(unit.line, unit.number, LineOutcome.PARTS)
+        record_outcome(unit.line, unit.number, LineOutcome.PARTS, tested=was_tried(unit))
     given = UnitGrade.objects.create(
         unit=unit,
         grade=result.grade.value,

@@ -46,7 +46,9 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
     prices = prices_by_model({unit.model_id for unit in ours if unit.model_id})
     records = {supplier.pk: Record(supplier) for supplier in {unit.lot.supplier for unit in ours}}
     known = dict(
-        TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours]).values_list("unit_number", "outcome")
+        TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours])
+        .exclude(found="")
+        .values_list("unit_number", "found")
     )
     rate = float(shop_settings.settings().labour_rate)
     weighed = []

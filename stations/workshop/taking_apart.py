@@ -22,6 +22,7 @@ from stations.people.permissions import require
 from stations.stock.models import StockItem
 from stations.units import busy, parts, stages
 from stations.units.models import Unit
+from stations.units.tried import was_tried
 from stations.workshop.models import RecoveredPart
 
 
@@ -63,7 +64,7 @@ def take_apart(person: Person, unit: Unit, salvaged: Sequence[SalvagedPart]) -> 
     kept = [_keep(person, unit, part, amount) for part, amount in zip(salvaged, amounts, strict=True)]
     parts.scrapped_with(person, unit)
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), taken_apart_at=clock.now())
-    record_outcome(unit.line, unit.number, LineOutcome.PARTS)
+    record_outcome(unit.line, unit.number, LineOutcome.PARTS, tested=was_tried(unit))
     words = ", ".join(str(part) for part in kept)
     history.record(person, "workshop.take_apart", HistoryEntry.Subject.UNIT, unit.pk, f"Taken apart; kept: {words}")
     stages.refresh(unit)

@@ -6,12 +6,12 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from core.buying.bid import BidLine, BidTerms, Case, Targets, forecast
+from core.buying.bid import BidLine, BidTerms, Case, Targets, forecast, net_value
 from core.buying.landed import Charge, ChargeKind
-from core.buying.odds import STARTING, learn
+from core.buying.odds import STARTING, SeenLine, effective, learn, of_others
+from core.buying.questions import ASKS
 
 D = Decimal
-NONE = (0, 0, 0, 0)
 PRICES = st.lists(st.integers(0, 400), min_size=3, max_size=3).map(sorted)
 ODDS = st.lists(st.integers(1, 20), min_size=4, max_size=4).map(lambda w: [x / sum(w) for x in w])
 
@@ -111,28 +111,136 @@ class OddsThatLearn(TestCase):
 
     @given(COUNTS)
     def test_odds_are_odds(self, counts):
-        learned = learn(STARTING["untested"], NONE, counts, counts)
+        learned = learn(STARTING["untested"], [], [SeenLine(2, counts)], [SeenLine(1, counts)])
         self.assertAlmostEqual(sum(learned.odds), 1)
         self.assertTrue(0 <= learned.low <= learned.odds[0] <= learned.high <= 1)
 
     @given(COUNTS, st.integers(0, 3))
     def test_learning_moves_towards_the_evidence(self, counts, outcome):
-        more = tuple(n + 5 * (i == outcome) for i, n in enumerate(counts))
         for circle in range(3):
-            before, after = [NONE] * 3, [NONE] * 3
-            before[circle], after[circle] = counts, more
+            before: list[list[SeenLine]] = [[], [], []]
+            before[circle] = [SeenLine(9 if circle < 2 else 1, counts)]
+            after = [list(lines) for lines in before]
+            # Five more of another line, all of them so.
+            after[circle].append(SeenLine(7 if circle < 2 else 1, tuple(5 * (i == outcome) for i in range(4))))
             self.assertGreater(
                 learn(STARTING["dead"], *after).odds[outcome], learn(STARTING["dead"], *before).odds[outcome]
             )
 
-    def test_three_do_not_swing_it_and_three_hundred_do(self):
+    def test_three_do_not_swing_it_and_many_lines_do(self):
         start = STARTING["untested"][0]
-        self.assertLess(learn(STARTING["untested"], NONE, NONE, (3, 0, 0, 0)).odds[0] - start, 0.2)
-        self.assertGreater(learn(STARTING["untested"], NONE, NONE, (300, 0, 0, 0)).odds[0], 0.95)
+        self.assertLess(learn(STARTING["untested"], [], [], [SeenLine(1, (3, 0, 0, 0))]).odds[0] - start, 0.2)
+        many = [SeenLine(1, (10, 0, 0, 0))] * 30
+        self.assertGreater(learn(STARTING["untested"], [], [], many).odds[0], 0.9)
+
+    def test_twenty_of_one_pallet_tell_less_than_twenty_lots(self):
+        pallet = learn(STARTING["untested"], [], [], [SeenLine(1, (20, 0, 0, 0))])
+        lots = learn(STARTING["untested"], [], [], [SeenLine(1, (1, 0, 0, 0))] * 20)
+        self.assertLess(pallet.odds[0], lots.odds[0])
+        self.assertGreater(pallet.high - pallet.low, lots.high - lots.low)
+        # n ÷ (1 + (n - 1) ρ): 20 at 0.15 are 20 / 3.85.
+        self.assertAlmostEqual(sum(effective([SeenLine(1, (12, 8, 0, 0))])), 20 / 3.85)
+
+    def test_a_thousand_of_one_other_supplier_are_one_suppliers(self):
+        # n (1 + S) ÷ (n + S) never passes 1 + S = 9.
+        lines = [SeenLine(2, (1, 0, 0, 0))] * 1000
+        self.assertAlmostEqual(sum(of_others(lines)), 1000 * 9 / 1008)
+        self.assertAlmostEqual(sum(of_others([SeenLine(n, (1, 0, 0, 0)) for n in range(2, 12)])), 10)
 
     def test_another_suppliers_record_counts_less(self):
         twenty = (20, 0, 0, 0)
-        ours = learn(STARTING["untested"], NONE, NONE, twenty).odds[0]
-        kin = learn(STARTING["untested"], NONE, twenty, NONE).odds[0]
-        far = learn(STARTING["untested"], twenty, NONE, NONE).odds[0]
+        ours = learn(STARTING["untested"], [], [], [SeenLine(1, twenty)]).odds[0]
+        kin = learn(STARTING["untested"], [], [SeenLine(2, twenty)], []).odds[0]
+        far = learn(STARTING["untested"], [SeenLine(2, twenty)], [], []).odds[0]
         self.assertTrue(min(ours, kin) > far > STARTING["untested"][0])
+
+    @given(st.lists(st.tuples(st.integers(1, 4), COUNTS), max_size=6), st.randoms())
+    def test_the_order_in_which_lines_were_seen_is_nothing(self, told, dice):
+        lines = [SeenLine(of, counts) for of, counts in told]
+        mixed = list(lines)
+        dice.shuffle(mixed)
+        for one, other in zip(
+            learn(STARTING["dead"], lines, lines, lines).odds,
+            learn(STARTING["dead"], mixed, mixed, mixed).odds,
+            strict=True,
+        ):
+            self.assertAlmostEqual(one, other)
+
+    @given(COUNTS, COUNTS)
+    def test_what_is_known_of_the_circle_above_narrows(self, kin, own):
+        """On average more evidence makes surer: at the same odds, the more that was seen above, the less is open."""
+        start = STARTING["untested"]
+        few = learn(start, [], [], [SeenLine(1, own)])
+        like = [SeenLine(n, tuple(round(100 * share) for share in few.odds)) for n in range(2, 12)]
+        much = learn(start, [], like, [SeenLine(1, own)])
+        self.assertLessEqual(much.high - much.low, few.high - few.low + 0.02)
+
+
+class WorthOfFindingOut(TestCase):
+    """A line of any count against every way in which its first piece may turn out, weighed by hand."""
+
+    ODDS = (0.38, 0.35, 0.22, 0.05)
+
+    def line(self, count: int, rho: float = 0.15) -> BidLine:
+        figures = ((100, 5, 60), (80, 15, 150), (20, 0, 25), (0, 2, 10))
+        cases = (
+            Case(p, price, price, price, cost, took) for p, (price, cost, took) in zip(self.ODDS, figures, strict=True)
+        )
+        return BidLine("line", count, tuple(cases), rho)
+
+    def exact(self, line: BidLine, terms: BidTerms, ask, bid: float) -> float:
+        values = [net_value(case, terms) for case in line.cases]
+        weight, n = (1 - line.rho) / line.rho, line.quantity
+        now = max(0.0, n * sum(p * v for p, v in zip(self.ODDS, values, strict=True)) - bid)
+        heard = 0.0
+        for answer in ask.answers:
+            profit = 0.0
+            for j, chance in enumerate(answer.chances):
+                rest = [(weight * p + (k == j)) / (weight + 1) for k, p in enumerate(self.ODDS)]
+                lot = values[j] + (n - 1) * sum(p * v for p, v in zip(rest, values, strict=True))
+                profit += self.ODDS[j] * chance * (lot - bid)
+            heard += max(0.0, profit)
+        return heard - now
+
+    @given(st.integers(1, 120), st.floats(0.5, 1.5))
+    @settings(max_examples=25, deadline=None)
+    def test_it_is_exact_at_every_count(self, count, share):
+        line, terms = self.line(count), BidTerms(0.1, 24.0)
+        drawn = forecast([line], terms, draws=2000)
+        bid = D(repr(round(max(1.0, drawn.mean) * share, 2)))
+        found = {q.ask: q.worth for q in drawn.questions(Targets(), bid, most=9)}
+        for ask in ASKS:
+            wanted = self.exact(line, terms, ask, float(bid))
+            self.assertAlmostEqual(found.get(ask.code, 0.0), max(0.0, wanted), delta=0.01 + 0.03 * abs(wanted))
+
+    def test_the_first_piece_goes_with_the_counts(self):
+        """Above the count that is drawn piece by piece too: what a lot is worth when its first piece works."""
+        line, terms = self.line(40), BidTerms(0.1, 24.0)
+        values = [net_value(case, terms) for case in line.cases]
+        drawn = forecast([line], terms, draws=60_000)
+        for j in range(4):
+            rest = [(1 - 0.15) * p + 0.15 * (k == j) for k, p in enumerate(self.ODDS)]
+            wanted = values[j] + 39 * sum(p * v for p, v in zip(rest, values, strict=True))
+            mine = float(drawn.total[drawn.first[0] == j].mean())
+            self.assertAlmostEqual(mine, wanted, delta=0.05 * abs(drawn.mean))
+
+    def test_what_an_answer_leaves_is_reckoned_with_its_own_sales_and_hours(self):
+        """Only the margin binds: the most is the mean less a share of sales, both after the answer."""
+        line, terms = self.line(6), BidTerms(0.1, 24.0)
+        drawn = forecast([line], terms, draws=60_000)
+        targets = Targets(margin=0.3, loss=1.0)
+        (through,) = [q for q in drawn.questions(targets, D(60), most=9) if q.ask == "through"]
+        values = [net_value(case, terms) for case in line.cases]
+        prices = [case.mean_price for case in line.cases]
+        most = []
+        for j in range(4):
+            rest = [0.85 * p + 0.15 * (k == j) for k, p in enumerate(self.ODDS)]
+
+            def of(amounts, j=j, rest=rest):
+                return amounts[j] + 5 * sum(p * a for p, a in zip(rest, amounts, strict=True))
+
+            most.append(max(0.0, of(values) - 0.3 * of(prices)))
+        now = float(drawn.most(targets).bid)
+        # The mean of each answer is drawn; sales are exact.
+        self.assertAlmostEqual(float(through.lifts), max(most) - now, delta=0.06 * max(most))
+        self.assertAlmostEqual(float(through.lowers), min(most) - now, delta=0.06 * max(most))

@@ -11,6 +11,7 @@ from stations.buying.record import Record, odds_for
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
 from stations.intake import settling
+from stations.units.models import Unit
 from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_pages import PageTest
 
@@ -89,6 +90,26 @@ class Planning(ShopTest):
         plans.answer(self.owner, piece, "leak", "leaked")
         self.assertEqual(PlanLine.objects.count(), 2)
 
+    def test_answers_in_any_order_leave_the_same_and_hand_typed_odds_stand(self):
+        ends = []
+        for order in (("power", "through", "leak"), ("leak", "power", "through")):
+            BidPlan.objects.all().delete()
+            self.plan()
+            whole = PlanLine.objects.get()
+            for ask in order:
+                said = {"power": "comes_on", "through": "works", "leak": "leaked"}[ask]
+                plans.answer(self.owner, self.again(whole), ask, said)
+            whole = self.again(whole)
+            ends.append([*whole.cases.values_list("odds", flat=True), whole.rho, whole.quantity])
+        self.assertEqual(*ends)
+        self.assertEqual(ends[0][-1], 1)
+        self.assertLess(ends[0][-2], D(15))
+        typed = {outcome: {"odds": D("0.25")} for outcome in LineOutcome}
+        plans.change_line(self.owner, whole, {}, typed)
+        self.assertEqual((self.again(whole).before_answers, whole.pieces.count()), (None, 0))
+        plans.answer(self.owner, self.again(whole), "inside", "complete")
+        self.assertGreater(self.again(whole).cases.get(outcome="works").odds, D("0.25"))
+
     def test_odds_must_add_up(self):
         line = self.plan().lines.get()
         cases = {outcome: {"odds": D("0.3")} for outcome in LineOutcome}
@@ -156,7 +177,11 @@ class Learning(ShopTest):
         self.assertEqual((learned.seen, learned.worked), (1, 1))
         self.assertGreater(learned.odds[0], start.odds[0])
         settling.write_off(self.owner, unit, "dropped")
-        self.assertEqual(TurnedOut.objects.get().outcome, "worthless")
+        # It is worth nothing now, and it worked when it came.
+        row = TurnedOut.objects.get()
+        self.assertEqual((row.outcome, row.found, self.odds().worked), ("worthless", "works", 1))
+        settling.take_back_write_off(self.owner, unit, "it was the other one")
+        self.assertEqual(TurnedOut.objects.get().outcome, "works")
 
     def test_the_family_learns_from_other_suppliers_and_more_than_other_families_do(self):
         start = self.odds()
@@ -178,9 +203,20 @@ class Learning(ShopTest):
         self.hand().wait(days=1).test(unit)
         self.assertEqual(TurnedOut.objects.get().outcome, "repairable")
 
-    def test_a_donor_was_only_good_for_parts(self):
+    def test_what_nobody_tested_teaches_nothing_about_whether_it_worked(self):
+        start = self.odds()
         self.assessed("donor")
-        self.assertEqual(TurnedOut.objects.get().outcome, "parts")
+        settling.write_off(self.owner, self.receive()[0], "crushed in the van")
+        self.assertEqual(set(TurnedOut.objects.values_list("outcome", "found")), {("parts", ""), ("worthless", "")})
+        self.assertEqual((self.odds(), self.odds().seen), (start, 0))
+        settling.take_back_write_off(self.owner, Unit.objects.get(scrapped_at__isnull=False), "it was not")
+        self.assertEqual(TurnedOut.objects.count(), 1)
+
+    def test_one_that_failed_and_was_parted_out_was_good_for_parts(self):
+        unit = self.assessed()
+        self.hand().test(unit, fail={"fn-picture": "none"})
+        settling.write_off(self.owner, unit, "beyond repair")
+        self.assertEqual((TurnedOut.objects.get().found, self.odds().seen), ("worthless", 1))
 
     def test_the_suppliers_record_shows_claim_and_truth(self):
         self.proven()

@@ -111,6 +111,11 @@ class PlanLine(models.Model):
         "minutes to find out about one", default=5, validators=[MinValueValidator(1, "At least a minute.")]
     )
     seen = models.BooleanField("looked at before the sale", default=False, editable=False)
+    # A piece that was asked about, of the line it was split off; and odds and correlation of that before any answer.
+    split_from = models.ForeignKey(
+        "self", null=True, blank=True, on_delete=models.SET_NULL, related_name="pieces", editable=False
+    )
+    before_answers = models.JSONField(null=True, blank=True, editable=False)
 
     class Meta:
         ordering = ["position", "id"]
@@ -168,15 +173,18 @@ class LineAnswer(models.Model):
 
 
 class TurnedOut(models.Model):
-    """What a unit turned out to be, told by the station that found out; what claims are measured against."""
+    """What became of a unit, told by the station that knows; and what it was `found` to be, where somebody tested it.
+    Claims are measured against what was found: what was only written off or parted out says nothing of whether it
+    worked, and one that worked and was dropped worked."""
 
     line = models.ForeignKey(LotLine, on_delete=models.CASCADE, related_name="turned_out")
     unit_number = models.PositiveIntegerField(unique=True)
     outcome = models.CharField(max_length=10, choices=OUTCOMES)
+    found = models.CharField("found to be, when tested", max_length=10, choices=OUTCOMES, blank=True)
     found_at = models.DateTimeField()
 
     class Meta:
-        indexes = [models.Index(fields=["line", "outcome"])]
+        indexes = [models.Index(fields=["line", "outcome"]), models.Index(fields=["line", "found"], name="found_to_be")]
 
     def __str__(self) -> str:
         return f"W-{self.unit_number}: {self.outcome}"
