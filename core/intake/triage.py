@@ -1,10 +1,11 @@
 """What shall become of a machine: every path with what it should leave, and the one fact that would change it."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from math import log
 
-from core.buying.odds import OUTCOMES, LineOutcome
+from core.buying.odds import OUTCOMES, STARTING, LineOutcome
 
 
 class Path(StrEnum):
@@ -54,10 +55,26 @@ class TriageFacts:
     labour_rate: float = 0.0
     fee: float = 0.0
     faults: int = 0
+    missing_unpriced: int = 0
+
+    @property
+    def to_buy(self) -> float:
+        """What is missing costs: as estimated, and what nobody estimated as a usual part of its kind."""
+        return self.missing_cost + self.missing_unpriced * A_PART * self.prices.working
 
     @property
     def seen_words(self) -> str:
         """Its state as it is taken, and what of it is only taken for usual."""
+        return f"{self._state_words}{self._unpriced_words}"
+
+    @property
+    def _unpriced_words(self) -> str:
+        n, each = self.missing_unpriced, A_PART * self.prices.working
+        parts = "missing part has" if n == 1 else "missing parts have"
+        return f"; {n} {parts} no estimate, {each:.0f} each taken: estimate it" if n else ""
+
+    @property
+    def _state_words(self) -> str:
         complete = f"{self.completeness} % complete"
         if self.completeness is None:
             complete = f"completeness not gone through, {USUAL_COMPLETENESS} % taken"
@@ -87,6 +104,8 @@ class Effort:
 USUAL_COMPLETENESS, USUAL_COSMETICS = 80, 75
 
 USUAL_EFFORT = Effort()
+# What a missing part costs that nobody estimated, as a share of a working machine (common practice, no source).
+A_PART = 0.06
 # A faulty machine, said to be one, against an untested one (common practice, no source).
 FAULTY = 0.7
 
@@ -143,7 +162,7 @@ def triage(facts: TriageFacts, effort: Effort = USUAL_EFFORT) -> Triage:
     best = ranked[0]
     turns, informed = [], 0.0
     for place, outcome in enumerate(OUTCOMES):
-        path, worth = _best_if(place, ranked, facts, effort)
+        path, worth = _best_if(place, facts, effort)
         informed += facts.odds[place] * worth
         gain = worth - best.by_outcome[place]
         if path is not best.path and facts.odds[place] > 0 and gain > 0.5:
@@ -154,12 +173,14 @@ def triage(facts: TriageFacts, effort: Effort = USUAL_EFFORT) -> Triage:
     return Triage(ranked, other, turn, max(0.0, informed - best.worth))
 
 
-def _best_if(place: int, ways: tuple[Way, ...], facts: TriageFacts, effort: Effort) -> tuple[Path, float]:
-    """The best path once it is known how the machine turns out, and what it leaves then; holding is for that path."""
-    there = max((way for way in ways if way.path is not Path.HOLD), key=lambda way: way.by_outcome[place])
-    now = there.by_outcome[place]
-    held = _held(now, facts, effort)
-    return (Path.HOLD, held) if held > now else (there.path, now)
+def _best_if(place: int, facts: TriageFacts, effort: Effort) -> tuple[Path, float]:
+    """The best path once it is known how the machine turns out, and what it leaves then; holding is for that path. What
+    is known is said to whoever buys it as it stands."""
+    known = replace(facts, odds=tuple(float(other == place) for other in range(len(OUTCOMES))))
+    ways = [_way(path, known, effort) for path in Path if path is not Path.HOLD]
+    there = max(ways, key=lambda way: way.worth)
+    held = _held(there.worth, facts, effort)
+    return (Path.HOLD, held) if held > there.worth else (there.path, there.worth)
 
 
 def _way(path: Path, facts: TriageFacts, effort: Effort) -> Way:
@@ -179,8 +200,8 @@ def _at(path: Path, outcome: LineOutcome, facts: TriageFacts, effort: Effort) ->
     faulty = max(FAULTY * prices.untested * as_is, prices.parts)
     dead = prices.parts if outcome is LineOutcome.PARTS else 0.3 * prices.parts
     if path is Path.SELL:
-        # Sold untested it fetches the same however it would have turned out.
-        return prices.untested * as_is * keep, effort.offer
+        # It fetches the same however it would turn out: what is known of it is said, and nothing else is known.
+        return as_it_stands(facts) * keep, effort.offer
     if path is Path.TEST:
         price = {LineOutcome.WORKS: prices.working * as_is, LineOutcome.REPAIRABLE: faulty}.get(outcome, dead)
         return price * keep, effort.test + effort.offer
@@ -192,11 +213,32 @@ def _at(path: Path, outcome: LineOutcome, facts: TriageFacts, effort: Effort) ->
     return -effort.disposal, effort.scrap
 
 
+def as_it_stands(facts: TriageFacts) -> float:
+    """What a machine fetches without being tested, where all that is known of it is said.
+
+    Never more than an untested one: that it works nobody believes without a test. Else what it is worth to a buyer who
+    believes the odds, times what untested machines fetch of that: the less is left open, the less of it is taken off,
+    until nothing is for one of which all is known (judgement, no source: buyers take off for what nobody can tell
+    them). At the odds of what is usually sold untested it is the untested price; of one known dead, a dead one’s.
+    """
+    prices, state = facts.prices, _state(facts.completeness, facts.cosmetics)
+    faulty = max(FAULTY * prices.untested * state, prices.parts)
+    told = (prices.working * state, faulty, prices.parts, 0.3 * prices.parts)
+    usual = STARTING["untested"]
+    taken = prices.untested * state / _mean(usual, told) if _mean(usual, told) > 0 else 1.0
+    settled = 1 - min(1.0, _open(facts.odds) / _open(usual))
+    return min(prices.untested * state, _mean(facts.odds, told) * (taken + (1 - taken) * settled))
+
+
+def _open(odds: tuple[float, ...]) -> float:
+    """How much these odds leave open: their entropy, in nats."""
+    return -sum(p * log(p) for p in odds if p > 0)
+
+
 def _refurbished(outcome: LineOutcome, dead: float, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
     keep, work = 1 - facts.fee, effort.test + effort.clean + effort.a_fault * facts.faults + effort.offer
     finished = (
-        facts.prices.working * _state(100, max(_or_usual(facts.cosmetics, USUAL_COSMETICS), 85)) * keep
-        - facts.missing_cost
+        facts.prices.working * _state(100, max(_or_usual(facts.cosmetics, USUAL_COSMETICS), 85)) * keep - facts.to_buy
     )
     if outcome is LineOutcome.WORKS:
         return finished, work

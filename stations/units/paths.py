@@ -2,6 +2,10 @@
 
 from collections import Counter
 from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+from django.db.models import Avg
 
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
@@ -9,9 +13,10 @@ from core.intake.completeness import Presence
 from core.intake.triage import Prices, Triage, TriageFacts, seen_odds, triage
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
+from stations.catalogue.models import ExpectedItem
 from stations.catalogue.prices import prices_by_model
 from stations.people import shop_settings
-from stations.units.models import Finding, Unit
+from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
 
 # A usual selling fee while nothing is known of the channel, as a share (common practice, no source).
@@ -51,7 +56,7 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
         .values_list("unit_number", "found")
     )
     rate = float(shop_settings.settings().labour_rate)
-    weighed = []
+    weighed, estimates = [], _estimates(ours)
     for unit in ours:
         findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
         learned = records[unit.lot.supplier_id].odds(unit.line)
@@ -64,16 +69,39 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             prices.get(unit.model_id or 0) or _estimate(unit),
             _percent(unit),
             cosmetics_of(findings).score if unit.looked_over_at else None,
-            float(sum(c.estimate for c in unit.contents.all() if c.presence in _TO_BUY and not c.done_without)),
-            rate,
-            USUAL_FEE,
-            len(findings),
+            labour_rate=rate,
+            fee=USUAL_FEE,
+            faults=len(findings),
+            **_to_buy(unit, estimates),
         )
         weighed.append(Weighed(unit, facts, triage(facts), learned.seen))
     return weighed
 
 
 _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
+
+
+def _estimates(units: list[Unit]) -> dict[str, Decimal]:
+    """What things cost that nobody estimated at a unit: what the bank of models says of one of that name, on average.
+    One query; none where everything is estimated."""
+    names = {c.name for unit in units for c in unit.contents.all() if _is_to_buy(c) and not c.estimate}
+    if not names:
+        return {}
+    rows = ExpectedItem.objects.filter(name__in=names, estimate__gt=0).order_by()
+    return dict(rows.values_list("name").annotate(usual=Avg("estimate")))
+
+
+def _is_to_buy(content: Content) -> bool:
+    return content.presence in _TO_BUY and not content.done_without
+
+
+def _to_buy(unit: Unit, estimates: dict[str, Decimal]) -> dict[str, Any]:
+    """What is to be bought costs so much, and so many things of it nobody can put a price to."""
+    wanted = [c.estimate or estimates.get(c.name) for c in unit.contents.all() if _is_to_buy(c)]
+    return {
+        "missing_cost": float(sum(cost for cost in wanted if cost)),
+        "missing_unpriced": sum(cost is None for cost in wanted),
+    }
 
 
 def _percent(unit: Unit) -> int | None:

@@ -6,8 +6,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.buying.odds import OUTCOMES, LineOutcome
-from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, seen_odds, triage
+from core.buying.odds import OUTCOMES, STARTING, LineOutcome
+from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, as_it_stands, seen_odds, triage
 
 ODDS = st.lists(st.integers(1, 30), min_size=4, max_size=4).map(lambda w: tuple(x / sum(w) for x in w))
 FACTS = st.builds(
@@ -64,6 +64,47 @@ class Paths(TestCase):
         self.assertNotEqual(triage(replace(spoilt, missing_cost=150)).best.path, Path.REFURBISH)
         rising = replace(SOUND, prices=Prices(200, 100, 40, a_year=0.5))
         self.assertEqual(triage(rising, Effort(a_month=0.1)).best.path, Path.HOLD)
+
+    def test_one_known_dead_is_never_sold_at_the_price_of_an_untested_one(self):
+        prices = Prices(200, 100, 40)
+        for outcome, most in ((LineOutcome.PARTS, 40), (LineOutcome.WORTHLESS, 12)):
+            known = replace(SOUND, odds=tuple(float(o is outcome) for o in OUTCOMES), prices=prices, completeness=100)
+            self.assertAlmostEqual(as_it_stands(known), most)
+        works = replace(SOUND, odds=(1.0, 0.0, 0.0, 0.0), prices=prices, completeness=100, cosmetics=100)
+        self.assertAlmostEqual(as_it_stands(works), 100)
+
+    def test_what_is_usually_sold_untested_fetches_the_untested_price(self):
+        usual = replace(SOUND, odds=STARTING["untested"], completeness=100, cosmetics=100)
+        self.assertAlmostEqual(as_it_stands(usual), 100)
+
+    @given(FACTS, st.integers(0, 2), st.floats(0.01, 0.99))
+    def test_known_worse_is_never_priced_better(self, facts, place, part):
+        """A part of the odds moved to the next worse outcome, among odds that leave as much open."""
+        prices = replace(facts.prices, working=3 * (facts.prices.untested + facts.prices.parts))
+        sure = [0.0] * 4
+        sure[place] = 1.0
+        worse = [0.0] * 4
+        worse[place + 1] = 1.0
+        better, worse_one = (replace(facts, odds=tuple(odds), prices=prices) for odds in (sure, worse))
+        self.assertGreaterEqual(as_it_stands(better) + 1e-9, as_it_stands(worse_one))
+        mixed = [0.0] * 4
+        mixed[place], mixed[place + 1] = part, 1 - part
+        turned = [0.0] * 4
+        turned[place], turned[place + 1] = max(part, 1 - part), min(part, 1 - part)
+        good = replace(facts, odds=tuple(turned), prices=prices)
+        bad = replace(
+            facts, odds=(*turned[:place], turned[place + 1], turned[place], *turned[place + 2 :]), prices=prices
+        )
+        self.assertGreaterEqual(as_it_stands(good) + 1e-9, as_it_stands(bad))
+
+    def test_parts_that_nobody_estimated_are_no_gift(self):
+        spoilt = replace(SOUND, completeness=60, missing_cost=0.0)
+        open_parts = replace(spoilt, missing_unpriced=3)
+        one, other = triage(spoilt), triage(open_parts)
+        mine, theirs = (next(w for w in t.ways if w.path is Path.REFURBISH).worth for t in (one, other))
+        self.assertGreater(mine, theirs)
+        self.assertIn("3 missing parts have no estimate, 12 each taken", open_parts.seen_words)
+        self.assertNotIn("estimate", spoilt.seen_words)
 
     def test_odds_must_be_odds(self):
         with self.assertRaises(ValueError):
