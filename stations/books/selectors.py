@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db.models import Count, F, Q, Sum
-from django.db.models.functions import Coalesce
 
 from core.books.earnings import LOT_SHARE, PARTS, TAKEN_BY_SELLING, Earnings, earnings
 from core.books.forecast import Difference, Piece, PlannedCase, difference
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.money import ZERO
-from stations.buying.models import BidPlan, Lot, LotLine, PlanCase, TurnedOut
+from stations.buying.models import BidPlan, Lot, PlanCase, TurnedOut
+from stations.buying.selectors import still_to_come, still_to_receive
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
@@ -30,7 +30,7 @@ def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
 
 @dataclass(frozen=True)
 class LotResult:
-    """A lot in the books. `to_come` is what its unsold units are asked or thought worth."""
+    """A lot in the books. `to_come` is what its pieces may still bring, net of the cost to finish and sell them."""
 
     lot: Lot
     units: int
@@ -53,11 +53,9 @@ class LotResult:
 
 
 def lot_results(lots: list[Lot]) -> list[LotResult]:
-    """What each lot has cost and earned and may still bring: three queries for all."""
-    ids = [lot.pk for lot in lots]
-    sums = lots_by_kind(ids)
-    open_and_ours = ~Q(stage__in=GONE) & ~Q(holding="custody")
-    worth = Coalesce(F("listing__asking"), F("line__worth_likely"))
+    """What each lot has cost and earned and may still bring: five queries for all."""
+    ids, waiting = [lot.pk for lot in lots], still_to_receive(lots)
+    sums, to_come = lots_by_kind(ids), still_to_come(lots, waiting)
     rows = (
         Unit.objects.filter(lot_id__in=ids)
         .values_list("lot_id")
@@ -65,18 +63,16 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
             units=Count("id"),
             sold=Count("id", filter=Q(stage__in=["sold", "sent", "closed"])),
             finished=Count("id", filter=Q(stage__in=GONE)),
-            to_come=Sum(worth, filter=open_and_ours),
         )
         .order_by()
     )
     counted = {lot_id: figures for lot_id, *figures in rows}
-    waiting = LotLine.objects.filter(lot_id__in=ids, received__lt=F("quantity"))
-    outstanding = set(waiting.values_list("lot_id", flat=True))
+    outstanding = {line.lot_id for line in waiting}
     results = []
     for lot in lots:
-        units, sold, finished, to_come = counted.get(lot.pk, (0, 0, 0, None))
+        units, sold, finished = counted.get(lot.pk, (0, 0, 0))
         closed = units > 0 and finished == units and lot.pk not in outstanding
-        results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), to_come or ZERO, closed))
+        results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), sum(to_come[lot.pk], ZERO), closed))
     return results
 
 

@@ -1,7 +1,7 @@
 """What the buying pages read. Query counts don't grow with lots or lines."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -13,8 +13,9 @@ from core.buying.odds import Learned
 from core.money import to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
 from stations.buying.record import Record
-from stations.buying.sharing import retained_pieces, share_line
+from stations.buying.sharing import share_line
 from stations.common import clock
+from stations.common.registry import Registry
 from stations.ledger.models import LedgerEntry
 from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
 
@@ -64,6 +65,30 @@ def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
     ]
 
 
+# What units that were received may still bring, net, piece by piece: by lot. Whoever sells them answers.
+received_worth: Registry[Callable[[list[int]], Mapping[int, list[Decimal]]]] = Registry("what units may still bring")
+
+
+def still_to_receive(lots: Iterable[Lot]) -> list[LotLine]:
+    """Lines of which pieces are still to come in: one query for all."""
+    return list(LotLine.objects.filter(lot_id__in=[lot.pk for lot in lots], received__lt=F("quantity")))
+
+
+def still_to_come(lots: Iterable[Lot], outstanding: Iterable[LotLine]) -> dict[int, list[Decimal]]:
+    """By lot, what each piece that is ours may still bring, net of the cost to finish and sell it: those that are
+    here, and those to be received (`outstanding`, their lines). The one figure of what a lot is expected to bring. Two
+    queries for all."""
+    ours = [lot.pk for lot in lots if not lot.in_custody]
+    found: dict[int, list[Decimal]] = defaultdict(list)
+    for line in outstanding:
+        if line.lot_id in ours:
+            found[line.lot_id] += [to_cent(share_line(line, line.quantity - 1).net_value)] * line.outstanding
+    for asked in received_worth.values():
+        for lot_id, amounts in asked(ours).items():
+            found[lot_id] += amounts
+    return found
+
+
 @dataclass(frozen=True)
 class ClaimRecord:
     """What a claim of a supplier came to: how many were tested, how they turned out, and the odds we use."""
@@ -107,17 +132,13 @@ class LotStatus(LotRow):
         return self.money.margin + self.to_come
 
 
-def lot_status(row: LotRow, lines: Iterable[LotLine]) -> LotStatus:
-    """What is still to come of all the lot's `lines`, and when it is (or was) even."""
-    gone = retained_pieces(row.lot)
-    worth = []
-    for line in lines:
-        worth += [share_line(line).expected_worth] * (line.quantity - gone[line.pk].pieces)
-    to_come = to_cent(sum(worth, Decimal(0)))
+def lot_status(row: LotRow) -> LotStatus:
+    """What is still to come of the lot, and when it is (or was) even."""
+    worth = still_to_come([row.lot], still_to_receive([row.lot]))[row.lot.pk]
     return LotStatus(
         row.lot,
         row.money,
-        to_come if not row.lot.in_custody else Decimal(0),
+        sum(worth, Decimal(0)),
         len(worth),
         pieces_to_even(-row.money.margin, worth),
         _even_on(row.lot) if row.money.margin >= 0 and row.money.sale else None,

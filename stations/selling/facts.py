@@ -3,7 +3,7 @@
 from core.flow.facts import SellingFlow
 from core.selling.listing import blocks
 from stations.catalogue.prices import price_sources
-from stations.selling import market, placing, selectors
+from stations.selling import market, placing, selectors, to_come
 from stations.selling.models import Listing, Sale, UnitGrade
 from stations.units import stages
 from stations.units.models import Unit
@@ -12,6 +12,8 @@ from stations.workshop.worth import appraisers
 price_sources.add("selling")(market.triage_prices)
 appraisers.add("selling")(selectors.appraisal_of)
 stages.moved.add("selling")(placing.follow)
+
+__all__ = ["selling_flow", "to_come"]
 
 
 @stages.flow.add("selling")

@@ -9,7 +9,9 @@ from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from stations.books.selectors import complaints, lot_results, units_earnings
+from stations.buying import selectors as buying
 from stations.common.refusals import Refused
+from stations.intake import capture, settling
 from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person
@@ -105,6 +107,37 @@ class CheckBooks(ShopTest):
         units = units_earnings(list(Unit.objects.filter(lot=self.lot)))
         self.assertEqual(result.money.margin, sum(m.margin for m in units.values()) - D("11.82"))
         self.assertEqual(result.money.sale, D(150))
+
+
+class WhatALotMayStillBring(ShopTest):
+    def figures(self) -> set[Decimal]:
+        """As the books, the page of the lot and the floor have it."""
+        (result,), row = lot_results([self.lot_again()]), buying.with_money([self.lot_again()])[0]
+        status = buying.lot_status(row)
+        return {result.to_come, status.to_come}
+
+    def test_one_figure_net_of_finishing_and_selling_wherever_it_stands(self):
+        self.lot.lines.update(finish_cost=D(20))
+        # Three thought worth 100 and one of 30, each less 20 to finish.
+        self.assertEqual(self.figures(), {D(250)})
+        unit = self.listed("150")
+        # Asked for 150, less 10 % and 9 of postage; the other two as before.
+        self.assertEqual(self.figures(), {D(126) + 2 * D(80) + D(10)})
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        self.assertEqual(self.figures(), {2 * D(80) + D(10)})
+        self.lot.lines.update(finish_cost=D(40))
+        # One that costs more to finish than it brings is left as it is.
+        self.assertEqual(self.figures(), {2 * D(60)})
+        settling.write_off(self.owner, self.receive()[0], "crushed")
+        self.assertEqual(self.figures(), {D(60)})
+
+    def test_what_is_not_ours_brings_us_our_part_or_nothing(self):
+        unit = self.listed("150")
+        capture.set_ownership(self.owner, unit, capture.Ownership("consigned", "E. Norr", commission_percent=D(25)))
+        self.assertEqual(self.figures(), {D("31.50") + 2 * D(100) + D(30)})
+        other = self.receive()[0]
+        capture.set_ownership(self.owner, other, capture.Ownership("custody", "E. Norr"))
+        self.assertEqual(self.figures(), {D("31.50") + D(100) + D(30)})
 
 
 class RebuildStages(ShopTest):

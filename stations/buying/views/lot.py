@@ -49,7 +49,7 @@ def lot(request, number):
         return done
     held = current(row)
     result = selectors.with_money([row])[0]
-    status = selectors.lot_status(result, every)
+    status = selectors.lot_status(result)
     context = {
         "lot": row,
         "page": page,

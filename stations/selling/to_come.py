@@ -1,0 +1,33 @@
+"""What units that are here may still bring: one figure, the same on every page."""
+
+from collections import defaultdict
+from decimal import Decimal
+
+from core.buying.share import ShareLine
+from core.flow.stage import GONE
+from core.money import ZERO, to_cent
+from core.selling.price import SellingTerms, fee_on, owners_part
+from stations.buying.selectors import received_worth
+from stations.people import shop_settings
+from stations.units.models import Unit
+
+_LINE = ("line__worth_low", "line__worth_likely", "line__worth_high", "line__finish_cost")
+_LISTING = ("listing__asking", "listing__channel__fee_percent", "listing__channel__fee_fixed")
+
+
+@received_worth.add("selling")
+def units_to_come(lots: list[int]) -> dict[int, list[Decimal]]:
+    """By lot, for each unit that is ours to sell: what is asked less fee and postage, where a price is set; else what
+    its line is thought worth less the cost to finish. Of what is on commission only our part. Two queries for all."""
+    rows = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
+    postage, found = shop_settings.settings().postage, defaultdict(list)
+    columns = rows.order_by("number").values_list("lot_id", "holding", "commission_percent", *_LINE, *_LISTING)
+    for lot, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
+        if asking is None:
+            amount = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high, finish_cost=finish).net_value
+        else:
+            amount = max(ZERO, asking - fee_on(asking, SellingTerms(percent, fixed)) - postage)
+        if holding == Unit.Holding.CONSIGNED:
+            amount -= owners_part(amount, commission)
+        found[lot].append(to_cent(amount))
+    return found
