@@ -55,7 +55,7 @@ class Compared:
             return f"So far it {self._came_out}. Take {OF_EACH} runs on each side: fewer don’t show how they differ."
         if self.verdict == "no real difference":
             return "No real difference: the runs differ among themselves by as much."
-        return f"It {self._came_out}."
+        return f"{self._came_out[:1].upper()}{self._came_out[1:]}."
 
     @property
     def _came_out(self) -> str:

@@ -19,7 +19,7 @@ from stations.dispatch.models import SaleTerms
 from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.ledger.selectors import balance, by_kind
 from stations.people.models import ShopSettings
-from stations.selling import payments
+from stations.selling import news, payments
 from stations.selling import services as selling
 from stations.selling.models import Sale
 from stations.units.costs import purchase_of
@@ -180,6 +180,7 @@ class InAnyOrder(DispatchTest):
                 lambda: hand.do(receipts.issue, sale),
                 lambda: hand.do(parcels.hand_over, sale, "on trust"),
                 lambda: hand.do(refunds.call_off, sale, "never paid"),
+                lambda: self.paid_out(dice, sale),
                 lambda: hand.do(returns.ask, sale, dice.choice(["fault", "mind", "damaged"]), "it hums"),
             ]
         if back:
@@ -188,6 +189,14 @@ class InAnyOrder(DispatchTest):
             )
             acts += [lambda: hand.do(returns.receive, back), lambda: hand.do(returns.settle, back, chosen)]
         dice.choice(acts)()
+
+    def paid_out(self, dice: random.Random, sale: Sale) -> None:
+        """Its channel pays out what is due, or something else."""
+        amount = sale.price - sale.fee - dice.choice([0, 0, 1])
+        if amount <= 0:
+            raise Refused("Nothing is paid out.")
+        told = {"kind": "payout", "id": f"p{dice.random()}", "listing": str(sale.unit.tag), "currency": "EUR"}
+        news.go_through(news.keep(self.channel, told | {"amount": str(amount), "who": ""}))
 
     def prove(self) -> None:
         self.assertEqual([f"{one.what}: {one.words}" for one in complaints()], [])

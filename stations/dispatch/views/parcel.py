@@ -8,6 +8,7 @@ from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_POST
 
 from core.selling.packing import LIFT_ALONE_G, Moment
+from stations.common.refusals import Refused
 from stations.dispatch import packing, papers, parcels
 from stations.dispatch.drawing import pack_drawing
 from stations.dispatch.forms import BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
@@ -89,8 +90,7 @@ def pictures(request, pk):
 
     def keep():
         if not files:
-            messages.error(request, "Choose a picture first.")
-            return
+            raise Refused("Choose a picture first.")
         for complaint in parcels.add_pictures(request.user, row, sent(request, "moment"), files):
             messages.warning(request, complaint)
 
