@@ -1,12 +1,32 @@
 """What dispatch answers for: parcels that are packed, what can’t be sent as it is, returns that wait."""
 
+from django.urls import reverse
+
 from core.flow.facts import DispatchFlow
-from stations.dispatch import warranty  # answers what sales cost afterwards
+from stations.dispatch import (
+    selectors,
+    warranty,  # answers what sales cost afterwards
+)
 from stations.dispatch.models import ParcelItem, Return
+from stations.selling import attention
+from stations.selling.attention import Due
 from stations.units import stages
 from stations.units.models import Unit
 
 __all__ = ["dispatch_flow", "warranty"]
+
+
+@attention.after_sales.add("dispatch")
+def due() -> list[Due]:
+    """Returns first: a buyer waits. One query each."""
+    page = reverse("dispatch:dispatch")
+    return [
+        Due("to be settled, of what comes back", selectors.coming_back().count(), page + "#returns", pressing=True),
+        Due("to be paid for", selectors.to_pay().count(), page + "#pay"),
+        Due("to pack and send", selectors.to_pack().count(), page + "#pack"),
+        Due("on the way", selectors.on_the_way().count(), page + "#way"),
+        Due("claimed from carriers", selectors.claims().count(), page + "#claims"),
+    ]
 
 
 @stages.flow.add("dispatch")

@@ -11,7 +11,6 @@ from core.machine.supply import Battery
 from core.money import ZERO
 from core.selling.carriers import NotTaken, Quote, Tariff, ToSend, quotes
 from core.selling.packing import (
-    Moment,
     Packed,
     PackFacts,
     PackStep,
@@ -186,11 +185,6 @@ def plan_of(parcel: Parcel) -> PackPlan:
     return PackPlan(parcel, sales, facts, list(BoxSize.objects.filter(in_use=True)), taken)
 
 
-def picture_missing(plan: PackPlan) -> Moment | None:
-    """The picture that the next step asks for; None where it asks for none."""
-    return plan.next_step.step.picture if plan.next_step else None
-
-
 def zones() -> list[str]:
     """Every zone that some carrier in use has prices for, by name."""
     rows = CarrierBand.objects.filter(carrier__in_use=True)
@@ -209,8 +203,3 @@ def quotes_of(plan: PackPlan, zone: str) -> tuple[list[Quote], list[NotTaken]]:
     if parcel is None or not zone:
         return [], []
     return quotes((tariff for _, tariff in tariffs(zone)), parcel)
-
-
-def cheapest_price(zone: str, parcel: ToSend) -> Decimal | None:
-    taken, _ = quotes((tariff for _, tariff in tariffs(zone)), parcel)
-    return taken[0].total if taken else None

@@ -1,6 +1,6 @@
 """What waits for a seller: what to do first, offers and questions, what is due, and where a channel needs a hand."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -10,6 +10,7 @@ from django.urls import reverse
 from core.flow.stage import Station
 from core.money import to_cent
 from stations.common.paging import rows_of
+from stations.common.registry import Registry
 from stations.selling.models import Channel, ChannelMessage, Listing, Offer, Placement, Question
 from stations.selling.placing import NOT_AS_WANTED
 from stations.units.models import Unit
@@ -18,6 +19,25 @@ from stations.units.selectors import strongest
 # What it takes to do one (common practice, no source), in minutes.
 MINUTES = {"answer": 2, "price": 1, "words": 2}
 SHOWN = 10
+
+
+@dataclass(frozen=True)
+class Due:
+    """What waits after sales: in words, how much of it, where it is done; `pressing`: somebody is kept waiting."""
+
+    words: str
+    count: int
+    address: str
+    pressing: bool = False
+
+
+# Who sees to what was sold: parcels, money, returns.
+after_sales: Registry[Callable[[], list[Due]]] = Registry("what waits after sales")
+
+
+def due() -> list[Due]:
+    """All that waits after sales, nothing where nothing does."""
+    return [one for asked in after_sales.values() for one in asked() if one.count]
 
 
 @dataclass(frozen=True)

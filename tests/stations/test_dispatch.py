@@ -15,7 +15,7 @@ from core.selling.packing import Moment
 from stations.books.selectors import complaints
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import carriers, packing, papers, parcels, receipts, refunds, selectors, terms, wiping
+from stations.dispatch import carriers, packing, papers, parcels, receipts, refunds, returns, selectors, terms, wiping
 from stations.dispatch.models import BoxSize, Carrier, Parcel, Receipt, SaleTerms
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
@@ -446,3 +446,22 @@ class Queries(DispatchTest):
                 self.client.get("/dispatch/")
             counts.append(len(asked))
         self.assertEqual(counts[0], counts[1])
+
+
+class OnTheSellingPage(DispatchTest):
+    def test_what_waits_after_sales_stands_there(self):
+        self.client.force_login(self.seller)
+        self.assertNotContains(self.client.get("/selling/"), "After the sale")
+        sale = self.sold()
+        page = self.client.get("/selling/")
+        for words in ("to be paid for", "to pack and send"):
+            self.assertContains(page, words)
+        self.assertNotContains(page, "somebody waits")
+        self.hand().hand_over(sale.unit)
+        returns.ask(self.seller, self.again(sale), "fault", "it hums")
+        self.assertContains(self.client.get("/selling/"), "somebody waits")
+
+    def test_a_parcel_is_followed_where_its_carrier_says(self):
+        parcel = Parcel(tracking="MW 1/2", carrier=Carrier(track="https://example.org/follow?n={number}"))
+        self.assertEqual(parcel.follow, "https://example.org/follow?n=MW%201%2F2")
+        self.assertEqual(Parcel(tracking="MW1", carrier=Carrier()).follow, "")

@@ -1,6 +1,7 @@
 """Boxes, carriers with what they ask, and parcels from the packing table to the buyer’s door."""
 
 from decimal import Decimal
+from urllib.parse import quote
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
@@ -210,6 +211,13 @@ class Parcel(Versioned):
         if not (self.length and self.width and self.height):
             return None
         return Size(self.length, self.width, self.height)
+
+    @property
+    def follow(self) -> str:
+        """Where its carrier says how far it is; empty where nobody typed that."""
+        if not (self.carrier and self.carrier.track and self.tracking):
+            return ""
+        return self.carrier.track.replace("{number}", quote(self.tracking, safe=""))
 
     @property
     def is_closed(self) -> bool:

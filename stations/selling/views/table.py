@@ -17,7 +17,6 @@ def selling(request):
     here = Unit.objects.filter(station=Station.SELLING)
     to_list = here.exclude(stage=Stage.LISTED).select_related("lot").order_by(F("pull").desc(nulls_last=True), "id")
     live = attention.keys(attention.live().order_by("-published_at", "-id"))
-    sold = Unit.objects.filter(stage__in=["sold", "sent"]).count()
     context = {
         "page": Paginator(to_list, 15).get_page(request.GET.get("page")),
         "live": ByKeys(live, attention.WITH_UNIT, 15).get_page(request.GET.get("live")),
@@ -30,6 +29,6 @@ def selling(request):
         "questions": attention.waiting_questions().count(),
         "markdowns": rows_of(attention.keys(attention.markdowns())[:SHOWN], attention.WITH_UNIT),
         "stale": rows_of(attention.keys(attention.stale())[:SHOWN], attention.WITH_UNIT),
-        "sold": sold,
+        "due": attention.due(),
     }
     return render(request, "selling/selling.html", context)
