@@ -8,7 +8,15 @@ from scipy import stats
 
 from core.buying.bid import BidLine, BidTerms, Case, Targets, forecast, moments
 from core.buying.landed import Charge, ChargeKind
-from core.buying.odds import FAMILY_STRENGTH, SHOP_STRENGTH, STARTING, SUPPLIER_STRENGTH, learn
+from core.buying.odds import (
+    FAMILY_STRENGTH,
+    SHOP_STRENGTH,
+    STARTING,
+    SUPPLIER_STRENGTH,
+    SeenLine,
+    effective,
+    learn,
+)
 
 DRAWS = 60_000
 
@@ -118,9 +126,27 @@ class Learning(TestCase):
         wide = [(SHOP_STRENGTH * p + n) / (SHOP_STRENGTH + 65) for p, n in zip(prior, elsewhere, strict=True)]
         middle = [(FAMILY_STRENGTH * m + n) / (FAMILY_STRENGTH + 15) for m, n in zip(wide, family, strict=True)]
         wanted = [(SUPPLIER_STRENGTH * m + n) / (SUPPLIER_STRENGTH + 11) for m, n in zip(middle, supplier, strict=True)]
-        learned = learn(prior, elsewhere, family, supplier)
+        # Every piece a line of its own, and every other supplier with one: each counts whole.
+        far, kin = ([SeenLine(*one) for one in enumerate(_one_by_one(counts), 2)] for counts in (elsewhere, family))
+        learned = learn(prior, far, kin, [SeenLine(1, one) for one in _one_by_one(supplier)])
         for got, want in zip(learned.odds, wanted, strict=True):
             self.assertAlmostEqual(got, want)
-        law = stats.beta(wanted[0] * 19, (1 - wanted[0]) * 19)
+        # The variance of a share around a share that is itself known only so well, as a part of p (1 - p): of the shop
+        # by 12 + 65, of the family around it by 10 and then 15 seen, of the supplier around that by 8 and then 11 seen.
+        shop = 1 / (SHOP_STRENGTH + 65 + 1)
+        around = shop + (1 - shop) / (FAMILY_STRENGTH + 1)
+        of_family = 1 / (1 / around + 15)
+        around = of_family + (1 - of_family) / (SUPPLIER_STRENGTH + 1)
+        weight = 1 / around - 1 + 11
+        law = stats.beta(wanted[0] * weight, (1 - wanted[0]) * weight)
         self.assertAlmostEqual(learned.low, law.ppf(0.05))
         self.assertAlmostEqual(learned.high, law.ppf(0.95))
+
+    def test_the_design_effect_of_clusters(self):
+        """n of one cluster count n ÷ (1 + (n − 1) ρ): Kish, Survey Sampling, 1965; 25 at 0.15 are 25 ÷ 4.6."""
+        self.assertAlmostEqual(sum(effective([SeenLine(1, (10, 10, 5, 0))])), 25 / 4.6)
+
+
+def _one_by_one(counts: tuple[int, ...]) -> list[tuple[int, ...]]:
+    """Counts of outcomes as so many lines of one piece."""
+    return [tuple(int(other == place) for other in range(4)) for place, n in enumerate(counts) for _ in range(n)]
