@@ -119,17 +119,15 @@ def learn(
     for sure either, and its spread is carried down, as the variance of a mean around a mean (two-stage linear Bayes,
     after Bühlmann and Straub, 1970). It is that of the Beta with the last mean and all of the spread.
     """
-    odds, weight = pooled(start, SHOP_STRENGTH, (of_elsewhere := of_others(elsewhere))), SHOP_STRENGTH
-    weight = _carried(weight + sum(of_elsewhere), FAMILY_STRENGTH)
-    odds = pooled(odds, FAMILY_STRENGTH, (of_family := of_others(family)))
-    weight = _carried(weight + sum(of_family), SUPPLIER_STRENGTH)
-    own = effective(supplier)
-    odds, weight = pooled(odds, SUPPLIER_STRENGTH, own), weight + sum(own)
+    far, kin, own = of_others(elsewhere), of_others(family), effective(supplier)
+    odds = pooled(pooled(pooled(start, SHOP_STRENGTH, far), FAMILY_STRENGTH, kin), SUPPLIER_STRENGTH, own)
+    weight = _carried(SHOP_STRENGTH + sum(far), FAMILY_STRENGTH)
+    weight = _carried(weight + sum(kin), SUPPLIER_STRENGTH) + sum(own)
     a = odds[0] * weight
     low, high = (float(betaincinv(a, weight - a, q)) for q in (0.05, 0.95)) if 0 < a < weight else (odds[0],) * 2
     worked, seen_here = sum(line.counts[0] for line in supplier), sum(line.seen for line in supplier)
-    kin = sum(line.seen for line in family), sum(line.counts[0] for line in family)
-    return Learned(odds, seen_here, worked, low, high, *kin)
+    of_family = sum(line.seen for line in family), sum(line.counts[0] for line in family)
+    return Learned(odds, seen_here, worked, low, high, *of_family)
 
 
 def _carried(weight: float, strength: float) -> float:

@@ -95,6 +95,7 @@ class Whose(StrEnum):
     OURS = "ours"
     BUYERS = "buyers"
     CARRIERS = "carriers"
+    RIGHT = "right"
     OPEN = "open"
 
     @property
@@ -103,6 +104,7 @@ class Whose(StrEnum):
             "ours": "we answer for it",
             "buyers": "it was said",
             "carriers": "the carrier answers for it",
+            "right": "within its days of withdrawal",
             "open": "not decided by the record",
         }[self.value]
 
@@ -148,7 +150,7 @@ def judge(case: Case) -> Verdict:
     if case.reason is Reason.MIND:
         if withdraws:
             words = f"Day {case.days} of {case.withdrawal} in which it may be given back without a reason."
-            return Verdict(Whose.OURS, words, case.paid, False)
+            return Verdict(Whose.RIGHT, words, case.paid, False)
         return Verdict(Whose.BUYERS, "The days for giving it back without a reason are over.", ZERO, False)
     if case.about and case.about.what is What.SAID:
         words = f"It was said: “{case.about.words}”{may}"

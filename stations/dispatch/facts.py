@@ -24,7 +24,7 @@ def due() -> list[Due]:
         Due("to be settled, of what comes back", selectors.coming_back().count(), page + "#returns", pressing=True),
         Due("to be paid for", selectors.to_pay().count(), page + "#pay"),
         Due("to pack and send", selectors.to_pack().count(), page + "#pack"),
-        Due("on the way", selectors.on_the_way().count(), page + "#way"),
+        Due("in transit", selectors.on_the_way().count(), page + "#way"),
         Due("claimed from carriers", selectors.claims().count(), page + "#claims"),
     ]
 

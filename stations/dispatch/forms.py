@@ -42,7 +42,7 @@ class ReceiptForm(forms.Form):
 
 
 class RefundForm(forms.Form):
-    amount = money_field("Take off the price", wrong="A refund is of more than 0.")
+    amount = money_field("Refund", wrong="A refund is of more than 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
     why = forms.CharField(label="What for", max_length=160, error_messages={"required": "Say what it is for."})
 
@@ -123,8 +123,8 @@ class ReturnForm(forms.Form):
 class SettleForm(forms.Form):
     refund = money_field("Pay back", least="0", wrong="This may not be below 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
-    cost = money_field("Way back and work cost us", least="0", required=False, wrong="This may not be below 0.")
-    take_back = forms.BooleanField(label="We take the thing back into the workshop", required=False)
+    cost = money_field("Return shipping and work", least="0", required=False, wrong="This may not be below 0.")
+    take_back = forms.BooleanField(label="It goes back into the workshop", required=False)
     missing = forms.ChoiceField(
         label="What should have been said",
         required=False,

@@ -126,6 +126,8 @@ def close(person: Person, parcel: Parcel, box: BoxSize, inner: BoxSize | None, p
         raise Refused(f"{unit.tag} may not be sent: {why.words}. {why.instead}")
     if plan.left:
         raise Refused(f"Not yet: {plan.next_step.step.words if plan.next_step else ''}.")
+    if not parcel.zone:
+        raise Refused("Keep its zone first: carriers’ prices go by it, and a closed parcel is not changed any more.")
     if plan.double and inner is None:
         raise Refused("Two boxes for this: choose the inner one.", "inner")
     if inner and not all(a <= b for a, b in zip(sorted(inner.outer.edges), sorted(box.inner.edges), strict=True)):

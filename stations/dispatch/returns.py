@@ -10,7 +10,7 @@ from django.db.models import F
 from core.intake.completeness import Presence
 from core.money import ZERO
 from core.selling.disclosure import DisclosureKind
-from core.selling.taking_back import Case, Reason, Told, Verdict, What, judge, near
+from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, judge, near
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -153,7 +153,6 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         ],
     )
     about = What(back.about[0]) if back.about else None
-    ours = verdict.whose == "ours" and back.reason != Reason.MIND
     Return.objects.filter(pk=back.pk).update(
         open_for=None,
         settled_at=clock.now(),
@@ -162,7 +161,7 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         taken_back=chosen.take_back,
         missing=chosen.missing,
         lesson=within(chosen.lesson.strip(), 300, "lesson") or verdict.lesson,
-        warranty=ours and chosen.refund + chosen.cost > 0,
+        warranty=verdict.whose is Whose.OURS and chosen.refund + chosen.cost > 0,
         cost=chosen.cost,
         cost_posting=posting,
     )
@@ -194,10 +193,14 @@ def _counts_against(person: Person, back: Return) -> None:
 
 def _received_anew(unit: Unit) -> None:
     """Nothing that was seen of it before its journey is taken for so now: it is looked over, gone through, tested and
-    graded again; its history stays."""
+    graded again; its history stays. Storage in it may hold its buyer’s data, so it is sanitised again too."""
     unit.contents.filter(presence__in=[Presence.PRESENT, Presence.EXTRA]).update(presence=Presence.UNSEEN)
     Unit.objects.filter(pk=unit.pk).update(
-        assessed_at=None, looked_over_at=None, came_back_at=clock.now(), version=F("version") + 1
+        assessed_at=None,
+        looked_over_at=None,
+        data_cleared_at=None,
+        came_back_at=clock.now(),
+        version=F("version") + 1,
     )
 
 

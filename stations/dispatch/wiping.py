@@ -10,6 +10,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.dispatch.models import Parcel, Receipt, Return
 from stations.dispatch.terms import terms
+from stations.ledger.models import Posting
 from stations.people.models import HistoryEntry
 from stations.selling.models import ChannelMessage, Offer, Question, Reserved, Sale
 from stations.units.models import Unit
@@ -66,11 +67,13 @@ def _wipe(sale: Sale) -> None:
         names |= {str(raw.get("who", ""))}
         kept = {key: value for key, value in raw.items() if key not in {"who", "words", "contact"}}
         ChannelMessage.objects.filter(pk=message.pk).update(raw=kept | ({"who": GONE} if "who" in raw else {}))
-    _out_of_the_story(sale.unit, {name for name in names if len(name) > 1})
+    _out_of_the_story(sale, {name for name in names if len(name) > 1})
 
 
-def _out_of_the_story(unit: Unit, names: set[str]) -> None:
-    """The names, as whole words, out of what is told of the unit; what was done stays."""
+def _out_of_the_story(sale: Sale, names: set[str]) -> None:
+    """The names, as whole words, out of what is told of the unit and out of the title of its posting; what was done,
+    and every entry of the book, stays."""
+    unit = sale.unit
     if not names:
         return
     said = re.compile("|".join(rf"(?<!\w){re.escape(name)}(?!\w)" for name in sorted(names, key=len, reverse=True)))
@@ -78,6 +81,8 @@ def _out_of_the_story(unit: Unit, names: set[str]) -> None:
     for row in rows:
         if (words := said.sub(GONE, row.words)) != row.words:
             HistoryEntry.objects.filter(pk=row.pk).update(words=words)
+    if sale.posting:
+        Posting.objects.filter(pk=sale.posting.pk).update(document=said.sub(GONE, sale.posting.document))
     for message in ChannelMessage.objects.filter(unit=unit):
         if (words := said.sub(GONE, message.words)) != message.words:
             ChannelMessage.objects.filter(pk=message.pk).update(words=words)

@@ -13,6 +13,7 @@ price_sources.add("selling")(market.triage_prices)
 appraisers.add("selling")(selectors.appraisal_of)
 stages.moved.add("selling")(placing.follow)
 
+# `to_come` answers what units may still bring, by being here.
 __all__ = ["selling_flow", "to_come"]
 
 

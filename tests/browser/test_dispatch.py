@@ -86,10 +86,10 @@ class AfterTheSale(BrowserTest):
         self.assertIsNotNone(self.again(parcel).arrived_at)
 
         self.go(f"/dispatch/sales/{sale.pk}/")
-        page.get_by_text("The buyer wants to give it back").click()
+        page.get_by_text("Open a return").click()
         page.get_by_label("Why").select_option("not_as_said")
         page.get_by_label("In the buyer’s words").fill("A crack at the back that nobody told me of")
-        page.get_by_role("button", name="Hold it against the record").click()
+        page.get_by_role("button", name="Compare with the record").click()
         expect(page.get_by_text("Nothing was said of it when it was sold")).to_be_visible()
         page.get_by_label("Pay back").fill("150.01")
         page.get_by_role("button", name="Settle the return").click()

@@ -153,7 +153,7 @@ class FromLotToProfit(BrowserTest):
         page.goto(f"/selling/W-{unit.number}/")
         page.get_by_role("link", name="Payment, receipt, packing, returns").click()
         self.press("Take the payment")
-        page.get_by_text("The buyer takes it with him").click()
+        page.get_by_text("Collected in person").click()
         self.press("Handed over: close out")
 
         # Books: 115 sale less 45.00 share, 1.20 keycaps, 12.00 labour, 11.50 fee; fetched, so no postage.

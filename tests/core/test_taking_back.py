@@ -56,7 +56,8 @@ class Judging(unittest.TestCase):
         self.assertEqual((found.whose, found.refund), (Whose.CARRIERS, D("68.00")))
 
     def test_a_change_of_mind_has_its_days(self):
-        self.assertEqual(judge(case(Reason.MIND, days=14)).refund, D("68.00"))
+        within = judge(case(Reason.MIND, days=14))
+        self.assertEqual((within.refund, within.whose), (D("68.00"), Whose.RIGHT))
         self.assertEqual(judge(case(Reason.MIND, days=15)).refund, 0)
         self.assertEqual(judge(case(Reason.MIND, days=1, withdrawal=0)).refund, 0)
 

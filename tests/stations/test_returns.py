@@ -115,6 +115,9 @@ class Settled(ReturnTest):
         self.assertIn("sent it back", "; ".join(selectors.offer_facts([unit])[unit.pk].not_proven))
         hand = self.hand().wait(days=5)
         hand.test(unit)
+        # Its buyer may have left something on its disk.
+        self.assertIn("data", "; ".join(block.words for block in selectors.blocks_of(self.again(unit))))
+        hand.do(settling.record_sanitisation, unit, "clear", "read back, all noughts")
         hand.offer(unit, "140", pictures=1)
         again = selling.sell(self.seller, self.again(unit), D(140), "B. Reader", D(9))
         self.assertEqual((self.again(unit).sale, unit.sales.count()), (again, 2))

@@ -33,7 +33,7 @@ def gone(facts: FlowFacts) -> UnitStatus | None:
 
 def _sold(facts: FlowFacts) -> UnitStatus:
     """Sold and still here: paid first, then packed, then sent."""
-    reason, step, minutes = "paid, to be packed", "pack and send it", 15
+    reason, step, minutes = "to be packed", "pack and send it", 15
     if facts.selling.owed:
         reason, step, minutes = "not paid yet", "take the payment", 2
     elif facts.dispatch.packed:

@@ -30,11 +30,11 @@ class BoxSize(Versioned):
 
     name = models.CharField(max_length=40, unique=True)
     inner_length = _edge("inside: length, mm")
-    inner_width = _edge("width, mm")
-    inner_height = _edge("height, mm")
+    inner_width = _edge("inside: width, mm")
+    inner_height = _edge("inside: height, mm")
     outer_length = _edge("outside: length, mm")
-    outer_width = _edge("width, mm")
-    outer_height = _edge("height, mm")
+    outer_width = _edge("outside: width, mm")
+    outer_height = _edge("outside: height, mm")
     weight_g = models.PositiveIntegerField("weighs, g", validators=GRAMS)
     in_use = models.BooleanField(default=True)
 

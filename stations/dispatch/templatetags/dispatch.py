@@ -14,6 +14,7 @@ _WHOSE = {
     Whose.OURS: ("stuck", "stuck"),
     Whose.BUYERS: ("pass", "ok"),
     Whose.CARRIERS: ("clock", "info"),
+    Whose.RIGHT: ("pass", "info"),
     Whose.OPEN: ("todo", "wait"),
 }
 
