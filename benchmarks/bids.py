@@ -5,10 +5,13 @@
 
 import statistics
 import time
+from decimal import Decimal
 
 import numpy as np
 
-from core.buying.bid import DRAWS, BidLine, BidTerms, Case, Forecast, Targets, _pert_quantiles, forecast
+from core.buying.bid import DRAWS, Forecast, forecast
+from core.buying.draws import _pert_quantiles
+from core.buying.planned import BidLine, BidTerms, Case, PlannedTax, Targets
 
 
 def plan(lines: int) -> list[BidLine]:
@@ -52,11 +55,21 @@ def main() -> None:
     simulated = median(lambda: forecast(lines, BidTerms()))
     asked = median(lambda: (drawn.at(drawn.most(targets).bid), drawn.adds(targets)))
     questions = median(lambda: drawn.questions(targets, drawn.most(targets).bid))
+
+    def with_tax() -> None:
+        """All a page asks, where tax is on the margin of each piece and so hangs on the bid."""
+        taxed = forecast(lines, BidTerms(tax=PlannedTax("margin", Decimal(20))))
+        taxed.at(taxed.most(targets).bid or Decimal(0))
+        taxed.adds(targets)
+        taxed.questions(targets, taxed.most(targets).bid or Decimal(0))
+
+    taxed = median(with_tax)
     print(f"50 lines, {pieces} pieces, {DRAWS} draws; bare numpy draws of the same size: {bare:.3f} s")
     print(f"drawing it first      {first:.3f} s   {first / bare:5.1f} times the bare draws")
     print(f"drawing it again      {simulated:.3f} s   {simulated / bare:5.1f}")
     print(f"limits and what adds  {asked:.3f} s   {asked / bare:5.1f}")
     print(f"worth finding out     {questions:.3f} s   {questions / bare:5.1f}")
+    print(f"all, tax on margins   {taxed:.3f} s   {taxed / bare:5.1f}")
 
 
 if __name__ == "__main__":

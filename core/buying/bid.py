@@ -1,102 +1,42 @@
 """What a lot is worth to us before we own it, how sure we are, and the most we may bid.
 
-The worth of a lot does not depend on the bid; only what it costs does. So the worth is drawn once, and
+What the pieces turn out to be does not depend on the bid; only what they cost does. So the worth is drawn once, and
 every question about a bid is answered from the same draws.
 """
 
 import os
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_DOWN, Decimal
-from functools import cached_property, lru_cache
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from scipy import special
 
+from core.buying.calibration import relative_variance
+from core.buying.draws import DrawnLine, cumulative_odds, draw_line, even_chances
 from core.buying.landed import Charge, ChargeKind, landed_cost
+from core.buying.margin_tax import MarginTax
 from core.buying.odds import OUTCOMES
+from core.buying.planned import (
+    BidLine,
+    BidTerms,
+    Targets,
+    expected_minutes,
+    expected_price,
+    extra_spread,
+    net_value,
+    sending,
+)
 from core.buying.questions import ASKS, Ask
 from core.money import CENT
 
 Floats = npt.NDArray[np.float64]
 DRAWS = 20_000
-ITEM_BY_ITEM = 12
 THREADS = min(4, os.cpu_count() or 1)
-_GRID = 1024
-
-
-@dataclass(frozen=True)
-class Case:
-    """What one piece is worth if it turns out so: price low, likely, high; parts cost; hands-on minutes."""
-
-    odds: float
-    low: float = 0.0
-    likely: float = 0.0
-    high: float = 0.0
-    cost: float = 0.0
-    minutes: float = 0.0
-
-    @property
-    def mean_price(self) -> float:
-        """Mean of the PERT distribution: (low + 4 likely + high) / 6 (Malcolm and others 1959)."""
-        return (self.low + 4 * self.likely + self.high) / 6
-
-    @property
-    def price_variance(self) -> float:
-        """Variance of the beta distribution behind it: (mean - low)(high - mean) / 7."""
-        return (self.mean_price - self.low) * (self.high - self.mean_price) / 7
-
-
-@dataclass(frozen=True)
-class BidLine:
-    """`cases` in the order of OUTCOMES, odds summing to 1. `rho` is the correlation of outcomes within the line.
-
-    `look_minutes` is what it takes to find out how one piece turns out.
-    """
-
-    name: str
-    quantity: int
-    cases: tuple[Case, ...]
-    rho: float = 0.15
-    look_minutes: float = 5.0
-
-    def __post_init__(self) -> None:
-        if len(self.cases) != len(OUTCOMES):
-            raise ValueError("A line has one case for each outcome.")
-        if any(case.odds < 0 for case in self.cases) or abs(sum(case.odds for case in self.cases) - 1) > 1e-6:
-            raise ValueError("The odds of a line add up to 1.")
-        if not 0 <= self.rho < 1:
-            raise ValueError("A correlation goes from 0 to under 1.")
-        if any(not case.low <= case.likely <= case.high for case in self.cases):
-            raise ValueError("Low, likely and high rise in this order.")
-        if self.quantity < 1:
-            raise ValueError("A line is for at least one piece.")
-
-
-@dataclass(frozen=True)
-class BidTerms:
-    """What selling and working costs, and what the bid drags along.
-
-    `fee` is the seller's fee as a share of price, `labour_rate` per hour, `lot_rho` 0 to under 1 ties all
-    lines to one common factor, `charges` are those besides the price, `rate` is ours per unit of currency.
-    """
-
-    fee: float = 0.0
-    labour_rate: float = 0.0
-    lot_rho: float = 0.0
-    charges: tuple[Charge, ...] = ()
-    rate: Decimal = Decimal(1)
-
-
-@dataclass(frozen=True)
-class Targets:
-    """Expected profit at least `margin` of expected sales; chance of a loss at most `loss`; profit an hour."""
-
-    margin: float = 0.2
-    loss: float = 0.2
-    hourly: float = 0.0
+# Amounts of money nearer than this are the same: half a cent.
+SAME = 0.005
 
 
 @dataclass(frozen=True)
@@ -109,7 +49,8 @@ class Limit:
 
 @dataclass(frozen=True)
 class AtBid:
-    """What to expect at one bid. `landed` is all-in, in base currency; `low` and `high` the 5 and 95 % profits."""
+    """What to expect at one bid. `landed` is all-in, in base currency; `low` and `high` the 5 and 95 % profits; `tax`
+    what is to be expected of it within the sales."""
 
     bid: Decimal
     landed: Decimal
@@ -117,13 +58,26 @@ class AtBid:
     loss: float
     low: float
     high: float
+    tax: float
     hourly: float | None
     on_cash: float | None
 
 
 @dataclass(frozen=True)
+class Expected:
+    """Where the sales of a lot go on average, before tax and what the lot costs; base currency."""
+
+    sales: float
+    fee: float
+    sending: float
+    parts: float
+    labour: float
+
+
+@dataclass(frozen=True)
 class Question:
-    """Asking about one piece of a line: how far the most we may bid would move, and what knowing is worth at a bid."""
+    """Asking about one piece of a line: how far the most we may bid would move, what knowing is `worth` at a bid, and
+    what finding out takes: minutes, and its `cost` with those minutes at the labour rate."""
 
     line: int
     ask: str
@@ -131,50 +85,99 @@ class Question:
     lifts: Decimal
     minutes: float
     worth: float
+    cost: float
+
+    @property
+    def gain(self) -> float:
+        """What knowing is worth more than it costs."""
+        return self.worth - self.cost
 
     @property
     def rate(self) -> float:
-        """What knowing is worth for a minute of finding out."""
-        return self.worth / self.minutes
-
-
-def net_value(case: Case, terms: BidTerms) -> float:
-    """What one piece leaves on average in this case: price less fee, parts and labour."""
-    return case.mean_price * (1 - terms.fee) - case.cost - case.minutes / 60 * terms.labour_rate
+        """What is gained for a minute of finding out."""
+        return self.gain / self.minutes
 
 
 @dataclass(frozen=True)
 class Forecast:
-    """The draws of a lot's worth, line by line, and what can be asked of them.
+    """The draws of a lot’s worth, line by line, and what can be asked of them.
 
-    `worth` has one row a line and one column a draw, net of fees, parts and labour; `first` is the outcome
-    of the first piece of each line in each draw; `sales` and `hours` are expectations.
+    `worth` has one row a line and one column a draw, net of fees, sending, parts and labour, before a tax on the
+    margin; `mean` and `variance` are exact, of their sum.
     """
 
     lines: tuple[BidLine, ...]
     terms: BidTerms
     worth: Floats
-    first: npt.NDArray[np.int8]
-    sales: float
-    hours: float
+    drawn: tuple[DrawnLine, ...]
     mean: float
     variance: float
 
     @cached_property
     def total(self) -> Floats:
+        """The worth of the whole lot in each draw, as wide as closed lots came out."""
+        return self._widened(self._sum, self.mean)
+
+    @cached_property
+    def _sum(self) -> Floats:
         return np.asarray(self.worth.sum(axis=0))
+
+    def _widened(self, draws: Floats, mean: float) -> Floats:
+        width = self.terms.calibration.width
+        return draws if width == 1 else mean + width * (draws - mean)
+
+    @cached_property
+    def expected(self) -> Expected:
+        terms = self.terms
+        sales = self._over_all([[expected_price(case, terms) for case in line.cases] for line in self.lines])
+        return Expected(
+            sales,
+            sales * terms.fee,
+            self._over_all([[sending(case, terms) for case in line.cases] for line in self.lines]),
+            self._over_all([[case.cost for case in line.cases] for line in self.lines]),
+            self.hours * terms.labour_rate,
+        )
+
+    @cached_property
+    def hours(self) -> float:
+        """Expected hands-on hours."""
+        return self._over_all([[expected_minutes(case, self.terms) for case in line.cases] for line in self.lines]) / 60
+
+    def _over_all(self, amounts: Sequence[Sequence[float]]) -> float:
+        return sum(
+            line.quantity * sum(case.odds * one for case, one in zip(line.cases, of, strict=True))
+            for line, of in zip(self.lines, amounts, strict=True)
+        )
 
     def landed(self, bid: Decimal) -> Decimal:
         """All that is paid for the lot at this bid (in the lot's currency), in base currency."""
-        price = Charge(ChargeKind.PRICE, amount=bid)
-        return landed_cost((price, *self.terms.charges), self.terms.rate).total
+        return self._paid(bid)[0]
+
+    def _paid(self, bid: Decimal) -> tuple[Decimal, float]:
+        """What is paid all-in at this bid, and what of it counts as bought for where tax is on the margin."""
+        cost = landed_cost((Charge(ChargeKind.PRICE, amount=bid), *self.terms.charges), self.terms.rate)
+        counted = {ChargeKind.PRICE} | ({ChargeKind.PREMIUM} if self.terms.tax.premium_counts else set())
+        return cost.total, float(sum(one.base for one in cost.charges if one.charge.kind in counted))
+
+    @cached_property
+    def _margin_tax(self) -> MarginTax:
+        return MarginTax(self.lines, self.terms, self.drawn)
+
+    def _tax(self, bought_for: float, without: int | None = None) -> Floats | float:
+        """What is still to be taken off the worth for tax, in each draw; below 0 where tax on all that is sold was
+        taken off already and what was paid is set against it."""
+        tax = self.terms.tax
+        if tax.scheme == "margin":
+            return self._margin_tax.drawn(bought_for, without)
+        return -tax.fraction * bought_for if tax.scheme == "global" else 0.0
 
     def at(self, bid: Decimal) -> AtBid:
         """What to expect at a bid of 0 or more."""
-        landed = self.landed(bid)
-        profits = self.total - float(landed)
+        landed, bought_for = self._paid(bid)
+        tax = self._tax(bought_for)
+        profits = self.total - tax - float(landed)
         low, high = np.quantile(profits, (0.05, 0.95))
-        profit = self.mean - float(landed)
+        profit = self.mean - float(np.mean(tax)) - float(landed)
         return AtBid(
             bid,
             landed,
@@ -182,9 +185,15 @@ class Forecast:
             float((profits < 0).mean()),
             float(low),
             float(high),
+            float(np.mean(tax)) + self.expected.sales * self.terms.tax.of_price,
             profit / self.hours if self.hours else None,
             profit / float(landed) if landed else None,
         )
+
+    def profits(self, bid: Decimal) -> Floats:
+        """The profit at a bid in each draw."""
+        landed, bought_for = self._paid(bid)
+        return np.asarray(self.total - self._tax(bought_for) - float(landed))
 
     def highest(self, most_landed: float) -> Decimal | None:
         """The highest bid, to the cent, whose landed cost stays within `most_landed`; None if 0 does not."""
@@ -213,36 +222,89 @@ class Forecast:
 
     def limits(self, targets: Targets) -> tuple[Limit, ...]:
         """The highest bid for each target; the lowest of them binds."""
-        return tuple(Limit(name, self.highest(amount)) for name, amount in self._affordable(targets).items())
+        left = self._left(targets)
+        return tuple(Limit(name, self.highest(self._solved(of))) for name, of in left.items())
 
     def most(self, targets: Targets, without: int | None = None) -> Limit:
         """The binding target and the most we may bid (`without` a line); None when we should leave the lot."""
-        return self._binding(self._affordable(targets, without))
+        if without is not None:
+            return self._most(targets, without)
+        if targets not in self._found:
+            self._found[targets] = self._most(targets)
+        return self._found[targets]
 
-    def _affordable(self, targets: Targets, without: int | None = None) -> dict[str, float]:
-        """The most that may be paid all-in, for each target."""
-        draws, mean, sales, hours = self.total, self.mean, self.sales, self.hours
+    @cached_property
+    def _found(self) -> dict[Targets, Limit]:
+        """What was found already: a page asks for the same more than once."""
+        return {}
+
+    def _most(self, targets: Targets, without: int | None = None) -> Limit:
+        left = self._left(targets, without)
+        # The landed cost rises with the bid, so the target that affords least is the one that binds.
+        most = self._solved(lambda tax: min(of(tax) for of in left.values()), without)
+        tax = self._tax(self._bought_for(most), without)
+        return Limit(min(left, key=lambda target: left[target](tax)), self.highest(most))
+
+    def _left(self, targets: Targets, without: int | None = None) -> dict[str, Callable[[Floats | float], float]]:
+        """For each target, the most that may be paid all-in once so much is taken off the draws for tax."""
+        draws, mean, sales, hours = self.total, self.mean, self.expected.sales, self.hours
         if without is not None:
             line = self.lines[without]
-            draws = draws - self.worth[without]
             mean -= line.quantity * sum(c.odds * net_value(c, self.terms) for c in line.cases)
-            sales -= line.quantity * sum(c.odds * c.mean_price for c in line.cases)
-            hours -= line.quantity * sum(c.odds * c.minutes for c in line.cases) / 60
+            sales -= line.quantity * sum(c.odds * expected_price(c, self.terms) for c in line.cases)
+            hours -= line.quantity * sum(c.odds * expected_minutes(c, self.terms) for c in line.cases) / 60
+            draws = self._widened(self._sum - self.worth[without], mean)
         return {
-            "margin": mean - targets.margin * sales,
-            "loss": _lower_quantile(draws, targets.loss),
-            "hourly": mean - targets.hourly * hours,
+            "margin": lambda tax: mean - float(np.mean(tax)) - targets.margin * sales,
+            "loss": lambda tax: _lower_quantile(draws - tax, targets.loss),
+            "hourly": lambda tax: mean - float(np.mean(tax)) - targets.hourly * hours,
         }
 
-    def _binding(self, affordable: dict[str, float]) -> Limit:
-        # The landed cost rises with the bid, so the target that affords least is the one that binds.
-        name = min(affordable, key=lambda target: affordable[target])
-        return Limit(name, self.highest(affordable[name]))
+    def _solved(self, left: Callable[[Floats | float], float], without: int | None = None) -> float:
+        """The amount x, all-in, of which just x is left once tax is reckoned with what that buys.
+
+        What is paid lowers a tax on the margin, by less than itself: straight lines through the last two guesses close
+        in on it (secant method).
+        """
+        if self.terms.tax.scheme not in {"margin", "global"}:
+            return left(0.0)
+        before = left(self._tax(self._bought_for(self.mean / 2), without))
+
+        def off_by(landed: float) -> float:
+            return left(self._tax(self._bought_for(landed), without)) - landed
+
+        off_before = off_by(before)
+        guess = before + off_before
+        for _ in range(12):
+            off = off_by(guess)
+            if abs(off) < SAME or guess == before:
+                break
+            bend = (off - off_before) / (guess - before)
+            before, off_before = guess, off
+            guess -= off / min(bend, -0.05)
+        return guess
+
+    def _bought_for(self, landed: float) -> float:
+        """What counts as bought for when so much is paid all-in."""
+        return float(np.interp(landed, *self._curve))
+
+    @cached_property
+    def _curve(self) -> tuple[Floats, Floats]:
+        """All-in and bought for, side by side, up to all that the lot could be worth: straight but for bands."""
+        top = max(1.0, float(self.total.max())) / float(self.terms.rate)
+        paid = [self._paid(Decimal(round(bid, 2))) for bid in np.linspace(0.0, top, 129)]
+        return np.array([float(landed) for landed, _ in paid]), np.array([counted for _, counted in paid])
 
     def adds(self, targets: Targets) -> tuple[Decimal, ...]:
         """How much each line adds to the most we may bid; below 0 for one that only costs."""
-        whole = self.most(targets).bid or Decimal(0)
-        return tuple(whole - (self.most(targets, without=i).bid or Decimal(0)) for i in range(len(self.lines)))
+        # Where tax goes by the bid each line is a search of its own: a quarter of the draws, the same on both sides.
+        drawn = self._thinned(4) if self.terms.tax.scheme == "margin" else self
+        whole = drawn.most(targets).bid or Decimal(0)
+        return tuple(whole - (drawn.most(targets, without=i).bid or Decimal(0)) for i in range(len(self.lines)))
+
+    def _thinned(self, every: int) -> "Forecast":
+        """The same lot by one draw in so many."""
+        return replace(self, worth=self.worth[:, ::every], drawn=tuple(line.thinned(every) for line in self.drawn))
 
     def questions(
         self, targets: Targets, bid: Decimal, asked: Collection[tuple[int, str]] = (), *, most: int = 8
@@ -253,204 +315,206 @@ class Forecast:
         answer, less profit without it (value of sample information). Answers are weighed by how likely each
         outcome makes them.
         """
-        landed = float(self.landed(bid))
-        now = max(0.0, self.mean - landed)
+        landed, bought_for = self._paid(bid)
+        tax = self._tax(bought_for)
+        paid = float(landed) + float(np.mean(tax))
+        now = max(0.0, self.mean - paid)
         found = []
         for index, line in enumerate(self.lines):
-            shares, sums = self._by_outcome(index)
+            given = self._given[index]
+            sums = given.worth - given.shares * paid
+            if isinstance(tax, np.ndarray):
+                # A tax on the margin goes with what the piece turns out to be, as the draws have it.
+                sums = sums - self._turned(index) @ (tax - tax.mean()) / len(tax)
             for ask in ASKS:
                 if (index, ask.code) in asked or (ask.certain and max(case.odds for case in line.cases) >= 1):
                     continue
                 chances = np.array([answer.chances for answer in ask.answers])
-                heard = chances @ shares
-                if (heard > 0.002).sum() < 2:
+                if (chances @ given.shares > 0.002).sum() < 2:
                     continue
-                worth = float(np.maximum(0.0, chances @ sums - heard * landed).sum()) - now
+                worth = max(0.0, float(np.maximum(0.0, chances @ sums).sum()) - now)
                 minutes = ask.minutes if ask.minutes is not None else line.look_minutes
-                found.append((max(0.0, worth) / minutes, -index, ask, minutes))
+                cost = minutes / 60 * self.terms.labour_rate + (line.look_cost if ask.at_viewing else 0.0)
+                found.append(((worth - cost) / minutes, -index, ask, minutes, worth, cost))
         best = sorted(found, key=lambda f: f[:2], reverse=True)[:most]
-        return tuple(self._moved(targets, -place, ask, minutes, rate) for rate, place, ask, minutes in best)
+        at_most = self._now(targets)
+        return tuple(
+            Question(-place, ask.code, *self._moved(targets, at_most, -place, ask), minutes, worth, cost)
+            for _, place, ask, minutes, worth, cost in best
+        )
 
-    def _moved(self, targets: Targets, index: int, ask: Ask, minutes: float, rate: float) -> Question:
-        """How far the answers to one question would move the most we may bid."""
-        order = np.argsort(self.total)
-        ranked, turned = self.total[order], self._turned(index)[:, order]
+    def _moved(self, targets: Targets, now: "_Now", index: int, ask: Ask) -> tuple[Decimal, Decimal]:
+        """How far the answers to one question would lower and lift the most we may bid."""
+        given = self._given[index]
+        turned = self._turned(index)[:, now.order]
         moved = [Decimal(0)]
         for answer in ask.answers:
-            heard = np.array(answer.chances) @ turned
-            if heard.sum() <= 0.002 * len(ranked):
+            chances = np.array(answer.chances)
+            heard = chances @ turned
+            if heard.sum() <= 0.002 * heard.size:
                 continue
             so_far = np.cumsum(heard)
-            place = min(int(np.searchsorted(so_far, targets.loss * so_far[-1], "right")), len(ranked) - 1)
-            mean = float(heard @ ranked / so_far[-1])
-            sales, hours = self._after(index, turned @ np.ones(len(ranked)) * np.array(answer.chances))
+            place = min(int(np.searchsorted(so_far, targets.loss * so_far[-1], "right")), heard.size - 1)
+            share = float(chances @ given.shares)
+            worth, sales, hours = (float(chances @ sums) / share for sums in (given.worth, given.sales, given.hours))
+            tax = float(heard @ now.tax / so_far[-1])
             affordable = {
-                "margin": mean - targets.margin * sales,
-                "loss": float(ranked[place]),
-                "hourly": mean - targets.hourly * hours,
+                "margin": worth - tax - targets.margin * sales,
+                "loss": float(now.ranked[place]),
+                "hourly": worth - tax - targets.hourly * hours,
             }
-            moved.append((self._binding(affordable).bid or Decimal(0)) - (self.most(targets).bid or Decimal(0)))
-        return Question(index, ask.code, min(moved), max(moved), minutes, rate * minutes)
+            name = min(affordable, key=lambda target: affordable[target])
+            # What more is paid lowers a tax on the margin again.
+            landed = now.landed + (affordable[name] - now.landed) / (1 - now.relief)
+            moved.append((self.highest(landed) or Decimal(0)) - (now.bid or Decimal(0)))
+        return min(moved), max(moved)
 
-    def _by_outcome(self, index: int) -> tuple[Floats, Floats]:
-        """How likely each outcome of the first piece of a line is, and that times what the lot is worth on average
-        then: exact where lines have nothing to do with each other, by the draws where they share a factor."""
-        if self.terms.lot_rho > 0:
-            turned = self._turned(index)
-            return turned.mean(axis=1), turned @ (self.total - self.total.mean() + self.mean) / len(self.total)
-        line = self.lines[index]
-        shares = np.array([case.odds for case in line.cases])
-        values = np.array([net_value(case, self.terms) for case in line.cases])
-        # The piece itself, and rho of every other one, go with it.
-        moved = (values - shares @ values) * (1 + (line.quantity - 1) * line.rho)
-        return shares, shares * (self.mean + moved)
+    def _now(self, targets: Targets) -> "_Now":
+        """What the lot leaves at the most we may bid, for questions to move."""
+        bid = self.most(targets).bid
+        landed, bought_for = self._paid(bid or Decimal(0))
+        tax = np.broadcast_to(np.asarray(self._tax(bought_for)), self.total.shape)
+        more = float(np.mean(self._tax(bought_for * 1.01 + 1)))
+        relief = max(0.0, (float(tax.mean()) - more) / (bought_for * 0.01 + 1)) * min(
+            1.0, bought_for / float(landed or 1)
+        )
+        after = self.total - tax
+        order = np.argsort(after)
+        return _Now(bid, float(landed), order, after[order], tax[order], relief)
 
-    def _after(self, index: int, heard: Floats) -> tuple[float, float]:
-        """Expected sales and hours of the lot once the first piece of a line is known as far as `heard` says (a weight
-        an outcome): that piece, and the others of its line, which learn from it by rho."""
-        line = self.lines[index]
-        odds = np.array([case.odds for case in line.cases])
-        piece = heard / heard.sum()
-        rest = (1 - line.rho) * odds + line.rho * piece
-        more = piece + (line.quantity - 1) * rest - line.quantity * odds
-        sales = float(more @ np.array([case.mean_price for case in line.cases]))
-        hours = float(more @ np.array([case.minutes for case in line.cases])) / 60
-        return self.sales + sales, self.hours + hours
+    @cached_property
+    def _given(self) -> tuple["_Given", ...]:
+        """For each line, what follows from how its first piece turns out: exact, the common factor integrated."""
+        nodes, weights = _factor_nodes(self.terms)
+        odds, means = [], []
+        tables = [
+            np.array(
+                [[of(case, self.terms) for of in (net_value, expected_price, expected_minutes)] for case in one.cases]
+            )
+            for one in self.lines
+        ]
+        for line, table in zip(self.lines, tables, strict=True):
+            at_node = _odds_at(line, nodes, self.terms.lot_rho)
+            odds.append(at_node)
+            means.append(table.T @ at_node)
+        whole = np.sum([line.quantity * mean for line, mean in zip(self.lines, means, strict=True)], axis=0)
+        found = []
+        for line, table, at_node, mean in zip(self.lines, tables, odds, means, strict=True):
+            # The piece itself, and rho of every other one of the line, go with it; other lines only by the factor.
+            more = (table[:, :, None] - mean[None]) * (1 + (line.quantity - 1) * line.rho)
+            sums = np.einsum("z,kz,kaz->ka", weights, at_node, whole[None] + more)
+            found.append(_Given(at_node @ weights, sums[:, 0], sums[:, 1], sums[:, 2] / 60))
+        return tuple(found)
 
     def _turned(self, index: int) -> Floats:
         """A row an outcome, a column a draw: 1 where the first piece of the line turned out so."""
-        return np.stack([self.first[index] == outcome for outcome in range(len(OUTCOMES))]).astype(np.float64)
+        first = self.drawn[index].first
+        return np.stack([first == outcome for outcome in range(len(OUTCOMES))]).astype(np.float64)
+
+
+@dataclass(frozen=True)
+class _Given:
+    """How likely each outcome of the first piece of a line is, and that times the lot’s worth, sales and hours then."""
+
+    shares: Floats
+    worth: Floats
+    sales: Floats
+    hours: Floats
+
+
+@dataclass(frozen=True)
+class _Now:
+    """At the most we may bid: what that lands at, the draws after tax in rising `order`, their tax, and by how much a
+    unit more of landed cost lowers the tax."""
+
+    bid: Decimal | None
+    landed: float
+    order: npt.NDArray[np.intp]
+    ranked: Floats
+    tax: Floats
+    relief: float
 
 
 def forecast(lines: Sequence[BidLine], terms: BidTerms, draws: int = DRAWS, seed: int = 1) -> Forecast:
     """Draw the worth of a lot `draws` times; the same seed draws the same.
 
-    Outcomes within a line are Dirichlet-multinomial with intra-line correlation rho (for two outcomes:
-    beta-binomial). With `lot_rho` above 0 all lines share a normal factor that moves their odds together
-    while each keeps its odds on average. Prices are PERT. Raises ValueError without lines.
+    With `lot_rho` above 0 all lines share a normal factor that moves their odds together while each keeps its odds on
+    average. Raises ValueError without lines.
     """
     if not lines:
         raise ValueError("A plan has at least one line.")
     dice = np.random.default_rng(seed)
-    factor = dice.standard_normal(draws) if terms.lot_rho > 0 else None
-    worth = np.empty((len(lines), draws))
-    first = np.empty((len(lines), draws), dtype=np.int8)
+    factor = even_chances(dice, draws) if terms.lot_rho > 0 else None
 
-    def draw(index: int, line: BidLine, own: np.random.Generator) -> None:
-        cumulative = _cumulative(line, factor, terms.lot_rho)
-        act = _item_by_item if line.quantity <= ITEM_BY_ITEM else _by_counts
-        worth[index], first[index] = act(line, terms, cumulative, draws, own)
+    def draw(line: BidLine, own: np.random.Generator) -> tuple[DrawnLine, Floats]:
+        drawn = draw_line(line, terms, factor, draws, own)
+        spent = np.array([case.cost + sending(case, terms) for case in line.cases], dtype=np.float32) @ drawn.counts
+        kept = drawn.gross * np.float32(1 - terms.fee - terms.tax.of_price)
+        labour = drawn.minutes * np.float32(terms.labour_rate / 60)
+        return drawn, (kept - spent - labour).astype(np.float64)
 
     # Every line has dice of its own, so that the threads draw the same whichever comes first.
     with ThreadPoolExecutor(THREADS) as threads:
-        list(threads.map(draw, range(len(lines)), lines, dice.spawn(len(lines))))
+        found = list(threads.map(draw, lines, dice.spawn(len(lines))))
     mean, variance = moments(lines, terms)
-    sales = sum(line.quantity * case.odds * case.mean_price for line in lines for case in line.cases)
-    hours = sum(line.quantity * case.odds * case.minutes for line in lines for case in line.cases) / 60
-    return Forecast(tuple(lines), terms, worth, first, sales, hours, mean, variance)
+    drawn, worth = zip(*found, strict=True)
+    return Forecast(tuple(lines), terms, np.stack(worth), drawn, mean, variance)
 
 
 def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
-    """Exact mean and variance of a lot's net worth.
+    """Exact mean and variance of a lot's net worth, before a tax on the margin.
 
     Given the common factor, a line of n pieces has variance n (between + within) + n (n - 1) rho between:
-    `between` of the case means, `within` of the prices. The factor itself is integrated by Gauss-Hermite
-    quadrature.
+    `between` of the case means, `within` of the prices; and what errors of price and minutes add, by the second moments
+    of what they multiply. The factor itself is integrated by Gauss-Hermite quadrature.
     """
-    if terms.lot_rho > 0:
-        nodes, weights = np.polynomial.hermite_e.hermegauss(40)
-        weights = weights / weights.sum()
-    else:
-        nodes, weights = np.zeros(1), np.ones(1)
+    nodes, weights = _factor_nodes(terms)
+    known = terms.calibration
     means = np.zeros(len(nodes))
     variances = np.zeros(len(nodes))
+    kept = 1 - terms.fee - terms.tax.of_price
     for line in lines:
-        cumulative = _cumulative(line, nodes if terms.lot_rho > 0 else None, terms.lot_rho)
-        odds = np.diff(np.broadcast_to(cumulative, (len(OUTCOMES), len(nodes))), axis=0, prepend=0.0)
-        values = np.array([net_value(case, terms) for case in line.cases])[:, None]
-        within = np.array([case.price_variance * (1 - terms.fee) ** 2 for case in line.cases])[:, None]
-        mean = (odds * values).sum(axis=0)
-        between = (odds * values**2).sum(axis=0) - mean**2
-        n = line.quantity
+        odds, n = _odds_at(line, nodes, terms.lot_rho), line.quantity
+        values, prices, hours, within, extra = np.array(
+            [
+                (
+                    net_value(case, terms),
+                    kept * expected_price(case, terms),
+                    terms.labour_rate * expected_minutes(case, terms) / 60,
+                    case.price_variance * (kept * known.price) ** 2,
+                    extra_spread(case, known),
+                )
+                for case in line.cases
+            ]
+        ).T
+        mean = values @ odds
+        between = values**2 @ odds - mean**2
         means += n * mean
-        variances += n * (between + (odds * within).sum(axis=0)) + n * (n - 1) * line.rho * between
-    mean = float((weights * means).sum())
-    return mean, float((weights * (variances + (means - mean) ** 2)).sum())
+        variances += n * (between + within @ odds) + n * (n - 1) * line.rho * between
+        for amounts, inside, shared, own in (
+            (prices, within, known.line_price, extra * prices**2),
+            (hours, np.zeros(len(hours)), known.line_minutes, relative_variance(known.piece_minutes) * hours**2),
+        ):
+            square = n * ((amounts**2 + inside) @ odds)
+            square += n * (n - 1) * (line.rho * (amounts**2 @ odds) + (1 - line.rho) * (amounts @ odds) ** 2)
+            common = relative_variance(shared)
+            variances += common * square + (1 + common) * n * (own @ odds)
+    mean = float(weights @ means)
+    return mean, known.width**2 * float(weights @ (variances + (means - mean) ** 2))
 
 
-def _cumulative(line: BidLine, factor: Floats | None, lot_rho: float) -> Floats:
-    """Cumulative odds of the outcomes, best first: a column for all draws, or one for each value of the factor."""
-    steps = np.cumsum([case.odds for case in line.cases])
-    steps[-1] = 1.0
-    if factor is None:
-        return np.asarray(steps[:, None])
-    edges = special.ndtri(np.clip(steps[:-1], 1e-12, 1 - 1e-12))[:, None]
-    moved = special.ndtr((edges + np.sqrt(lot_rho) * factor[None, :]) / np.sqrt(1 - lot_rho))
-    return np.vstack([moved, np.ones((1, len(factor)))])
+def _factor_nodes(terms: BidTerms) -> tuple[Floats, Floats]:
+    """Values of the common factor and their weights, to integrate over it."""
+    if terms.lot_rho <= 0:
+        return np.zeros(1), np.ones(1)
+    nodes, weights = np.polynomial.hermite_e.hermegauss(40)
+    return nodes, weights / weights.sum()
 
 
-def _pert_table(case: Case) -> npt.NDArray[np.float32]:
-    """Prices at evenly spaced chances, so that a draw is a look-up."""
-    if case.high <= case.low:
-        return np.full(_GRID, case.low, dtype=np.float32)
-    span = case.high - case.low
-    return (case.low + span * _pert_quantiles((case.likely - case.low) / span)).astype(np.float32)
-
-
-@lru_cache(maxsize=1024)
-def _pert_quantiles(mode: float) -> Floats:
-    """PERT from 0 to 1 with its mode at `mode`, at evenly spaced chances."""
-    # The distribution function turned round by interpolation: much quicker than its inverse, and as good.
-    at = np.linspace(0, 1, _GRID + 1)
-    chances = (np.arange(_GRID) + 0.5) / _GRID
-    return np.asarray(np.interp(chances, special.betainc(1 + 4 * mode, 5 - 4 * mode, at), at))
-
-
-def _item_by_item(
-    line: BidLine, terms: BidTerms, cumulative: Floats, draws: int, dice: np.random.Generator
-) -> tuple[Floats, npt.NDArray[np.int8]]:
-    """Piece after piece by the urn scheme of Pólya: a piece copies an earlier one, or is drawn anew."""
-    tables = np.stack([_pert_table(case) for case in line.cases]) * np.float32(1 - terms.fee)
-    tables -= np.array([[case.cost + case.minutes / 60 * terms.labour_rate] for case in line.cases], dtype=np.float32)
-    # Singles and narrow integers throughout: this is where a plan spends its time.
-    chance = dice.random((line.quantity, draws), dtype=np.float32)
-    edges = cumulative[:-1].astype(np.float32)
-    outcome = (chance > edges[0]).view(np.int8)
-    for edge in edges[1:]:
-        outcome += (chance > edge).view(np.int8)
-    if line.rho > 0:
-        weight = (1 - line.rho) / line.rho
-        for number in range(1, line.quantity):
-            copies = np.flatnonzero(dice.random(draws, dtype=np.float32) < number / (number + weight))
-            outcome[number, copies] = outcome[dice.integers(0, number, len(copies), dtype=np.int8), copies]
-    place = (dice.random(outcome.shape, dtype=np.float32) * np.float32(_GRID)).astype(np.int16)
-    np.minimum(place, _GRID - 1, out=place)
-    place += outcome.astype(np.int16) * np.int16(_GRID)
-    return tables.ravel()[place].sum(axis=0, dtype=np.float64), outcome[0].copy()
-
-
-def _by_counts(
-    line: BidLine, terms: BidTerms, cumulative: Floats, draws: int, dice: np.random.Generator
-) -> tuple[Floats, npt.NDArray[np.int8]]:
-    """Many pieces: how many fall to each outcome, then the sum of their prices (normal for this many)."""
-    odds = np.diff(np.broadcast_to(cumulative, (len(OUTCOMES), draws)), axis=0, prepend=0.0)
-    if line.rho > 0:
-        weight = (1 - line.rho) / line.rho
-        odds = dice.standard_gamma(np.maximum(odds * weight, 1e-12))
-        odds = odds / np.maximum(odds.sum(axis=0), 1e-300)
-    total, counts = np.zeros(draws), []
-    left, share = np.full(draws, line.quantity), np.ones(draws)
-    for chance, case in zip(odds, line.cases, strict=True):
-        part = np.clip(np.divide(chance, share, out=np.ones(draws), where=share > 1e-12), 0.0, 1.0)
-        count = dice.binomial(left, part) if case is not line.cases[-1] else left
-        counts.append(count)
-        left, share = left - count, share - chance
-        spread = np.sqrt(count * case.price_variance) * (1 - terms.fee)
-        total += count * net_value(case, terms) + spread * dice.standard_normal(draws)
-    # Any piece may be the first: it turned out so with the share that did.
-    drawn = dice.random(draws) * line.quantity
-    first = (drawn >= np.cumsum(counts, axis=0)[:-1]).sum(axis=0).astype(np.int8)
-    return total, first
+def _odds_at(line: BidLine, nodes: Floats, lot_rho: float) -> Floats:
+    """The odds of a line, a row an outcome, a column a value of the common factor."""
+    cumulative = cumulative_odds(line, nodes if lot_rho > 0 else None, lot_rho)
+    return np.diff(np.broadcast_to(cumulative, (len(OUTCOMES), len(nodes))), axis=0, prepend=0.0)
 
 
 def _lower_quantile(draws: Floats, chance: float) -> float:

@@ -24,7 +24,7 @@ class Answer:
 class Ask:
     """A question about one piece: over all its answers the chances sum to 1 for each outcome.
 
-    `minutes` None: the line says itself how long finding out takes.
+    `minutes` None: the line says itself how long finding out takes. `at_viewing`: somebody must go where it stands.
     """
 
     code: str
@@ -33,6 +33,7 @@ class Ask:
     answers: tuple[Answer, ...]
     certain: bool = False
     caution: str = ""
+    at_viewing: bool = True
 
     def __post_init__(self) -> None:
         sums = [sum(chances) for chances in zip(*(a.chances for a in self.answers), strict=True)]
@@ -87,6 +88,7 @@ ASKS: tuple[Ask, ...] = (
             Answer("complete", "complete", (0.97, 0.90, 0.50, 0.25)),
             Answer("stripped", "parts gone", (0.03, 0.10, 0.50, 0.75)),
         ),
+        at_viewing=False,
     ),
 )
 BY_CODE = {ask.code: ask for ask in ASKS}

@@ -7,9 +7,10 @@ from functools import lru_cache
 from django.db import transaction
 from django.db.models import Max
 
-from core.buying.bid import BidLine, BidTerms, Case, Forecast, Targets, forecast
+from core.buying.bid import Forecast, forecast
 from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
 from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome, usual_minutes
+from core.buying.planned import BidLine, BidTerms, Case, Targets
 from core.buying.questions import BY_CODE, line_posterior
 from core.money import to_cent
 from stations.buying.models import (

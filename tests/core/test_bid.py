@@ -1,3 +1,4 @@
+import itertools
 from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
@@ -5,11 +6,15 @@ from unittest import TestCase
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy import stats
 
-from core.buying.bid import BidLine, BidTerms, Case, Targets, forecast, net_value
+from core.buying.bid import forecast, moments
+from core.buying.calibration import EXACT, STATED, SoldLine, learn_spreads, learn_width
 from core.buying.landed import Charge, ChargeKind
 from core.buying.odds import STARTING, SeenLine, effective, learn, of_others
+from core.buying.planned import BidLine, BidTerms, Case, PlannedTax, Targets, net_value
 from core.buying.questions import ASKS
+from core.selling.price import SellingTerms, left_of
 
 D = Decimal
 PRICES = st.lists(st.integers(0, 400), min_size=3, max_size=3).map(sorted)
@@ -104,6 +109,130 @@ class Bidding(TestCase):
                 replace(SOUND, **wrong)
         with self.assertRaises(ValueError):
             forecast([], BidTerms())
+
+
+class EverythingThatIsTaken(TestCase):
+    """Tax and postage in a plan, as in the price floor."""
+
+    ONE = BidLine("one", 1, (Case(1.0, 100, 100, 100), Case(0.0), Case(0.0), Case(0.0)))
+    SCHEMES = st.sampled_from(["none", "standard", "margin", "global"])
+
+    def terms(self, scheme: str, **more) -> BidTerms:
+        return BidTerms(lot_rho=0.0, calibration=EXACT, tax=PlannedTax(scheme, D(25)), **more)
+
+    def test_a_hundred_sold_for_forty_bought_leaves_what_the_floor_leaves(self):
+        for scheme, wanted in (("none", 48), ("standard", 28), ("margin", 36), ("global", 36)):
+            at = forecast([self.ONE], self.terms(scheme, postage=12.0)).at(D(40))
+            self.assertAlmostEqual(at.profit, wanted, delta=0.3, msg=scheme)
+            sold = SellingTerms(D(0), D(0), D(12), "margin" if scheme == "global" else scheme, D(25))
+            self.assertAlmostEqual(at.profit, float(left_of(D(100), D(40), sold) - 40), delta=0.3)
+            self.assertAlmostEqual(at.tax, 60 - wanted - 12, delta=0.3)
+
+    def test_what_sells_for_less_than_it_cost_is_set_against_nothing_but_over_a_period(self):
+        lines = [self.ONE, replace(self.ONE, cases=(*(Case(0.0),) * 3, Case(1.0, 10, 10, 10)))]
+        # 110 paid is shared 100 and 10; at 220 each carries twice what it sells for, and no tax is due.
+        for scheme, tax in (("margin", 0.0), ("global", -22.0)):
+            drawn = forecast(lines, self.terms(scheme))
+            self.assertAlmostEqual(drawn.at(D(110)).tax, 0.0, delta=0.3)
+            self.assertAlmostEqual(drawn.at(D(220)).tax, tax, delta=0.3)
+
+    @given(lines(), SCHEMES, st.integers(0, 400))
+    @settings(max_examples=25, deadline=None)
+    def test_the_tax_of_a_line_in_each_draw_is_that_of_its_pieces(self, line, scheme, bid):
+        terms = self.terms(scheme)
+        drawn = forecast([line], terms, 200, seed=4)
+        at = drawn.at(D(bid))
+        prices = np.array([case.mean_price for case in line.cases])
+        carried = bid / line.quantity
+        each, whole = 0.2 * np.maximum(0, prices - carried), drawn.drawn[0]
+        rough = {
+            "none": 0.0,
+            "standard": 0.2 * drawn.expected.sales,
+            "margin": float((each @ whole.counts).mean()),
+            "global": 0.2 * (drawn.expected.sales - bid),
+        }[scheme]
+        # On the margin: prices lie around their mean, and amounts between two steps are laid straight.
+        slack = 0.01 if scheme != "margin" else 0.06 * drawn.expected.sales + 0.01
+        self.assertAlmostEqual(at.tax, rough, delta=slack)
+
+    @given(st.lists(lines(), min_size=1, max_size=3), SCHEMES)
+    @settings(max_examples=20, deadline=None)
+    def test_the_most_keeps_its_target_and_a_cent_more_does_not(self, some, scheme):
+        drawn = forecast(some, BidTerms(0.1, 12.0, postage=6.0, tax=PlannedTax(scheme, D(25))), 1000, seed=6)
+        targets = Targets(0.1, 0.3, 2.0)
+        for limit in drawn.limits(targets):
+            if limit.bid is None:
+                continue
+            keeps = {
+                "margin": lambda at: at.profit >= targets.margin * drawn.expected.sales - 0.03,
+                "loss": lambda at: at.loss <= targets.loss + 0.002,
+                "hourly": lambda at: at.profit >= targets.hourly * drawn.hours - 0.03,
+            }[limit.name]
+            self.assertTrue(keeps(drawn.at(limit.bid)), limit)
+            self.assertFalse(
+                limit.name != "loss" and keeps(drawn.at(limit.bid + D("0.10"))),
+                limit,
+            )
+
+    def test_nobody_sends_what_would_not_bring_its_postage(self):
+        cheap = replace(self.ONE, cases=(Case(1.0, 5, 5, 5), *(Case(0.0),) * 3))
+        self.assertEqual(forecast([cheap], self.terms("none", postage=12.0)).mean, 0)
+        self.assertEqual(forecast([cheap], self.terms("none", postage=3.0, after=1.5)).mean, 0.5)
+
+
+class HowPlansComeOut(TestCase):
+    def test_nothing_seen_leaves_the_stated_figures(self):
+        self.assertEqual(learn_spreads([]), STATED)
+        self.assertEqual(learn_width(STATED, []), STATED)
+
+    def test_what_was_sold_moves_them(self):
+        dice = np.random.default_rng(1)
+        lines = [
+            SoldLine(
+                tuple(np.exp(off + 0.4 * dice.standard_normal(4))), tuple(2 * np.exp(0.9 * dice.standard_normal(4)))
+            )
+            for off in 0.5 * dice.standard_normal(400) - 0.3
+        ]
+        found = learn_spreads(lines)
+        # Means of lognormals: exp(mu + s² / 2).
+        self.assertAlmostEqual(found.price, float(np.exp(-0.3 + (0.25 + 0.16) / 2)), delta=0.06)
+        self.assertAlmostEqual(found.minutes, 2 * float(np.exp(0.405)), delta=0.25)
+        for got, wanted in (
+            (found.line_price, 0.5),
+            (found.sale_price, 0.4),
+            (found.line_minutes, 0.0),
+            (found.piece_minutes, 0.9),
+        ):
+            self.assertAlmostEqual(got, wanted, delta=0.11)
+        self.assertEqual(found.lines, 400)
+
+    @given(st.lists(st.lists(st.floats(0.05, 20), min_size=1, max_size=5).map(tuple), max_size=8))
+    def test_any_figures_make_spreads(self, told):
+        found = learn_spreads([SoldLine(prices, prices) for prices in told])
+        for one in (found.line_price, found.sale_price, found.line_minutes, found.piece_minutes):
+            self.assertGreaterEqual(one, 0)
+        self.assertGreater(found.price, 0)
+
+    def test_a_few_lines_and_lots_do_not_swing_them_and_a_freak_does_not_either(self):
+        three = learn_spreads([SoldLine((0.5,), (3.0,))] * 3)
+        self.assertTrue(0.85 < three.price < 1 and 1 < three.minutes < 1.5)
+        self.assertAlmostEqual(learn_width(STATED, [40.0]).width, (19 / 11) ** 0.5)
+        self.assertAlmostEqual(learn_width(STATED, [2.0] * 90).width, 3.7**0.5)
+        self.assertLess(learn_width(STATED, [0.1] * 50).width, 0.5)
+        with self.assertRaises(ValueError):
+            learn_spreads([SoldLine((0.0,))])
+
+    @given(lines(), st.floats(0, 0.4), st.floats(0.5, 2))
+    @settings(max_examples=20, deadline=None)
+    def test_more_spread_leaves_what_is_expected_and_widens(self, line, spread, width):
+        plain = BidTerms(0.1, 20.0, lot_rho=0.0, calibration=EXACT)
+        known = replace(EXACT, line_price=spread, sale_price=spread, line_minutes=spread, width=width)
+        mean, variance = moments([line], plain)
+        again, wider = moments([line], replace(plain, calibration=known))
+        self.assertAlmostEqual(mean, again, places=6)
+        self.assertGreaterEqual(wider, variance * width**2 * (1 - 1e-9))
+        one, other = (forecast([line], terms, 4000, seed=3) for terms in (plain, replace(plain, calibration=known)))
+        self.assertAlmostEqual(other.total.mean(), one.total.mean(), delta=0.1 * (wider**0.5 + variance**0.5) + 1e-6)
 
 
 class OddsThatLearn(TestCase):
@@ -202,10 +331,40 @@ class WorthOfFindingOut(TestCase):
             heard += max(0.0, profit)
         return heard - now
 
+    def test_two_lines_that_share_one_fate_against_every_way(self):
+        """The factor by a fine grid, both lines by every count, all worked here."""
+        rho = 0.3
+        lines = [self.line(3), self.line(2, 0.4)]
+        terms = BidTerms(0.1, 24.0, lot_rho=rho, calibration=EXACT)
+        drawn = forecast(lines, terms, draws=2000)
+        values = np.array([net_value(case, terms) for case in lines[0].cases])
+        bid = round(drawn.mean * 0.9)
+        grid = np.linspace(-6, 6, 481)
+        mass = stats.norm.pdf(grid) / stats.norm.pdf(grid).sum()
+        edges = stats.norm.ppf(np.cumsum(self.ODDS)[:3])
+        found = {(q.line, q.ask): q.worth for q in drawn.questions(Targets(), D(bid), most=99)}
+        through = {0: np.zeros((4, 2)), 1: np.zeros((4, 2))}
+        for z, share in zip(grid, mass, strict=True):
+            odds = np.diff([0, *stats.norm.cdf((edges + rho**0.5 * z) / (1 - rho) ** 0.5), 1])
+            for place, line in enumerate(lines):
+                weight = (1 - line.rho) / line.rho
+                other = lines[1 - place].quantity * (odds @ values)
+                for turns in itertools.product(range(4), repeat=line.quantity):
+                    chance, urn = share, weight * odds
+                    for piece in turns:
+                        chance *= urn[piece] / urn.sum()
+                        urn = urn + np.eye(4)[piece]
+                    through[place][turns[0]] += chance * np.array([1, values[list(turns)].sum() + other - bid])
+        for place, told in through.items():
+            now = max(0.0, drawn.mean - bid)
+            self.assertAlmostEqual(told[:, 1].sum() + bid, drawn.mean, delta=0.01)
+            wanted = np.maximum(0, told[:, 1]).sum() - now
+            self.assertAlmostEqual(found[place, "through"], wanted, delta=0.01 * wanted)
+
     @given(st.integers(1, 120), st.floats(0.5, 1.5))
     @settings(max_examples=25, deadline=None)
     def test_it_is_exact_at_every_count(self, count, share):
-        line, terms = self.line(count), BidTerms(0.1, 24.0)
+        line, terms = self.line(count), BidTerms(0.1, 24.0, lot_rho=0.0)
         drawn = forecast([line], terms, draws=2000)
         bid = D(repr(round(max(1.0, drawn.mean) * share, 2)))
         found = {q.ask: q.worth for q in drawn.questions(Targets(), bid, most=9)}
@@ -215,18 +374,18 @@ class WorthOfFindingOut(TestCase):
 
     def test_the_first_piece_goes_with_the_counts(self):
         """Above the count that is drawn piece by piece too: what a lot is worth when its first piece works."""
-        line, terms = self.line(40), BidTerms(0.1, 24.0)
+        line, terms = self.line(40), BidTerms(0.1, 24.0, lot_rho=0.0, calibration=EXACT)
         values = [net_value(case, terms) for case in line.cases]
         drawn = forecast([line], terms, draws=60_000)
         for j in range(4):
             rest = [(1 - 0.15) * p + 0.15 * (k == j) for k, p in enumerate(self.ODDS)]
             wanted = values[j] + 39 * sum(p * v for p, v in zip(rest, values, strict=True))
-            mine = float(drawn.total[drawn.first[0] == j].mean())
+            mine = float(drawn.total[drawn.drawn[0].first == j].mean())
             self.assertAlmostEqual(mine, wanted, delta=0.05 * abs(drawn.mean))
 
     def test_what_an_answer_leaves_is_reckoned_with_its_own_sales_and_hours(self):
         """Only the margin binds: the most is the mean less a share of sales, both after the answer."""
-        line, terms = self.line(6), BidTerms(0.1, 24.0)
+        line, terms = self.line(6), BidTerms(0.1, 24.0, lot_rho=0.0, calibration=EXACT)
         drawn = forecast([line], terms, draws=60_000)
         targets = Targets(margin=0.3, loss=1.0)
         (through,) = [q for q in drawn.questions(targets, D(60), most=9) if q.ask == "through"]

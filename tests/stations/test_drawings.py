@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from core.bench.assurance import how_sure
 from core.bench.checks import Limits
 from core.books.earnings import earnings
-from core.buying.bid import BidLine, BidTerms, Case, Limit, forecast
+from core.buying.bid import Limit, forecast
+from core.buying.planned import BidLine, BidTerms, Case
 from core.flow.stage import State, Station
 from core.selling.grade import Grade
 from core.selling.market import Comparable, Market, Subject
