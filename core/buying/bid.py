@@ -28,6 +28,7 @@ from core.buying.planned import (
     extra_spread,
     net_value,
     sending,
+    shared_fate,
 )
 from core.buying.questions import ASKS, Ask
 from core.money import CENT
@@ -385,7 +386,7 @@ class Forecast:
     @cached_property
     def _given(self) -> tuple["_Given", ...]:
         """For each line, what follows from how its first piece turns out: exact, the common factor integrated."""
-        nodes, weights = _factor_nodes(self.terms)
+        nodes, weights = _factor_nodes(self.lines, self.terms)
         odds, means = [], []
         tables = [
             np.array(
@@ -394,7 +395,7 @@ class Forecast:
             for one in self.lines
         ]
         for line, table in zip(self.lines, tables, strict=True):
-            at_node = _odds_at(line, nodes, self.terms.lot_rho)
+            at_node = _odds_at(line, nodes, self.terms)
             odds.append(at_node)
             means.append(table.T @ at_node)
         whole = np.sum([line.quantity * mean for line, mean in zip(self.lines, means, strict=True)], axis=0)
@@ -438,13 +439,13 @@ class _Now:
 def forecast(lines: Sequence[BidLine], terms: BidTerms, draws: int = DRAWS, seed: int = 1) -> Forecast:
     """Draw the worth of a lot `draws` times; the same seed draws the same.
 
-    With `lot_rho` above 0 all lines share a normal factor that moves their odds together while each keeps its odds on
-    average. Raises ValueError without lines.
+    All lines share a normal factor that moves their odds together, as far as `shared_fate` says of each, while each
+    keeps its odds on average. Raises ValueError without lines.
     """
     if not lines:
         raise ValueError("A plan has at least one line.")
     dice = np.random.default_rng(seed)
-    factor = even_chances(dice, draws) if terms.lot_rho > 0 else None
+    factor = even_chances(dice, draws)
 
     def draw(line: BidLine, own: np.random.Generator) -> tuple[DrawnLine, Floats]:
         drawn = draw_line(line, terms, factor, draws, own)
@@ -468,13 +469,13 @@ def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
     `between` of the case means, `within` of the prices; and what errors of price and minutes add, by the second moments
     of what they multiply. The factor itself is integrated by Gauss-Hermite quadrature.
     """
-    nodes, weights = _factor_nodes(terms)
+    nodes, weights = _factor_nodes(lines, terms)
     known = terms.calibration
     means = np.zeros(len(nodes))
     variances = np.zeros(len(nodes))
     kept = 1 - terms.fee - terms.tax.of_price
     for line in lines:
-        odds, n = _odds_at(line, nodes, terms.lot_rho), line.quantity
+        odds, n = _odds_at(line, nodes, terms), line.quantity
         values, prices, hours, within, extra = np.array(
             [
                 (
@@ -503,18 +504,17 @@ def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
     return mean, known.width**2 * float(weights @ (variances + (means - mean) ** 2))
 
 
-def _factor_nodes(terms: BidTerms) -> tuple[Floats, Floats]:
+def _factor_nodes(lines: Sequence[BidLine], terms: BidTerms) -> tuple[Floats, Floats]:
     """Values of the common factor and their weights, to integrate over it."""
-    if terms.lot_rho <= 0:
+    if not any(shared_fate(line, terms) for line in lines):
         return np.zeros(1), np.ones(1)
     nodes, weights = np.polynomial.hermite_e.hermegauss(40)
     return nodes, weights / weights.sum()
 
 
-def _odds_at(line: BidLine, nodes: Floats, lot_rho: float) -> Floats:
+def _odds_at(line: BidLine, nodes: Floats, terms: BidTerms) -> Floats:
     """The odds of a line, a row an outcome, a column a value of the common factor."""
-    cumulative = cumulative_odds(line, nodes if lot_rho > 0 else None, lot_rho)
-    return np.diff(np.broadcast_to(cumulative, (len(OUTCOMES), len(nodes))), axis=0, prepend=0.0)
+    return np.diff(cumulative_odds(line, nodes, shared_fate(line, terms)), axis=0, prepend=0.0)
 
 
 def _lower_quantile(draws: Floats, chance: float) -> float:

@@ -107,7 +107,7 @@ def _components(lines: Sequence[Sequence[float]], between: float, within: float)
 
 def learn_width(calibration: Calibration, off: Sequence[float]) -> Calibration:
     """With the width that closed lots had: `off` is what each brought less what was forecast, in spreads of that
-    forecast. One that lies as far off as it should leaves the width at 1."""
+    forecast. Lots that lie as far off as they should leave the width at 1."""
     squares = sum(min(one * one, FREAK**2) for one in off)
     width = ((LOTS_BESIDE + squares) / (LOTS_BESIDE + len(off))) ** 0.5
     return replace(calibration, width=width, lots=len(off))

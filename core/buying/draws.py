@@ -10,7 +10,7 @@ from scipy import special
 
 from core.buying.calibration import relative_variance
 from core.buying.odds import OUTCOMES
-from core.buying.planned import BidLine, BidTerms, Case, extra_spread
+from core.buying.planned import BidLine, BidTerms, Case, extra_spread, shared_fate
 
 Floats = npt.NDArray[np.float64]
 Singles = npt.NDArray[np.float32]
@@ -44,14 +44,13 @@ class DrawnLine:
         return DrawnLine(self.counts[:, kept], self.gross[kept], self.minutes[kept], self.first[kept])
 
 
-def draw_line(
-    line: BidLine, terms: BidTerms, factor: Indices | None, draws: int, dice: np.random.Generator
-) -> DrawnLine:
+def draw_line(line: BidLine, terms: BidTerms, factor: Indices, draws: int, dice: np.random.Generator) -> DrawnLine:
     """Outcomes are Dirichlet-multinomial with the line’s correlation (for two outcomes: beta-binomial), moved by the
     `factor` that all lines of the lot share (places in NORMAL). Prices are PERT, around what the line’s pieces share by
     error; sums of lognormals are drawn as one lognormal of their mean and variance (Fenton and Wilkinson, 1960)."""
-    cumulative = cumulative_odds(line, None if factor is None else NORMAL, terms.lot_rho).astype(np.float32)
-    if factor is not None:
+    fate = shared_fate(line, terms)
+    cumulative = cumulative_odds(line, NORMAL if fate > 0 else np.zeros(1), fate).astype(np.float32)
+    if fate > 0:
         cumulative = cumulative.take(factor, axis=1)
     act = _item_by_item if line.quantity <= ITEM_BY_ITEM else _by_counts
     counts, gross, first = act(line, cumulative, draws, dice)
@@ -80,14 +79,15 @@ def _erring(planned: Singles, variance: Singles, usual: float, shared: float, di
     return np.asarray(planned * np.float32(usual) * np.exp(off))
 
 
-def cumulative_odds(line: BidLine, factor: Floats | None, lot_rho: float) -> Floats:
-    """Cumulative odds of the outcomes, best first: a column for all draws, or one for each value of the factor."""
+def cumulative_odds(line: BidLine, factor: Floats, fate: float) -> Floats:
+    """Cumulative odds of the outcomes, best first: a column for each value of the factor, on which they hang by the
+    correlation `fate` (0 to under 1)."""
     steps = np.cumsum([case.odds for case in line.cases])
     steps[-1] = 1.0
-    if factor is None:
-        return np.asarray(steps[:, None])
+    if fate == 0:
+        return np.repeat(steps[:, None], len(factor), axis=1)
     edges = special.ndtri(np.clip(steps[:-1], 1e-12, 1 - 1e-12))[:, None]
-    moved = special.ndtr((edges + np.sqrt(lot_rho) * factor[None, :]) / np.sqrt(1 - lot_rho))
+    moved = special.ndtr((edges + np.sqrt(fate) * factor[None, :]) / np.sqrt(1 - fate))
     return np.vstack([moved, np.ones((1, len(factor)))])
 
 

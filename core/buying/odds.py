@@ -52,7 +52,8 @@ class Learned:
     """Odds in the order of OUTCOMES and the 90 % interval of "works".
 
     `seen` and `worked` count this supplier's machines with the claim, `family_seen` and `family_worked` those
-    of the family from others.
+    of the family from others. `open` is how far the odds are open still: the variance of the share that works, as a
+    part of p (1 - p).
     """
 
     odds: tuple[float, ...]
@@ -62,6 +63,7 @@ class Learned:
     high: float
     family_seen: int = 0
     family_worked: int = 0
+    open: float = 0.0
 
 
 def pooled(prior: tuple[float, ...], strength: float, counts: Sequence[float]) -> tuple[float, ...]:
@@ -127,7 +129,7 @@ def learn(
     low, high = (float(betaincinv(a, weight - a, q)) for q in (0.05, 0.95)) if 0 < a < weight else (odds[0],) * 2
     worked, seen_here = sum(line.counts[0] for line in supplier), sum(line.seen for line in supplier)
     of_family = sum(line.seen for line in family), sum(line.counts[0] for line in family)
-    return Learned(odds, seen_here, worked, low, high, *of_family)
+    return Learned(odds, seen_here, worked, low, high, *of_family, open=1 / (weight + 1))
 
 
 def _carried(weight: float, strength: float) -> float:

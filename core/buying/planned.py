@@ -1,5 +1,6 @@
 """What a plan says: the pieces of a lot and how each may turn out, the terms, what is wanted of it."""
 
+import math
 from dataclasses import dataclass, field
 from decimal import Decimal
 
@@ -34,8 +35,9 @@ class Case:
 class BidLine:
     """`cases` in the order of OUTCOMES, odds summing to 1. `rho` is the correlation of outcomes within the line.
 
-    `look_minutes` is what it takes to find out how one piece turns out, `look_cost` what is paid for that, in base
-    currency (a journey, a deposit).
+    `doubt` (0 to under 1) is how far the odds themselves are open: the variance of a share p that is known only so
+    well, as a part of p (1 − p). `look_minutes` is what it takes to find out how one piece turns out, `look_cost` what
+    is paid for that, in base currency (a journey, a deposit).
     """
 
     name: str
@@ -44,13 +46,14 @@ class BidLine:
     rho: float = 0.15
     look_minutes: float = 5.0
     look_cost: float = 0.0
+    doubt: float = 0.0
 
     def __post_init__(self) -> None:
         if len(self.cases) != len(OUTCOMES):
             raise ValueError("A line has one case for each outcome.")
         if any(case.odds < 0 for case in self.cases) or abs(sum(case.odds for case in self.cases) - 1) > 1e-6:
             raise ValueError("The odds of a line add up to 1.")
-        if not 0 <= self.rho < 1:
+        if not (0 <= self.rho < 1 and 0 <= self.doubt < 1):
             raise ValueError("A correlation goes from 0 to under 1.")
         if any(not case.low <= case.likely <= case.high for case in self.cases):
             raise ValueError("Low, likely and high rise in this order.")
@@ -106,6 +109,13 @@ class Targets:
     margin: float = 0.2
     loss: float = 0.2
     hourly: float = 0.0
+
+
+def shared_fate(line: BidLine, terms: BidTerms) -> float:
+    """The correlation by which a line hangs on what all lines share: the lot’s, or as far as its odds are open if that
+    is more; one seller’s record is open for all that he sells. Two signs of normal variables of correlation r have
+    2 ÷ π · asin r between them (Sheppard 1899), here turned round."""
+    return max(terms.lot_rho, math.sin(math.pi / 2 * line.doubt))
 
 
 def expected_price(case: Case, terms: BidTerms) -> float:

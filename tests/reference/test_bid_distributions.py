@@ -78,7 +78,9 @@ class Moments(TestCase):
     def test_mean_and_variance_of_the_draws(self):
         for lot_rho in (0.0, 0.25):
             for known in (EXACT, STATED, Calibration(0.9, 0.3, 0.2, 1.2, 0.4, 0.5, 1.3)):
-                terms = BidTerms(0.1, 24, lot_rho, postage=4, calibration=known, tax=PlannedTax("standard", Decimal(20)))
+                terms = BidTerms(
+                    0.1, 24, lot_rho, postage=4, calibration=known, tax=PlannedTax("standard", Decimal(20))
+                )
                 drawn = forecast(self.LINES, terms, DRAWS, seed=11)
                 mean, variance = moments(self.LINES, terms)
                 self.assertAlmostEqual(drawn.total.mean(), mean, delta=4 * (variance / DRAWS) ** 0.5)
