@@ -2,17 +2,16 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
-from functools import lru_cache
 
 from django.db import transaction
 from django.db.models import Max
 
-from core.buying.bid import Forecast, forecast
-from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
+from core.buying.landed import Charge, ChargeKind
 from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome, usual_minutes
-from core.buying.planned import BidLine, BidTerms, Case, Targets
+from core.buying.planned import BidTerms, Case, expected_minutes, expected_price, sending
 from core.buying.questions import BY_CODE, line_posterior
 from core.money import to_cent
+from stations.buying.forecasts import bid_line, charges_of, forecast_of, kept_terms
 from stations.buying.models import (
     BidPlan,
     LineAnswer,
@@ -70,9 +69,12 @@ def add_lines(person: Person, plan: BidPlan, lines: Sequence[tuple[dict, Decimal
     made: list[PlanLine] = []
     cases: list[PlanCase] = []
     for position, (data, worth) in enumerate(lines, last + 1):
-        line = PlanLine.objects.create(plan=plan, position=position, **data)
+        line = PlanLine(plan=plan, position=position, **data)
+        learned = record.odds(line)
+        line.doubt = Decimal(str(round(learned.open, 4)))
+        line.save()
         made.append(line)
-        cases += _usual_cases(line, record.odds(line).odds, worth, labour_rate)
+        cases += _usual_cases(line, learned.odds, worth, labour_rate)
     PlanCase.objects.bulk_create(cases)
     _touch(plan)
     return made
@@ -144,7 +146,7 @@ def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
         whole.save(update_fields=["before_answers"])
     seen = _split_off(line) if line.quantity > 1 else line
     if question.certain:
-        PlanLine.objects.filter(pk=seen.pk).update(seen=True)
+        PlanLine.objects.filter(pk=seen.pk).update(seen=True, doubt=0)
     LineAnswer.objects.create(line=seen, question=ask, answer=said, when=clock.now(), who=person)
     _after_answers(PlanLine.objects.get(pk=whole.pk))
     _touch(line.plan)
@@ -164,9 +166,10 @@ def _after_answers(whole: PlanLine) -> None:
 
 
 def _typed_anew(whole: PlanLine) -> None:
-    """Somebody knows better: the odds stand as typed from now on, and what was answered before moves them no more."""
+    """Somebody knows better: the odds stand as typed from now on, what was answered before moves them no more, and how
+    far our own record is open is no matter."""
     whole.pieces.update(split_from=None)
-    PlanLine.objects.filter(pk=whole.pk).update(before_answers=None)
+    PlanLine.objects.filter(pk=whole.pk).update(before_answers=None, doubt=0)
 
 
 def _split_off(line: PlanLine) -> PlanLine:
@@ -233,11 +236,12 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
         lot=lot,
         decided_at=clock.now(),
         decided_by=person,
-        forecast_worth=to_cent(Decimal(str(drawn.mean))),
+        forecast_worth=to_cent(Decimal(str(at.profit)) + at.landed),
         forecast_landed=at.landed,
         forecast_low=to_cent(Decimal(str(at.low)) + at.landed),
         forecast_high=to_cent(Decimal(str(at.high)) + at.landed),
         forecast_hours=to_cent(Decimal(str(drawn.hours))),
+        forecast_terms=kept_terms(terms),
     )
     history.record(
         person,
@@ -278,60 +282,16 @@ def change_starting_odds(
         save_versioned(row, seen_version, values)
 
 
-def forecast_of(plan: BidPlan) -> Forecast:
-    """Draw the plan's lot; the plan's number is the seed, so that it looks the same tomorrow.
-
-    The last few are kept, so that moving the bid only asks the draws anew.
-    """
-    return _drawn(plan.pk, plan.version, shop_settings.settings().labour_rate)
-
-
-@lru_cache(maxsize=8)
-def _drawn(plan_id: int, version: int, labour_rate: Decimal) -> Forecast:
-    plan = BidPlan.objects.get(pk=plan_id, version=version)
-    lines = [bid_line(line) for line in plan.lines.prefetch_related("cases")]
-    terms = BidTerms(
-        fee=float(plan.fee_percent) / 100,
-        labour_rate=float(labour_rate),
-        lot_rho=float(plan.lot_rho) / 100,
-        charges=charges_of(plan),
-        rate=plan.rate,
-    )
-    return forecast(lines, terms, seed=plan.number)
-
-
-def charges_of(plan: BidPlan) -> tuple[Charge, ...]:
-    """What comes on top of the price by the terms of the sale."""
-    figures = {name: getattr(plan, name) for name in USUAL_CHARGES if name != "price"}
-    return usual_charges(figures, plan.premium_bands)
-
-
-def targets_of(plan: BidPlan) -> Targets:
-    return Targets(float(plan.target_margin) / 100, float(plan.loss_limit) / 100, float(plan.target_hourly))
-
-
-def bid_line(line: PlanLine) -> BidLine:
-    """A line as the bid rules see it. Stored odds are rounded; they are brought to sum to 1 again."""
-    cases = {case.outcome: case for case in line.cases.all()}
-    total = sum(float(case.odds) for case in cases.values())
-    return BidLine(
-        line.description,
-        line.quantity,
-        tuple(
-            Case(float(c.odds) / total, float(c.low), float(c.likely), float(c.high), float(c.cost), float(c.minutes))
-            for c in (cases[outcome.value] for outcome in OUTCOMES)
-        ),
-        float(line.rho) / 100,
-        float(line.look_minutes),
-    )
-
-
 def _lot_line(line: PlanLine, terms: BidTerms) -> dict:
     """A plan's line as a line of the lot: what it is worth and costs to finish, on average over its cases."""
     cases = bid_line(line).cases
 
     def average(amount) -> Decimal:
         return to_cent(Decimal(str(sum(case.odds * amount(case) for case in cases))))
+
+    def finishing(case: Case) -> float:
+        taken = expected_price(case, terms) * (terms.fee + terms.tax.of_price)
+        return case.cost + sending(case, terms) + taken + expected_minutes(case, terms) / 60 * terms.labour_rate
 
     return {
         "description": line.description,
@@ -344,7 +304,7 @@ def _lot_line(line: PlanLine, terms: BidTerms) -> dict:
         "worth_low": average(lambda c: c.low),
         "worth_likely": average(lambda c: c.likely),
         "worth_high": average(lambda c: c.high),
-        "finish_cost": average(lambda c: c.cost + c.minutes / 60 * terms.labour_rate + c.mean_price * terms.fee),
+        "finish_cost": average(finishing),
     }
 
 

@@ -7,7 +7,7 @@ from typing import Protocol
 from django.db.models import Count
 
 from core.buying.odds import OUTCOMES, STARTING, Learned, SeenLine, family_of, learn
-from stations.buying.models import StartingOdds, Supplier, TurnedOut
+from stations.buying.models import StartingOdds, Supplier, ToldOutcome, TurnedOut
 
 Counts = tuple[int, ...]
 NONE: Counts = (0,) * len(OUTCOMES)
@@ -22,7 +22,7 @@ class Claimed(Protocol):
 
 
 class Record:
-    """What is known for one supplier: two queries when it is made, none after."""
+    """What is known for one supplier: three queries when it is made, none after."""
 
     def __init__(self, supplier: Supplier) -> None:
         self._start, self._supplier = starting_table(), supplier.pk
@@ -34,6 +34,13 @@ class Record:
         )
         for line, seller, claim, kind, form_factor, found, n in rows.annotate(n=Count("id")).order_by():
             counts[line, seller, claim, family_of(kind, form_factor)][order[found]] += n
+        # And of lots we left, what we were told of them: kept apart by a sign, since lines of plans have numbers of
+        # their own.
+        of_others = ToldOutcome.objects.values_list(
+            "line_id", "line__plan__supplier_id", "line__claim", "line__kind", "line__form_factor", "outcome", "count"
+        )
+        for line, seller, claim, kind, form_factor, outcome, n in of_others:
+            counts[-line, seller, claim, family_of(kind, form_factor)][order[outcome]] += n
         self._lines = [(claim, family, SeenLine(of, tuple(n))) for (_, of, claim, family), n in counts.items()]
 
     def odds(self, line: Claimed) -> Learned:

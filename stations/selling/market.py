@@ -12,6 +12,7 @@ from core.selling.grade import Grade
 from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
 from core.selling.price import SellingTerms, fee_on, floor_price, left_of, owners_part
+from stations.buying.forecasts import cost_after_a_sale
 from stations.common import clock
 from stations.common.registry import Registry
 from stations.ledger.models import Account
@@ -148,6 +149,12 @@ def warranty_of(unit: Unit) -> Decimal:
     """What answering for a sale of its grade is reckoned to cost; nothing for one that was not graded."""
     given = unit.grades.order_by("-id").first()
     return sum((asked(Grade(given.grade)) for asked in answered_for.values()), Decimal(0)) if given else Decimal(0)
+
+
+@cost_after_a_sale.add("selling")
+def warranty_of_the_usual() -> Decimal:
+    """What answering for a sale is reckoned to cost where its grade is not known yet: as of the usual grade."""
+    return sum((asked(Grade.B) for asked in answered_for.values()), Decimal(0))
 
 
 def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:

@@ -4,7 +4,7 @@ from django.urls import reverse
 
 from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan
-from stations.buying import plans, selectors
+from stations.buying import forecasts, plans, selectors
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
 from stations.buying.record import Record, odds_for
@@ -45,7 +45,7 @@ class Planning(ShopTest):
         return self.again(plan)
 
     def most(self, plan):
-        return plans.forecast_of(self.again(plan)).most(plans.targets_of(plan)).bid
+        return forecasts.forecast_of(self.again(plan)).most(forecasts.targets_of(plan)).bid
 
     def test_a_line_starts_from_the_table_and_what_is_usual(self):
         line = self.plan().lines.get()
@@ -118,7 +118,7 @@ class Planning(ShopTest):
 
     def test_a_plan_becomes_a_lot_with_one_press_and_keeps_its_forecast(self):
         plan = self.plan()
-        drawn = plans.forecast_of(plan)
+        drawn = forecasts.forecast_of(plan)
         lot = plans.buy(self.owner, plan, D(100))
         plan = self.again(plan)
         self.assertEqual(lot.landed_total, D("138.00"))
@@ -191,7 +191,7 @@ class Learning(ShopTest):
         self.assertEqual((kin.seen, kin.family_seen, kin.family_worked, far.family_seen), (0, 1, 1, 0))
         self.assertGreater(kin.odds[0], far.odds[0])
         self.assertGreater(far.odds[0], start.odds[0])
-        with self.assertNumQueries(2):
+        with self.assertNumQueries(3):
             record = Record(stranger)
             record.odds(self.line)
             record.claims()

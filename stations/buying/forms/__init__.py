@@ -1,7 +1,7 @@
 from stations.buying.forms.charges import charges_form
 from stations.buying.forms.files import UploadForm
 from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, lines_form
-from stations.buying.forms.plans import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm
+from stations.buying.forms.plans import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm, ToldForm
 
 __all__ = [
     "BidForm",
@@ -12,6 +12,7 @@ __all__ = [
     "QuickLineForm",
     "ShareForm",
     "StartingOddsForm",
+    "ToldForm",
     "UploadForm",
     "charges_form",
     "lines_form",

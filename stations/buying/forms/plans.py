@@ -31,6 +31,7 @@ class PlanForm(CurrencyAndRate, VersionedForm):
             "import_tax_percent",
             "other",
             "fee_percent",
+            "postage",
             "lot_rho",
             "target_margin",
             "loss_limit",
@@ -93,7 +94,17 @@ class PlanLineForm(forms.ModelForm):
     class Meta:
         model = PlanLine
         formfield_callback = as_typed
-        fields = ["description", "quantity", "kind", "form_factor", "claim", "claim_words", "rho", "look_minutes"]
+        fields = [
+            "description",
+            "quantity",
+            "kind",
+            "form_factor",
+            "claim",
+            "claim_words",
+            "rho",
+            "look_minutes",
+            "look_cost",
+        ]
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
@@ -166,6 +177,49 @@ class BidForm(forms.Form):
             "invalid": "Type an amount, for example 620.",
         },
     )
+
+
+class ToldForm(forms.Form):
+    """What became of a lot we left: its price, and of each line how many are known to have turned out so."""
+
+    went_for = NumberField(
+        label="Went for",
+        required=False,
+        min_value=Decimal(0),
+        max_digits=9,
+        decimal_places=2,
+        error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 620."},
+    )
+
+    def __init__(self, *args, plan: BidPlan, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["went_for"].initial = plan.went_for
+        self.lines = list(plan.lines.prefetch_related("told"))
+        for line in self.lines:
+            known = {one.outcome: one.count for one in line.told.all()}
+            for outcome in OUTCOMES:
+                self.fields[f"told_{line.pk}_{outcome}"] = CountField(
+                    label=outcome.label,
+                    required=False,
+                    min_value=0,
+                    max_value=line.quantity,
+                    initial=known.get(outcome.value),
+                    error_messages={
+                        "min_value": "This may not be below 0.",
+                        "max_value": f"The line was for {line.quantity}.",
+                    },
+                )
+
+    @property
+    def rows(self):
+        return [(line, [self[f"told_{line.pk}_{outcome}"] for outcome in OUTCOMES]) for line in self.lines]
+
+    @property
+    def told(self) -> dict[int, dict[LineOutcome, int]]:
+        return {
+            line.pk: {outcome: self.cleaned_data[f"told_{line.pk}_{outcome}"] or 0 for outcome in OUTCOMES}
+            for line in self.lines
+        }
 
 
 class StartingOddsForm(VersionedForm):

@@ -12,7 +12,7 @@ from stations.buying.models.lots import (
     Supplier,
 )
 from stations.buying.models.manifests import Manifest
-from stations.buying.models.plans import BidPlan, LineAnswer, PlanCase, PlanLine, StartingOdds, TurnedOut
+from stations.buying.models.plans import BidPlan, LineAnswer, PlanCase, PlanLine, StartingOdds, ToldOutcome, TurnedOut
 
 __all__ = [
     "BidPlan",
@@ -32,5 +32,6 @@ __all__ = [
     "SourceKind",
     "StartingOdds",
     "Supplier",
+    "ToldOutcome",
     "TurnedOut",
 ]

@@ -52,7 +52,10 @@ class BidPlan(Versioned):
     import_tax_percent = _percent("import tax, %")
     other = _amount("other charges")
     fee_percent = _percent("selling fee, % of price", "8")
-    lot_rho = _percent("all lines share one fate, %")
+    lot_rho = _percent("all lines share one fate, %", "10")
+    postage = models.DecimalField(
+        "postage we pay for one piece", max_digits=8, decimal_places=2, null=True, blank=True, validators=POSITIVE
+    )
     target_margin = _percent("profit wanted, % of sales", "20")
     loss_limit = _percent("chance of a loss at most, %", "20")
     target_hourly = _amount("profit wanted for an hour of work")
@@ -67,12 +70,17 @@ class BidPlan(Versioned):
     forecast_high = models.DecimalField(max_digits=12, decimal_places=2, null=True)
     forecast_landed = models.DecimalField(max_digits=12, decimal_places=2, null=True)
     forecast_hours = models.DecimalField(max_digits=8, decimal_places=2, null=True)
+    forecast_terms = models.JSONField(null=True, blank=True, editable=False)
+    # Of a lot that we left: what it went for, as far as one learns it.
+    went_for = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, validators=POSITIVE)
 
     class Meta:
         ordering = ["-number"]
         constraints = [
             models.CheckConstraint(condition=Q(rate__gt=0), name="plan_rate_above_0"),
             models.CheckConstraint(condition=Q(lot_rho__lt=100), name="plan_lot_rho_below_100"),
+            models.CheckConstraint(condition=Q(postage__gte=0), name="plan_postage_not_negative"),
+            models.CheckConstraint(condition=Q(went_for=None) | Q(status="left"), name="plan_went_for_when_left"),
             models.CheckConstraint(
                 condition=~Q(status="bought") | Q(lot__isnull=False), name="plan_bought_has_its_lot"
             ),
@@ -85,6 +93,10 @@ class BidPlan(Versioned):
     def is_open(self) -> bool:
         """Nobody has bought it or left it yet."""
         return self.status == self.Status.OPEN
+
+    @property
+    def is_left(self) -> bool:
+        return self.status == self.Status.LEFT
 
     @property
     def code(self) -> str:
@@ -110,6 +122,11 @@ class PlanLine(models.Model):
     look_minutes = models.PositiveSmallIntegerField(
         "minutes to find out about one", default=5, validators=[MinValueValidator(1, "At least a minute.")]
     )
+    look_cost = models.DecimalField(
+        "and what it costs", max_digits=8, decimal_places=2, default=Decimal(0), validators=POSITIVE
+    )
+    # How far the odds were open when they were taken from our record: 0 to under 1.
+    doubt = models.DecimalField(max_digits=5, decimal_places=4, default=Decimal(0), editable=False)
     seen = models.BooleanField("looked at before the sale", default=False, editable=False)
     # A piece that was asked about, of the line it was split off; and odds and correlation of that before any answer.
     split_from = models.ForeignKey(
@@ -122,6 +139,8 @@ class PlanLine(models.Model):
         constraints = [
             models.CheckConstraint(condition=Q(quantity__range=(1, 500)), name="plan_line_1_to_500"),
             models.CheckConstraint(condition=Q(rho__lt=100), name="plan_line_rho_below_100"),
+            models.CheckConstraint(condition=Q(doubt__gte=0, doubt__lt=1), name="plan_line_doubt_0_to_1"),
+            models.CheckConstraint(condition=Q(look_cost__gte=0), name="plan_line_look_cost_not_negative"),
         ]
 
     def __str__(self) -> str:
@@ -170,6 +189,23 @@ class LineAnswer(models.Model):
 
     def __str__(self) -> str:
         return f"{self.question}: {self.answer}"
+
+
+class ToldOutcome(models.Model):
+    """How so many pieces of a planned line turned out at whoever bought the lot: as far as one learns it."""
+
+    line = models.ForeignKey(PlanLine, on_delete=models.CASCADE, related_name="told")
+    outcome = models.CharField(max_length=10, choices=OUTCOMES)
+    count = models.PositiveSmallIntegerField()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["line", "outcome"], name="told_once_a_line"),
+            models.CheckConstraint(condition=Q(count__gte=1), name="told_at_least_one"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.count} {self.outcome}"
 
 
 class TurnedOut(models.Model):

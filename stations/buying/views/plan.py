@@ -9,9 +9,9 @@ from django.views.decorators.http import require_POST
 
 from core.buying.odds import family_of
 from core.buying.questions import ASKS, BY_CODE
-from stations.buying import plans
+from stations.buying import forecasts, plans, told
 from stations.buying.drawing import distribution, limit_shape, moves, stop_line
-from stations.buying.forms import BidForm, PlanLineForm, QuickLineForm
+from stations.buying.forms import BidForm, PlanLineForm, QuickLineForm, ToldForm
 from stations.buying.models import BidPlan, PlanLine
 from stations.buying.record import Record, odds_for
 from stations.buying.views.plans import WORDS
@@ -42,7 +42,7 @@ def _lines_and_bid(row):
     lines = list(row.lines.prefetch_related("cases", "answers"))
     context = {"plan": row, "lines": []}
     if lines:
-        drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+        drawn, targets = forecasts.forecast_of(row), forecasts.targets_of(row)
         most = drawn.most(targets)
         bid = row.bid if row.bid is not None else (most.bid or Decimal(0)).quantize(Decimal(1), rounding=ROUND_DOWN)
         adds = drawn.adds(targets)
@@ -62,7 +62,7 @@ def _heard(line):
 
 def _worth_asking(row, lines, bid):
     """The questions best worth their minutes, with how far each would move our limit, drawn on one scale."""
-    drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+    drawn, targets = forecasts.forecast_of(row), forecasts.targets_of(row)
     asked = {(i, a.question) for i, line in enumerate(lines) for a in line.answers.all()}
     asked |= {(i, ask.code) for i, line in enumerate(lines) if line.seen for ask in ASKS}
     found = drawn.questions(targets, bid, asked, most=6)
@@ -84,7 +84,7 @@ def _learned(row, lines):
 
 def _at(row, bid):
     """Everything that depends on the bid; the draws are made once."""
-    drawn, targets = plans.forecast_of(row), plans.targets_of(row)
+    drawn, targets = forecasts.forecast_of(row), forecasts.targets_of(row)
     limits = drawn.limits(targets)
     most = drawn.most(targets)
     at = drawn.at(bid)
@@ -109,8 +109,25 @@ def _at(row, bid):
         "chart": distribution(drawn, at),
         "stop": stop_line(bid, limits),
         "hours": drawn.hours,
+        "goes": _where_it_goes(drawn, at),
+        "known": drawn.terms.calibration,
+        "tax": drawn.terms.tax,
         "range_top": int(top * Decimal("1.4")) + 10,
     }
+
+
+def _where_it_goes(drawn, at):
+    """The expected sales of the lot and what is taken of them, step by step down to the profit."""
+    of = drawn.expected
+    steps = [
+        ("fees", of.fee),
+        ("postage, and answering for it after", of.sending),
+        ("parts", of.parts),
+        ("labour", of.labour),
+        ("tax", at.tax),
+        ("the lot, all-in", float(at.landed)),
+    ]
+    return {"sales": of.sales, "taken": [(words, -amount) for words, amount in steps if abs(amount) >= 0.5]}
 
 
 def _kept_target(row, name):
@@ -166,6 +183,18 @@ def answer(request, number, pk):
         lambda: plans.answer(request.user, row, request.POST.get("ask", ""), request.POST.get("said", "")),
         there,
     )
+
+
+def became(request, number):
+    """What became of a lot that we left."""
+    row = get_object_or_404(BidPlan.objects.select_related("supplier"), number=number)
+    form = ToldForm(request.POST or None, plan=row)
+    there = reverse("buying:plan", args=[number])
+    if done := saved(
+        request, form, lambda data: told.record_told(request.user, row, data["went_for"], form.told), there
+    ):
+        return done
+    return render(request, "buying/became.html", {"form": form, "plan": row})
 
 
 @require_POST

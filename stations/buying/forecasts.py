@@ -1,0 +1,213 @@
+"""Forecasts of plans: the terms a plan is reckoned by, and how our own lots came out against theirs."""
+
+from collections import defaultdict
+from dataclasses import asdict, dataclass, replace
+from datetime import date
+from decimal import Decimal
+from functools import lru_cache
+
+from django.db.models import Count, F, Max, Q
+
+from core.books.earnings import INCOME, LOT_SHARE
+from core.buying.bid import Forecast, forecast, moments
+from core.buying.calibration import Calibration, SoldLine, learn_spreads, learn_width
+from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
+from core.buying.odds import OUTCOMES
+from core.buying.planned import BidLine, BidTerms, Case, PlannedTax, Targets
+from core.flow.stage import GONE
+from core.money import ZERO
+from stations.buying.models import BidPlan, Lot, LotCharge, LotLine, PlanLine, TurnedOut
+from stations.common import clock
+from stations.common.registry import Registry
+from stations.ledger.models import Account
+from stations.ledger.selectors import by_kind, lots_by_kind
+from stations.people import shop_settings
+
+# What answering for a sale is reckoned to cost on average, base currency: whoever answers for sales says it.
+cost_after_a_sale: Registry = Registry("what a sale costs after it")
+# So many lots are looked back on: what was sold long ago says little of today's prices and hands.
+LOOK_BACK = 60
+
+
+def forecast_of(plan: BidPlan) -> Forecast:
+    """Draw the plan's lot; the plan's number is the seed, so that it looks the same tomorrow.
+
+    The last few are kept, so that moving the bid only asks the draws anew.
+    """
+    return _drawn(plan.pk, plan.version, terms_of(plan))
+
+
+@lru_cache(maxsize=8)
+def _drawn(plan_id: int, version: int, terms: BidTerms) -> Forecast:
+    plan = BidPlan.objects.get(pk=plan_id, version=version)
+    return forecast([bid_line(line) for line in plan.lines.prefetch_related("cases")], terms, seed=plan.number)
+
+
+def terms_of(plan: BidPlan) -> BidTerms:
+    """What the plan is reckoned by: the settings of today and what lots so far teach; once it is bought, what held
+    then."""
+    kept = plan.forecast_terms
+    settings = shop_settings.settings()
+    if kept:
+        return _terms(
+            plan, Calibration(**kept["calibration"]), kept["labour_rate"], kept["postage"], kept["after"],
+            PlannedTax(kept["scheme"], Decimal(kept["percent"]), kept["premium_counts"]),
+        )  # fmt: skip
+    return _terms(
+        plan,
+        calibration(),
+        float(settings.labour_rate),
+        float(settings.postage if plan.postage is None else plan.postage),
+        float(sum((asked() for asked in cost_after_a_sale.values()), ZERO)),
+        PlannedTax(settings.tax_scheme, settings.tax_percent, settings.premium_counts),
+    )
+
+
+def _terms(
+    plan: BidPlan, known: Calibration, labour_rate: float, postage: float, after: float, tax: PlannedTax
+) -> BidTerms:
+    return BidTerms(
+        fee=float(plan.fee_percent) / 100,
+        labour_rate=labour_rate,
+        lot_rho=float(plan.lot_rho) / 100,
+        charges=charges_of(plan),
+        rate=plan.rate,
+        postage=postage,
+        after=after,
+        tax=tax,
+        calibration=known,
+    )
+
+
+def kept_terms(terms: BidTerms) -> dict:
+    """What of the terms must be kept with a plan that is bought, since settings and records go on."""
+    return {
+        "calibration": asdict(terms.calibration),
+        "labour_rate": terms.labour_rate,
+        "postage": terms.postage,
+        "after": terms.after,
+        "scheme": str(terms.tax.scheme),
+        "percent": str(terms.tax.percent),
+        "premium_counts": terms.tax.premium_counts,
+    }
+
+
+def charges_of(plan: BidPlan) -> tuple[Charge, ...]:
+    """What comes on top of the price by the terms of the sale."""
+    figures = {name: getattr(plan, name) for name in USUAL_CHARGES if name != "price"}
+    return usual_charges(figures, plan.premium_bands)
+
+
+def targets_of(plan: BidPlan) -> Targets:
+    return Targets(float(plan.target_margin) / 100, float(plan.loss_limit) / 100, float(plan.target_hourly))
+
+
+def bid_line(line: PlanLine) -> BidLine:
+    """A line as the bid rules see it. Stored odds are rounded; they are brought to sum to 1 again."""
+    cases = {case.outcome: case for case in line.cases.all()}
+    total = sum(float(case.odds) for case in cases.values())
+    return BidLine(
+        line.description,
+        line.quantity,
+        tuple(
+            Case(float(c.odds) / total, float(c.low), float(c.likely), float(c.high), float(c.cost), float(c.minutes))
+            for c in (cases[outcome.value] for outcome in OUTCOMES)
+        ),
+        float(line.rho) / 100,
+        float(line.look_minutes),
+        float(line.look_cost),
+        float(line.doubt),
+    )
+
+
+def calibration() -> Calibration:
+    """How our plans come out: learned from the newest lots that were planned, worked out anew each day and whenever
+    something more is known to have turned out so."""
+    told = TurnedOut.objects.aggregate(n=Count("id"), last=Max("found_at"))
+    bought = BidPlan.objects.filter(status=BidPlan.Status.BOUGHT).count()
+    return _calibrated(clock.today(), told["n"], told["last"], bought)
+
+
+@lru_cache(maxsize=4)
+def _calibrated(_day: date, _told: int, _last: object, _bought: int) -> Calibration:
+    plans = list(
+        BidPlan.objects.filter(status=BidPlan.Status.BOUGHT)
+        .select_related("lot")
+        .prefetch_related("lines__cases", "lot__units__line")
+        .order_by("-decided_at")[:LOOK_BACK]
+    )
+    sold = _sold_lines(plans)
+    known = learn_spreads(sold)
+    off = []
+    for closed in closed_plans(plans):
+        lines = [bid_line(line) for line in closed.plan.lines.all()]
+        mean, variance = moments(lines, replace(terms_of(closed.plan), calibration=known))
+        if variance > 0:
+            off.append((float(closed.brought) - mean) / variance**0.5)
+    return learn_width(known, off)
+
+
+def _sold_lines(plans: list[BidPlan]) -> list[SoldLine]:
+    """Line by line, what pieces sold for and took, for one planned for how each turned out: four queries for all."""
+    lots = {plan.lot.pk: plan for plan in plans if plan.lot}
+    pieces = [unit for plan in plans if plan.lot for unit in plan.lot.units.all()]
+    sums = by_kind(Account.UNIT, [unit.pk for unit in pieces])
+    turned = dict(TurnedOut.objects.filter(line__lot_id__in=lots).values_list("unit_number", "outcome"))
+    found: dict[tuple[int, int], tuple[list[float], list[float]]] = defaultdict(lambda: ([], []))
+    for unit in pieces:
+        plan, money = lots[unit.lot_id], sums[unit.pk]
+        sale = -money.get("sale", ZERO) - money.get("refund", ZERO)
+        lines = list(plan.lines.all())
+        if sale <= 0 or unit.number not in turned or unit.line.position > len(lines):
+            continue
+        case = next(case for case in lines[unit.line.position - 1].cases.all() if case.outcome == turned[unit.number])
+        prices, minutes = found[plan.pk, unit.line.position]
+        if mean := (case.low + 4 * case.likely + case.high) / 6:
+            prices.append(float(sale / mean))
+        rate = terms_of(plan).labour_rate
+        if case.minutes and rate and money.get("labour", ZERO) > 0:
+            minutes.append(float(money["labour"]) / (case.minutes * rate / 60))
+    return [SoldLine(tuple(prices), tuple(minutes)) for prices, minutes in found.values()]
+
+
+@dataclass(frozen=True)
+class ClosedPlan:
+    """A plan whose lot is closed: nothing to receive, every unit gone. `brought` is what it left before what it cost to
+    buy and before a tax on margins, as a forecast’s worth is; `after_tax` the same after that tax."""
+
+    plan: BidPlan
+    brought: Decimal
+    after_tax: Decimal
+
+
+def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
+    """Those of the plans whose lots are closed: four queries for all."""
+    ids = [plan.lot.pk for plan in plans if plan.lot]
+    units = Lot.objects.filter(pk__in=ids).annotate(
+        all=Count("units"), left=Count("units", filter=~Q(units__stage__in=GONE))
+    )
+    closed = {lot.pk for lot in units if lot.all and not lot.left}
+    closed -= set(LotLine.objects.filter(lot_id__in=ids, received__lt=F("quantity")).values_list("lot_id", flat=True))
+    sums, paid = lots_by_kind(ids), defaultdict[int, Decimal](Decimal)
+    for lot_id, kind, base in LotCharge.objects.filter(lot_id__in=ids, replaced_at=None).values_list(
+        "lot_id", "kind", "base"
+    ):
+        if kind in {ChargeKind.PRICE, ChargeKind.PREMIUM}:
+            paid[lot_id] += base
+    found = []
+    for plan in plans:
+        if plan.lot_id is None or plan.lot_id not in closed:
+            continue
+        money, tax = sums[plan.lot_id], terms_of(plan).tax
+        brought = -sum((amount for kind, amount in money.items() if kind not in {*LOT_SHARE, "tax"}), ZERO)
+        fraction = tax.percent / (100 + tax.percent)
+        if tax.scheme == "global":
+            # The tax of a period stands on no lot: its part is reckoned here.
+            sale = -sum((money.get(kind, ZERO) for kind in INCOME), ZERO)
+            brought -= sale * fraction
+            after = brought + paid[plan.lot_id] * fraction
+        else:
+            after = brought - money.get("tax", ZERO)
+            brought = brought if tax.scheme == "margin" else after
+        found.append(ClosedPlan(plan, brought, after))
+    return found

@@ -1,0 +1,41 @@
+"""What became of a lot that we left: what it went for, and how its pieces turned out, as far as one learns it."""
+
+from collections.abc import Mapping
+from decimal import Decimal
+
+from django.db import transaction
+from django.db.models import F
+
+from core.buying.odds import LineOutcome
+from stations.buying.models import BidPlan, ToldOutcome
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused
+from stations.people.models import Person
+from stations.people.permissions import require
+
+
+@transaction.atomic
+def record_told(
+    person: Person, plan: BidPlan, went_for: Decimal | None, told: Mapping[int, Mapping[LineOutcome, int]]
+) -> None:
+    """Keep what became of a lot we left: `told` has, by line, how many pieces are known to have turned out so. What
+    nobody learned is left out and teaches nothing; the latest word stands for the earlier."""
+    require(person, "plan a bid")
+    plan = lock_row(BidPlan.objects.all(), plan)
+    if plan.status != BidPlan.Status.LEFT:
+        raise Refused(f"{plan.code} is {plan.get_status_display()}; this is asked of a lot that was left.")
+    rows = []
+    for line in plan.lines.all():
+        counts = told.get(line.pk, {})
+        if any(count < 0 for count in counts.values()):
+            raise Refused("This may not be below 0.", f"told_{line.pk}_works")
+        if sum(counts.values()) > line.quantity:
+            raise Refused(
+                f"“{line.description}” was for {line.quantity}; more can’t be known.", f"told_{line.pk}_works"
+            )
+        rows += [
+            ToldOutcome(line=line, outcome=outcome.value, count=count) for outcome, count in counts.items() if count
+        ]
+    ToldOutcome.objects.filter(line__plan=plan).delete()
+    ToldOutcome.objects.bulk_create(rows)
+    BidPlan.objects.filter(pk=plan.pk).update(went_for=went_for, version=F("version") + 1)
