@@ -6,12 +6,21 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
+from core.bench.search import ways
 from core.safety import Hazard, said
 
 Floats = npt.NDArray[np.float64]
 
 # How far a part counts that nobody has ever shown to be good, or that is not from the shelf (judgement; no source).
 UNVERIFIED = 0.33
+# What mending something takes where nothing else is said: minutes (common practice, no source).
+USUAL_REPAIR = 45.0
+# Minutes to the end that differ by less than this part of them are as good.
+AS_GOOD = 0.003
+# Of more loads than that the likeliest are split: 2 to the power of it ways to do it.
+MOST_SPLIT = 12
+# How an action that mends a suspect is called.
+MEND = "mend-"
 # One suspect this likely counts as found.
 FOUND = 0.9
 # A risk of 1 to something irreplaceable weighs like so many minutes of work (common practice, no source).
@@ -22,7 +31,8 @@ RISK_MINUTES = 120.0
 class Suspect:
     """A possible cause. `weight` is its prior against the others'; `signs` raise it when they are there.
 
-    `when` says for which machines it is one (see core/bench/conditions.py): no tube, no tube suspected.
+    `when` says for which machines it is one (see core/bench/conditions.py): no tube, no tube suspected. `repair` is
+    how many minutes mending it takes, the start after it too.
     """
 
     code: str
@@ -30,6 +40,7 @@ class Suspect:
     weight: float
     signs: Mapping[str, float] = field(default_factory=dict)
     when: str = ""
+    repair: float = USUAL_REPAIR
 
 
 @dataclass(frozen=True)
@@ -58,6 +69,11 @@ class Action:
     when: str = ""
 
     @property
+    def mends(self) -> str:
+        """The suspect that it mends; empty for one that only looks."""
+        return self.code.removeprefix(MEND) if self.code.startswith(MEND) else ""
+
+    @property
     def cautions(self) -> tuple[str, ...]:
         return (*filter(None, [self.caution]), *said(self.hazards))
 
@@ -70,25 +86,45 @@ class Action:
 
 # What an answer of one's own says of a suspect it points to, against all others (judgement, no source).
 POINTS = {"strong": (0.9, 0.1), "weak": (0.7, 0.3)}
+# A repair that was made of the right thing works so often (judgement, no source).
+MENDED = 0.95
 # Faults that come and go: what went away by itself is likelier one of these (judgement, no source).
 COMES_AND_GOES = frozenset(
     {"joint", "contact", "thermal", "crack", "connector", "keyconn", "lead", "cable", "near", "moisture", "memory"}
 )
 
 
+def mending(suspect: Suspect) -> Action:
+    """Mending a suspect, as an action like others: it works then, or that was not it."""
+    return Action(
+        MEND + suspect.code,
+        f"Mend it now, and start it: {suspect.words}",
+        "works then",
+        "the same",
+        suspect.repair,
+        {suspect.code: MENDED},
+        0.02,
+        caution="Unplugged and discharged while you work on it.",
+        hazards=(Hazard.CHARGE, Hazard.STATIC),
+    )
+
+
 @dataclass(frozen=True)
 class Next:
     """An action worth its minutes: `bits` it is expected to tell and their `share` (0 to 1) of the doubt there is, how
-    likely its first answer is, bits a minute, and the reason in words."""
+    likely its first answer is, the minutes to the end that are to be expected when beginning with it, and the reason
+    in words."""
 
     action: Action
     bits: float
     share: float
     likely: float
-    rate: float
+    to_the_end: float
 
     @property
     def why(self) -> str:
+        if self.action.mends:
+            return f"it is that {self.likely * 100:.0f} times in 100, and mending takes {self.action.minutes:.0f} min"
         split = f"{self.action.yes} {self.likely * 100:.0f} in 100, {self.action.no} {(1 - self.likely) * 100:.0f}"
         return f"settles {self.share * 100:.0f} % of the doubt in {self.action.minutes:.0f} min: {split}"
 
@@ -170,24 +206,29 @@ def next_actions(
     *,
     most: int = 5,
 ) -> tuple[Next, ...]:
-    """The actions that tell most for each minute, the best first.
+    """What to do next, by the minutes to the end that are to be expected when beginning with it, the least first:
+    the `actions`, and mending the suspect with which mending would best begin (core/bench/search.py).
 
-    What an action tells is the doubt it takes away on average (expected information). Its cost is its minutes
-    and the risk to what can't be replaced, weighed by `irreplaceable` (1 usual, 3 for a conserved machine).
+    The cost of an action is its minutes and the risk to what can't be replaced, weighed by `irreplaceable` (1 usual, 3
+    for a conserved machine). `bits` is the doubt that it takes away on average (expected information): of those that
+    are as good, the one that tells most comes first.
     """
-    if not actions:
-        return ()
     p = np.asarray(now, dtype=float)
-    shows = np.stack([chances(a, suspects, (trust or {}).get(a.code, 1.0)) for a in actions])
-    likely = shows @ p
-    doubt = _binary(likely) - _binary(shows) @ p
-    minutes = np.array([a.minutes + a.risk * RISK_MINUTES * irreplaceable for a in actions])
-    rates = doubt / minutes
-    order = np.argsort(-rates, kind="stable")[:most]
+    shows = np.array([chances(a, suspects, (trust or {}).get(a.code, 1.0)) for a in actions]).reshape(-1, len(p))
+    minutes = [a.minutes + a.risk * RISK_MINUTES * irreplaceable for a in actions]
     whole = max(entropy(p), 1e-12)
-    return tuple(
-        Next(actions[i], float(doubt[i]), float(doubt[i]) / whole, float(likely[i]), float(rates[i])) for i in order
-    )
+    found = []
+    for way in ways(p, [s.repair for s in suspects], shows, minutes):
+        if way.test is not None:
+            action, under = actions[way.test], shows[way.test]
+        elif way.suspect is not None:
+            action = mending(suspects[way.suspect])
+            under = chances(action, suspects)
+        bits = max(0.0, float(_binary(under @ p) - _binary(under) @ p))
+        found.append(Next(action, bits, bits / whole, float(under @ p), way.minutes))
+    level = found[0].to_the_end * (1 + AS_GOOD)
+    found.sort(key=lambda one: (0.0, -one.bits) if one.to_the_end <= level else (one.to_the_end, 0.0))
+    return tuple(found[:most])
 
 
 def _binary(p: Floats) -> Floats:
@@ -198,41 +239,61 @@ def _binary(p: Floats) -> Floats:
 
 @dataclass(frozen=True)
 class Verdict:
-    """Whether to go on: the found suspect, or why not to go on; both empty while going on pays."""
+    """Whether to go on looking: the found suspect, the one to mend now since no test pays any more, or why nothing
+    can be told; all empty while testing pays. `minutes` is what is to be expected to the end."""
 
     found: str = ""
+    mend: str = ""
     stop: str = ""
+    minutes: float = 0.0
 
 
-def verdict(suspects: Sequence[Suspect], now: Sequence[float], best: Next | None) -> Verdict:
-    """Stop when one suspect is likely enough, or nothing tells the rest apart. Whether going on pays is the question of
-    core/workshop/stopgo.py."""
+def verdict(suspects: Sequence[Suspect], now: Sequence[float], ranked: Sequence[Next]) -> Verdict:
+    """What of all that could be done next (`ranked`, from next_actions) is said of the whole. Whether going on pays is
+    the question of core/workshop/stopgo.py."""
     top = int(np.argmax(now))
+    left = ranked[0].to_the_end if ranked else suspects[top].repair
     if now[top] >= FOUND:
-        return Verdict(found=suspects[top].code)
-    if best is None or best.bits < 0.01:
-        return Verdict(stop="Nothing in the library tells the rest apart. Try something of your own, or stop here.")
-    return Verdict()
+        return Verdict(found=suspects[top].code, minutes=left)
+    if not any(one.bits >= 0.01 for one in ranked if not one.action.mends):
+        words = (
+            "Nothing in the library tells the rest apart. Mend the likeliest, try something of your own, or stop here."
+        )
+        return Verdict(stop=words, minutes=left)
+    if ranked[0].action.mends:
+        return Verdict(mend=ranked[0].action.mends, minutes=left)
+    return Verdict(minutes=left)
 
 
 def halving(now: Mapping[str, float]) -> tuple[str, ...]:
-    """Which loads to take off together to find a short: those whose chances come nearest to half; the likelier first.
+    """Which loads to take off together to find a short: those whose chances come nearest to half of all, the fewest of
+    them where several do; never all. Of up to MOST_SPLIT of the likeliest every choice is tried.
 
     With equal loads that is half of them, so n loads take log2 n tries; a load likelier than all others
     together is tried by itself.
     """
     ranked = sorted(now, key=lambda load: (-now[load], load))
-    whole = sum(now.values())
-    best: tuple[str, ...] = tuple(ranked[:1])
-    chosen: list[str] = []
-    running, least = 0.0, abs(now[ranked[0]] - whole / 2)
-    for load in ranked:
-        if abs(running + now[load] - whole / 2) <= abs(running - whole / 2):
-            chosen.append(load)
-            running += now[load]
-        if abs(running - whole / 2) < least - 1e-12:
-            best, least = tuple(chosen), abs(running - whole / 2)
-    return best
+    likeliest, whole = ranked[:MOST_SPLIT], sum(now.values())
+    picks = np.arange(1, 2 ** len(likeliest) - (len(likeliest) == len(ranked) > 1))
+    taken = (picks[:, None] >> np.arange(len(likeliest))) & 1
+    off = np.abs(taken @ np.array([now[load] for load in likeliest]) - whole / 2)
+    size = taken.sum(axis=1)
+    # Chances that differ by rounding alone are the same.
+    best = min(range(len(picks)), key=lambda i: (round(float(off[i]) / max(whole, 1e-300), 9), size[i], picks[i]))
+    return tuple(load for load, taken_off in zip(likeliest, taken[best], strict=True) if taken_off)
+
+
+def splits(now: Mapping[str, float]) -> tuple[tuple[str, ...], ...]:
+    """Every load taken off by itself, and the halves, their halves and so on: what a search by halving may need."""
+    found: dict[tuple[str, ...], None] = {}
+    groups = [now] if len(now) > 1 else []
+    while groups:
+        group = groups.pop()
+        half = halving(group)
+        rest = tuple(load for load in group if load not in half)
+        found.setdefault(half)
+        groups += [{load: group[load] for load in part} for part in (half, rest) if len(part) > 1]
+    return (*found, *((load,) for load in now if (load,) not in found))
 
 
 def one_by_one(chance: Sequence[float], minutes: Sequence[float]) -> tuple[int, ...]:

@@ -10,26 +10,22 @@ from django.db.models import Count, F, Max
 from core.bench import codebook
 from core.bench.assurance import Fix
 from core.bench.checks import BenchFacts
-from core.bench.fault_library import BY_CODE, LOADS, SHORT, Symptom, load_action, off_load, symptoms_for
+from core.bench.fault_library import BY_CODE, LOADS, SHORT, Symptom, load_action, near_tube, off_load, symptoms_for
 from core.bench.known import SLOWER, Known, from_clashes, from_earlier, from_steps
 from core.bench.suspects import (
+    MEND,
     POINTS,
     UNVERIFIED,
     Action,
-    KnownGood,
-    Next,
     Suspect,
-    Verdict,
     after,
     by_itself,
-    halving,
-    next_actions,
+    mending,
     pointed,
     priors,
-    verdict,
+    splits,
 )
 from core.flow.stage import GONE
-from core.machine.approach import Approach
 from stations.bench import fixes
 from stations.bench.benchmarks import benchmarks_of
 from stations.bench.library import COMES_WITH
@@ -45,16 +41,11 @@ from stations.stock.models import KnownGood as Stocked
 from stations.units import stages
 from stations.units.as_it_is import bench_facts, fails_in
 from stations.units.fitting import clashes_in, machine_of
-from stations.units.models import Finding, Unit, UnitFact
+from stations.units.models import Finding, Unit
 
 BY_ITSELF = "went away by itself"
-MOST_OFFERED = 5
 MOST_SUSPECTS = 20
-# A known-good part whose word counts nearly in full.
-TRUSTED = 0.8
 UNIT = HistoryEntry.Subject.UNIT
-# What can't be replaced weighs three times on a machine that is conserved (judgement; common practice, no source).
-CONSERVED = 3.0
 
 
 @transaction.atomic
@@ -171,110 +162,14 @@ def suspects_of(case: FaultCase) -> tuple[Suspect, ...]:
     return tuple(by_code.get(code, Suspect(code, words, 1.0)) for code, words in case.suspect_words.items())
 
 
-@dataclass(frozen=True)
-class Bar:
-    suspect: Suspect
-    chance: float
-
-
-@dataclass(frozen=True)
-class Offered:
-    """An action to try, the known-good parts that could stand in with how far each can be trusted, and, when it tells
-    apart what an earlier action changed together, which one."""
-
-    next: Next
-    stand_ins: tuple[tuple[Stocked, KnownGood], ...]
-    separates: str = ""
-
-    @property
-    def weakness(self) -> str:
-        """What takes from the word of a substitution before it is tried; empty when nothing does."""
-        if not self.next.action.needs:
-            return ""
-        if not self.stand_ins:
-            return f"No known-good {self.next.action.needs} on the shelf: any other one says little."
-        best = max(self.stand_ins, key=lambda pair: pair[1].trust)[1]
-        return "" if best.trust > TRUSTED else f"The best at hand is {best.words}."
-
-
-@dataclass(frozen=True)
-class More:
-    """An action that says little now, or was tried: what it is, what could stand in for it, what it answered."""
-
-    action: Action
-    stand_ins: tuple[tuple[Stocked, KnownGood], ...]
-    tried: str
-
-
-@dataclass(frozen=True)
-class CaseView:
-    """An open case as it stands: suspects with the likeliest first, what to try next, and whether to go on at all.
-
-    `more` are actions that say little now, or were tried: they can be recorded all the same.
-    """
-
-    case: FaultCase
-    bars: tuple[Bar, ...]
-    offered: tuple[Offered, ...]
-    more: tuple[More, ...]
-    verdict: Verdict
-    tries: tuple[Try, ...]
-    known: tuple[str, ...]
-
-
-def look_at(case: FaultCase) -> CaseView:
-    """Everything the fault page shows, in a number of queries that does not grow with tries."""
-    suspects = suspects_of(case)
-    tries = tuple(case.tries.select_related("who", "known_good"))
-    wants = set(case.unit.facts.filter(kind=UnitFact.Kind.SIGNAL).values_list("reading", flat=True))
-    standing = [(row, good) for row, good in shelf.all_with_trust() if shelf.can_show(row, case.symptom, wants)]
-    there = actions_of(case)
-    trust = {a.code: shelf.best_trust(standing, a.needs) for a in there if a.needs}
-    # What was tried in one setting is not offered again first, but stays open for another setting.
-    done = {t.action: t.answer for t in tries if t.action and t.withdrawn_at is None}
-    fresh = [a for a in there if a.code not in done]
-    irreplaceable = CONSERVED if case.unit.approach == Approach.CONSERVE else 1.0
-    ranked = next_actions(suspects, case.now, fresh, trust, irreplaceable, most=len(fresh))
-    separating = _separating(there, tries)
-    first = sorted(ranked, key=lambda n: n.action.code not in separating)[:MOST_OFFERED]
-    said = verdict(suspects, case.now, ranked[0] if ranked else None)
-    offered = tuple(
-        Offered(
-            n,
-            shelf.for_needs(standing, n.action.needs),
-            separating.get(n.action.code, ""),
-        )
-        for n in first
-    )
-    shown = {n.action.code for n in first}
-    bars = sorted((Bar(s, p) for s, p in zip(suspects, case.now, strict=True)), key=lambda b: -b.chance)
-    more = tuple(
-        More(a, shelf.for_needs(standing, a.needs), done.get(a.code, "")) for a in there if a.code not in shown
-    )
-    return CaseView(case, tuple(bars), offered, more, said, tries, tuple(case.known))
-
-
-def _separating(actions: tuple[Action, ...], tries: tuple[Try, ...]) -> dict[str, str]:
-    """Actions that tell apart what an earlier one changed all at once and changed the fault with: by code, why."""
-    by_code = {action.code: action for action in actions}
-    found: dict[str, str] = {}
-    for tried in tries:
-        action = by_code.get(tried.action)
-        if action and tried.yes and tried.withdrawn_at is None and action.then:
-            found |= dict.fromkeys(action.then, f"“{action.words}” changed several things at once: which was it?")
-    return found
-
-
 def actions_of(case: FaultCase) -> tuple[Action, ...]:
-    """What can be tried on this unit: the library's, or for a short the loads nearest to half and each by itself."""
+    """What can be tried on this unit: the library's, or for a short the loads by halves and each by itself."""
     symptom = BY_CODE[case.symptom]
     if symptom is not SHORT:
         return symptom.for_facts(bench_facts(case.unit)).actions
     now = dict(zip((s.code for s in suspects_of(case)), case.now, strict=True))
     alive = {load: p for load, p in now.items() if p > 0.01 and load in LOADS}
-    half = halving(alive) if alive else ()
-    halved = (off_load(half),) if half else ()
-    return (*halved, *(off_load((load,)) for load in alive if (load,) != half))
+    return tuple(off_load(loads) for loads in splits(alive))
 
 
 def _actions(case: FaultCase) -> dict[str, Action]:
@@ -283,8 +178,16 @@ def _actions(case: FaultCase) -> dict[str, Action]:
 
 
 def _action(case: FaultCase, actions: dict[str, Action], code: str) -> Action | None:
-    """The action of that code: a try can always be recorded, also when it left the list."""
+    """The action of that code: a try can always be recorded, also when it left the list, and so can mending."""
+    mended = {MEND + suspect.code: suspect for suspect in suspects_of(case)}.get(code)
+    if mended:
+        return mending_of(case, mended)
     return actions.get(code) or (load_action(code) if BY_CODE[case.symptom] is SHORT else None)
+
+
+def mending_of(case: FaultCase, suspect: Suspect) -> Action:
+    """Mending a suspect on this very unit, with its cautions."""
+    return near_tube(mending(suspect)) if bench_facts(case.unit).tube else mending(suspect)
 
 
 def _open(case: FaultCase) -> FaultCase:

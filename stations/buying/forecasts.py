@@ -53,12 +53,13 @@ def terms_of(plan: BidPlan) -> BidTerms:
             plan, Calibration(**kept["calibration"]), kept["labour_rate"], kept["postage"], kept["after"],
             PlannedTax(kept["scheme"], Decimal(kept["percent"]), kept["premium_counts"]),
         )  # fmt: skip
+    known, after = _learned()
     return _terms(
         plan,
-        calibration(),
+        known,
         float(settings.labour_rate),
         float(settings.postage if plan.postage is None else plan.postage),
-        float(sum((asked() for asked in cost_after_a_sale.values()), ZERO)),
+        after,
         PlannedTax(settings.tax_scheme, settings.tax_percent, settings.premium_counts),
     )
 
@@ -121,15 +122,24 @@ def bid_line(line: PlanLine) -> BidLine:
 
 
 def calibration() -> Calibration:
-    """How our plans come out: learned from the newest lots that were planned, worked out anew each day and whenever
-    something more is known to have turned out so."""
+    """How our plans come out: learned from the newest lots that were planned."""
+    return _learned()[0]
+
+
+def _learned() -> tuple[Calibration, float]:
+    """How plans come out, and what answering for a sale costs: worked out anew each day, and whenever something more is
+    known to have turned out so."""
     told = TurnedOut.objects.aggregate(n=Count("id"), last=Max("found_at"))
-    bought = BidPlan.objects.filter(status=BidPlan.Status.BOUGHT).count()
-    return _calibrated(clock.today(), told["n"], told["last"], bought)
+    bought = BidPlan.objects.filter(status=BidPlan.Status.BOUGHT).aggregate(n=Count("id"), last=Max("decided_at"))
+    return _learned_by(clock.today(), *told.values(), *bought.values())
 
 
 @lru_cache(maxsize=4)
-def _calibrated(_day: date, _told: int, _last: object, _bought: int) -> Calibration:
+def _learned_by(_day: date, *_known: object) -> tuple[Calibration, float]:
+    return _calibrated(), float(sum((asked() for asked in cost_after_a_sale.values()), ZERO))
+
+
+def _calibrated() -> Calibration:
     plans = list(
         BidPlan.objects.filter(status=BidPlan.Status.BOUGHT)
         .select_related("lot")

@@ -108,11 +108,13 @@ class Evidence(TestCase):
     def test_when_to_stop(self):
         symptom = SYMPTOMS[0]
         sure = (0.93, *[0.07 / 7] * 7)
-        self.assertEqual(verdict(symptom.suspects, sure, None).found, symptom.suspects[0].code)
+        self.assertEqual(verdict(symptom.suspects, sure, ()).found, symptom.suspects[0].code)
         now = priors(symptom.suspects)
-        best = next_actions(symptom.suspects, now, symptom.actions)[0]
-        self.assertEqual(verdict(symptom.suspects, now, best).stop, "")
-        self.assertIn("tells the rest apart", verdict(symptom.suspects, now, None).stop)
+        ranked = next_actions(symptom.suspects, now, symptom.actions)
+        said = verdict(symptom.suspects, now, ranked)
+        self.assertEqual((said.stop, said.mend, said.minutes), ("", "", ranked[0].to_the_end))
+        alone = next_actions(symptom.suspects, now, ())
+        self.assertIn("tells the rest apart", verdict(symptom.suspects, now, alone).stop)
 
     def test_actions_are_never_certain(self):
         for wrong in ({"shows": {"a": 1.0}}, {"otherwise": 0.0}, {"minutes": 0}, {"risk": 2}):

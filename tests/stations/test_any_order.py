@@ -18,7 +18,7 @@ from hypothesis.extra.django import TestCase
 from core.bench.plan import OPENS, Outcome
 from core.buying.share import Basis
 from core.machine.approach import Approach
-from stations.bench import faults, fixes, timers
+from stations.bench import fault_view, faults, fixes, timers
 from stations.bench import services as bench
 from stations.bench.fixes import sureness_of
 from stations.bench.models import StepResult, TestRun
@@ -220,7 +220,7 @@ class AnyOrderAtTheBench(Shop):
         unit = self.assessed()
         case = faults.open_case(self.technician, unit, "no-picture")
         for said, pick in answers:
-            view = faults.look_at(self.again(case))
+            view = fault_view.look_at(self.again(case))
             if not view.offered:
                 break
             action = view.offered[pick % len(view.offered)].next.action

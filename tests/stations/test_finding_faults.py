@@ -6,7 +6,7 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.bench.fault_library import BY_CODE
-from stations.bench import faults, fixes
+from stations.bench import fault_view, faults, fixes
 from stations.bench import services as bench
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
@@ -24,10 +24,10 @@ class FindingAFault(BenchTest):
 
     def test_suspects_move_and_every_try_is_logged_with_its_setting(self):
         case = self.open()
-        view = faults.look_at(case)
+        view = fault_view.look_at(case)
         first = view.offered[0].next.action
         faults.record_try(self.technician, case, first.code, True, "colour set, PAL")
-        moved = faults.look_at(self.again(case))
+        moved = fault_view.look_at(self.again(case))
         self.assertNotEqual([b.chance for b in moved.bars], [b.chance for b in view.bars])
         self.assertNotIn(first.code, [o.next.action.code for o in moved.offered])
         with self.assertRaisesRegex(Refused, "Already tried with this setting"):
@@ -62,7 +62,7 @@ class FindingAFault(BenchTest):
         with self.assertRaisesRegex(Refused, "does not know this code"):
             faults.open_case(self.technician, unit, "beeps", family="count", code="201")
         case = faults.open_case(self.technician, unit, "beeps", family="numeric", code="201")
-        self.assertEqual(faults.look_at(case).bars[0].suspect.code, "memory")
+        self.assertEqual(fault_view.look_at(case).bars[0].suspect.code, "memory")
 
     def test_a_known_good_part_must_fit_and_its_age_counts(self):
         old = shelf.shelve(

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from core.bench.plan import Outcome, make_plan
 from core.intake.storage import Storage, may_hold_data
-from stations.bench import faults, library
+from stations.bench import fault_view, faults, library
 from stations.bench import services as bench
 from stations.bench.models import BenchCheck
 from stations.bench.report import context_of
@@ -197,14 +197,14 @@ class AsItIsNow(PageTest):
     def test_no_tube_no_tube_suspect_or_action(self):
         unit = self.assessed(picture_tube=False)
         case = faults.open_case(self.owner, unit, "unsteady")
-        view = faults.look_at(case)
+        view = fault_view.look_at(case)
         self.assertFalse({"flyback", "pots"} & {b.suspect.code for b in view.bars})
         self.assertFalse({"presets", "rustle"} & {a.code for a in faults.actions_of(case)})
 
     def test_a_missing_keyboard_explains_301_before_any_memory_does(self):
         unit = self.assessed(missing=("keyboard",))
         case = faults.open_case(self.owner, unit, "beeps", "stops", "numeric", "301")
-        bars = faults.look_at(case).bars
+        bars = fault_view.look_at(case).bars
         self.assertEqual(bars[0].suspect.code, "nokeyboard")
         by_code = {b.suspect.code: b.chance for b in bars}
         self.assertLess(by_code["memory"], 0.1)
@@ -227,7 +227,7 @@ class AsItIsNow(PageTest):
         self.assertNotIn("fn-handle", {c.code for c in make_plan(as_it_is.bench_facts(other), library.library())})
         dead = faults.open_case(self.owner, unit, "dead")
         self.assertContains(self.client.get(f"/bench/W-{unit.number}/fault/"), "Its switch needs a good cell")
-        by_code = {b.suspect.code: b.chance for b in faults.look_at(dead).bars}
+        by_code = {b.suspect.code: b.chance for b in fault_view.look_at(dead).bars}
         self.assertGreater(by_code["softstart"], 0.15)
 
 

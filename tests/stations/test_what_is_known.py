@@ -13,7 +13,7 @@ from django.utils import timezone
 from core.bench.fault_library import BY_CODE
 from core.bench.plan import Outcome
 from core.bench.suspects import UNVERIFIED
-from stations.bench import benchmarks, faults
+from stations.bench import benchmarks, fault_view, faults
 from stations.bench import services as bench
 from stations.bench.models import Try
 from stations.buying import services as buying
@@ -32,7 +32,7 @@ D = Decimal
 class FaultTest(BenchTest):
     def odds(self, case) -> dict[str, float]:
         case.refresh_from_db()
-        return {bar.suspect.code: bar.chance for bar in faults.look_at(case).bars}
+        return {bar.suspect.code: bar.chance for bar in fault_view.look_at(case).bars}
 
     def open(self, unit, symptom="dead", **more):
         return faults.open_case(self.owner, unit, symptom, **more)
@@ -168,12 +168,12 @@ class OwnTries(FaultTest):
     def test_a_button_that_is_refused_gives_back_what_was_typed_beside_it(self):
         unit = self.assessed()
         case = self.open(unit)
-        action = faults.look_at(case).offered[0].next.action.code
+        action = fault_view.look_at(case).offered[0].next.action.code
         faults.record_try(self.owner, case, action, True, "220 V")
         sent = {"action": action, "said": "no", "setting": "220 V", "varied": "another socket"}
         page = self.client.post(reverse("bench:answer", args=[unit.number]), sent, follow=True)
         self.assertContains(page, "Say what is different this time. You had typed: another socket; 220 V")
-        self.assertContains(page, "previous: " + faults.look_at(case).tries[0].answer)
+        self.assertContains(page, "previous: " + fault_view.look_at(case).tries[0].answer)
         page = self.client.post(
             reverse("bench:discharge", args=[unit.number]), {"what": "supply", "volts": "325"}, follow=True
         )
@@ -195,7 +195,7 @@ class OwnTries(FaultTest):
     def test_it_went_away_by_itself_mends_nothing(self):
         case = self.open(self.assessed(), "random")
         before = self.odds(case)
-        action = faults.look_at(case).offered[0].next.action.code
+        action = fault_view.look_at(case).offered[0].next.action.code
         tried = faults.record_try(self.owner, case, action, None)
         after = self.odds(case)
         self.assertEqual(tried.answer, "went away by itself")
@@ -204,10 +204,10 @@ class OwnTries(FaultTest):
 
     def test_a_try_can_be_recorded_after_its_action_left_the_list(self):
         case = self.open(unit := self.assessed(), "short")
-        offered = {o.next.action.code for o in faults.look_at(case).offered}
+        offered = {o.next.action.code for o in fault_view.look_at(case).offered}
         gone = next(a.code for a in faults.actions_of(case))
         faults.record_try(self.owner, case, gone, True)
-        later = {o.next.action.code for o in faults.look_at(case).offered}
+        later = {o.next.action.code for o in fault_view.look_at(case).offered}
         self.assertNotEqual(offered, later)
         self.assertEqual(faults.record_try(self.owner, case, gone, False, "warm").setting, "warm")
         dead = next(a.code for a in BY_CODE["keyboard"].actions)
@@ -223,7 +223,7 @@ class OwnTries(FaultTest):
         page = self.client.get(f"/bench/W-{unit.number}/fault/")
         self.assertContains(page, "Changes several things at once")
         faults.record_try(self.owner, case, several.code, True)
-        first = faults.look_at(case).offered[0]
+        first = fault_view.look_at(case).offered[0]
         self.assertIn(first.next.action.code, several.then)
         self.assertIn("which was it?", first.separates)
         self.assertContains(self.client.get(f"/bench/W-{unit.number}/fault/"), "which was it?")

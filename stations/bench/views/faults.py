@@ -5,7 +5,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.bench import faults, instruments, power, stops
+from core.bench.suspects import MEND
+from stations.bench import fault_view, faults, instruments, power, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
 from stations.bench.models import FaultCase, Instrument
 from stations.common.refusals import Refused
@@ -62,12 +63,12 @@ def read_code(request, number):
 
 
 def _case(request, row, case, form=None, own=None):
-    suspects = faults.suspects_of(case)
+    suspects, view = faults.suspects_of(case), fault_view.look_at(case)
     context = {
         "unit": row,
-        "view": faults.look_at(case),
+        "view": view,
         "case": case,
-        "form": form or CauseForm(suspects=suspects),
+        "form": form or CauseForm(suspects=suspects, initial=_as_mended(view)),
         "own": own or OwnTryForm(suspects=suspects),
         "facts": bench_facts(row),
         "charges": power.charges_of(row),
@@ -76,6 +77,13 @@ def _case(request, row, case, form=None, own=None):
     }
     wrong = (form and form.errors) or (own and own.errors)
     return render(request, "bench/fault.html", context, status=422 if wrong else 200)
+
+
+def _as_mended(view):
+    """What the form for closing begins with where mending something made it work."""
+    last = next((tried for tried in reversed(view.tries) if tried.withdrawn_at is None), None)
+    mended = last.action.removeprefix(MEND) if last and last.yes and last.action.startswith(MEND) else ""
+    return {"cause": mended, "fix": "mended"} if mended else {}
 
 
 @require_POST

@@ -1,11 +1,12 @@
 """How the advice is made and how well it holds: docs/judgement.md as a page."""
 
 from functools import lru_cache
+from itertools import pairwise
 from pathlib import Path
 
 from django.http import FileResponse, Http404
 from django.shortcuts import render
-from django.utils.safestring import SafeString, mark_safe
+from django.utils.safestring import SafeString
 from markdown_it import MarkdownIt
 
 DOCS = Path(__file__).resolve().parents[3] / "docs"
@@ -20,11 +21,11 @@ def _text() -> SafeString:
     # Our own file, with raw HTML switched off all the same.
     made = MarkdownIt("commonmark", {"html": False}).enable("table")
     tokens = made.parse((DOCS / "judgement.md").read_text(encoding="utf-8"))
-    for token, inside in zip(tokens, tokens[1:], strict=False):
+    for token, inside in pairwise(tokens):
         # Headings can be linked to by their first word.
         if token.type == "heading_open":
             token.attrSet("id", inside.content.split()[0].strip(",:").lower())
-    return mark_safe(made.renderer.render(tokens, made.options, {}))
+    return SafeString(made.renderer.render(tokens, made.options, {}))
 
 
 def picture(request, name):
