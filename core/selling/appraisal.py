@@ -2,11 +2,13 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 from functools import cached_property
 
 from core.intake.completeness import Completeness, Content, Presence, completeness
 from core.intake.condition import Mark, cosmetic_score
-from core.intake.triage import USUAL_COMPLETENESS
+from core.intake.triage import FAULTY, USUAL_COMPLETENESS
+from core.money import to_cent
 from core.selling.grade import Grade, GradeEvidence, grade
 from core.selling.market import Comparable, Market, PriceBand, Subject
 from core.workshop.upgrades.buyers import Sold
@@ -70,8 +72,27 @@ class UnitAppraisal:
             changes.tested,
         )
         if key not in self._priced:
-            self._priced[key] = self._price(self.with_changes(changes))
+            priced = self._price(after := self.with_changes(changes))
+            faulty = priced and not self.faults <= changes.faults
+            self._priced[key] = self._known_faulty(priced, self._percent(after)) if priced and faulty else priced
         return self._priced[key]
+
+    def _known_faulty(self, priced: Priced, percent: int) -> Priced:
+        """A fault that is looked for is said to whoever buys it: it fetches no more than one known to be faulty does,
+        and no less than its parts."""
+        untested, parts = self.band(Grade.UNTESTED, percent), self.band(Grade.PARTS, percent)
+        if untested is None or parts is None:
+            return priced
+        share = Decimal(str(FAULTY))
+        low, likely, high = (
+            to_cent(max(share * as_found, for_parts))
+            for as_found, for_parts in (
+                (untested.low, parts.low),
+                (untested.likely, parts.likely),
+                (untested.high, parts.high),
+            )
+        )
+        return Priced(priced.grade, low, likely, high, untested.few) if likely < priced.likely else priced
 
     def _price(self, evidence: GradeEvidence) -> Priced | None:
         graded = grade(evidence).grade
