@@ -1,6 +1,7 @@
 """What a unit and a lot cost and earned, and the proof that every cent stands somewhere."""
 
 from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -8,15 +9,17 @@ from django.db.models import Count, F, Q, Sum
 
 from core.books.earnings import LOT_SHARE, PARTS, TAKEN_BY_SELLING, Earnings, earnings
 from core.books.forecast import Difference, Piece, PlannedCase, difference
+from core.buying.landed import ChargeKind
 from core.buying.odds import OUTCOMES
+from core.buying.planned import BidLine, BidTerms, Case, expected_minutes, expected_price, sending
 from core.flow.stage import GONE
 from core.money import ZERO
-from stations.buying.models import BidPlan, Lot, PlanCase, TurnedOut
+from stations.buying.forecasts import bid_line, terms_of
+from stations.buying.models import BidPlan, Lot, TurnedOut
 from stations.buying.selectors import still_to_come, still_to_receive
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
-from stations.people import shop_settings
 from stations.selling.models import Sale
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
@@ -84,11 +87,13 @@ def against_plan(lot: Lot) -> Difference | None:
     plan = BidPlan.objects.filter(lot=lot).first()
     if plan is None:
         return None
-    fee, rate = plan.fee_percent / 100, shop_settings.settings().labour_rate
-    planned = {}
-    for position, line in enumerate(plan.lines.prefetch_related("cases"), 1):
-        cases = {case.outcome: case for case in line.cases.all()}
-        planned[position] = tuple(_planned(cases[outcome.value], fee, rate) for outcome in OUTCOMES)
+    terms = terms_of(plan)
+    lines = [bid_line(line) for line in plan.lines.prefetch_related("cases")]
+    carried = carried_by(lines, terms, lot)
+    planned = {
+        position: tuple(_planned(case, terms, carried[position - 1]) for case in line.cases)
+        for position, line in enumerate(lines, 1)
+    }
     units = list(lot.units.filter(line__position__in=planned).select_related("line"))
     sums = by_kind(Account.UNIT, [unit.pk for unit in units])
     known = dict(TurnedOut.objects.filter(line__lot=lot).values_list("unit_number", "outcome"))
@@ -105,9 +110,30 @@ def against_plan(lot: Lot) -> Difference | None:
     return difference(pieces, plan.forecast_landed or ZERO, lot.landed_total)
 
 
-def _planned(case: PlanCase, fee: Decimal, rate: Decimal) -> PlannedCase:
-    price = (case.low + 4 * case.likely + case.high) / 6
-    return PlannedCase(case.odds, price, case.cost + price * fee, case.minutes * rate / 60)
+def carried_by(lines: Sequence[BidLine], terms: BidTerms, lot: Lot) -> list[Decimal]:
+    """What one piece of each line carries of what the lot was bought for, where tax is on the margin: shared by what
+    pieces are expected to sell for, as in the forecast."""
+    counted = {ChargeKind.PRICE} | ({ChargeKind.PREMIUM} if terms.tax.premium_counts else set())
+    paid = lot.charges.filter(replaced_at=None, kind__in=counted).aggregate(paid=Sum("base"))["paid"] or ZERO
+    each = [sum(case.odds * expected_price(case, terms) for case in line.cases) for line in lines]
+    whole = sum(line.quantity * one for line, one in zip(lines, each, strict=True))
+    return [paid * Decimal(str(one / whole)) if whole else ZERO for one in each]
+
+
+def _planned(case: Case, terms: BidTerms, carried: Decimal) -> PlannedCase:
+    """A case as the forecast reckoned it, with all that selling takes of it among the costs."""
+
+    def money(amount: float) -> Decimal:
+        return Decimal(str(amount))
+
+    price, fraction = money(expected_price(case, terms)), money(terms.tax.fraction)
+    tax = {
+        "margin": max(ZERO, price - carried) * fraction,
+        "global": (price - carried) * fraction,
+        "standard": price * fraction,
+    }.get(terms.tax.scheme, ZERO)
+    costs = money(case.cost + sending(case, terms)) + price * money(terms.fee) + tax
+    return PlannedCase(money(case.odds), price, costs, money(expected_minutes(case, terms) * terms.labour_rate / 60))
 
 
 def complaints() -> list[Complaint]:

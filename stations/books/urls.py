@@ -1,10 +1,11 @@
 from django.urls import path
 
-from stations.books.views import books, lot, tax, unit
+from stations.books.views import books, forecasts, lot, tax, unit
 
 app_name = "books"
 urlpatterns = [
     path("", books.books, name="books"),
+    path("forecasts/", forecasts.held, name="forecasts"),
     path("tax/", tax.tax, name="tax"),
     path("tax/out/", tax.take_out, name="take-out"),
     path("tax/<int:year>-<int:month>-<int:day>/close/", tax.close, name="close-period"),

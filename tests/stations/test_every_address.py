@@ -20,7 +20,15 @@ from tests import demo_shop
 # Open to everybody: the door, and the public shop.
 OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/", "day/calendar/")
 # Words that fill a slug, so that each address leads somewhere real.
-WORDS = {"code": "fn-ports", "what": "park", "size": "small", "action": "x", "form": "json", "basis": "value"}
+WORDS = {
+    "code": "fn-ports",
+    "what": "park",
+    "size": "small",
+    "action": "x",
+    "form": "json",
+    "basis": "value",
+    "name": "bands",
+}
 NONSENSE = (
     "",
     "\x00☃\u202e" * 40,

@@ -4,13 +4,16 @@ from django.urls import reverse
 
 from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan
-from stations.buying import forecasts, plans, selectors
+from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
-from stations.buying.models import BidPlan, PlanLine, Supplier, TurnedOut
+from stations.buying.models import BidPlan, PlanLine, Supplier, ToldOutcome, TurnedOut
 from stations.buying.record import Record, odds_for
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
 from stations.intake import settling
+from stations.people import shop_settings
+from stations.people.models import ShopSettings
+from stations.selling import services as selling
 from stations.units.models import Unit
 from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_pages import PageTest
@@ -333,3 +336,92 @@ class PlannerPages(PageTest):
         self.assertEqual(line.cases.get(outcome="works").odds, 1)
         page = self.post("buying:plan-decide", [plan.number, "bought"], bid="200")
         self.assertRedirects(page, "/buying/L-2/")
+
+
+class HowPlansCome(PageTest):
+    """What a plan is reckoned by, and what its lot teaches once it is sold."""
+
+    def bought(self) -> tuple[BidPlan, Unit]:
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_line(self.owner, plan, LINE | {"quantity": 1, "claim": "working"}, D(240))
+        lot = plans.buy(self.owner, self.again(plan), D(20))
+        buying.share_lot(self.owner, lot, buying.Basis.COUNT)
+        (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
+        return self.again(plan), self.hand().assess(unit)
+
+    def test_tax_and_postage_are_in_the_plan_and_kept_with_it_when_bought(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_line(self.owner, plan, LINE, D(240))
+        free = forecasts.forecast_of(self.again(plan)).at(D(50)).profit
+        settings = shop_settings.settings()
+        ShopSettings.objects.update(tax_scheme="margin", tax_percent=D(25), postage=D(12))
+        taxed = forecasts.forecast_of(self.again(plan)).at(D(50))
+        self.assertLess(taxed.profit, free - 12)
+        self.assertGreater(taxed.tax, 20)
+        plans.change_plan(self.owner, self.again(plan), self.again(plan).version, TERMS | {"postage": D(0)})
+        self.assertGreater(forecasts.forecast_of(self.again(plan)).at(D(50)).profit, taxed.profit)
+        plans.buy(self.owner, self.again(plan), D(50))
+        kept = forecasts.terms_of(self.again(plan))
+        ShopSettings.objects.update(tax_scheme=settings.tax_scheme, labour_rate=D(99))
+        self.assertEqual(forecasts.terms_of(self.again(plan)), kept)
+        self.assertEqual((kept.tax.scheme, kept.postage), ("margin", 0.0))
+
+    def test_a_closed_lot_teaches_prices_and_stands_in_the_books(self):
+        plan, unit = self.bought()
+        self.assertFalse(forecasts.calibration().is_own)
+        self.hand().test(unit)
+        self.assertEqual(forecasts.closed_plans([plan]), [])
+        settling.record_sanitisation(self.owner, self.again(unit), "clear", "read back, all noughts")
+        self.hand().offer(self.again(unit), "150", pictures=1)
+        selling.sell(self.owner, self.again(unit), D(120), "A. Ruhl", D(9))
+        self.hand().hand_over(self.again(unit))
+        known = forecasts.calibration()
+        self.assertEqual((known.lines, known.lots), (1, 1))
+        self.assertLess(known.price, 1)
+        page = self.client.get(reverse("books:forecasts"))
+        self.assertContains(page, "of 1</b> came within the band")
+        self.assertContains(page, plan.code)
+        (closed,) = forecasts.closed_plans([plan])
+        self.assertEqual(closed.after_tax, closed.brought)
+        found = against_plan(plan.lot)
+        self.assertEqual(sum(amount for _, amount in found.steps), found.gap)
+
+    def test_what_became_of_a_lot_we_left_corrects_the_odds(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        line = plans.add_line(self.owner, plan, LINE, D(240))
+        start = odds_for(plan.supplier, line)
+        with self.assertRaisesRegex(Refused, "asked of a lot that was left"):
+            told.record_told(self.owner, self.again(plan), D(5), {})
+        plans.leave(self.owner, self.again(plan))
+        for counts, words in (({LineOutcome.WORKS: 5}, "was for 4"), ({LineOutcome.WORKS: -1}, "below 0")):
+            with self.assertRaisesRegex(Refused, words):
+                told.record_told(self.owner, self.again(plan), None, {line.pk: counts})
+        told.record_told(self.owner, self.again(plan), D(310), {line.pk: {LineOutcome.PARTS: 3}})
+        learned = odds_for(plan.supplier, line)
+        self.assertEqual((learned.seen, learned.worked, self.again(plan).went_for), (3, 0, D(310)))
+        self.assertLess(learned.odds[0], start.odds[0])
+        self.assertLess(learned.open, start.open)
+        told.record_told(self.owner, self.again(plan), D(310), {})
+        self.assertEqual(odds_for(plan.supplier, line), start)
+        with self.assertRaises(NotAllowed):
+            told.record_told(self.technician, self.again(plan), None, {})
+
+    def test_it_is_told_through_the_page(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        line = plans.add_line(self.owner, plan, LINE, D(240))
+        plans.leave(self.owner, self.again(plan))
+        client = self.client
+        there = reverse("buying:plan-became", args=[plan.number])
+        self.assertContains(client.get(there), "how many turned out so")
+        wrong = client.post(there, {"write_key": "", "went_for": "much", f"told_{line.pk}_works": "9"})
+        self.assertEqual({"went_for", f"told_{line.pk}_works"}, set(wrong.context["form"].errors))
+        client.post(there, {"write_key": "", "went_for": "310", f"told_{line.pk}_works": "2"})
+        self.assertContains(client.get(reverse("buying:plan", args=[plan.number])), "310.00")
+        self.assertEqual(ToldOutcome.objects.get().count, 2)
+
+    def test_doubt_comes_from_the_record_and_goes_when_odds_are_typed(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        line = plans.add_line(self.owner, plan, LINE, D(240))
+        self.assertGreater(line.doubt, D("0.1"))
+        plans.change_line(self.owner, line, {"look_cost": D(15)}, {o: {"odds": D("0.25")} for o in LineOutcome})
+        self.assertEqual((self.again(line).doubt, forecasts.bid_line(self.again(line)).look_cost), (0, 15.0))

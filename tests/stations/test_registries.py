@@ -15,6 +15,8 @@ from django.test.utils import CaptureQueriesContext
 from core.books.earnings import INCOME, STEPS
 from core.flow.facts import FlowFacts
 from core.flow.stage import GONE, Stage
+from stations.buying.forecasts import cost_after_a_sale
+from stations.buying.selectors import received_worth
 from stations.common.registry import Registry
 from stations.ledger.documents import disagreements, documents
 from stations.ledger.models import EntryKind
@@ -40,6 +42,7 @@ class Owners(SimpleTestCase):
         self.assertEqual(set(stages.flow), {part.name for part in fields(FlowFacts)})
 
     def test_what_was_registered_was_found_without_being_imported_by_chance(self):
+        self.assertEqual((set(received_worth), set(cost_after_a_sale)), ({"selling"}, {"selling"}))
         self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
         self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
         self.assertEqual(

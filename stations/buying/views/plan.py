@@ -46,9 +46,11 @@ def _lines_and_bid(row):
         most = drawn.most(targets)
         bid = row.bid if row.bid is not None else (most.bid or Decimal(0)).quantize(Decimal(1), rounding=ROUND_DOWN)
         adds = drawn.adds(targets)
+        asks = _worth_asking(row, lines, bid) if row.is_open else []
         context |= {
             "lines": [(line, drawn.worth[i].mean(), adds[i], _heard(line)) for i, line in enumerate(lines)],
-            "asks": _worth_asking(row, lines, bid) if row.is_open else [],
+            "asks": asks,
+            "asks_pay": any(ask["question"].gain > 0 for ask in asks),
             "learned": _learned(row, lines),
             **_at(row, bid),
         }
