@@ -28,11 +28,16 @@ class Path(StrEnum):
         }[self.value]
 
 
+# What of a price hangs on all of it being there, where no sale says it (common practice, no source).
+HANGS = 0.5
+
+
 @dataclass(frozen=True)
 class Prices:
     """What the model fetches in base currency: working and complete (grade B), untested, for parts.
 
-    `a_year` is how the price moves, as a share; `source` says where they come from.
+    `a_year` is how the price moves, as a share; `source` says where they come from; `hangs` (0 to under 1) is the
+    share of a price that hangs on all of it being there.
     """
 
     working: float
@@ -40,6 +45,7 @@ class Prices:
     parts: float
     a_year: float = 0.0
     source: str = "the lot’s own estimate"
+    hangs: float = HANGS
 
 
 @dataclass(frozen=True)
@@ -196,7 +202,7 @@ def _mean(odds: tuple[float, ...], values: tuple[float, ...]) -> float:
 def _at(path: Path, outcome: LineOutcome, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
     """(what it leaves before labour, minutes) on this path if the machine turns out so."""
     prices, keep = facts.prices, 1 - facts.fee
-    as_is = _state(facts.completeness, facts.cosmetics)
+    as_is = _state(facts.completeness, facts.cosmetics, prices.hangs)
     faulty = max(FAULTY * prices.untested * as_is, prices.parts)
     dead = prices.parts if outcome is LineOutcome.PARTS else 0.3 * prices.parts
     if path is Path.SELL:
@@ -221,7 +227,7 @@ def as_it_stands(facts: TriageFacts) -> float:
     until nothing is for one of which all is known (judgement, no source: buyers take off for what nobody can tell
     them). At the odds of what is usually sold untested it is the untested price; of one known dead, a dead one’s.
     """
-    prices, state = facts.prices, _state(facts.completeness, facts.cosmetics)
+    prices, state = facts.prices, _state(facts.completeness, facts.cosmetics, facts.prices.hangs)
     faulty = max(FAULTY * prices.untested * state, prices.parts)
     told = (prices.working * state, faulty, prices.parts, 0.3 * prices.parts)
     usual = STARTING["untested"]
@@ -251,11 +257,11 @@ def _or_usual(known: int | None, usual: int) -> int:
     return usual if known is None else known
 
 
-def _state(completeness: int | None, cosmetics: int | None) -> float:
-    """What is left of a price in this state: half of it hangs on completeness, three tenths on looks."""
+def _state(completeness: int | None, cosmetics: int | None, hangs: float = HANGS) -> float:
+    """What is left of a price in this state: so much of it hangs on completeness, three tenths on looks."""
     completeness = _or_usual(completeness, USUAL_COMPLETENESS)
     cosmetics = _or_usual(cosmetics, USUAL_COSMETICS)
-    return (0.5 + 0.5 * completeness / 100) * (0.7 + 0.3 * cosmetics / 100)
+    return (1 - hangs + hangs * completeness / 100) * (0.7 + 0.3 * cosmetics / 100)
 
 
 def _hold(best: Way, facts: TriageFacts, effort: Effort) -> Way:

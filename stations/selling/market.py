@@ -134,7 +134,11 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
             continue
         b, as_found, broken = (float(band.likely) for band in (working, untested, parts))
         a_year = max(-0.5, min(0.5, market.a_year))
-        found[model_id] = Prices(b, as_found, broken, a_year, f"{len(compared)} sales elsewhere and our own")
+        # What all of it fetches against nothing of it, as these sales have it beside the table.
+        whole = next(one.factor for one in market.learned() if one.what == "completeness")
+        hangs = min(max(1 - 1 / whole, 0.0), 0.9)
+        source = f"{len(compared)} sales elsewhere and our own"
+        found[model_id] = Prices(b, as_found, broken, a_year, source, hangs)
     return found
 
 

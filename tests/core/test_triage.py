@@ -25,6 +25,11 @@ SOUND = TriageFacts((0.5, 0.3, 0.15, 0.05), Prices(200, 100, 40), labour_rate=20
 
 
 class Paths(TestCase):
+    @given(FACTS, st.floats(0, 0.45), st.floats(0, 0.45))
+    def test_the_more_hangs_on_all_being_there_the_less_an_incomplete_one_fetches(self, facts, hangs, more):
+        one, other = (replace(facts, prices=replace(facts.prices, hangs=share)) for share in (hangs, hangs + more))
+        self.assertLessEqual(as_it_stands(other), as_it_stands(one) + 1e-9)
+
     @given(FACTS)
     def test_the_order_the_mean_and_the_lead_hold(self, facts):
         found = triage(facts)

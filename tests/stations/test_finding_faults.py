@@ -3,6 +3,7 @@
 from datetime import timedelta
 from decimal import Decimal
 
+from django.urls import reverse
 from django.utils import timezone
 
 from core.bench.fault_library import BY_CODE
@@ -36,6 +37,36 @@ class FindingAFault(BenchTest):
         self.assertEqual(case.tries.count(), 2)
         with self.assertRaisesRegex(Refused, "nothing to try"):
             faults.record_try(self.technician, case, "pray", True)
+
+    def test_mending_is_an_action_and_its_answer_ends_or_rules_out(self):
+        case = self.open("dead")
+        view = fault_view.look_at(case)
+        self.assertGreater(view.verdict.minutes, 0)
+        fuse = {bar.suspect.code: bar.chance for bar in view.bars}["fuse"]
+        faults.record_try(self.technician, case, "mend-fuse", False)
+        view = fault_view.look_at(self.again(case))
+        self.assertLess({bar.suspect.code: bar.chance for bar in view.bars}["fuse"], fuse / 5)
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        there = reverse("bench:fault", args=[case.unit.number])
+        sent = {"action": "mend-supply", "said": "yes", "write_key": ""}
+        page = self.client.post(reverse("bench:answer", args=[case.unit.number]), sent, follow=True)
+        self.assertRedirects(page, there)
+        self.assertContains(page, "Found, as far as can be told")
+        self.assertEqual(page.context["form"].initial, {"cause": "supply", "fix": "mended"})
+        with self.assertRaisesRegex(Refused, "nothing to try"):
+            faults.record_try(self.technician, case, "mend-gremlin", True)
+
+    def test_where_no_test_pays_it_says_what_to_mend(self):
+        case = self.open("dead")
+        codes = list(case.suspect_words)
+        now = [0.8 if code == "fuse" else 0.2 / (len(codes) - 1) for code in codes]
+        FaultCase.objects.filter(pk=case.pk).update(now=now)
+        view = fault_view.look_at(self.again(case))
+        self.assertEqual((view.offered[0].next.action.code, view.verdict.mend), ("mend-fuse", "fuse"))
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        page = self.client.get(reverse("bench:fault", args=[case.unit.number]))
+        self.assertContains(page, "No test pays for itself any more")
+        self.assertContains(page, "Unplugged and discharged while you work on it.")
 
     def test_one_at_a_time_and_what_is_found_teaches(self):
         case = self.open()
