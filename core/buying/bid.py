@@ -375,10 +375,8 @@ class Forecast:
         bid = self.most(targets).bid
         landed, bought_for = self._paid(bid or Decimal(0))
         tax = np.broadcast_to(np.asarray(self._tax(bought_for)), self.total.shape)
-        more = float(np.mean(self._tax(bought_for * 1.01 + 1)))
-        relief = max(0.0, (float(tax.mean()) - more) / (bought_for * 0.01 + 1)) * min(
-            1.0, bought_for / float(landed or 1)
-        )
+        further, for_more = self._paid((bid or Decimal(0)) * Decimal("1.01") + 1)
+        relief = float(tax.mean() - np.mean(self._tax(for_more))) / float(further - landed)
         after = self.total - tax
         order = np.argsort(after)
         return _Now(bid, float(landed), order, after[order], tax[order], relief)
