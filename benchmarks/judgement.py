@@ -143,16 +143,18 @@ class Market:
     line_minutes: float
     piece_minutes: float
     lot: float
+    # So many shops, for at least 3,000 lots to stand behind each figure, of those bought too.
+    shops: int = 64
 
 
 MARKETS = (
     Market(TRADES[0], 1.0, 0.12, 0.10, 1.0, 0.2, 0.4, 0.3),
-    Market(TRADES[1], 0.9, 0.35, 0.25, 1.3, 0.4, 0.8, 0.7),
+    Market(TRADES[1], 0.9, 0.35, 0.25, 1.3, 0.4, 0.8, 0.7, shops=128),
     Market(TRADES[2], 0.95, 0.20, 0.15, 1.1, 0.3, 0.6, 0.5),
     Market(TRADES[3], 1.0, 0.25, 0.20, 1.15, 0.3, 0.7, 0.5),
 )
-# Shops of each trade, and the lots that each is offered: at least 3,000 of them behind each figure, bought ones too.
-BIDDERS, OFFERED = 64, 150
+# Lots that each shop is offered.
+OFFERED = 150
 # A shop has its own figures once so many of its lots are closed.
 SETTLED = 10
 FEE, RATE = 0.08, 24.0
@@ -251,7 +253,7 @@ def bid() -> bool:
     good = True
     with ProcessPoolExecutor() as processes:
         for number, market in enumerate(MARKETS):
-            told = processes.map(_bids_of_a_shop, [(number, shop) for shop in range(BIDDERS)])
+            told = processes.map(_bids_of_a_shop, [(number, shop) for shop in range(market.shops)])
             good = _told(market.trade.name, np.array([row for rows in told for row in rows], dtype=float)) and good
     return good
 

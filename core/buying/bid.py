@@ -175,8 +175,7 @@ class Forecast:
     def at(self, bid: Decimal) -> AtBid:
         """What to expect at a bid of 0 or more."""
         landed, bought_for = self._paid(bid)
-        tax = self._tax(bought_for)
-        profits = self.total - tax - float(landed)
+        tax, profits = self._tax(bought_for), self.profits(bid)
         low, high = np.quantile(profits, (0.05, 0.95))
         profit = self.mean - float(np.mean(tax)) - float(landed)
         return AtBid(

@@ -48,7 +48,7 @@ class Distribution:
 
 def distribution(drawn: Forecast, at: AtBid) -> Distribution:
     """Bars as wide as a round number of euro, with 0 always on an edge and always in the picture."""
-    profits = drawn.total - float(at.landed)
+    profits = drawn.profits(at.bid)
     least, most = np.quantile(profits, (0.005, 0.995))
     least, most = min(float(least), 0.0), max(float(most), 0.0)
     step = round_step((most - least) / BINS or 1.0)

@@ -11,7 +11,7 @@ from core.bench.assurance import how_sure
 from core.bench.checks import Limits
 from core.books.earnings import earnings
 from core.buying.bid import Limit, forecast
-from core.buying.planned import BidLine, BidTerms, Case
+from core.buying.planned import BidLine, BidTerms, Case, PlannedTax
 from core.flow.stage import State, Station
 from core.selling.grade import Grade
 from core.selling.market import Comparable, Market, Subject
@@ -31,6 +31,7 @@ LINE = BidLine(
 
 class ProfitAtABid(TestCase):
     DRAWN = forecast([LINE], BidTerms(fee=0.08, labour_rate=24), 4000)
+    TAXED = forecast([LINE], BidTerms(0.08, 24, tax=PlannedTax("margin", D(25))), 4000)
 
     @settings(max_examples=40)
     @given(st.integers(0, 4000))
@@ -42,6 +43,13 @@ class ProfitAtABid(TestCase):
             self.assertEqual(bar.loss, middle < picture.even)
             self.assertAlmostEqual(bar.y + bar.height, buying.BASE, delta=0.11)
         self.assertLessEqual(picture.low, picture.high)
+
+    def test_what_is_drawn_is_after_tax(self):
+        plain, taxed = (buying.distribution(drawn, drawn.at(D(60))) for drawn in (self.DRAWN, self.TAXED))
+        # What tax takes brings the mean nearer to break-even.
+        self.assertLess(taxed.mean - taxed.even, plain.mean - plain.even)
+        self.assertLess(self.TAXED.profits(D(60)).mean(), self.DRAWN.profits(D(60)).mean() - 20)
+        self.assertAlmostEqual(self.TAXED.profits(D(60)).mean(), self.TAXED.at(D(60)).profit, delta=6)
 
     @given(st.integers(0, 3000), st.lists(st.integers(0, 3000), min_size=1, max_size=3))
     def test_limits_stand_in_order_on_the_scale_and_labels_do_not_touch(self, bid, amounts):
