@@ -1,6 +1,6 @@
 """Fault finding: who is suspected, what each result says of them, and the next action that tells most a minute."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -204,12 +204,14 @@ def next_actions(
     trust: Mapping[str, float] | None = None,
     irreplaceable: float = 1.0,
     *,
+    mended: Collection[str] = (),
     most: int = 5,
 ) -> tuple[Next, ...]:
     """What to do next, by the minutes to the end that are to be expected when beginning with it, the least first:
     the `actions`, and mending the suspect with which mending would best begin (core/bench/search.py).
 
-    The cost of an action is its minutes and the risk to what can't be replaced, weighed by `irreplaceable` (1 usual, 3
+    What was `mended` already is not mended again: it was not that, as far as the search goes. The cost of an action is
+    its minutes and the risk to what can't be replaced, weighed by `irreplaceable` (1 usual, 3
     for a conserved machine). `bits` is the doubt that it takes away on average (expected information): of those that
     are as good, the one that tells most comes first.
     """
@@ -217,15 +219,20 @@ def next_actions(
     shows = np.array([chances(a, suspects, (trust or {}).get(a.code, 1.0)) for a in actions]).reshape(-1, len(p))
     minutes = [a.minutes + a.risk * RISK_MINUTES * irreplaceable for a in actions]
     whole = max(entropy(p), 1e-12)
+    left = np.where([s.code in mended for s in suspects], 0.0, p)
     found = []
-    for way in ways(p, [s.repair for s in suspects], shows, minutes):
+    for way in ways(left if left.sum() > 0 else p, [s.repair for s in suspects], shows, minutes):
         if way.test is not None:
             action, under = actions[way.test], shows[way.test]
-        elif way.suspect is not None:
+        elif way.suspect is None or suspects[way.suspect].code in mended:
+            continue
+        else:
             action = mending(suspects[way.suspect])
             under = chances(action, suspects)
         bits = max(0.0, float(_binary(under @ p) - _binary(under) @ p))
         found.append(Next(action, bits, bits / whole, float(under @ p), way.minutes))
+    if not found:
+        return ()
     level = found[0].to_the_end * (1 + AS_GOOD)
     found.sort(key=lambda one: (0.0, -one.bits) if one.to_the_end <= level else (one.to_the_end, 0.0))
     return tuple(found[:most])

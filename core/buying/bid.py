@@ -297,8 +297,8 @@ class Forecast:
 
     def adds(self, targets: Targets) -> tuple[Decimal, ...]:
         """How much each line adds to the most we may bid; below 0 for one that only costs."""
-        # Where tax goes by the bid each line is a search of its own: a quarter of the draws, the same on both sides.
-        drawn = self._thinned(4) if self.terms.tax.scheme == "margin" else self
+        # Where tax goes by the bid each line is a search of its own: an eighth of the draws, the same on both sides.
+        drawn = self._thinned(8) if self.terms.tax.scheme == "margin" else self
         whole = drawn.most(targets).bid or Decimal(0)
         return tuple(whole - (drawn.most(targets, without=i).bid or Decimal(0)) for i in range(len(self.lines)))
 

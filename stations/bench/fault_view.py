@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass, replace
 
-from core.bench.suspects import Action, KnownGood, Next, Suspect, Verdict, next_actions, verdict
+from core.bench.suspects import MEND, Action, KnownGood, Next, Suspect, Verdict, next_actions, verdict
 from core.machine.approach import Approach
 from stations.bench.faults import actions_of, mending_of, suspects_of
 from stations.bench.models import FaultCase, Try
@@ -81,9 +81,10 @@ def look_at(case: FaultCase) -> CaseView:
     done = {t.action: t.answer for t in tries if t.action and t.withdrawn_at is None}
     fresh = [a for a in there if a.code not in done]
     irreplaceable = CONSERVED if case.unit.approach == Approach.CONSERVE else 1.0
+    mended = {code.removeprefix(MEND) for code in done if code.startswith(MEND)}
     ranked = tuple(
         replace(n, action=mending_of(case, by_code[n.action.mends])) if n.action.mends else n
-        for n in next_actions(suspects, case.now, fresh, trust, irreplaceable, most=len(fresh) + 1)
+        for n in next_actions(suspects, case.now, fresh, trust, irreplaceable, mended=mended, most=len(fresh) + 1)
     )
     separating = _separating(there, tries)
     first = sorted(ranked, key=lambda n: n.action.code not in separating)[:MOST_OFFERED]

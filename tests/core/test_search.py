@@ -122,6 +122,15 @@ class InTheLibrary(TestCase):
         self.assertEqual((action.mends, action.minutes), (suspect.code, suspect.repair))
         self.assertTrue(any("discharged" in words.lower() for words in action.cautions))
 
+    def test_what_was_mended_is_not_mended_again(self):
+        symptom = SYMPTOMS[0]
+        now, codes = priors(symptom.suspects), [s.code for s in symptom.suspects]
+        for count in range(len(codes) + 1):
+            ranked = next_actions(symptom.suspects, now, symptom.actions[:3], mended=codes[:count], most=99)
+            again = {one.action.mends for one in ranked} & set(codes[:count])
+            self.assertFalse(again, count)
+        self.assertEqual(next_actions(symptom.suspects, now, (), mended=codes), ())
+
     def test_eight_equal_loads_are_halved_first(self):
         now = dict.fromkeys(LOADS, 1 / 8)
         actions = [off_load(loads) for loads in splits(now)]
