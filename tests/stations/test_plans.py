@@ -1,3 +1,4 @@
+import re
 from decimal import Decimal
 
 from django.urls import reverse
@@ -418,6 +419,16 @@ class HowPlansCome(PageTest):
         client.post(there, {"write_key": "", "went_for": "310", f"told_{line.pk}_works": "2"})
         self.assertContains(client.get(reverse("buying:plan", args=[plan.number])), "310.00")
         self.assertEqual(ToldOutcome.objects.get().count, 2)
+
+    def test_how_advice_is_made_is_a_page_with_its_pictures(self):
+        page = self.client.get(reverse("floor:judgement"))
+        self.assertContains(page, 'id="bid"')
+        self.assertContains(page, "<td>far apart</td>")
+        pictures = re.findall(r'<img src="([^"]+)"', page.content.decode())
+        self.assertEqual(len(pictures), 2)
+        for one in pictures:
+            self.assertEqual(self.client.get(one)["Content-Type"], "image/svg+xml")
+        self.assertEqual(self.client.get("/judgement/none.svg").status_code, 404)
 
     def test_doubt_comes_from_the_record_and_goes_when_odds_are_typed(self):
         plan = plans.plan_bid(self.owner, TERMS)

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from django.http import FileResponse, Http404
 from django.shortcuts import render
+from django.urls import reverse
 from django.utils.safestring import SafeString
 from markdown_it import MarkdownIt
 
@@ -21,6 +22,9 @@ def _text() -> SafeString:
     # Our own file, with raw HTML switched off all the same.
     made = MarkdownIt("commonmark", {"html": False}).enable("table")
     tokens = made.parse((DOCS / "judgement.md").read_text(encoding="utf-8"))
+    for picture_token in (inner for token in tokens for inner in token.children or () if inner.type == "image"):
+        name = Path(str(picture_token.attrGet("src"))).stem
+        picture_token.attrSet("src", reverse("floor:judgement-picture", args=[name]))
     for token, inside in pairwise(tokens):
         # Headings can be linked to by their first word.
         if token.type == "heading_open":
