@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from django.db.models import Count, F, Max, Q
 
-from core.books.earnings import INCOME, LOT_SHARE
+from core.books.earnings import INCOME
 from core.buying.bid import Forecast, forecast, moments
 from core.buying.calibration import Calibration, SoldLine, learn_spreads, learn_width
 from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
@@ -206,16 +206,18 @@ def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
             paid[lot_id] += base
     found = []
     for plan in plans:
-        if plan.lot_id is None or plan.lot_id not in closed:
+        if plan.lot is None or plan.lot.pk not in closed:
             continue
-        money, tax = sums[plan.lot_id], terms_of(plan).tax
-        brought = -sum((amount for kind, amount in money.items() if kind not in {*LOT_SHARE, "tax"}), ZERO)
+        money, tax = sums[plan.lot.pk], terms_of(plan).tax
+        # What the lot earned, with what was paid for it put back: as the books have it, so that what went into drawers
+        # counts at the cost it took along.
+        brought = plan.lot.landed_total - sum(money.values(), ZERO) + money.get("tax", ZERO)
         fraction = tax.percent / (100 + tax.percent)
         if tax.scheme == "global":
             # The tax of a period stands on no lot: its part is reckoned here.
             sale = -sum((money.get(kind, ZERO) for kind in INCOME), ZERO)
             brought -= sale * fraction
-            after = brought + paid[plan.lot_id] * fraction
+            after = brought + paid[plan.lot.pk] * fraction
         else:
             after = brought - money.get("tax", ZERO)
             brought = brought if tax.scheme == "margin" else after

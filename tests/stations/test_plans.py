@@ -4,7 +4,7 @@ from decimal import Decimal
 from django.urls import reverse
 
 from core.buying.odds import STARTING, LineOutcome
-from stations.books.selectors import against_plan
+from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
 from stations.buying.models import BidPlan, PlanLine, Supplier, ToldOutcome, TurnedOut
@@ -384,6 +384,9 @@ class HowPlansCome(PageTest):
         self.assertContains(page, plan.code)
         (closed,) = forecasts.closed_plans([plan])
         self.assertEqual(closed.after_tax, closed.brought)
+        # As the books have it: what it earned, and what was paid for it put back.
+        (result,) = lot_results([plan.lot])
+        self.assertEqual(closed.after_tax, result.money.margin + plan.lot.landed_total)
         found = against_plan(plan.lot)
         self.assertEqual(sum(amount for _, amount in found.steps), found.gap)
 
