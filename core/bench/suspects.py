@@ -105,7 +105,7 @@ def mending(suspect: Suspect) -> Action:
         {suspect.code: MENDED},
         0.02,
         caution="Unplugged and discharged while you work on it.",
-        hazards=(Hazard.CHARGE, Hazard.STATIC),
+        hazards=(Hazard.CHARGE, Hazard.STATIC, Hazard.SOLDER),
     )
 
 
