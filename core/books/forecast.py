@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from core.buying.planned import BidTerms, Case, expected_minutes, expected_price, sending
 from core.money import ZERO, to_cent
 
 
@@ -15,6 +16,23 @@ class PlannedCase:
     price: Decimal
     costs: Decimal
     labour: Decimal
+
+
+def planned_case(case: Case, terms: BidTerms, carried: Decimal) -> PlannedCase:
+    """A case as the forecast reckoned it, with all that selling takes of it among the costs. `carried` is the piece’s
+    part of what the lot was bought for, to be set against the price where tax is on the margin."""
+
+    def money(amount: float) -> Decimal:
+        return Decimal(str(amount))
+
+    price, fraction = money(expected_price(case, terms)), money(terms.tax.fraction)
+    tax = {
+        "margin": max(ZERO, price - carried) * fraction,
+        "global": (price - carried) * fraction,
+        "standard": price * fraction,
+    }.get(terms.tax.scheme, ZERO)
+    costs = money(case.cost + sending(case, terms)) + price * money(terms.fee) + tax
+    return PlannedCase(money(case.odds), price, costs, money(expected_minutes(case, terms) * terms.labour_rate / 60))
 
 
 @dataclass(frozen=True)

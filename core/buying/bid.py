@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from core.buying.calibration import relative_variance
-from core.buying.draws import DrawnLine, cumulative_odds, draw_line, even_chances
+from core.buying.draws import DrawnLine, Shared, cumulative_odds, draw_line
 from core.buying.landed import Charge, ChargeKind, landed_cost
 from core.buying.margin_tax import MarginTax
 from core.buying.odds import OUTCOMES
@@ -38,6 +38,8 @@ DRAWS = 20_000
 THREADS = min(4, os.cpu_count() or 1)
 # Amounts of money nearer than this are the same: half a cent.
 SAME = 0.005
+# Where the common factor is looked at to integrate over it, and how much each place weighs.
+_NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(40)
 
 
 @dataclass(frozen=True)
@@ -157,7 +159,7 @@ class Forecast:
     def _paid(self, bid: Decimal) -> tuple[Decimal, float]:
         """What is paid all-in at this bid, and what of it counts as bought for where tax is on the margin."""
         cost = landed_cost((Charge(ChargeKind.PRICE, amount=bid), *self.terms.charges), self.terms.rate)
-        counted = {ChargeKind.PRICE} | ({ChargeKind.PREMIUM} if self.terms.tax.premium_counts else set())
+        counted = self.terms.tax.counted
         return cost.total, float(sum(one.base for one in cost.charges if one.charge.kind in counted))
 
     @cached_property
@@ -292,7 +294,8 @@ class Forecast:
     def _curve(self) -> tuple[Floats, Floats]:
         """All-in and bought for, side by side, up to all that the lot could be worth: straight but for bands."""
         top = max(1.0, float(self.total.max())) / float(self.terms.rate)
-        paid = [self._paid(Decimal(round(bid, 2))) for bid in np.linspace(0.0, top, 129)]
+        places = 129 if any(charge.bands for charge in self.terms.charges) else 2
+        paid = [self._paid(Decimal(round(bid, 2))) for bid in np.linspace(0.0, top, places)]
         return np.array([float(landed) for landed, _ in paid]), np.array([counted for _, counted in paid])
 
     def adds(self, targets: Targets) -> tuple[Decimal, ...]:
@@ -442,10 +445,10 @@ def forecast(lines: Sequence[BidLine], terms: BidTerms, draws: int = DRAWS, seed
     if not lines:
         raise ValueError("A plan has at least one line.")
     dice = np.random.default_rng(seed)
-    factor = even_chances(dice, draws)
+    shared = Shared.drawn(terms, draws, dice)
 
     def draw(line: BidLine, own: np.random.Generator) -> tuple[DrawnLine, Floats]:
-        drawn = draw_line(line, terms, factor, draws, own)
+        drawn = draw_line(line, terms, shared, draws, own)
         spent = np.array([case.cost + sending(case, terms) for case in line.cases], dtype=np.float32) @ drawn.counts
         kept = drawn.gross * np.float32(1 - terms.fee - terms.tax.of_price)
         labour = drawn.minutes * np.float32(terms.labour_rate / 60)
@@ -464,12 +467,14 @@ def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
 
     Given the common factor, a line of n pieces has variance n (between + within) + n (n - 1) rho between:
     `between` of the case means, `within` of the prices; and what errors of price and minutes add, by the second moments
-    of what they multiply. The factor itself is integrated by Gauss-Hermite quadrature.
+    of what they multiply: those of a line by the line’s, those of the whole lot by the lot’s. The factor itself is
+    integrated by Gauss-Hermite quadrature.
     """
     nodes, weights = _factor_nodes(lines, terms)
     known = terms.calibration
-    means = np.zeros(len(nodes))
-    variances = np.zeros(len(nodes))
+    means, variances = np.zeros(len(nodes)), np.zeros(len(nodes))
+    # Of what all lines sell for and take: mean and variance at each value of the factor.
+    sums, spreads = np.zeros((2, len(nodes))), np.zeros((2, len(nodes)))
     kept = 1 - terms.fee - terms.tax.of_price
     for line in lines:
         odds, n = _odds_at(line, nodes, terms), line.quantity
@@ -489,14 +494,21 @@ def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
         between = values**2 @ odds - mean**2
         means += n * mean
         variances += n * (between + within @ odds) + n * (n - 1) * line.rho * between
-        for amounts, inside, shared, own in (
-            (prices, within, known.line_price, extra * prices**2),
-            (hours, np.zeros(len(hours)), known.line_minutes, relative_variance(known.piece_minutes) * hours**2),
+        for row, (amounts, inside, shared, own) in enumerate(
+            (
+                (prices, within, known.line_price, extra * prices**2),
+                (hours, np.zeros(len(hours)), known.line_minutes, relative_variance(known.piece_minutes) * hours**2),
+            )
         ):
             square = n * ((amounts**2 + inside) @ odds)
             square += n * (n - 1) * (line.rho * (amounts**2 @ odds) + (1 - line.rho) * (amounts @ odds) ** 2)
             common = relative_variance(shared)
-            variances += common * square + (1 + common) * n * (own @ odds)
+            added = common * square + (1 + common) * n * (own @ odds)
+            variances += added
+            sums[row] += n * (amounts @ odds)
+            spreads[row] += square + added - (n * (amounts @ odds)) ** 2
+    for row, level in enumerate((known.price_open, known.minutes_open)):
+        variances += relative_variance(level) * (sums[row] ** 2 + spreads[row])
     mean = float(weights @ means)
     return mean, known.width**2 * float(weights @ (variances + (means - mean) ** 2))
 
@@ -505,8 +517,7 @@ def _factor_nodes(lines: Sequence[BidLine], terms: BidTerms) -> tuple[Floats, Fl
     """Values of the common factor and their weights, to integrate over it."""
     if not any(shared_fate(line, terms) for line in lines):
         return np.zeros(1), np.ones(1)
-    nodes, weights = np.polynomial.hermite_e.hermegauss(40)
-    return nodes, weights / weights.sum()
+    return _NODES, _WEIGHTS / _WEIGHTS.sum()
 
 
 def _odds_at(line: BidLine, nodes: Floats, terms: BidTerms) -> Floats:

@@ -29,6 +29,27 @@ def even_chances(dice: np.random.Generator, draws: int) -> Indices:
 
 
 @dataclass(frozen=True)
+class Shared:
+    """What all lines of a lot share in each draw: `fate` moves their odds (places in NORMAL), `price` and `minutes` are
+    how far the shop’s figures on the whole are off."""
+
+    fate: Indices
+    price: Singles
+    minutes: Singles
+
+    @classmethod
+    def drawn(cls, terms: BidTerms, draws: int, dice: np.random.Generator) -> "Shared":
+        def level(spread: float) -> Singles:
+            if spread == 0:
+                return np.ones(draws, dtype=np.float32)
+            off = np.float32(spread) * _SINGLE_NORMAL.take(even_chances(dice, draws))
+            return np.asarray(np.exp(off - np.float32(spread * spread / 2)))
+
+        fate, known = even_chances(dice, draws), terms.calibration
+        return cls(fate, level(known.price_open), level(known.minutes_open))
+
+
+@dataclass(frozen=True)
 class DrawnLine:
     """A line in each draw: `counts` a row an outcome, `gross` what its pieces sell for, `minutes` what they take, and
     the outcome of its `first` piece."""
@@ -44,14 +65,14 @@ class DrawnLine:
         return DrawnLine(self.counts[:, kept], self.gross[kept], self.minutes[kept], self.first[kept])
 
 
-def draw_line(line: BidLine, terms: BidTerms, factor: Indices, draws: int, dice: np.random.Generator) -> DrawnLine:
+def draw_line(line: BidLine, terms: BidTerms, shared: Shared, draws: int, dice: np.random.Generator) -> DrawnLine:
     """Outcomes are Dirichlet-multinomial with the line’s correlation (for two outcomes: beta-binomial), moved by the
-    `factor` that all lines of the lot share (places in NORMAL). Prices are PERT, around what the line’s pieces share by
-    error; sums of lognormals are drawn as one lognormal of their mean and variance (Fenton and Wilkinson, 1960)."""
+    fate that all lines of the lot share. Prices are PERT, around what the line’s pieces share by error; sums of
+    lognormals are drawn as one lognormal of their mean and variance (Fenton and Wilkinson, 1960)."""
     fate = shared_fate(line, terms)
     cumulative = cumulative_odds(line, NORMAL if fate > 0 else np.zeros(1), fate).astype(np.float32)
     if fate > 0:
-        cumulative = cumulative.take(factor, axis=1)
+        cumulative = cumulative.take(shared.fate, axis=1)
     act = _item_by_item if line.quantity <= ITEM_BY_ITEM else _by_counts
     counts, gross, first = act(line, cumulative, draws, dice)
     known = terms.calibration
@@ -60,7 +81,7 @@ def draw_line(line: BidLine, terms: BidTerms, factor: Indices, draws: int, dice:
     own = [relative_variance(known.piece_minutes) * each**2 for each in took]
     gross = _erring(gross, _of_counts(extra, counts), known.price, known.line_price, dice)
     minutes = _erring(_of_counts(took, counts), _of_counts(own, counts), known.minutes, known.line_minutes, dice)
-    return DrawnLine(counts, gross, minutes, first)
+    return DrawnLine(counts, gross * shared.price, minutes * shared.minutes, first)
 
 
 def _of_counts(each: Sequence[float], counts: Singles) -> Singles:

@@ -5,13 +5,21 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from core.buying.draws import DrawnLine
+from core.buying.draws import DrawnLine, Singles
 from core.buying.planned import BidLine, BidTerms, expected_price
 
 Floats = npt.NDArray[np.float64]
 # Between so many amounts up to all that the lot is expected to sell for, the tax is worked out; between two of them it
 # is all but straight, and laid straight.
 STEPS = 24
+
+
+def shares(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, list[float]]:
+    """What a lot is expected to sell for, and the part of it that is one piece of each line: by these parts the pieces
+    carry what the lot was bought for. All 0 where nothing is expected."""
+    expected = [sum(case.odds * expected_price(case, terms) for case in line.cases) for line in lines]
+    whole = sum(line.quantity * one for line, one in zip(lines, expected, strict=True))
+    return whole, [one / whole if whole else 0.0 for one in expected]
 
 
 class MarginTax:
@@ -21,11 +29,7 @@ class MarginTax:
     def __init__(self, lines: Sequence[BidLine], terms: BidTerms, drawn: Sequence[DrawnLine]) -> None:
         self._fraction = terms.tax.fraction
         self._prices = [np.array([expected_price(case, terms) for case in line.cases]) for line in lines]
-        expected = [
-            float(np.array([case.odds for case in line.cases]) @ p) for line, p in zip(lines, self._prices, strict=True)
-        ]
-        self._whole = sum(line.quantity * one for line, one in zip(lines, expected, strict=True))
-        self._share = [one / self._whole if self._whole else 0.0 for one in expected]
+        self._whole, self._share = shares(lines, terms)
         self._of_line = [line.quantity * one for line, one in zip(lines, self._share, strict=True)]
         self._counts = [line.counts for line in drawn]
         # How far the prices of a line came above what its outcomes alone make.
@@ -34,6 +38,7 @@ class MarginTax:
             usual = prices @ line.counts
             above = np.divide(line.gross, usual, out=np.ones_like(usual), where=usual > 0)
             self._above.append(above.astype(np.float32))
+        self._furthest = [float(above.max()) for above in self._above]
         self._known: dict[int, Floats] = {}
 
     def drawn(self, bought_for: float, without: int | None = None) -> Floats:
@@ -57,13 +62,21 @@ class MarginTax:
     def _at(self, place: int) -> Floats:
         if place not in self._known:
             amount = place * self._whole / STEPS
-            self._known[place] = np.sum([self._line(one, amount) for one in range(len(self._prices))], axis=0)
+            self._known[place] = np.zeros(len(self._above[0]))
+            for one in range(len(self._prices)):
+                self._known[place] += self._line(one, amount)
         return self._known[place]
 
-    def _line(self, index: int, bought_for: float) -> Floats:
-        carried = np.float32(bought_for * self._share[index])
-        total = np.zeros(len(self._above[index]), dtype=np.float32)
+    def _line(self, index: int, bought_for: float) -> Singles:
+        carried, above = np.float32(bought_for * self._share[index]), self._above[index]
+        total, part = np.zeros_like(above), np.empty_like(above)
         for price, counts in zip(self._prices[index], self._counts[index], strict=True):
-            if price > 0:
-                total += counts * np.maximum(np.float32(price) * self._above[index] - carried, np.float32(0))
-        return self._fraction * total.astype(np.float64)
+            if price * self._furthest[index] > carried:
+                # In place: a page asks this some ten times over.
+                np.multiply(above, np.float32(price), out=part)
+                part -= carried
+                np.maximum(part, np.float32(0), out=part)
+                part *= counts
+                total += part
+        total *= np.float32(self._fraction)
+        return total

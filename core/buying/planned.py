@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 
 from core.buying.calibration import LOT_RHO, STATED, Calibration, relative_variance
-from core.buying.landed import Charge
+from core.buying.landed import Charge, ChargeKind
 from core.buying.odds import OUTCOMES
 
 
@@ -72,6 +72,11 @@ class PlannedTax:
     premium_counts: bool = True
 
     @property
+    def counted(self) -> frozenset[ChargeKind]:
+        """The charges that count as what a lot was bought for."""
+        return frozenset({ChargeKind.PRICE, ChargeKind.PREMIUM} if self.premium_counts else {ChargeKind.PRICE})
+
+    @property
     def fraction(self) -> float:
         """Tax within 1 of what is taxed: r ÷ (100 + r); 0 without a scheme."""
         return 0.0 if self.scheme == "none" else float(self.percent / (100 + self.percent))
@@ -112,10 +117,10 @@ class Targets:
 
 
 def shared_fate(line: BidLine, terms: BidTerms) -> float:
-    """The correlation by which a line hangs on what all lines share: the lot’s, or as far as its odds are open if that
-    is more; one seller’s record is open for all that he sells. Two signs of normal variables of correlation r have
+    """The correlation by which a line hangs on what all lines share: the lot’s, and as far as its odds are open, since
+    one seller’s record is open for all that he sells. Two signs of normal variables of correlation r have
     2 ÷ π · asin r between them (Sheppard 1899), here turned round."""
-    return max(terms.lot_rho, math.sin(math.pi / 2 * line.doubt))
+    return 1 - (1 - terms.lot_rho) * (1 - math.sin(math.pi / 2 * line.doubt))
 
 
 def expected_price(case: Case, terms: BidTerms) -> float:

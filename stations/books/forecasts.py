@@ -1,8 +1,9 @@
 """Plans whose lots are closed, set against what came of them."""
 
 from core.books.held import Came, held
+from core.buying.calibration import LOOK_BACK
 from core.money import ZERO
-from stations.buying.forecasts import LOOK_BACK, calibration, closed_plans
+from stations.buying.forecasts import calibration, closed_plans
 from stations.buying.models import BidPlan
 
 # The picture of a lot: its band from LEFT to RIGHT, and as much beside it for what came outside.
@@ -20,7 +21,7 @@ def page() -> dict:
     rows: list[dict] = []
     came: list[Came] = []
     for closed in closed_plans(list(plans)):
-        one = Came(closed.plan.forecast_low or ZERO, closed.plan.forecast_high or ZERO, closed.after_tax)
+        one = Came(closed.plan.forecast_low or ZERO, closed.plan.forecast_high or ZERO, closed.left.after_tax)
         came.append(one)
         rows.append({"plan": closed.plan, "came": one, "x": _across(one.place)})
     return {"rows": rows, "held": held(came), "known": calibration(), "looked_back": LOOK_BACK}

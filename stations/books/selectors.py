@@ -1,17 +1,15 @@
 """What a unit and a lot cost and earned, and the proof that every cent stands somewhere."""
 
 from collections import defaultdict
-from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db.models import Count, F, Q, Sum
 
 from core.books.earnings import LOT_SHARE, PARTS, TAKEN_BY_SELLING, Earnings, earnings
-from core.books.forecast import Difference, Piece, PlannedCase, difference
-from core.buying.landed import ChargeKind
+from core.books.forecast import Difference, Piece, difference, planned_case
+from core.buying.margin_tax import shares
 from core.buying.odds import OUTCOMES
-from core.buying.planned import BidLine, BidTerms, Case, expected_minutes, expected_price, sending
 from core.flow.stage import GONE
 from core.money import ZERO
 from stations.buying.forecasts import bid_line, terms_of
@@ -89,9 +87,10 @@ def against_plan(lot: Lot) -> Difference | None:
         return None
     terms = terms_of(plan)
     lines = [bid_line(line) for line in plan.lines.prefetch_related("cases")]
-    carried = carried_by(lines, terms, lot)
+    paid = lot.charges.filter(replaced_at=None, kind__in=terms.tax.counted).aggregate(paid=Sum("base"))["paid"] or ZERO
+    carried = [paid * Decimal(str(share)) for share in shares(lines, terms)[1]]
     planned = {
-        position: tuple(_planned(case, terms, carried[position - 1]) for case in line.cases)
+        position: tuple(planned_case(case, terms, carried[position - 1]) for case in line.cases)
         for position, line in enumerate(lines, 1)
     }
     units = list(lot.units.filter(line__position__in=planned).select_related("line"))
@@ -108,32 +107,6 @@ def against_plan(lot: Lot) -> Difference | None:
     for open_line in lot.lines.filter(received__lt=F("quantity"), position__in=planned):
         pieces += [Piece(planned[open_line.position], None, ZERO, ZERO, ZERO)] * open_line.outstanding
     return difference(pieces, plan.forecast_landed or ZERO, lot.landed_total)
-
-
-def carried_by(lines: Sequence[BidLine], terms: BidTerms, lot: Lot) -> list[Decimal]:
-    """What one piece of each line carries of what the lot was bought for, where tax is on the margin: shared by what
-    pieces are expected to sell for, as in the forecast."""
-    counted = {ChargeKind.PRICE} | ({ChargeKind.PREMIUM} if terms.tax.premium_counts else set())
-    paid = lot.charges.filter(replaced_at=None, kind__in=counted).aggregate(paid=Sum("base"))["paid"] or ZERO
-    each = [sum(case.odds * expected_price(case, terms) for case in line.cases) for line in lines]
-    whole = sum(line.quantity * one for line, one in zip(lines, each, strict=True))
-    return [paid * Decimal(str(one / whole)) if whole else ZERO for one in each]
-
-
-def _planned(case: Case, terms: BidTerms, carried: Decimal) -> PlannedCase:
-    """A case as the forecast reckoned it, with all that selling takes of it among the costs."""
-
-    def money(amount: float) -> Decimal:
-        return Decimal(str(amount))
-
-    price, fraction = money(expected_price(case, terms)), money(terms.tax.fraction)
-    tax = {
-        "margin": max(ZERO, price - carried) * fraction,
-        "global": (price - carried) * fraction,
-        "standard": price * fraction,
-    }.get(terms.tax.scheme, ZERO)
-    costs = money(case.cost + sending(case, terms)) + price * money(terms.fee) + tax
-    return PlannedCase(money(case.odds), price, costs, money(expected_minutes(case, terms) * terms.labour_rate / 60))
 
 
 def complaints() -> list[Complaint]:

@@ -5,13 +5,14 @@ from dataclasses import asdict, dataclass, replace
 from datetime import date
 from decimal import Decimal
 from functools import lru_cache
+from itertools import chain
 
 from django.db.models import Count, F, Max, Q
 
-from core.books.earnings import INCOME
+from core.books.held import Left, left_by
 from core.buying.bid import Forecast, forecast, moments
-from core.buying.calibration import Calibration, SoldLine, learn_spreads, learn_width
-from core.buying.landed import USUAL_CHARGES, Charge, ChargeKind, usual_charges
+from core.buying.calibration import LOOK_BACK, Calibration, SoldLine, learn_spreads, learn_width
+from core.buying.landed import USUAL_CHARGES, Charge, usual_charges
 from core.buying.odds import OUTCOMES
 from core.buying.planned import BidLine, BidTerms, Case, PlannedTax, Targets
 from core.flow.stage import GONE
@@ -25,8 +26,6 @@ from stations.people import shop_settings
 
 # What answering for a sale is reckoned to cost on average, base currency: whoever answers for sales says it.
 cost_after_a_sale: Registry = Registry("what a sale costs after it")
-# So many lots are looked back on: what was sold long ago says little of today's prices and hands.
-LOOK_BACK = 60
 
 
 def forecast_of(plan: BidPlan) -> Forecast:
@@ -147,18 +146,20 @@ def _calibrated() -> Calibration:
         .order_by("-decided_at")[:LOOK_BACK]
     )
     sold = _sold_lines(plans)
-    known = learn_spreads(sold)
-    off = []
+    known, off = learn_spreads(list(chain.from_iterable(sold.values()))), []
     for closed in closed_plans(plans):
+        # Each against what the others teach: a lot never lies far from what was learned of itself.
+        others = learn_spreads([line for plan, of in sold.items() if plan != closed.plan.pk for line in of])
         lines = [bid_line(line) for line in closed.plan.lines.all()]
-        mean, variance = moments(lines, replace(terms_of(closed.plan), calibration=known))
+        mean, variance = moments(lines, replace(terms_of(closed.plan), calibration=others))
         if variance > 0:
-            off.append((float(closed.brought) - mean) / variance**0.5)
+            off.append((float(closed.left.before_tax) - mean) / variance**0.5)
     return learn_width(known, off)
 
 
-def _sold_lines(plans: list[BidPlan]) -> list[SoldLine]:
-    """Line by line, what pieces sold for and took, for one planned for how each turned out: four queries for all."""
+def _sold_lines(plans: list[BidPlan]) -> dict[int, list[SoldLine]]:
+    """For each plan, line by line, what pieces sold for and took, for one planned for how each turned out: four queries
+    for all."""
     lots = {plan.lot.pk: plan for plan in plans if plan.lot}
     pieces = [unit for plan in plans if plan.lot for unit in plan.lot.units.all()]
     sums = by_kind(Account.UNIT, [unit.pk for unit in pieces])
@@ -177,17 +178,18 @@ def _sold_lines(plans: list[BidPlan]) -> list[SoldLine]:
         rate = terms_of(plan).labour_rate
         if case.minutes and rate and money.get("labour", ZERO) > 0:
             minutes.append(float(money["labour"]) / (case.minutes * rate / 60))
-    return [SoldLine(tuple(prices), tuple(minutes)) for prices, minutes in found.values()]
+    sold = defaultdict(list)
+    for (plan_id, _), (prices, minutes) in found.items():
+        sold[plan_id].append(SoldLine(tuple(prices), tuple(minutes)))
+    return sold
 
 
 @dataclass(frozen=True)
 class ClosedPlan:
-    """A plan whose lot is closed: nothing to receive, every unit gone. `brought` is what it left before what it cost to
-    buy and before a tax on margins, as a forecast’s worth is; `after_tax` the same after that tax."""
+    """A plan whose lot is closed, nothing to receive and every unit gone, and what it left."""
 
     plan: BidPlan
-    brought: Decimal
-    after_tax: Decimal
+    left: Left
 
 
 def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
@@ -198,28 +200,16 @@ def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
     )
     closed = {lot.pk for lot in units if lot.all and not lot.left}
     closed -= set(LotLine.objects.filter(lot_id__in=ids, received__lt=F("quantity")).values_list("lot_id", flat=True))
-    sums, paid = lots_by_kind(ids), defaultdict[int, Decimal](Decimal)
+    sums, paid = lots_by_kind(ids), defaultdict[tuple[int, str], Decimal](Decimal)
     for lot_id, kind, base in LotCharge.objects.filter(lot_id__in=ids, replaced_at=None).values_list(
         "lot_id", "kind", "base"
     ):
-        if kind in {ChargeKind.PRICE, ChargeKind.PREMIUM}:
-            paid[lot_id] += base
+        paid[lot_id, kind] += base
     found = []
     for plan in plans:
         if plan.lot is None or plan.lot.pk not in closed:
             continue
-        money, tax = sums[plan.lot.pk], terms_of(plan).tax
-        # What the lot earned, with what was paid for it put back: as the books have it, so that what went into drawers
-        # counts at the cost it took along.
-        brought = plan.lot.landed_total - sum(money.values(), ZERO) + money.get("tax", ZERO)
-        fraction = tax.percent / (100 + tax.percent)
-        if tax.scheme == "global":
-            # The tax of a period stands on no lot: its part is reckoned here.
-            sale = -sum((money.get(kind, ZERO) for kind in INCOME), ZERO)
-            brought -= sale * fraction
-            after = brought + paid[plan.lot.pk] * fraction
-        else:
-            after = brought - money.get("tax", ZERO)
-            brought = brought if tax.scheme == "margin" else after
-        found.append(ClosedPlan(plan, brought, after))
+        tax = terms_of(plan).tax
+        bought_for = sum((paid[plan.lot.pk, kind] for kind in tax.counted), ZERO)
+        found.append(ClosedPlan(plan, left_by(sums[plan.lot.pk], plan.lot.landed_total, bought_for, tax)))
     return found

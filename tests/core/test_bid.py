@@ -213,9 +213,42 @@ class HowPlansComeOut(TestCase):
             self.assertGreaterEqual(one, 0)
         self.assertGreater(found.price, 0)
 
-    def test_a_few_lines_and_lots_do_not_swing_them_and_a_freak_does_not_either(self):
+    def test_the_mean_is_weighed_by_what_is_known_of_it(self):
+        """A normal mean with known spreads: precisions add up, and the mean is that of all, weighed by them."""
+        stated = replace(STATED, line_price=0.3, sale_price=0.0, price_open=0.1)
+        alike = [SoldLine((0.7,) * 5), SoldLine((0.7,))] * 2
+        found = learn_spreads(alike, stated)
+        # Lines that are all alike narrow the spread between lines: four lines’ worth are stated.
+        between = 0.3 * (4 / 7) ** 0.5
+        self.assertAlmostEqual(found.line_price, between)
+        # Of logarithms: what is stated has mean 1, so its middle lies lower, and so has what was seen a higher mean.
+        prior, told = 1 / 0.01, 4 / between**2
+        middle = (-0.005 * prior + (np.log(0.7) + between**2 / 2) * told) / (prior + told)
+        self.assertAlmostEqual(found.price, np.exp(middle + 1 / (prior + told) / 2), places=6)
+        self.assertAlmostEqual(found.price_open, (prior + told) ** -0.5, places=6)
+
+    @given(st.lists(st.floats(0.3, 3), min_size=1, max_size=6).map(tuple), st.integers(1, 8))
+    def test_the_more_is_sold_the_better_the_mean_is_known(self, prices, count):
+        few, more = (learn_spreads([SoldLine((1.0, *prices))] * n) for n in (count, 4 * count))
+        self.assertLess(more.price_open, few.price_open)
+        self.assertLess(few.price_open, STATED.price_open)
+
+    def test_all_lines_of_a_lot_share_how_far_the_mean_is_open(self):
+        """Two lines of one sure piece each at 100, prices on the whole 20 in 100 off: they rise and fall together."""
+        sure = BidLine("sure", 1, (Case(1.0, 100, 100, 100), *([Case(0.0)] * 3)), rho=0.0)
+        terms = BidTerms(lot_rho=0.0, calibration=replace(EXACT, price_open=0.2))
+        drawn = forecast([sure, sure], terms, 40_000, seed=5)
+        self.assertAlmostEqual(np.corrcoef(drawn.worth)[0, 1], 1.0, places=5)
+        mean, variance = moments([sure, sure], terms)
+        self.assertAlmostEqual(mean, 200)
+        self.assertAlmostEqual(variance, 200**2 * np.expm1(0.04))
+        self.assertAlmostEqual(drawn.total.var() / variance, 1, delta=0.03)
+
+    def test_a_few_lines_move_them_part_of_the_way_and_a_freak_does_not_swing_them(self):
         three = learn_spreads([SoldLine((0.5,), (3.0,))] * 3)
-        self.assertTrue(0.85 < three.price < 1 and 1 < three.minutes < 1.5)
+        self.assertTrue(0.6 < three.price < 0.9 and 1.2 < three.minutes < 2.5)
+        few = learn_spreads([SoldLine((0.8, 0.9), (1.5,))] * 3)
+        self.assertTrue(0.85 < few.price < 1 and 1 < few.minutes < 1.5)
         self.assertAlmostEqual(learn_width(STATED, [40.0]).width, (19 / 11) ** 0.5)
         self.assertAlmostEqual(learn_width(STATED, [2.0] * 90).width, 3.7**0.5)
         self.assertLess(learn_width(STATED, [0.1] * 50).width, 0.5)

@@ -4,7 +4,9 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.books.forecast import Piece, PlannedCase, difference
+from core.books.forecast import Piece, PlannedCase, difference, planned_case
+from core.buying.calibration import EXACT
+from core.buying.planned import BidTerms, Case, PlannedTax, net_value
 
 D = Decimal
 AMOUNT = st.integers(0, 50_000).map(lambda cents: D(cents) / 100)
@@ -35,3 +37,32 @@ class AgainstThePlan(TestCase):
             self.assertEqual(getattr(found, cause), amount, cause)
             others = [getattr(found, name) for name in ("odds", "prices", "costs", "hours", "charges") if name != cause]
             self.assertEqual(sum(others), 0, cause)
+
+
+class ACaseAsItWasPlanned(TestCase):
+    @given(
+        st.integers(0, 300),
+        st.integers(0, 60),
+        st.integers(0, 240),
+        st.floats(0, 0.2),
+        st.integers(0, 20),
+        st.sampled_from(["none", "standard"]),
+    )
+    def test_it_leaves_what_the_forecast_said(self, price, cost, minutes, fee, postage, scheme):
+        case = Case(0.4, price, price, price, cost, minutes)
+        terms = BidTerms(fee, 24.0, postage=postage, tax=PlannedTax(scheme, Decimal(25)), calibration=EXACT)
+        planned = planned_case(case, terms, Decimal(0))
+        self.assertAlmostEqual(float(planned.price - planned.costs - planned.labour), net_value(case, terms), places=6)
+
+    def test_what_it_carries_is_set_against_its_price(self):
+        case = Case(1.0, 100, 100, 100)
+        for scheme, carried, tax in (
+            ("margin", 40, 12),
+            ("margin", 140, 0),
+            ("global", 40, 12),
+            ("global", 140, -8),
+            ("standard", 40, 20),
+            ("none", 40, 0),
+        ):
+            terms = BidTerms(tax=PlannedTax(scheme, Decimal(25)), calibration=EXACT)
+            self.assertAlmostEqual(float(planned_case(case, terms, Decimal(carried)).costs), tax, places=6)

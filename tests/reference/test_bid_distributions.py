@@ -77,7 +77,11 @@ class Moments(TestCase):
 
     def test_mean_and_variance_of_the_draws(self):
         for lot_rho in (0.0, 0.25):
-            for known in (EXACT, STATED, Calibration(0.9, 0.3, 0.2, 1.2, 0.4, 0.5, 1.3)):
+            for known in (
+                EXACT,
+                STATED,
+                Calibration(0.9, 0.3, 0.2, 1.2, 0.4, 0.5, 1.3, price_open=0.2, minutes_open=0.4),
+            ):
                 terms = BidTerms(
                     0.1, 24, lot_rho, postage=4, calibration=known, tax=PlannedTax("standard", Decimal(20))
                 )

@@ -383,10 +383,10 @@ class HowPlansCome(PageTest):
         self.assertContains(page, "of 1</b> came within the band")
         self.assertContains(page, plan.code)
         (closed,) = forecasts.closed_plans([plan])
-        self.assertEqual(closed.after_tax, closed.brought)
+        self.assertEqual(closed.left.after_tax, closed.left.before_tax)
         # As the books have it: what it earned, and what was paid for it put back.
         (result,) = lot_results([plan.lot])
-        self.assertEqual(closed.after_tax, result.money.margin + plan.lot.landed_total)
+        self.assertEqual(closed.left.after_tax, result.money.margin + plan.lot.landed_total)
         found = against_plan(plan.lot)
         self.assertEqual(sum(amount for _, amount in found.steps), found.gap)
 
