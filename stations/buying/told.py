@@ -4,7 +4,6 @@ from collections.abc import Mapping
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F
 
 from core.buying.odds import LineOutcome
 from stations.buying.models import BidPlan, ToldOutcome
@@ -12,14 +11,19 @@ from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
+from stations.people.screens import save_versioned
 
 
 @transaction.atomic
 def record_told(
-    person: Person, plan: BidPlan, went_for: Decimal | None, told: Mapping[int, Mapping[LineOutcome, int]]
+    person: Person,
+    plan: BidPlan,
+    seen_version: int,
+    went_for: Decimal | None,
+    told: Mapping[int, Mapping[LineOutcome, int]],
 ) -> None:
     """Keep what became of a lot we left: `told` has, by line, how many pieces are known to have turned out so. What
-    nobody learned is left out and teaches nothing; the latest word stands for the earlier."""
+    nobody learned is left out and teaches nothing; the latest word stands for the earlier that it was typed over."""
     require(person, "plan a bid")
     plan = lock_row(BidPlan.objects.all(), plan)
     if plan.status != BidPlan.Status.LEFT:
@@ -36,6 +40,6 @@ def record_told(
         rows += [
             ToldOutcome(line=line, outcome=outcome.value, count=count) for outcome, count in counts.items() if count
         ]
+    save_versioned(plan, seen_version, {"went_for": went_for})
     ToldOutcome.objects.filter(line__plan=plan).delete()
     ToldOutcome.objects.bulk_create(rows)
-    BidPlan.objects.filter(pk=plan.pk).update(went_for=went_for, version=F("version") + 1)

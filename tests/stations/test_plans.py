@@ -395,20 +395,20 @@ class HowPlansCome(PageTest):
         line = plans.add_line(self.owner, plan, LINE, D(240))
         start = odds_for(plan.supplier, line)
         with self.assertRaisesRegex(Refused, "asked of a lot that was left"):
-            told.record_told(self.owner, self.again(plan), D(5), {})
+            self.tell(plan, D(5), {})
         plans.leave(self.owner, self.again(plan))
         for counts, words in (({LineOutcome.WORKS: 5}, "was for 4"), ({LineOutcome.WORKS: -1}, "below 0")):
             with self.assertRaisesRegex(Refused, words):
-                told.record_told(self.owner, self.again(plan), None, {line.pk: counts})
-        told.record_told(self.owner, self.again(plan), D(310), {line.pk: {LineOutcome.PARTS: 3}})
+                self.tell(plan, None, {line.pk: counts})
+        self.tell(plan, D(310), {line.pk: {LineOutcome.PARTS: 3}})
         learned = odds_for(plan.supplier, line)
         self.assertEqual((learned.seen, learned.worked, self.again(plan).went_for), (3, 0, D(310)))
         self.assertLess(learned.odds[0], start.odds[0])
         self.assertLess(learned.open, start.open)
-        told.record_told(self.owner, self.again(plan), D(310), {})
+        self.tell(plan, D(310), {})
         self.assertEqual(odds_for(plan.supplier, line), start)
         with self.assertRaises(NotAllowed):
-            told.record_told(self.technician, self.again(plan), None, {})
+            self.tell(plan, None, {}, self.technician)
 
     def test_it_is_told_through_the_page(self):
         plan = plans.plan_bid(self.owner, TERMS)
@@ -417,11 +417,24 @@ class HowPlansCome(PageTest):
         client = self.client
         there = reverse("buying:plan-became", args=[plan.number])
         self.assertContains(client.get(there), "how many turned out so")
-        wrong = client.post(there, {"write_key": "", "went_for": "much", f"told_{line.pk}_works": "9"})
+        at = self.again(plan).version
+        wrong = client.post(there, {"version": at, "went_for": "much", f"told_{line.pk}_works": "9"})
         self.assertEqual({"went_for", f"told_{line.pk}_works"}, set(wrong.context["form"].errors))
-        client.post(there, {"write_key": "", "went_for": "310", f"told_{line.pk}_works": "2"})
+        client.post(there, {"version": at, "went_for": "310", f"told_{line.pk}_works": "2"})
         self.assertContains(client.get(reverse("buying:plan", args=[plan.number])), "310.00")
         self.assertEqual(ToldOutcome.objects.get().count, 2)
+        # Somebody else had the page open before: nothing is written over unseen.
+        late = client.post(there, {"version": at, "went_for": "300", f"told_{line.pk}_parts": "1"})
+        differs = {row["label"]: (row["yours"], row["theirs"]) for row in late.context["form"].stale}
+        self.assertEqual(differs["Went for"], ("300", D(310)))
+        self.assertEqual(differs["works"], (None, 2))
+        self.assertEqual((self.again(plan).went_for, ToldOutcome.objects.get().count), (D(310), 2))
+        client.post(there, {"version": self.again(plan).version, "went_for": "300", f"told_{line.pk}_works": "2"})
+        self.assertEqual(self.again(plan).went_for, D(300))
+
+    def tell(self, plan, went_for, counts, person=None):
+        plan = self.again(plan)
+        told.record_told(person or self.owner, plan, plan.version, went_for, counts)
 
     def test_how_advice_is_made_is_a_page_with_its_pictures(self):
         page = self.client.get(reverse("floor:judgement"))

@@ -5,7 +5,7 @@ from django import forms
 from core.buying.landed import read_bands
 from core.buying.odds import OUTCOMES, LineOutcome
 from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
-from stations.buying.models import BidPlan, PlanLine, StartingOdds
+from stations.buying.models import BidPlan, PlanLine, StartingOdds, ToldOutcome
 from stations.common.forms import VersionedForm
 from stations.common.typed import CountField, NumberField, as_typed
 
@@ -190,25 +190,30 @@ class ToldForm(forms.Form):
         decimal_places=2,
         error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 620."},
     )
+    version = forms.IntegerField(widget=forms.HiddenInput)
 
     def __init__(self, *args, plan: BidPlan, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["went_for"].initial = plan.went_for
-        self.lines = list(plan.lines.prefetch_related("told"))
+        self.lines = list(plan.lines.all())
         for line in self.lines:
-            known = {one.outcome: one.count for one in line.told.all()}
             for outcome in OUTCOMES:
                 self.fields[f"told_{line.pk}_{outcome}"] = CountField(
                     label=outcome.label,
                     required=False,
                     min_value=0,
                     max_value=line.quantity,
-                    initial=known.get(outcome.value),
                     error_messages={
                         "min_value": "This may not be below 0.",
                         "max_value": f"The line was for {line.quantity}.",
                     },
                 )
+        self.initial = {**self.row_as_typed(plan), "version": plan.version, **self.initial}
+
+    def row_as_typed(self, plan: BidPlan) -> dict[str, object]:
+        """What is known of the plan's lot, by the names of the fields."""
+        known = ToldOutcome.objects.filter(line__plan=plan)
+        told = {f"told_{one.line_id}_{one.outcome}": one.count for one in known}
+        return {**dict.fromkeys(self.fields, None), "went_for": plan.went_for, **told}
 
     @property
     def rows(self):

@@ -193,7 +193,10 @@ def became(request, number):
     form = ToldForm(request.POST or None, plan=row)
     there = reverse("buying:plan", args=[number])
     if done := saved(
-        request, form, lambda data: told.record_told(request.user, row, data["went_for"], form.told), there
+        request,
+        form,
+        lambda data: told.record_told(request.user, row, data["version"], data["went_for"], form.told),
+        there,
     ):
         return done
     return render(request, "buying/became.html", {"form": form, "plan": row})
