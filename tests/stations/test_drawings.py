@@ -30,8 +30,8 @@ LINE = BidLine(
 
 
 class ProfitAtABid(TestCase):
-    DRAWN = forecast([LINE], BidTerms(fee=0.08, labour_rate=24), 4000)
-    TAXED = forecast([LINE], BidTerms(0.08, 24, tax=PlannedTax("margin", D(25))), 4000)
+    DRAWN = forecast([LINE], BidTerms(fee=0.08, labour_rate=24))
+    TAXED = forecast([LINE], BidTerms(0.08, 24, tax=PlannedTax("margin", D(25))))
 
     @settings(max_examples=40)
     @given(st.integers(0, 4000))
