@@ -9,9 +9,10 @@ import numpy as np
 
 from benchmarks.advice.said import say, unmet
 from benchmarks.advice.trades import CLAIM, FAMILIES, SUPPLIERS, TRADES, Trade, moved
-from core.buying.bid import forecast, moments
+from core.buying.bid import forecast
 from core.buying.calibration import EXACT, LOOK_BACK, STATED, Calibration, SoldLine, learn_spreads, learn_width
 from core.buying.landed import Charge, ChargeKind
+from core.buying.moments import moments
 from core.buying.odds import OUTCOMES, STARTING, USUAL, USUAL_HIGH, USUAL_LOW, Learned, SeenLine, learn, usual_minutes
 from core.buying.planned import BidLine, BidTerms, Case, Targets
 

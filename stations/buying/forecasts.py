@@ -10,9 +10,10 @@ from itertools import chain
 from django.db.models import Count, F, Max, Q
 
 from core.books.held import Left, left_by
-from core.buying.bid import Forecast, forecast, moments
-from core.buying.calibration import LOOK_BACK, Calibration, SoldLine, learn_spreads, learn_width
+from core.buying.bid import Forecast, forecast
+from core.buying.calibration import LOOK_BACK, STATED, Calibration, SoldLine, learn_spreads, learn_width
 from core.buying.landed import USUAL_CHARGES, Charge, usual_charges
+from core.buying.moments import moments
 from core.buying.odds import OUTCOMES
 from core.buying.planned import BidLine, BidTerms, Case, PlannedTax, Targets
 from core.flow.stage import GONE
@@ -52,7 +53,9 @@ def terms_of(plan: BidPlan) -> BidTerms:
             plan, Calibration(**kept["calibration"]), kept["labour_rate"], kept["postage"], kept["after"],
             PlannedTax(kept["scheme"], Decimal(kept["percent"]), kept["premium_counts"]),
         )  # fmt: skip
-    known, after = _learned()
+    # A plan that was bought before terms were kept: what lots taught since is none of its own, and asking that of it
+    # would ask it of itself.
+    known, after = (STATED, 0.0) if plan.status == BidPlan.Status.BOUGHT else _learned()
     return _terms(
         plan,
         known,

@@ -8,9 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from core.buying.bid import forecast, moments
+from core.buying.bid import forecast
 from core.buying.calibration import EXACT, STATED, SoldLine, learn_spreads, learn_width
 from core.buying.landed import Charge, ChargeKind
+from core.buying.moments import moments
 from core.buying.odds import STARTING, SeenLine, effective, learn, of_others
 from core.buying.planned import BidLine, BidTerms, Case, PlannedTax, Targets, net_value
 from core.buying.questions import ASKS

@@ -46,6 +46,18 @@ class WhatALotLeft(TestCase):
             taxed = left_by({**money, "tax": D(sold - 40) / 5}, D(45), D(40), PlannedTax("margin", D(25)))
             self.assertEqual(found.after_tax, taxed.after_tax)
 
+    @given(
+        st.lists(st.tuples(st.sampled_from(["price", "premium", "freight"]), st.integers(0, 500)), max_size=4),
+        st.booleans(),
+    )
+    def test_only_what_counts_is_set_against_a_tax_of_the_period(self, charges, premium_counts):
+        """The lot’s own part of the tax falls by r ÷ (100 + r) of it."""
+        tax = PlannedTax("global", D(25), premium_counts)
+        bought_for = sum((D(amount) for kind, amount in charges if kind in tax.counted), D(0))
+        left = left_by({"sale": D(-300)}, D(0), bought_for, tax)
+        self.assertEqual(left.after_tax - left.before_tax, bought_for / 5)
+        self.assertLessEqual(bought_for, sum(amount for kind, amount in charges if kind != "freight"))
+
     def test_what_counts_as_bought_for(self):
         self.assertEqual({str(kind) for kind in PlannedTax("margin", D(25)).counted}, {"price", "premium"})
         self.assertEqual({str(kind) for kind in PlannedTax("margin", D(25), False).counted}, {"price"})

@@ -6,9 +6,10 @@ from unittest import TestCase
 import numpy as np
 from scipy import stats
 
-from core.buying.bid import forecast, moments
+from core.buying.bid import forecast
 from core.buying.calibration import EXACT, STATED, Calibration
 from core.buying.landed import Charge, ChargeKind
+from core.buying.moments import moments
 from core.buying.odds import (
     FAMILY_STRENGTH,
     SHOP_STRENGTH,

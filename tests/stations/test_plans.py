@@ -3,6 +3,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
+from core.buying.calibration import STATED
 from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
@@ -389,6 +390,24 @@ class HowPlansCome(PageTest):
         self.assertEqual(closed.left.after_tax, result.money.margin + plan.lot.landed_total)
         found = against_plan(plan.lot)
         self.assertEqual(sum(amount for _, amount in found.steps), found.gap)
+        # A plan that was bought before terms were kept teaches too, and is asked by the stated figures.
+        BidPlan.objects.filter(pk=plan.pk).update(forecast_terms=None)
+        forecasts._learned_by.cache_clear()
+        self.assertEqual(forecasts.calibration().lots, 1)
+        self.assertEqual(forecasts.terms_of(self.again(plan)).calibration, STATED)
+        for there in (reverse("buying:plan", args=[plan.number]), reverse("books:forecasts")):
+            self.assertEqual(self.client.get(there).status_code, 200)
+
+    def test_the_premium_is_set_against_a_tax_of_the_period_only_where_it_counts(self):
+        plan, unit = self.bought()
+        Unit.objects.filter(pk=unit.pk).update(stage="sold")
+        BidPlan.objects.filter(pk=plan.pk).update(forecast_terms=None)
+        paid = dict(plan.lot.charges.values_list("kind", "base"))
+        self.assertGreater(paid["premium"], 0)
+        for counts, bought_for in ((True, paid["price"] + paid["premium"]), (False, paid["price"])):
+            ShopSettings.objects.update(tax_scheme="global", tax_percent=D(25), premium_counts=counts)
+            (closed,) = forecasts.closed_plans([self.again(plan)])
+            self.assertEqual(closed.left.after_tax - closed.left.before_tax, bought_for / 5)
 
     def test_what_became_of_a_lot_we_left_corrects_the_odds(self):
         plan = plans.plan_bid(self.owner, TERMS)
