@@ -4,21 +4,20 @@ What the pieces turn out to be does not depend on the bid; only what they cost d
 every question about a bid is answered from the same draws.
 """
 
-import os
 from collections.abc import Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from decimal import ROUND_DOWN, Decimal
+from decimal import Decimal
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
-from core.buying.draws import DrawnLine, Shared, draw_line
-from core.buying.landed import Charge, ChargeKind, landed_cost
+from core.buying.draws import THREADS, DrawnLine, Shared, draw_line
 from core.buying.margin_tax import MarginTax
 from core.buying.moments import factor_nodes, moments, odds_at
 from core.buying.odds import OUTCOMES
+from core.buying.outlay import Outlay
 from core.buying.planned import (
     BidLine,
     BidTerms,
@@ -29,13 +28,13 @@ from core.buying.planned import (
     sending,
 )
 from core.buying.questions import ASKS, Ask
-from core.money import CENT
 
 Floats = npt.NDArray[np.float64]
 DRAWS = 20_000
-THREADS = min(4, os.cpu_count() or 1)
 # Amounts of money nearer than this are the same: half a cent.
 SAME = 0.005
+# Where tax goes by the bid a search begins from one in so many of the draws, which lies near.
+THINNED = 8
 
 
 @dataclass(frozen=True)
@@ -148,15 +147,10 @@ class Forecast:
             for line, of in zip(self.lines, amounts, strict=True)
         )
 
-    def landed(self, bid: Decimal) -> Decimal:
-        """All that is paid for the lot at this bid (in the lot's currency), in base currency."""
-        return self._paid(bid)[0]
-
-    def _paid(self, bid: Decimal) -> tuple[Decimal, float]:
-        """What is paid all-in at this bid, and what of it counts as bought for where tax is on the margin."""
-        cost = landed_cost((Charge(ChargeKind.PRICE, amount=bid), *self.terms.charges), self.terms.rate)
-        counted = self.terms.tax.counted
-        return cost.total, float(sum(one.base for one in cost.charges if one.charge.kind in counted))
+    @cached_property
+    def outlay(self) -> Outlay:
+        """What the lot costs at any bid."""
+        return Outlay(self.terms, float(self.total.max()))
 
     @cached_property
     def _margin_tax(self) -> MarginTax:
@@ -172,7 +166,7 @@ class Forecast:
 
     def at(self, bid: Decimal) -> AtBid:
         """What to expect at a bid of 0 or more."""
-        landed, bought_for = self._paid(bid)
+        landed, bought_for = self.outlay.at(bid)
         tax, profits = self._tax(bought_for), self.profits(bid)
         low, high = np.quantile(profits, (0.05, 0.95))
         profit = self.mean - float(np.mean(tax)) - float(landed)
@@ -190,38 +184,13 @@ class Forecast:
 
     def profits(self, bid: Decimal) -> Floats:
         """The profit at a bid in each draw."""
-        landed, bought_for = self._paid(bid)
+        landed, bought_for = self.outlay.at(bid)
         return np.asarray(self.total - self._tax(bought_for) - float(landed))
-
-    def highest(self, most_landed: float) -> Decimal | None:
-        """The highest bid, to the cent, whose landed cost stays within `most_landed`; None if 0 does not."""
-        if float(self.landed(Decimal(0))) > most_landed:
-            return None
-        low, high = 0, max(1, int(most_landed / float(self.terms.rate) * 100) + 200)
-        # Charges are straight in the bid but for rounding, so the answer lies within cents of a straight guess.
-        guess = int((most_landed - float(self.landed(Decimal(0)))) / self._slope * 100)
-        if self._within(guess - 8, most_landed) and not self._within(guess + 8, most_landed):
-            low, high = max(guess - 8, 0), guess + 7
-        while low < high:
-            middle = (low + high + 1) // 2
-            if self._within(middle, most_landed):
-                low = middle
-            else:
-                high = middle - 1
-        return (Decimal(low) / 100).quantize(CENT, rounding=ROUND_DOWN)
-
-    @cached_property
-    def _slope(self) -> float:
-        """What one more unit of the bid adds to the landed cost, in base currency."""
-        return float(self.landed(Decimal(1_000_000)) - self.landed(Decimal(0))) / 1_000_000
-
-    def _within(self, cents: int, most_landed: float) -> bool:
-        return float(self.landed(Decimal(max(cents, 0)) / 100)) <= most_landed
 
     def limits(self, targets: Targets) -> tuple[Limit, ...]:
         """The highest bid for each target; the lowest of them binds."""
-        left = self._left(targets)
-        return tuple(Limit(name, self.highest(self._solved(of))) for name, of in left.items())
+        names = self._left(targets)
+        return tuple(Limit(name, self.outlay.highest(self._affordable(targets, name))) for name in names)
 
     def most(self, targets: Targets, without: int | None = None) -> Limit:
         """The binding target and the most we may bid (`without` a line); None when we should leave the lot."""
@@ -237,11 +206,23 @@ class Forecast:
         return {}
 
     def _most(self, targets: Targets, without: int | None = None) -> Limit:
-        left = self._left(targets, without)
         # The landed cost rises with the bid, so the target that affords least is the one that binds.
-        most = self._solved(lambda tax: min(of(tax) for of in left.values()), without)
-        tax = self._tax(self._bought_for(most), without)
-        return Limit(min(left, key=lambda target: left[target](tax)), self.highest(most))
+        most = self._affordable(targets, None, without)
+        left, tax = self._left(targets, without), self._tax(self.outlay.bought_for(most), without)
+        return Limit(min(left, key=lambda target: left[target](tax)), self.outlay.highest(most))
+
+    def _affordable(self, targets: Targets, name: str | None, without: int | None = None) -> float:
+        """The most that may be paid all-in to keep the target of this name, or all of them."""
+        left = self._left(targets, without)
+
+        def least(tax: Floats | float) -> float:
+            return left[name](tax) if name else min(of(tax) for of in left.values())
+
+        if self.terms.tax.scheme not in {"margin", "global"}:
+            return least(0.0)
+        draws = self.worth.shape[1]
+        near = self._few._affordable(targets, name, without) if draws > THINNED * 1000 else self.mean / 2
+        return self._solved(least, near, without)
 
     def _left(self, targets: Targets, without: int | None = None) -> dict[str, Callable[[Floats | float], float]]:
         """For each target, the most that may be paid all-in once so much is taken off the draws for tax."""
@@ -258,21 +239,18 @@ class Forecast:
             "hourly": lambda tax: mean - float(np.mean(tax)) - targets.hourly * hours,
         }
 
-    def _solved(self, left: Callable[[Floats | float], float], without: int | None = None) -> float:
-        """The amount x, all-in, of which just x is left once tax is reckoned with what that buys.
+    def _solved(self, left: Callable[[Floats | float], float], near: float, without: int | None = None) -> float:
+        """The amount x, all-in, of which just x is left once tax is reckoned with what that buys; `near` begins.
 
         What is paid lowers a tax on the margin, by less than itself: straight lines through the last two guesses close
         in on it (secant method).
         """
-        if self.terms.tax.scheme not in {"margin", "global"}:
-            return left(0.0)
-        before = left(self._tax(self._bought_for(self.mean / 2), without))
 
         def off_by(landed: float) -> float:
-            return left(self._tax(self._bought_for(landed), without)) - landed
+            return left(self._tax(self.outlay.bought_for(landed), without)) - landed
 
-        off_before = off_by(before)
-        guess = before + off_before
+        before, off_before = near, off_by(near)
+        guess = before + off_before / (1 - self.terms.tax.fraction)
         for _ in range(12):
             off = off_by(guess)
             if abs(off) < SAME or guess == before:
@@ -282,28 +260,17 @@ class Forecast:
             guess -= off / min(bend, -0.05)
         return guess
 
-    def _bought_for(self, landed: float) -> float:
-        """What counts as bought for when so much is paid all-in."""
-        return float(np.interp(landed, *self._curve))
-
-    @cached_property
-    def _curve(self) -> tuple[Floats, Floats]:
-        """All-in and bought for, side by side, up to all that the lot could be worth: straight but for bands."""
-        top = max(1.0, float(self.total.max())) / float(self.terms.rate)
-        places = 129 if any(charge.bands for charge in self.terms.charges) else 2
-        paid = [self._paid(Decimal(round(bid, 2))) for bid in np.linspace(0.0, top, places)]
-        return np.array([float(landed) for landed, _ in paid]), np.array([counted for _, counted in paid])
-
     def adds(self, targets: Targets) -> tuple[Decimal, ...]:
         """How much each line adds to the most we may bid; below 0 for one that only costs."""
         # Where tax goes by the bid each line is a search of its own: an eighth of the draws, the same on both sides.
-        drawn = self._thinned(8) if self.terms.tax.scheme == "margin" else self
+        drawn = self._few if self.terms.tax.scheme == "margin" else self
         whole = drawn.most(targets).bid or Decimal(0)
         return tuple(whole - (drawn.most(targets, without=i).bid or Decimal(0)) for i in range(len(self.lines)))
 
-    def _thinned(self, every: int) -> "Forecast":
-        """The same lot by one draw in so many."""
-        return replace(self, worth=self.worth[:, ::every], drawn=tuple(line.thinned(every) for line in self.drawn))
+    @cached_property
+    def _few(self) -> "Forecast":
+        """The same lot by some of its draws."""
+        return replace(self, worth=self.worth[:, ::THINNED], drawn=tuple(line.thinned(THINNED) for line in self.drawn))
 
     def questions(
         self, targets: Targets, bid: Decimal, asked: Collection[tuple[int, str]] = (), *, most: int = 8
@@ -314,7 +281,7 @@ class Forecast:
         answer, less profit without it (value of sample information). Answers are weighed by how likely each
         outcome makes them.
         """
-        landed, bought_for = self._paid(bid)
+        landed, bought_for = self.outlay.at(bid)
         tax = self._tax(bought_for)
         paid = float(landed) + float(np.mean(tax))
         now = max(0.0, self.mean - paid)
@@ -365,15 +332,15 @@ class Forecast:
             name = min(affordable, key=lambda target: affordable[target])
             # What more is paid lowers a tax on the margin again.
             landed = now.landed + (affordable[name] - now.landed) / (1 - now.relief)
-            moved.append((self.highest(landed) or Decimal(0)) - (now.bid or Decimal(0)))
+            moved.append((self.outlay.highest(landed) or Decimal(0)) - (now.bid or Decimal(0)))
         return min(moved), max(moved)
 
     def _now(self, targets: Targets) -> "_Now":
         """What the lot leaves at the most we may bid, for questions to move."""
         bid = self.most(targets).bid
-        landed, bought_for = self._paid(bid or Decimal(0))
+        landed, bought_for = self.outlay.at(bid or Decimal(0))
         tax = np.broadcast_to(np.asarray(self._tax(bought_for)), self.total.shape)
-        further, for_more = self._paid((bid or Decimal(0)) * Decimal("1.01") + 1)
+        further, for_more = self.outlay.at((bid or Decimal(0)) * Decimal("1.01") + 1)
         relief = float(tax.mean() - np.mean(self._tax(for_more))) / float(further - landed)
         after = self.total - tax
         order = np.argsort(after)

@@ -1,5 +1,6 @@
 """Drawing what the pieces of a planned line turn out to be, sell for and take."""
 
+import os
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -16,6 +17,7 @@ Floats = npt.NDArray[np.float64]
 Singles = npt.NDArray[np.float32]
 Indices = npt.NDArray[np.int16]
 ITEM_BY_ITEM = 12
+THREADS = min(4, os.cpu_count() or 1)
 _GRID = 1024
 # A normal law at evenly spaced chances, of mean 0 and variance 1, so that a draw is a look-up.
 NORMAL = special.ndtri((np.arange(_GRID) + 0.5) / _GRID)

@@ -1,11 +1,12 @@
 """Tax within the margin of each piece of a lot, for any amount the lot is bought for."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import numpy.typing as npt
 
-from core.buying.draws import DrawnLine, Singles
+from core.buying.draws import THREADS, DrawnLine, Singles
 from core.buying.planned import BidLine, BidTerms, expected_price
 
 Floats = npt.NDArray[np.float64]
@@ -61,11 +62,17 @@ class MarginTax:
 
     def _at(self, place: int) -> Floats:
         if place not in self._known:
-            amount = place * self._whole / STEPS
-            self._known[place] = np.zeros(len(self._above[0]))
-            for one in range(len(self._prices)):
-                self._known[place] += self._line(one, amount)
+            amount, lines = place * self._whole / STEPS, range(len(self._prices))
+            with ThreadPoolExecutor(THREADS) as threads:
+                parts = threads.map(lambda first: self._sum(lines[first::THREADS], amount), range(THREADS))
+                self._known[place] = np.sum(list(parts), axis=0)
         return self._known[place]
+
+    def _sum(self, lines: Iterable[int], bought_for: float) -> Floats:
+        total = np.zeros(len(self._above[0]))
+        for one in lines:
+            total += self._line(one, bought_for)
+        return total
 
     def _line(self, index: int, bought_for: float) -> Singles:
         carried, above = np.float32(bought_for * self._share[index]), self._above[index]

@@ -103,6 +103,16 @@ class ShopTest(TestCase):
     @classmethod
     def setUpTestData(cls):
         fill_shop(cls)
+        shop = cls()
+        shop.client = cls.client_class()
+        bare = {*vars(shop)}
+        shop.scene()
+        for name in {*vars(shop)} - bare:
+            setattr(cls, name, getattr(shop, name))
+
+    def scene(self) -> None:
+        """What stands before any test of the class begins: set once, and every test has it as it was. What it keeps on
+        `self` is there for the tests; what must be stopped, or belongs to one test, is for setUp."""
 
     def hand(self, who: Person | None = None) -> Hand:
         return Hand(who or self.owner, timezone.now() - timedelta(days=3))

@@ -267,8 +267,8 @@ class Colours(PageTest):
         "exposed": [[0.5, 0.5, 214, 196, 150]],
     }
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         (self.unit,) = self.receive()
         photos.add_photos(self.owner, self.unit, [picture()])
         self.photo = self.unit.photos.get()

@@ -17,8 +17,8 @@ D = Decimal
 
 
 class Together(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         sales(self.model)
         self.units = [self.listed("150"), self.listed("130")]
         while looking.look_at_some():

@@ -18,8 +18,8 @@ HTMX = {"HX-Request": "true"}
 
 
 class SavedAsOneGoes(PageTest):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         (self.unit,) = self.receive()
 
     def fields(self, name="form") -> dict:
@@ -143,8 +143,8 @@ class LikeTheLast(PageTest):
 
 
 class ReadOffAUnit(PageTest):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         MachineModel.objects.filter(pk=self.model.pk).update(
             year_from=1986, year_to=1990, adapter="9 V DC, 1 A, centre minus"
         )

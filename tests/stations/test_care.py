@@ -39,8 +39,8 @@ COATS = "primer: from 20 min; to 24 h; 35 µm; can 1.8 m²\ncolour: from 6 h; to
 
 
 class Care(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.assessed("enhanced")
         self.now = timezone.now()
 

@@ -121,8 +121,8 @@ class Regions(OnTheCase):
 
 
 class Sun(OnTheCase):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         shop = shop_settings.settings()
         ShopSettings.objects.filter(pk=shop.pk).update(latitude=D("54.5"), longitude=D("3"))
 
@@ -162,8 +162,8 @@ class Sun(OnTheCase):
 
 
 class Air(OnTheCase):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.job = self.make("repaint", part="front", area="620", face="", coats=COATS, cure="7", candidates="")
         self.step(self.job, 0, file=picture())
         for index in (1, 2):
@@ -224,8 +224,8 @@ class Colours(OnTheCase):
 
 
 class Drawers(OnTheCase):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.peroxide = self.drawer("Peroxide 40 volumes", "1000")
         self.water = self.drawer("Deionised water", "100")
         self.job = self.make("whiten", **WHITEN)

@@ -41,16 +41,24 @@ from tests.stations.test_through_the_pages import Through
 class DayTest(Through):
     """A Wednesday at nine; Olga and Tom work from eight to five."""
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.day = clock.today()
         self.nine = timezone.make_aware(datetime.combine(self.day, time(9)))
+        with clock.at(self.nine):
+            for person in (self.owner, self.technician):
+                for weekday in range(7):
+                    hours = services.Hours(time(8), time(17), time(12), time(12, 30))
+                    services.say_hours(self.owner, person, weekday, hours)
+            self.units = [self.assessed("enhanced") for _ in range(2)]
+            self.planned()
+
+    def planned(self) -> None:
+        """What else stands at nine."""
+
+    def setUp(self):
+        super().setUp()
         self.use(clock.at(self.nine))
-        for person in (self.owner, self.technician):
-            for weekday in range(7):
-                hours = services.Hours(time(8), time(17), time(12), time(12, 30))
-                services.say_hours(self.owner, person, weekday, hours)
-        self.units = [self.assessed("enhanced") for _ in range(2)]
 
     def use(self, context) -> None:
         context.__enter__()
@@ -230,8 +238,7 @@ class Planned(DayTest):
 
 
 class Happens(DayTest):
-    def setUp(self):
-        super().setUp()
+    def planned(self) -> None:
         self.job()
         self.tasks = self.plan()
         self.task = next(task for task in self.tasks if task.title == "Mend the lid")
@@ -441,8 +448,7 @@ class Prices(DayTest):
 class Drawn(DayTest):
     """The drawing says what the table says, to scale."""
 
-    def setUp(self):
-        super().setUp()
+    def planned(self) -> None:
         for number, minutes in enumerate((30, 60)):
             self.job(self.units[number], title=f"Job {number}", estimate_minutes=minutes)
         self.plan()

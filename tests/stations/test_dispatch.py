@@ -38,10 +38,9 @@ def text_of(pdf: bytes) -> str:
 
 
 class DispatchTest(ShopTest):
-    @classmethod
-    def setUpTestData(cls):
-        super().setUpTestData()
-        boxes_and_carriers(cls.owner)
+    def scene(self) -> None:
+        super().scene()
+        boxes_and_carriers(self.owner)
         SaleTerms.objects.update_or_create(pk=1, defaults={"address": "Our workshop\nQuay 1", "tax_number": "MW 1"})
 
     def sold(self, price: str = "150", buyer: str = "A. Reader", **more) -> Sale:

@@ -35,8 +35,8 @@ SCSI = PARTS + "firmware\n U9: wants 2.0; less sees only the first 1 GiB\n"
 
 
 class Fit(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, OFFERS))
         self.unit = self.assessed("enhanced")
         units.say_whole(self.owner, self.unit, True)

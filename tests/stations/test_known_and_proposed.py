@@ -23,8 +23,8 @@ from tests.stations.test_through_the_pages import Through
 
 
 class WhatIsKnown(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.assessed()
 
     KNOWN = {"title": "Link table", "kind": "jumpers", "sure": "guessed", "words": "switch 3 is bank 3", "version": "1"}

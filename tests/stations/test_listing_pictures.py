@@ -12,8 +12,8 @@ from tests.stations.test_through_the_pages import Through
 
 
 class Pictures(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.listed()
         hand = self.hand()
         hand.photograph(self.unit, 4)

@@ -21,8 +21,8 @@ MESSY = Path(__file__).resolve().parents[2] / "demo" / "messy-manifest.csv"
 
 
 class TakingIn(PageTest):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.bare = buying.record_lot(self.owner, lot_data(), [line_data()])
 
     def upload(self, data=GOOD):

@@ -11,8 +11,8 @@ MOUSE, KEYS = "Halden M2: mouse", "Halden M2: keyboard"
 
 
 class Offers(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.assessed(missing=("mouse", "keyboard"))
         self.assessed(missing=("mouse",))
 

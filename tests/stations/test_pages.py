@@ -22,8 +22,15 @@ D = Decimal
 
 
 class PageTest(ShopTest):
+    def scene(self) -> None:
+        super().scene()
+        self.sign_in(self.owner)
+
     def setUp(self):
-        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        self.sign_in(self.owner)
+
+    def sign_in(self, who) -> None:
+        self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
 
     def post(self, address, args=(), **data):
         return self.client.post(reverse(address, args=args), {"write_key": "", **data})

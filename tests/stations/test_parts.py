@@ -35,8 +35,8 @@ DISK = Described(PartKind.DISK, "Disk 20 MB", "D-7", worth=D(20))
 
 
 class Parts(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.donor, self.patient = self.assessed("donor"), self.assessed(missing=("mouse",))
 
     def found(self, described: Described = BOARD, unit: Unit | None = None, **place) -> Part:

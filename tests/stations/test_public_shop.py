@@ -25,12 +25,14 @@ ASK = {"who": "Elin Varga", "contact": "01632 960112", "words": "Is the fan loud
 
 
 class Shop(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.shop = Channel.objects.create(name="Shop page", kind=Channel.Kind.SHOP)
         self.unit = self.listed()
         self.page = f"/shop/W-{self.unit.number}/"
-        self.client.logout()
+
+    def setUp(self):
+        """Nobody is signed in."""
 
 
 class Front(Shop):

@@ -85,7 +85,8 @@ class TheBook(ShopTest):
 
 
 class ByItsRecipe(ShopTest):
-    def setUp(self):
+    def scene(self) -> None:
+        super().scene()
         book.keep(self.technician, TRIAL, 0)
         self.unit = self.assessed()
         data = {"kind": "clean", "title": "Try", "estimate_minutes": 10, **workshop.by_recipe(TRIAL)}
@@ -322,8 +323,8 @@ class TwoAtOneStep(AtOnce):
 
 
 class ThroughThePages(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.assessed()
 
     STEP = {"instruction": "Wipe it.", "minutes": "5", "proof": "yes", "version": "0"}

@@ -198,8 +198,8 @@ class Holds(PageTest):
 
 
 class SettlingALeak(PageTest):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         (self.unit,) = self.receive()
         self.finding = self.hand().find(self.unit, "front", "leak", 4, "crust under the battery")
         self.there = reverse("intake:settle-hazard", args=[self.finding.pk])

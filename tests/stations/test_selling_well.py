@@ -50,8 +50,8 @@ def sales(model, count: int = 8, price: int = 160, **more) -> None:
 
 
 class Priced(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         sales(self.model)
 
     def page(self, unit: Unit):
@@ -208,8 +208,8 @@ class WhatSalesTeach(Priced):
 
 
 class Offers(Priced):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.listed("170")
 
     def offered(self, amount: str, **more) -> Offer:
@@ -300,8 +300,8 @@ class Offers(Priced):
 
 
 class MustBeSaid(Priced):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.listed()
         hand = self.hand()
         hand.find(self.unit, "front", "crack", 2, "hairline by the badge")

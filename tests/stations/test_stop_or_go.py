@@ -18,8 +18,8 @@ from tests.stations.test_through_the_pages import Through
 
 
 class Asked(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.now = timezone.now()
         self.unit = self.assessed("enhanced")
         self.hand().test(self.unit)

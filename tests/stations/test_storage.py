@@ -44,8 +44,8 @@ SKERRY = "reads: FAT16 to 2 GiB\nstarts: floppy\nreaches: own driver\norder: 8"
 
 
 class Stored(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.assessed("enhanced")
         self.now = timezone.now()
         self.keys = {}
@@ -412,8 +412,8 @@ class Images(Stored):
 class Tried(Stored):
     """Settings tried against one another."""
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         data = {"name": "SW1", "kind": "bank", "was": "1000", "set_to": "", "means": ""}
         settings.record_setting(self.owner, self.unit, None, 0, data)
         self.setting = self.unit.settings.get()

@@ -16,8 +16,8 @@ class Media(Stored):
 
     BASE = {"words": "", "sure": "measured", "edition": "6.2", "may_pass_on": None, "from_whom": "", "due": None}
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.disks = [bytes([number]) * 368_640 for number in (1, 2)]
         for number, data in enumerate(self.disks, 1):
             kept = self.BASE | {"answer": "", "kind": "image", "title": f"Tern DOS 6, disk {number}"}
@@ -72,8 +72,8 @@ class Firmware(Stored):
 
     OLD, NEW = bytes(range(256)) * 128, bytes(reversed(range(256))) * 128
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         kept = Media.BASE | {"answer": "", "kind": "firmware", "title": "A later one"}
         knowledge.keep(self.owner, self.unit, None, 0, kept, SimpleUploadedFile("new.bin", self.NEW))
         self.later = Knowledge.objects.get()

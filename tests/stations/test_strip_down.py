@@ -47,8 +47,8 @@ BOX = [
 
 
 class OpenMachine(ShopTest):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         keep_for_model(self.owner, self.model, from_data(BOX))
         self.unit = self.assessed()
 
@@ -225,8 +225,8 @@ class WayIn(OpenMachine):
 
 
 class WayBack(OpenMachine):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.discharged()
         self.opening = self.opened("Memory", "Strap")
         self.press_all(self.opening)

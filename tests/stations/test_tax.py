@@ -50,7 +50,8 @@ class ByTheItem(DispatchTest):
 class ByThePeriod(DispatchTest):
     """Global accounting by the month; lots are bought today, sales are put where they are wanted."""
 
-    def setUp(self):
+    def scene(self) -> None:
+        super().scene()
         self.taxed("global")
         today = timezone.localdate()
         self.first = today.replace(day=1)

@@ -33,15 +33,12 @@ class Through(PageTest):
         self.assertEqual(self.client.get(answer["Location"]).status_code, 200)
         return answer["Location"]
 
-    def sign_in(self, who) -> None:
-        self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
-
 
 class Workshop(Through):
     JOB = {"title": "New belt", "kind": "repair", "estimate_minutes": "20", "reversible": "on", "version": "1"}
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.assessed()
 
     def open(self, **changes) -> Job:

@@ -41,8 +41,8 @@ GAMES = {"buyer": "games"}
 
 
 class Upgrades(Through):
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, HERE))
         self.unit = self.assessed("enhanced")
         fitting.say_whole(self.owner, self.unit, True)

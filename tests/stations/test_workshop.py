@@ -317,10 +317,12 @@ class TreatmentReport(ShopTest):
 class Settings(ShopTest):
     LINK = {"name": "J3", "kind": "link", "was": "3: 1-2", "set_to": "3: 2-3", "means": "bank 3"}
 
-    def setUp(self):
-        super().setUp()
+    def scene(self) -> None:
+        super().scene()
         self.unit = self.assessed()
         self.there = reverse("workshop:settings", args=[self.unit.number])
+
+    def setUp(self):
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
 
     def test_before_and_after_and_put_back(self):

@@ -103,7 +103,7 @@ def _at(row, bid):
                 "limit": limit,
                 "shape": limit_shape(limit.name),
                 "keeps": _kept_target(row, limit.name),
-                "landed": drawn.landed(limit.bid) if limit.bid is not None else None,
+                "landed": drawn.outlay.landed(limit.bid) if limit.bid is not None else None,
             }
             for limit in limits
         ],
