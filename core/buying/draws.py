@@ -64,7 +64,8 @@ class DrawnLine:
     def thinned(self, every: int) -> "DrawnLine":
         """One draw in so many."""
         kept = slice(None, None, every)
-        return DrawnLine(self.counts[:, kept], self.gross[kept], self.minutes[kept], self.first[kept])
+        kept_counts = np.ascontiguousarray(self.counts[:, kept])
+        return DrawnLine(kept_counts, self.gross[kept].copy(), self.minutes[kept].copy(), self.first[kept].copy())
 
 
 def draw_line(line: BidLine, terms: BidTerms, shared: Shared, draws: int, dice: np.random.Generator) -> DrawnLine:

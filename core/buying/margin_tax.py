@@ -1,12 +1,11 @@
 """Tax within the margin of each piece of a lot, for any amount the lot is bought for."""
 
-from collections.abc import Iterable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Sequence
 
 import numpy as np
 import numpy.typing as npt
 
-from core.buying.draws import THREADS, DrawnLine, Singles
+from core.buying.draws import DrawnLine, Singles
 from core.buying.planned import BidLine, BidTerms, expected_price
 
 Floats = npt.NDArray[np.float64]
@@ -32,13 +31,15 @@ class MarginTax:
         self._prices = [np.array([expected_price(case, terms) for case in line.cases]) for line in lines]
         self._whole, self._share = shares(lines, terms)
         self._of_line = [line.quantity * one for line, one in zip(lines, self._share, strict=True)]
-        self._counts = [line.counts for line in drawn]
         # How far the prices of a line came above what its outcomes alone make.
-        self._above = []
+        self._above: list[Singles] = []
+        # What tax comes to for each unit that prices lie so above, by outcome.
+        self._taxed: list[Singles] = []
         for line, prices in zip(drawn, self._prices, strict=True):
-            usual = prices @ line.counts
-            above = np.divide(line.gross, usual, out=np.ones_like(usual), where=usual > 0)
-            self._above.append(above.astype(np.float32))
+            each = prices.astype(np.float32)
+            usual = each @ line.counts
+            self._above.append(np.divide(line.gross, usual, out=np.ones_like(usual), where=usual > 0))
+            self._taxed.append(line.counts * (np.float32(self._fraction) * each)[:, None])
         self._furthest = [float(above.max()) for above in self._above]
         self._known: dict[int, Floats] = {}
 
@@ -62,28 +63,20 @@ class MarginTax:
 
     def _at(self, place: int) -> Floats:
         if place not in self._known:
-            amount, lines = place * self._whole / STEPS, range(len(self._prices))
-            with ThreadPoolExecutor(THREADS) as threads:
-                parts = threads.map(lambda first: self._sum(lines[first::THREADS], amount), range(THREADS))
-                self._known[place] = np.sum(list(parts), axis=0)
+            amount = place * self._whole / STEPS
+            self._known[place] = np.zeros(len(self._above[0]))
+            for one in range(len(self._prices)):
+                self._known[place] += self._line(one, amount)
         return self._known[place]
 
-    def _sum(self, lines: Iterable[int], bought_for: float) -> Floats:
-        total = np.zeros(len(self._above[0]))
-        for one in lines:
-            total += self._line(one, bought_for)
-        return total
-
     def _line(self, index: int, bought_for: float) -> Singles:
-        carried, above = np.float32(bought_for * self._share[index]), self._above[index]
+        carried, above = bought_for * self._share[index], self._above[index]
         total, part = np.zeros_like(above), np.empty_like(above)
-        for price, counts in zip(self._prices[index], self._counts[index], strict=True):
+        for price, taxed in zip(self._prices[index], self._taxed[index], strict=True):
             if price * self._furthest[index] > carried:
                 # In place: a page asks this some ten times over.
-                np.multiply(above, np.float32(price), out=part)
-                part -= carried
+                np.subtract(above, np.float32(carried / price), out=part)
                 np.maximum(part, np.float32(0), out=part)
-                part *= counts
+                part *= taxed
                 total += part
-        total *= np.float32(self._fraction)
         return total
