@@ -41,8 +41,7 @@ def known(runa: Person, now: datetime) -> None:
         if drawer:
             hand.do(stock.stock_part, Sort(name, Condition.NEW.value, drawer), "2", Decimal(price) * 2)
         else:
-            asked = {"want": name, "seller": "Quay surplus", "each": Decimal(price), "most": None, "days": 5}
-            hand.do(wanted.note_offer, asked | {"claim": "", "postage": None, "free_from": None})
+            hand.do(wanted.note_offer, wanted.Quote(name, "Quay surplus", Decimal(price), days=5))
     for name, drawer, count, paid in (
         ("SCSI host card, 16-bit", "D3", "1", "24.00"),
         ("Network card, 16-bit", "D3", "2", "18.00"),

@@ -33,7 +33,6 @@ def drying(tobin: Person, now: datetime) -> None:
 def known(tobin: Person, now: datetime) -> None:
     """What is known of a luggable: printed, measured, guessed, and asked outside."""
     hand, unit = Hand(tobin, now, "known"), Unit.objects.get(number=136)
-    usual = {"edition": "", "from_whom": "", "due": None, "answer": "", "may_pass_on": None}
     rows = (
         (
             "Service manual, chapter 4",
@@ -53,17 +52,13 @@ def known(tobin: Person, now: datetime) -> None:
         ),
     )
     for title, kind, sure, words, more in rows:
-        data = usual | {"title": title, "kind": kind, "sure": sure, "words": words} | more
         of = unit.model if kind in {"manual", "pinout"} else unit
-        hand.do(knowledge.keep, of, None, 0, data, None)
+        hand.do(knowledge.keep, of, None, 0, knowledge.Known(title, kind, sure, words, **more), None)
 
 
 def offered(runa: Person, now: datetime) -> None:
     """What three sellers ask for what is wanted, and one whose postage nobody knows yet."""
-    hand, usual = (
-        Hand(runa, now, "offers"),
-        {"most": None, "days": None, "claim": "", "postage": None, "free_from": None},
-    )
+    hand = Hand(runa, now, "offers")
     asks = {"Quay surplus": ("5.20", None), "Old Mill parts": ("6.00", "40.00"), "Harbour spares": ("4.00", None)}
     there = list(offers.wants())
     for place, (seller, (postage, free)) in enumerate(asks.items()):
@@ -71,9 +66,13 @@ def offered(runa: Person, now: datetime) -> None:
             if (number + place) % 3 == 2:
                 continue
             each = Decimal(600 + 137 * number + 420 * ((number + place) % 3)) / 100
-            data = {"want": want, "seller": seller, "each": each, "days": 4 + 3 * place}
-            more = {"postage": Decimal(postage), "free_from": Decimal(free) if free else None}
-            hand.do(offers.note_offer, usual | data | more)
-    hand.do(
-        offers.note_offer, usual | {"want": there[0], "seller": "A collector in Pell Head", "each": Decimal("9.00")}
-    )
+            quote = offers.Quote(
+                want,
+                seller,
+                each,
+                days=4 + 3 * place,
+                postage=Decimal(postage),
+                free_from=Decimal(free) if free else None,
+            )
+            hand.do(offers.note_offer, quote)
+    hand.do(offers.note_offer, offers.Quote(there[0], "A collector in Pell Head", Decimal("9.00")))

@@ -96,24 +96,10 @@ def _card(tobin: Person, now: datetime) -> None:
 def _wiped(tobin: Person, now: datetime) -> None:
     """A drive cleared with its certificate, and the table of its label against a scan."""
     hand, unit = Hand(tobin, now, "wiped"), Unit.objects.get(number=127)
-    data = {
-        "what": "Drive 40 MB",
-        "serial": "D40-118832",
-        "medium": "hard disk",
-        "method": "clear",
-        "samples": 2000,
-        "differing": 0,
-        "imaged": True,
-    }
-    hand.do(sanitising.sanitise, unit, data)
-    tables = {
-        "what": "Drive 40 MB",
-        "cylinders": 820,
-        "heads": 6,
-        "label": "120/3, 121/3, 540/0",
-        "scan": "120/3, 121/3, 122/3",
-    }
-    hand.do(sanitising.keep_tracks, unit, tables)
+    wiped = sanitising.Wiped("Drive 40 MB", "hard disk", "clear", "D40-118832", samples=2000, differing=0, imaged=True)
+    hand.do(sanitising.sanitise, unit, wiped)
+    tracks = sanitising.BadTracks("Drive 40 MB", "120/3, 121/3, 540/0", "120/3, 121/3, 122/3", cylinders=820, heads=6)
+    hand.do(sanitising.keep_tracks, unit, tracks)
 
 
 def _chip(hand: Hand) -> None:
@@ -124,21 +110,18 @@ def _chip(hand: Hand) -> None:
         held = bytes((7 * place + place // 251 + start) % 256 for place in range(32 * 1024))
         return SimpleUploadedFile(name, held, "application/octet-stream")
 
-    data = {
-        "kind": "firmware",
-        "title": "Start-up firmware, a later one",
-        "words": "From another board of the same make.",
-        "sure": "measured",
-        "edition": "1.4",
-        "may_pass_on": False,
-        "from_whom": "",
-        "due": None,
-        "answer": "",
-    }
-    hand.do(knowledge.keep, unit, None, 0, data, file(3, "chip-1-4.bin"))
-    later = Knowledge.objects.get(unit=unit, edition="1.4")
+    later = knowledge.Known(
+        "Start-up firmware, a later one",
+        "firmware",
+        "measured",
+        "From another board of the same make.",
+        edition="1.4",
+        may_pass_on=False,
+    )
+    hand.do(knowledge.keep, unit, None, 0, later, file(3, "chip-1-4.bin"))
+    kept = Knowledge.objects.get(unit=unit, edition="1.4")
     hand.do(firmware.read_out, unit, "main board", "1.3", file(0, "chip-1-3.bin"), file(0, "chip-1-3-again.bin"))
     hand.wait(minutes=20)
-    hand.do(firmware.try_other, unit, "main board", later)
+    hand.do(firmware.try_other, unit, "main board", kept)
     hand.wait(minutes=40)
     hand.do(firmware.put_back, unit, "main board", file(0, "chip-back.bin"), "no difference in any test")

@@ -249,8 +249,7 @@ def as_set(tobin: Person, now: datetime) -> None:
         ("SW1", "bank", "01101100", "", "drives and screen at start; 7 and 8 not known"),
         ("Firmware", "firmware", "rev 1.04", "", ""),
     ):
-        data = dict(zip(("name", "kind", "was", "set_to", "means"), row, strict=True))
-        hand.do(settings.record_setting, unit, None, 0, data)
+        hand.do(settings.record_setting, unit, None, 0, settings.SetAs(*row))
 
 
 def treatment_note(tobin: Person, now: datetime) -> None:

@@ -31,14 +31,14 @@ def worth(runa: Person, tobin: Person, now: datetime) -> None:
 
 
 def _offers(hand: Hand) -> None:
-    asked = {"most": None, "claim": "", "postage": Decimal("4.50"), "free_from": None}
     for want, seller, each, days in (
         ("Disk 40 MB, 16-bit", "Quay surplus", "9.00", 5),
         ("Disk 1.2 GB, 16-bit", "Saltgate bits", "14.00", 3),
         ("Orrin diskette drive, grey front", "Saltgate bits", "48.00", 3),
         ("Diskette reader for memory cards", "Quay surplus", "23.00", 5),
     ):
-        hand.do(offers.note_offer, asked | {"want": want, "seller": seller, "each": Decimal(each), "days": days})
+        quote = offers.Quote(want, seller, Decimal(each), days=days, postage=Decimal("4.50"))
+        hand.do(offers.note_offer, quote)
 
 
 def _sales() -> None:

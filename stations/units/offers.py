@@ -118,21 +118,46 @@ def with_sheets() -> list[str]:
     return list(PartSheet.objects.values_list("name", flat=True)[:1000])
 
 
+@dataclass(frozen=True)
+class Quote:
+    """What a seller asks for something wanted: `each` for one, `most` pieces (None: enough), here within `days`, with
+    `claim` as what is said of it; a parcel costs `postage`, and nothing from an amount of `free_from` on. Base
+    currency; None is not known."""
+
+    want: str
+    seller: str
+    each: Decimal
+    most: int | None = None
+    days: int | None = None
+    claim: str = ""
+    postage: Decimal | None = None
+    free_from: Decimal | None = None
+
+
 @transaction.atomic
-def note_offer(person: Person, data: dict) -> PartOffer:
+def note_offer(person: Person, quote: Quote) -> PartOffer:
     """Note what somebody asks for something wanted; a seller’s newest word of postage counts. Another price of the same
     seller takes the place of the one before."""
     require(person, "change the wanted list")
-    if data["want"] not in {*wants(), *with_sheets()}:
+    if quote.want not in {*wants(), *with_sheets()}:
         raise Refused("This is not wanted any more.", "want")
-    seller, _ = PartSeller.objects.get_or_create(name=data["seller"])
-    if data["postage"] is not None:
-        PartSeller.objects.filter(pk=seller.pk).update(postage=data["postage"], free_from=data["free_from"])
-    elif seller.postage is None and data["free_from"] is not None:
+    seller, _ = PartSeller.objects.get_or_create(name=quote.seller)
+    if quote.postage is not None:
+        PartSeller.objects.filter(pk=seller.pk).update(postage=quote.postage, free_from=quote.free_from)
+    elif seller.postage is None and quote.free_from is not None:
         raise Refused("Free from an amount, and else? Say what a parcel costs.", "postage")
-    values = {name: data[name] for name in ("each", "most", "days", "claim")}
-    values |= {"seen_at": clock.now(), "seen_by": person}
-    return PartOffer.objects.update_or_create(want=data["want"], seller=seller, defaults=values)[0]
+    return PartOffer.objects.update_or_create(
+        want=quote.want,
+        seller=seller,
+        defaults={
+            "each": quote.each,
+            "most": quote.most,
+            "days": quote.days,
+            "claim": quote.claim,
+            "seen_at": clock.now(),
+            "seen_by": person,
+        },
+    )[0]
 
 
 @transaction.atomic

@@ -1,5 +1,7 @@
 """The buyers a shop reckons with: those the application comes with, and its own laid over them."""
 
+from dataclasses import asdict, dataclass
+
 from django.db import transaction
 from django.utils.text import slugify
 
@@ -29,24 +31,33 @@ def _as_kept(row: BuyerTable) -> Buyer:
     return Buyer(row.code, row.name, row.words, read_effects(row.effects))
 
 
-def as_typed(code: str) -> tuple[dict[str, str], int]:
+@dataclass(frozen=True)
+class BuyerTyped:
+    """A buyer as the form has it: `effects` a line a feature, as core reads them."""
+
+    name: str
+    effects: str
+    words: str = ""
+
+
+def as_typed(code: str) -> tuple[BuyerTyped, int]:
     """What stands in the form of a buyer, and the version of the shop's row, 0 without one. KeyError for none."""
     row = BuyerTable.objects.filter(code=code).first()
     if row:
-        return {"name": row.name, "words": row.words, "effects": row.effects}, row.version
+        return BuyerTyped(row.name, row.effects, row.words), row.version
     buyer = SHIPPED[code]
-    return {"name": buyer.name, "words": buyer.words, "effects": write_effects(buyer.effects)}, 0
+    return BuyerTyped(buyer.name, write_effects(buyer.effects), buyer.words), 0
 
 
 @transaction.atomic
-def keep_buyer(person: Person, code: str, data: dict, seen_version: int = 0) -> str:
+def keep_buyer(person: Person, code: str, typed: BuyerTyped, seen_version: int = 0) -> str:
     """Keep a buyer as the shop knows it; without a code a new one. Answers the code. Refused at the field."""
     require(person, "change what buyers pay for")
-    name = within(" ".join(data["name"].split()), 40, "name")
+    name = within(" ".join(typed.name.split()), 40, "name")
     if not name:
         raise Refused("Say who that is.", "name")
     try:
-        read_effects(data["effects"])
+        read_effects(typed.effects)
     except BuyerError as problem:
         line = f"Line {problem.line}: " if problem.line else ""
         raise Refused(f"{line}{problem}.", "effects") from problem
@@ -54,8 +65,8 @@ def keep_buyer(person: Person, code: str, data: dict, seen_version: int = 0) -> 
         raise Refused(f"There is a buyer called {name} already.", "name")
     values = {
         "name": name,
-        "words": within(data["words"], 120, "words"),
-        "effects": within(data["effects"], 4000, "effects"),
+        "words": within(typed.words, 120, "words"),
+        "effects": within(typed.effects, 4000, "effects"),
         "dropped": False,
     }
     row = BuyerTable.objects.filter(code=code).first() if code else None
@@ -77,7 +88,7 @@ def drop_buyer(person: Person, code: str, dropped: bool = True) -> None:
     """The shop has no such buyers, or has them again; what was written of them is kept."""
     require(person, "change what buyers pay for")
     typed, _ = as_typed(code)
-    row, _ = BuyerTable.objects.get_or_create(code=code, defaults=typed)
+    row, _ = BuyerTable.objects.get_or_create(code=code, defaults=asdict(typed))
     if dropped and len(buyers()) <= 1:
         raise Refused("One kind of buyer has to be left: for somebody it is made.")
     BuyerTable.objects.filter(pk=row.pk).update(dropped=dropped)

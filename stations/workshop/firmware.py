@@ -86,18 +86,14 @@ def read_out(
     data = _bytes(first, "first")
     if not (unlike := difference(data, _bytes(second, "second"), block=1)).equal:
         raise Refused(f"The two reads are not equal: {unlike.words}. Clean its legs, and read both again.", "second")
-    kept = {
-        "kind": KnowledgeKind.FIRMWARE.value,
-        "title": f"{chip}, as it came"[:100],
-        "words": "Read out twice, equal.",
-        "sure": Sure.MEASURED.value,
-        "edition": edition,
-        "may_pass_on": None,
-        "from_whom": "",
-        "due": None,
-        "answer": "",
-    }
-    knowledge.keep(person, unit, None, 0, kept, ContentFile(data, name=str(first.name)))
+    known = knowledge.Known(
+        title=f"{chip}, as it came"[:100],
+        kind=KnowledgeKind.FIRMWARE.value,
+        sure=Sure.MEASURED.value,
+        words="Read out twice, equal.",
+        edition=edition,
+    )
+    knowledge.keep(person, unit, None, 0, known, ContentFile(data, name=str(first.name)))
     image = Knowledge.objects.filter(unit=unit, kind=KnowledgeKind.FIRMWARE).latest("id")
     return change_firmware(person, unit, within(chip, 60, "chip"), What.READ, image, "")
 

@@ -24,7 +24,7 @@ from stations.units import fitting
 from stations.units.models import Unit
 from stations.workshop import issuing, services
 from stations.workshop.models import Job, Setting
-from stations.workshop.settings import record_setting
+from stations.workshop.settings import SetAs, record_setting
 
 
 def in_stock(sheet: PartSheet) -> StockItem | None:
@@ -69,14 +69,14 @@ def take_settings(person: Person, unit: Unit, sheet: PartSheet | None = None) ->
     for one in moved:
         name = within(f"{one.of} {one.use.name}", 160, "name")
         row = Setting.objects.filter(unit=unit, name=name).first()
-        data = {
-            "name": name,
-            "kind": SettingKind.OTHER.value,
-            "was": row.was if row else one.use.now or "not known",
-            "set_to": one.to,
-            "means": row.means if row else {"irq": "interrupt", "dma": "DMA channel", "io": "addresses"}[one.use.kind],
-        }
-        record_setting(person, unit, row, row.version if row else 0, data)
+        seen = SetAs(
+            name=name,
+            kind=SettingKind.OTHER.value,
+            was=row.was if row else one.use.now or "not known",
+            set_to=one.to,
+            means=row.means if row else {"irq": "interrupt", "dma": "DMA channel", "io": "addresses"}[one.use.kind],
+        )
+        record_setting(person, unit, row, row.version if row else 0, seen)
     return moved
 
 

@@ -2,6 +2,8 @@
 
 import hashlib
 from contextlib import suppress
+from dataclasses import asdict, dataclass
+from datetime import date
 from pathlib import Path, PurePath
 
 from django.conf import settings
@@ -58,13 +60,29 @@ def questions():
     return waiting.select_related("unit").order_by("due", "id")[:40]
 
 
+@dataclass(frozen=True)
+class Known:
+    """Something known, as it is typed: a KnowledgeKind, how sure (Sure), and for a question whom it was asked, when an
+    answer is due, and the answer. `may_pass_on` None is not known."""
+
+    title: str
+    kind: str
+    sure: str
+    words: str = ""
+    edition: str = ""
+    from_whom: str = ""
+    due: date | None = None
+    answer: str = ""
+    may_pass_on: bool | None = None
+
+
 @transaction.atomic
 def keep(
     person: Person,
     of: Unit | StockItem | Part | MachineModel,
-    known: Knowledge | None,
+    row: Knowledge | None,
     seen: int,
-    data: dict,
+    known: Known,
     file: object,
     expected: str = "",
 ) -> None:
@@ -73,28 +91,28 @@ def keep(
     A file whose checksum is not the `expected` one is refused.
     """
     require(person, "keep what is known")
-    has_file = bool(file) or bool(known and known.sha256)
-    kind, sure = KnowledgeKind(data["kind"]), Sure(data["sure"])
-    missing, field = why_incomplete(kind, sure, data["from_whom"], data["answer"], has_file)
+    has_file = bool(file) or bool(row and row.sha256)
+    kind, sure = KnowledgeKind(known.kind), Sure(known.sure)
+    missing, field = why_incomplete(kind, sure, known.from_whom, known.answer, has_file)
     if missing:
         raise Refused(missing, field)
-    changes = dict(data)
+    changes = asdict(known)
     if file:
         kept = _kept(file)
         if expected and expected.strip().lower() != kept["sha256"]:
             raise Refused(f"Its checksum is {kept['sha256']}: this is another file, or it came damaged.", "expected")
         changes |= kept
-    if data["answer"] and (known is None or known.answered_on is None):
+    if known.answer and (row is None or row.answered_on is None):
         changes["answered_on"] = clock.today()
-    elif not data["answer"]:
+    elif not known.answer:
         changes["answered_on"] = None
-    if known is None:
+    if row is None:
         name = {Unit: "unit", StockItem: "item", Part: "part", MachineModel: "model"}[type(of)]
         Knowledge.objects.create(**{name: of}, kept_at=clock.now(), kept_by=person, **changes)
     else:
-        save_versioned(known, seen, changes)
+        save_versioned(row, seen, changes)
     if isinstance(of, Unit):
-        words = f"Known: {data['title']} ({kind.label}, {sure.label})"
+        words = f"Known: {known.title} ({kind.label}, {sure.label})"
         history.record(person, "workshop.keep", HistoryEntry.Subject.UNIT, of.pk, words)
 
 

@@ -1,5 +1,6 @@
 """Drives that were sanitised, with their certificate as PDF; tables of bad tracks typed in and compared."""
 
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db import transaction
@@ -19,39 +20,64 @@ from stations.units.parts import sanitise_part
 from stations.workshop.models import Sanitising, TrackTable
 
 
+@dataclass(frozen=True)
+class Wiped:
+    """A medium that was sanitised, and how: of `samples` places read back, `differing` were not as written. `imaged`:
+    what was to be kept of it is."""
+
+    what: str
+    medium: str
+    method: str
+    serial: str = ""
+    samples: int | None = None
+    differing: int | None = None
+    imaged: bool = False
+
+
+@dataclass(frozen=True)
+class BadTracks:
+    """Of which drive, of what shape, and the tables as they are typed: on its `label`, and found by a `scan`."""
+
+    what: str
+    label: str = ""
+    scan: str = ""
+    cylinders: int | None = None
+    heads: int | None = None
+
+
 @transaction.atomic
-def sanitise(person: Person, unit: Unit, data: dict[str, Any]) -> Sanitising:
+def sanitise(person: Person, unit: Unit, wiped: Wiped) -> Sanitising:
     """What is in a unit was sanitised: verified, kept for its certificate, and the unit’s data are cleared."""
-    kept = _verified(data)
-    record_sanitisation(person, unit, kept["method"], kept["verified"], data["imaged"])
+    kept = _verified(wiped)
+    record_sanitisation(person, unit, kept["method"], kept["verified"], wiped.imaged)
     return Sanitising.objects.create(unit=unit, when=clock.now(), who=person, **kept)
 
 
 @transaction.atomic
-def sanitise_alone(person: Person, part: Part, data: dict[str, Any]) -> Sanitising:
+def sanitise_alone(person: Person, part: Part, wiped: Wiped) -> Sanitising:
     """A part that is in no machine was sanitised by itself."""
-    kept = _verified(data)
+    kept = _verified(wiped)
     sanitise_part(person, part, f"{kept['method']}: {kept['verified']}")
     return Sanitising.objects.create(part=part, when=clock.now(), who=person, **kept)
 
 
-def _verified(data: dict[str, Any]) -> dict[str, Any]:
+def _verified(wiped: Wiped) -> dict[str, Any]:
     """What a certificate says of the medium. Refused at the field where it can’t be done so, or was not verified."""
     try:
-        medium, method = Medium(data["medium"]), Method(data["method"])
+        medium, method = Medium(wiped.medium), Method(wiped.method)
         how = technique(medium, method)
-        proof = verified(method, data["samples"], data["differing"])
+        proof = verified(method, wiped.samples, wiped.differing)
     except StorageError as problem:
         raise Refused(str(problem), problem.at) from problem
     destroyed = method is Method.DESTROY
     return {
         "medium": medium.value,
-        "what": within(data["what"], 80, "what"),
-        "serial": within(data["serial"], 40, "serial"),
+        "what": within(wiped.what, 80, "what"),
+        "serial": within(wiped.serial, 40, "serial"),
         "method": method.value,
         "technique": how,
-        "samples": None if destroyed else data["samples"],
-        "differing": None if destroyed else data["differing"],
+        "samples": None if destroyed else wiped.samples,
+        "differing": None if destroyed else wiped.differing,
         "verified": proof,
     }
 
@@ -65,17 +91,17 @@ def certificate(row: Sanitising) -> bytes:
 
 
 @transaction.atomic
-def keep_tracks(person: Person, unit: Unit, data: dict[str, Any]) -> TrackTable:
+def keep_tracks(person: Person, unit: Unit, tracks: BadTracks) -> TrackTable:
     """The bad tracks of a drive as its label has them and as a scan found them."""
     require(person, "record parts")
-    for field in ("label", "scan"):
+    for field, typed in (("label", tracks.label), ("scan", tracks.scan)):
         try:
-            read_tracks(data[field], data["cylinders"], data["heads"])
+            read_tracks(typed, tracks.cylinders, tracks.heads)
         except StorageError as problem:
             raise Refused(str(problem), field) from problem
-    if not data["label"] and not data["scan"]:
+    if not tracks.label and not tracks.scan:
         raise Refused("Type the table of its label, or what a scan found.", "label")
-    row = TrackTable.objects.create(unit=unit, when=clock.now(), who=person, **data)
+    row = TrackTable.objects.create(unit=unit, when=clock.now(), who=person, **asdict(tracks))
     words = f"Bad tracks of {row.what}: {compared(row).words}"
     history.record(person, "workshop.keep_tracks", HistoryEntry.Subject.UNIT, unit.pk, words[:200])
     return row

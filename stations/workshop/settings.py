@@ -1,6 +1,6 @@
 """The settings of a unit: as found, as set to, and put back as it was."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from decimal import Decimal
 
 from django.db import transaction
@@ -18,25 +18,37 @@ from stations.workshop import services
 from stations.workshop.models import Job, Setting, SettingTrial
 
 
+@dataclass(frozen=True)
+class SetAs:
+    """A switch, link or firmware by its name: how it was found, how it is set now (empty: as found), what that means.
+    States are typed as core/workshop/settings.py reads them."""
+
+    name: str
+    kind: str
+    was: str
+    set_to: str = ""
+    means: str = ""
+
+
 @transaction.atomic
-def record_setting(person: Person, unit: Unit, setting: Setting | None, seen_version: int, data: dict) -> None:
-    """Record how something is set, or put it right. States are typed as core/workshop/settings.py reads them."""
+def record_setting(person: Person, unit: Unit, setting: Setting | None, seen_version: int, seen: SetAs) -> None:
+    """Record how something is set, or put it right."""
     require(person, "record settings")
     unit = lock_row(Unit.objects.all(), unit)
-    for field in ("was", "set_to"):
-        if data[field] or field == "was":
+    for field, typed in (("was", seen.was), ("set_to", seen.set_to)):
+        if typed or field == "was":
             try:
-                read_state(SettingKind(data["kind"]), data[field])
+                read_state(SettingKind(seen.kind), typed)
             except ValueError as problem:
                 raise Refused(str(problem), field) from problem
-    others = unit.settings.filter(name=data["name"]).exclude(pk=setting.pk if setting else 0)
+    others = unit.settings.filter(name=seen.name).exclude(pk=setting.pk if setting else 0)
     if others.exists():
-        raise Refused(f"{data['name']} is recorded already.", "name")
+        raise Refused(f"{seen.name} is recorded already.", "name")
     if setting is None:
-        Setting.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **data)
+        Setting.objects.create(unit=unit, seen_at=clock.now(), seen_by=person, **asdict(seen))
     else:
-        save_versioned(setting, seen_version, data)
-    words = f"{data['name']} was {data['was']}" + (f", set to {data['set_to']}" if data["set_to"] else "")
+        save_versioned(setting, seen_version, asdict(seen))
+    words = f"{seen.name} was {seen.was}" + (f", set to {seen.set_to}" if seen.set_to else "")
     history.record(person, "workshop.record_setting", HistoryEntry.Subject.UNIT, unit.pk, words)
 
 

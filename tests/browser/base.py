@@ -8,6 +8,8 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.db import connection
 from playwright.sync_api import Page, expect, sync_playwright
 
+from tests.stations.base import AtWork
+
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM = os.environ.get("WENDOPOLIS_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
 ARGUMENTS = [
@@ -25,7 +27,7 @@ expect.set_options(timeout=PATIENCE)
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
-class BrowserTest(StaticLiveServerTestCase):
+class BrowserTest(AtWork, StaticLiveServerTestCase):
     # What the browser may log in these tests, since they bring it about.
     wanted_complaints: tuple[str, ...] = ()
 

@@ -14,7 +14,7 @@ from stations.people.models import Role
 from stations.units.models import Unit
 from tests.browser.base import DESK, PHONE, BrowserTest
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop, person
+from tests.stations.base import fill_shop, person
 from tests.stations.test_intake import picture
 
 
@@ -22,7 +22,7 @@ class ByKeyboardAlone(BrowserTest):
     def setUp(self):
         super().setUp()
         fill_shop(self)
-        unit = ShopTest.receive(self)[0]
+        unit = self.receive()[0]
         self.unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(unit)
         self.machine = simulated.Machine()
         for role, port in zip(("meter", "load", "reader"), simulated.serve(machine=self.machine), strict=True):

@@ -12,7 +12,7 @@ from stations.units.models import Photo
 from stations.workshop.models import Job, JobStep
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 from tests.stations.test_intake import picture
 
 
@@ -21,7 +21,7 @@ class CareByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         self.hand_ = Hand(self.owner, timezone.now() - timedelta(days=2))
-        (unit,) = ShopTest.receive(self, 1)
+        (unit,) = self.receive(1)
         self.unit = self.hand_.assess(unit, "enhanced")
         self.marking = self.hand_.find(self.unit, "back", "sticker", 1, "chalk number 14")
         self.sign_in("tom", "tom-sesame")

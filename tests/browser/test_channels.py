@@ -14,18 +14,10 @@ from stations.queue.models import QueuedWork
 from stations.selling import telling
 from stations.selling.models import Channel, Reserved, Sale
 from tests.browser.base import PHONE, BrowserTest
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 
 class Channels(BrowserTest):
-    hand, receive, assessed, proven, listed = (
-        ShopTest.hand,
-        ShopTest.receive,
-        ShopTest.assessed,
-        ShopTest.proven,
-        ShopTest.listed,
-    )
-
     def setUp(self):
         super().setUp()
         fill_shop(self)

@@ -16,7 +16,7 @@ from stations.workshop import services as workshop
 from stations.workshop.models import Job, StopDecision
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 
 class DayByHand(BrowserTest):
@@ -24,7 +24,7 @@ class DayByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
-        self.units = [hand.assess(unit, "enhanced") for unit in ShopTest.receive(self, 2)]
+        self.units = [hand.assess(unit, "enhanced") for unit in self.receive(2)]
         for unit, title in zip(self.units, ("Mend the lid", "Oil the fan"), strict=True):
             data = {"kind": "repair", "title": title, "estimate_minutes": 20, "reversible": True}
             workshop.open_job(self.owner, unit, data)

@@ -12,19 +12,10 @@ from stations.selling import services as selling
 from stations.selling.models import Sale
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import a_picture, boxes_and_carriers
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 
 class AfterTheSale(BrowserTest):
-    hand, receive, assessed, proven, listed, again = (
-        ShopTest.hand,
-        ShopTest.receive,
-        ShopTest.assessed,
-        ShopTest.proven,
-        ShopTest.listed,
-        ShopTest.again,
-    )
-
     def setUp(self):
         super().setUp()
         fill_shop(self)

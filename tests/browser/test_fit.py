@@ -17,7 +17,7 @@ from tests.core.fit_examples import PARTS
 from tests.core.fit_examples import D as OFFERS
 from tests.core.test_fit_rules import STICK
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 NET = "cards\n c: bus 16-bit; length 160; height 99; fastest 10\nuses\n J1: irq 10; now 10\ndraws\n +5: amps 0.5"
 
@@ -27,7 +27,7 @@ class FitByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
-        (unit,) = ShopTest.receive(self, 1)
+        (unit,) = self.receive(1)
         self.unit = hand.assess(unit, "enhanced")
         fit_sheets.keep_offers(self.owner, self.unit.model, read_sheet(Offers, OFFERS))
         for name, text in (

@@ -9,7 +9,7 @@ from stations.buying.models import Lot
 from stations.units import photos
 from stations.units.models import Finding, Photo, Unit
 from tests.browser.base import PHONE, BrowserTest
-from tests.stations.base import ShopTest, fill_shop, line_data, lot_data
+from tests.stations.base import fill_shop, line_data, lot_data
 from tests.stations.test_intake import picture
 
 MESSY = Path(__file__).resolve().parents[2] / "demo" / "messy-manifest.csv"
@@ -19,7 +19,7 @@ class AtTheTable(BrowserTest):
     def setUp(self):
         super().setUp()
         fill_shop(self)
-        (self.unit,) = ShopTest.receive(self)
+        (self.unit,) = self.receive()
         self.sign_in("olga", "olga-sesame")
 
     def test_a_finding_is_placed_dragged_and_moved_by_keys(self):

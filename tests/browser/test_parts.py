@@ -17,7 +17,7 @@ from stations.units.parts import Described, Place
 from stations.workshop import services as workshop
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 BOARD = Described(PartKind.BOARD, "Logic board", worth=Decimal(20), keeps_data=False)
 
@@ -27,7 +27,7 @@ class PartsByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
-        self.donor, self.patient = (hand.assess(unit) for unit in ShopTest.receive(self, 2))
+        self.donor, self.patient = (hand.assess(unit) for unit in self.receive(2))
 
     def test_a_parcel_comes_and_a_machine_goes_on(self):
         page = self.page

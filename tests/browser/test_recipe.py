@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 from stations.workshop.models import Job
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand, a_picture
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 
 class WorkedThrough(BrowserTest):
@@ -17,7 +17,7 @@ class WorkedThrough(BrowserTest):
         super().setUp()
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
-        self.unit = hand.assess(ShopTest.receive(self)[0])
+        self.unit = hand.assess(self.receive()[0])
         hand.find(self.unit, "front", "residue", 2, "glue of a label")
         self.there = f"/workshop/W-{self.unit.number}/"
 

@@ -5,7 +5,7 @@ from playwright.sync_api import Route, expect
 
 from stations.stock.models import KnownGood
 from tests.browser.base import BrowserTest
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 SHELF = "/bench/known-good/"
 FAILURES = (
@@ -145,7 +145,6 @@ class SavingByItself(BrowserTest):
     """The sheet of a unit saves each field as it is left."""
 
     wanted_complaints = FAILURES
-    receive = ShopTest.receive
 
     def setUp(self):
         super().setUp()

@@ -9,12 +9,10 @@ from stations.common import clock
 from stations.selling.models import Comparable, DisclosureWording, Listing, Offer
 from stations.units.models import Content
 from tests.browser.base import BrowserTest
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 
 class Selling(BrowserTest):
-    hand, receive, assessed, proven = ShopTest.hand, ShopTest.receive, ShopTest.assessed, ShopTest.proven
-
     def setUp(self):
         super().setUp()
         fill_shop(self)

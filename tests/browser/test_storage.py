@@ -9,7 +9,7 @@ from stations.workshop import storage
 from stations.workshop.models import InstallAttempt, Job, JobStep, Sanitising
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 
 class StorageByHand(BrowserTest):
@@ -17,7 +17,7 @@ class StorageByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
-        self.units = [hand.assess(unit, "enhanced") for unit in ShopTest.receive(self, 2)]
+        self.units = [hand.assess(unit, "enhanced") for unit in self.receive(2)]
         rules = "writes: FAT16 to 2 GiB\nstarts: first\nminutes: 9, restarts 1\nmedia: 3 disks"
         storage.keep_system(self.owner, None, 0, "Tern DOS 6", rules)
         self.sign_in("tom", "tom-sesame")

@@ -13,7 +13,7 @@ from stations.workshop.models import OpenedAssembly, Opening
 from stations.workshop.services import JobResult
 from tests.browser.base import DESK, PHONE, BrowserTest
 from tests.hands import Hand, a_picture
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 from tests.stations.test_strip_down import BOX
 
 
@@ -22,7 +22,7 @@ class TakenApartAndClosed(BrowserTest):
         super().setUp()
         fill_shop(self)
         keep_for_model(self.owner, self.model, from_data(BOX))
-        self.unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(ShopTest.receive(self)[0])
+        self.unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(self.receive()[0])
         self.there = f"/workshop/W-{self.unit.number}/strip-down/"
         for title, where in (("Fit the memory", "Memory"), ("Oil the fan", "Fan")):
             data = {"kind": "clean", "title": title, "estimate_minutes": 8, "assembly": where}

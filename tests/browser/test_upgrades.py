@@ -21,7 +21,7 @@ from stations.workshop.models import Job, Reservation
 from tests.browser.base import PHONE, BrowserTest
 from tests.core.test_upgrades import CHANGES, HERE
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import fill_shop
 
 CARD = "cards\n  card: bus 8-bit; length 150; height 99; fastest 10\nuses none\ndraws\n  +5: amps 0.5" + CHANGES
 
@@ -31,7 +31,7 @@ class UpgradesByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
-        (unit,) = ShopTest.receive(self, 1)
+        (unit,) = self.receive(1)
         self.unit = hand.assess(unit, "enhanced")
         fit_sheets.keep_offers(self.owner, self.unit.model, read_sheet(Offers, HERE))
         fitting.say_whole(self.owner, self.unit, True)
@@ -39,10 +39,8 @@ class UpgradesByHand(BrowserTest):
             sheet = read_sheet(Needs, f"{CARD}\nbrings\n  {brings}: words so")
             fit_sheets.keep_needs(self.owner, None, name, sheet)
         stock.stock_part(self.owner, Sort("Sound card", Condition.TESTED.value, "D4"), "1", Decimal(12))
-        offer = {"want": "Net card", "seller": "Quay", "each": Decimal(20), "most": None, "days": 3, "claim": ""}
-        offers.note_offer(self.owner, offer | {"postage": Decimal(4), "free_from": None})
-        table = {"name": "Both", "words": "", "effects": "sound: 20 %\nnetwork: 25 %"}
-        buyers.keep_buyer(self.owner, "", table)
+        offers.note_offer(self.owner, offers.Quote("Net card", "Quay", Decimal(20), days=3, postage=Decimal(4)))
+        buyers.keep_buyer(self.owner, "", buyers.BuyerTyped("Both", "sound: 20 %\nnetwork: 25 %"))
         today = timezone.now().date()
         Comparable.objects.create(model=self.unit.model, sold_on=today, grade="untested", price=Decimal(200))
         self.sign_in("tom", "tom-sesame")

@@ -66,6 +66,8 @@ def _sums():
 
 
 class CheckBooks(ShopTest):
+    STANDS = "listed"
+
     def run_check(self) -> str:
         out = StringIO()
         call_command("check_books", stdout=out, stderr=out)

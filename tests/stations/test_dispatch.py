@@ -54,6 +54,8 @@ class DispatchTest(ShopTest):
 
 
 class Paid(DispatchTest):
+    STANDS = "listed"
+
     def test_in_parts_and_never_more_than_is_open(self):
         sale = self.sold()
         self.assertEqual(
@@ -92,6 +94,8 @@ class Paid(DispatchTest):
 
 
 class OnPaper(DispatchTest):
+    STANDS = "listed"
+
     def test_numbers_follow_within_a_year(self):
         first, second = self.sold(), self.sold()
         with clock.at(timezone.now().replace(year=2027, month=3)):
@@ -167,6 +171,8 @@ class OnPaper(DispatchTest):
 
 
 class Packed(DispatchTest):
+    STANDS = "listed"
+
     def test_measured_packed_closed_sent_and_closed_out(self):
         sale = self.sold()
         hand = self.hand()
@@ -291,6 +297,8 @@ def a_bad_file():
 
 
 class Broken(DispatchTest):
+    STANDS = "listed"
+
     def sent(self) -> tuple[Sale, Parcel]:
         sale, hand = self.sold(), self.hand()
         hand.pay(sale)
@@ -332,6 +340,8 @@ class Broken(DispatchTest):
 
 
 class CalledOff(DispatchTest):
+    STANDS = "listed"
+
     def test_all_of_it_is_undone_and_it_can_be_sold_again(self):
         self.taxed("margin")
         unit = self.listed()

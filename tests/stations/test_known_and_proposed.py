@@ -74,6 +74,8 @@ class WhatIsKnown(Through):
 
 
 class WhatIsProposed(ShopTest):
+    STANDS = "assessed"
+
     def test_queries_do_not_grow_with_what_is_found(self):
         few, many = self.assessed(missing=("mouse",)), self.assessed(missing=("mouse", "keyboard"))
         hand = self.hand()

@@ -63,9 +63,9 @@ class Offers(Through):
         self.says(self.offer(postage="", free_from="20"), "Say what a parcel costs", "20")
         self.says(self.offer(want="a dream"), "a dream")
         with self.assertRaisesRegex(Refused, "not wanted any more"):
-            offers.note_offer(self.owner, {"want": "a dream", "seller": "x"})
+            offers.note_offer(self.owner, offers.Quote("a dream", "x", D(1)))
         with self.assertRaises(NotAllowed):
-            offers.note_offer(self.viewer, {})
+            offers.note_offer(self.viewer, offers.Quote("a dream", "x", D(1)))
 
     def test_queries_do_not_grow_with_offers(self):
         self.done(self.offer())

@@ -259,6 +259,8 @@ class ByItsRecipe(ShopTest):
 
 
 class WhatAJobSettles(ShopTest):
+    STANDS = "assessed"
+
     def open(self, unit, **data) -> Job:
         return workshop.open_job(
             self.technician, unit, {"kind": "clean", "title": "x", "estimate_minutes": 5, "reversible": True, **data}

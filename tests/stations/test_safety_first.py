@@ -330,6 +330,8 @@ def intake_lot(target):
 
 
 class JobsAndTheirCautions(PageTest):
+    STANDS = "assessed"
+
     def test_cautions_fit_what_the_job_involves(self):
         unit = self.assessed()
         data = {"title": "Whiten the case", "kind": "clean", "estimate_minutes": 30}

@@ -115,6 +115,8 @@ class PricingAndListing(ShopTest):
 
 
 class SellingIt(ShopTest):
+    STANDS = "listed"
+
     def test_the_sale_stands_in_the_books_with_fee_postage_and_tax(self):
         row = settings()
         type(row).objects.update(tax_scheme="margin", tax_percent=D(20))

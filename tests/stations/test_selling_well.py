@@ -82,6 +82,8 @@ class Grades(Priced):
 
 
 class Prices(Priced):
+    STANDS = "listed"
+
     def test_of_a_model_without_sales_its_family_tells(self):
         unit = self.listed()
         other = type(self.model).objects.create(maker="Halden", name="M3", form_factor="all_in_one")
@@ -166,6 +168,8 @@ class Prices(Priced):
 
 
 class WhatSalesTeach(Priced):
+    STANDS = "listed"
+
     def test_our_own_sales_keep_what_was_said_and_teach_what_it_moves(self):
         unit = self.listed("150")
         selling.sell(self.owner, unit, D(150), "Ines Falk", D(9))

@@ -183,8 +183,7 @@ class Parcels(Stock):
 
     def test_what_is_missing_can_be_fitted_once_it_came(self):
         unit = self.assessed(missing=("mouse",))
-        offers.note_offer(self.owner, {"want": "Halden M2: mouse", "seller": "Quay", "each": D(4), "most": None,
-                                       "days": 3, "claim": "", "postage": D(5), "free_from": None})  # fmt: skip
+        offers.note_offer(self.owner, offers.Quote("Halden M2: mouse", "Quay", D(4), days=3, postage=D(5)))
         self.done(self.post("units:order-it", budget="", days=""))
         order = PartOrder.objects.get()
         self.assertEqual(order.lines.get().item.fits.get(), self.model)

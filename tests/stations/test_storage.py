@@ -369,31 +369,21 @@ class Wiped(Stored):
 
 class Images(Stored):
     def test_images_are_listed_with_what_their_size_says(self):
-        base = {
-            "words": "",
-            "sure": "measured",
-            "edition": "",
-            "may_pass_on": None,
-            "from_whom": "",
-            "due": None,
-            "answer": "",
-        }
         for title, kind, size in (
             ("System disk 1", "image", 368_640),
             ("Odd one", "image", 1234),
             ("Chip", "firmware", 32_768),
         ):
             file = SimpleUploadedFile("x.img", bytes(size), "application/octet-stream")
-            knowledge.keep(self.owner, self.unit, None, 0, base | {"kind": kind, "title": title}, file)
+            knowledge.keep(self.owner, self.unit, None, 0, knowledge.Known(title, kind, "measured"), file)
         page = self.client.get("/workshop/images/")
         for words in ("diskette, 5.25 inch, double density", "no known format", "chip, 32 KiB", "368,640", "not known"):
             self.assertContains(page, words)
 
     def test_the_set_a_system_is_installed_from_stands_at_its_step(self):
-        base = {"words": "", "sure": "measured", "edition": "6.2", "may_pass_on": False, "from_whom": "", "due": None}
         file = SimpleUploadedFile("x.img", bytes(368_640), "application/octet-stream")
-        data = base | {"answer": "", "kind": "image", "title": "Tern DOS 6, disk 1"}
-        knowledge.keep(self.owner, self.unit, None, 0, data, file)
+        known = knowledge.Known("Tern DOS 6, disk 1", "image", "measured", edition="6.2", may_pass_on=False)
+        knowledge.keep(self.owner, self.unit, None, 0, known, file)
         job = self.make()
         self.until(job, "Install Tern")
         page = self.client.get(f"/workshop/jobs/{job.pk}/")
@@ -414,8 +404,7 @@ class Tried(Stored):
 
     def scene(self) -> None:
         super().scene()
-        data = {"name": "SW1", "kind": "bank", "was": "1000", "set_to": "", "means": ""}
-        settings.record_setting(self.owner, self.unit, None, 0, data)
+        settings.record_setting(self.owner, self.unit, None, 0, settings.SetAs("SW1", "bank", "1000"))
         self.setting = self.unit.settings.get()
 
     def again_against(self, **change):

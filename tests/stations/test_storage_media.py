@@ -14,14 +14,12 @@ from tests.stations.test_storage import Stored
 class Media(Stored):
     """What a system is installed from is written, read back and compared with the images that are kept."""
 
-    BASE = {"words": "", "sure": "measured", "edition": "6.2", "may_pass_on": None, "from_whom": "", "due": None}
-
     def scene(self) -> None:
         super().scene()
         self.disks = [bytes([number]) * 368_640 for number in (1, 2)]
         for number, data in enumerate(self.disks, 1):
-            kept = self.BASE | {"answer": "", "kind": "image", "title": f"Tern DOS 6, disk {number}"}
-            knowledge.keep(self.owner, self.unit, None, 0, kept, SimpleUploadedFile("x.img", data))
+            known = knowledge.Known(f"Tern DOS 6, disk {number}", "image", "measured", edition="6.2")
+            knowledge.keep(self.owner, self.unit, None, 0, known, SimpleUploadedFile("x.img", data))
         self.job = self.make()
         self.index = self.until(self.job, "Write Tern")
 
@@ -74,8 +72,8 @@ class Firmware(Stored):
 
     def scene(self) -> None:
         super().scene()
-        kept = Media.BASE | {"answer": "", "kind": "firmware", "title": "A later one"}
-        knowledge.keep(self.owner, self.unit, None, 0, kept, SimpleUploadedFile("new.bin", self.NEW))
+        known = knowledge.Known("A later one", "firmware", "measured", edition="6.2")
+        knowledge.keep(self.owner, self.unit, None, 0, known, SimpleUploadedFile("new.bin", self.NEW))
         self.later = Knowledge.objects.get()
 
     def keep(self, second: bytes | None = None, **change):
@@ -118,7 +116,7 @@ class Firmware(Stored):
         self.assertContains(self.change("tried"), "Choose the image")
         own = FirmwareChange.objects.get().image
         self.assertContains(self.change("tried", image=own.pk), "That is what it holds now")
-        large = Media.BASE | {"answer": "", "kind": "firmware", "title": "A large one"}
+        large = knowledge.Known("A large one", "firmware", "measured", edition="6.2")
         knowledge.keep(self.owner, self.unit, None, 0, large, SimpleUploadedFile("l.bin", self.NEW * 2))
         larger = Knowledge.objects.get(title="A large one")
         self.assertContains(self.change("tried", image=larger.pk), "The image has 65,536 bytes, the chip 32,768")

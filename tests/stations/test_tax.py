@@ -29,6 +29,8 @@ D = Decimal
 
 
 class ByTheItem(DispatchTest):
+    STANDS = "proven"
+
     def test_freight_is_no_purchase_and_the_premium_is_one_if_so_set(self):
         unit = self.listed()
         carried = by_kind(Account.UNIT, [unit.pk])[unit.pk]["transfer"]
@@ -49,6 +51,8 @@ class ByTheItem(DispatchTest):
 
 class ByThePeriod(DispatchTest):
     """Global accounting by the month; lots are bought today, sales are put where they are wanted."""
+
+    STANDS = "proven"
 
     def scene(self) -> None:
         super().scene()

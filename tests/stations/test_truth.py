@@ -181,6 +181,8 @@ def _listing(unit):
 
 
 class AsItIsNow(PageTest):
+    STANDS = "assessed"
+
     def test_the_plan_follows_what_is_missing_and_not_the_model_alone(self):
         unit = self.assessed(missing=("keyboard",))
         codes = {c.code for c in make_plan(as_it_is.bench_facts(unit))}

@@ -1,5 +1,6 @@
 """What an upgrade is worth, through the pages: the best set planned, money asked about, other ways, buyers, sales."""
 
+from dataclasses import asdict, replace
 from decimal import Decimal as D
 
 from django.db import connection
@@ -65,8 +66,8 @@ class Upgrades(Through):
 
     def offered(self, name: str, text: str, each: str, postage: str | None = "4.00") -> None:
         self.sheet(name, text)
-        given = {"want": name, "seller": "Quay", "each": D(each), "most": None, "days": 3, "claim": ""}
-        offers.note_offer(self.owner, given | {"postage": D(postage) if postage else None, "free_from": None})
+        quote = offers.Quote(name, "Quay", D(each), days=3, postage=D(postage) if postage else None)
+        offers.note_offer(self.owner, quote)
 
     def page(self, **asked):
         return self.client.get(f"/workshop/W-{self.unit.number}/upgrades/", asked)
@@ -92,7 +93,7 @@ class TheSet(Upgrades):
 
     def test_one_press_makes_jobs_reservations_and_wanted_entries(self):
         self.offered("Net card", CARD + "\nbrings\n  network: words so", "5")
-        buyers.keep_buyer(self.owner, "", {"name": "Both", "words": "", "effects": "sound: 20 %\nnetwork: 20 %"})
+        buyers.keep_buyer(self.owner, "", buyers.BuyerTyped("Both", "sound: 20 %\nnetwork: 20 %"))
         self.assertContains(self.page(buyer="both"), "Plan these 2")
         self.done(self.plan(["Net card", "Sound card"], buyer="both"))
         jobs = {job.title: job for job in Job.objects.filter(unit=self.unit)}
@@ -143,11 +144,10 @@ class TheSet(Upgrades):
         self.drawer("SCSI card", HOST + CHANGES + "\nbrings none", "4")
         self.drawer("SCSI disk", DISK.replace("50-way", "68-way") + "\nbrings\n  quiet: words so", "4")
         self.sheet("Adapter", "converts\n  w: goes in 50-way; comes out 68-way")
-        buyers.keep_buyer(self.owner, "", {"name": "Quiet", "words": "", "effects": "quiet: 40 %"})
+        buyers.keep_buyer(self.owner, "", buyers.BuyerTyped("Quiet", "quiet: 40 %"))
         # What a converter costs that nobody has is not known: then the disk is in no set.
         self.assertContains(self.page(buyer="quiet"), "what a converter for it costs is not known")
-        given = {"want": "Adapter", "seller": "Quay", "each": D(3), "most": None, "days": 3, "claim": ""}
-        offers.note_offer(self.owner, given | {"postage": D(2), "free_from": None})
+        offers.note_offer(self.owner, offers.Quote("Adapter", "Quay", D(3), days=3, postage=D(2)))
         self.done(self.plan(["SCSI card", "SCSI disk"], buyer="quiet"))
         self.assertEqual(WantedPart.objects.get().name, "Adapter")
 
@@ -159,7 +159,7 @@ class TheSet(Upgrades):
         parts.record_part(
             self.owner, Place(donor, "1"), Described(PartKind.CARD, "Donor card", keeps_data=False, worth=D(3))
         )
-        buyers.keep_buyer(self.owner, "", {"name": "Both", "words": "", "effects": "wave: 20 %\nhorn: 20 %"})
+        buyers.keep_buyer(self.owner, "", buyers.BuyerTyped("Both", "wave: 20 %\nhorn: 20 %"))
         self.done(self.plan(["Donor card", "Wave card"], buyer="both"))
         titles = " ".join(Job.objects.values_list("title", flat=True))
         self.assertIn(f"in {donor.tag}", titles)
@@ -221,7 +221,7 @@ class TheSet(Upgrades):
 
     def test_memory_by_groups_is_held_whole(self):
         self.drawer("Module", MODULE + CHANGES + "\nbrings none", "10", "4")
-        buyers.keep_buyer(self.owner, "", {"name": "Wide", "words": "", "effects": "memory 8 MiB: 40 %"})
+        buyers.keep_buyer(self.owner, "", buyers.BuyerTyped("Wide", "memory 8 MiB: 40 %"))
         self.done(self.plan(["Module × 4"], buyer="wide"))
         self.assertEqual(Reservation.objects.get().quantity, 4)
 
@@ -291,7 +291,7 @@ class Spending(Upgrades):
         bad = self.drawer("Accelerator", CARD + "\nbrings\n  too fast: words so", "4")
         for code in buyers.buyers():
             typed, version = buyers.as_typed(code)
-            buyers.keep_buyer(self.owner, code, {**typed, "effects": "too fast: -10 %"}, version)
+            buyers.keep_buyer(self.owner, code, replace(typed, effects="too fast: -10 %"), version)
         doubt = spending.doubt_of_issue(self.job(), bad, D(1))
         self.assertEqual(doubt.words, "Accelerator costs 4.00 and takes 20.00 from the price, whoever buys it.")
 
@@ -393,7 +393,7 @@ class Buyers(Upgrades):
 
     def test_one_that_comes_with_the_application_is_laid_over(self):
         typed, version = buyers.as_typed("games")
-        data = {**typed, "effects": "sound: 50 %", "version": str(version)}
+        data = {**asdict(typed), "effects": "sound: 50 %", "version": str(version)}
         self.done(self.post("workshop:buyer", ["games"], **data))
         self.assertEqual(BuyerTable.objects.get().code, "games")
         self.assertContains(self.page(**GAMES), "adds €100.00")

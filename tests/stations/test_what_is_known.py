@@ -112,6 +112,8 @@ class FirstOdds(FaultTest):
 
 
 class OwnTries(FaultTest):
+    STANDS = "assessed"
+
     def test_tried_answered_varied_and_as_it_stood_are_kept_and_move_the_odds(self):
         unit = self.assessed()
         case = self.open(unit)
@@ -230,6 +232,8 @@ class OwnTries(FaultTest):
 
 
 class KnownGoodParts(FaultTest):
+    STANDS = "assessed"
+
     def test_none_at_hand_is_never_trusted_more_than_a_verified_one(self):
         good = self.shelve("keyboard", verified_on=timezone.localdate())
         case = self.open(self.assessed(), "keyboard")

@@ -350,4 +350,4 @@ class Settings(ShopTest):
         with self.assertRaisesRegex(Refused, "as it was"):
             unit_settings.put_back(self.technician, self.unit)
         with self.assertRaises(NotAllowed):
-            unit_settings.record_setting(self.viewer, self.unit, None, 0, self.LINK)
+            unit_settings.record_setting(self.viewer, self.unit, None, 0, unit_settings.SetAs(**self.LINK))

@@ -59,7 +59,11 @@ def cheapest_way(request):
     wants = [(name, offers.how_many(rows)) for name, rows in there.items()]
     wants += [(name, 0) for name in offers.with_sheets() if name not in there]
     form = OfferForm(request.POST or None, wants=wants)
-    if done := saved(request, form, lambda data: offers.note_offer(request.user, data), reverse("units:cheapest-way")):
+
+    def note(data):
+        offers.note_offer(request.user, offers.Quote(**data))
+
+    if done := saved(request, form, note, reverse("units:cheapest-way")):
         return done
     way = WayForm(request.GET if {"budget", "days"} & set(request.GET) else None)
     asked = way.cleaned_data if way.is_bound and way.is_valid() else {}

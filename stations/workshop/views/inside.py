@@ -250,7 +250,7 @@ def certified(request, number):
     form = SanitiseForm(request.POST)
 
     def save(data):
-        sanitising.sanitise_alone(request.user, _part(number), data)
+        sanitising.sanitise_alone(request.user, _part(number), sanitising.Wiped(**data))
 
     return saved(request, form, save, _there(number)) or part_page(request, _part(number), wipe=form)
 

@@ -41,7 +41,9 @@ def _page(request, of, model, rows, there, template, context):
     def save(data):
         of_model, file = data.pop("of_model", False), data.pop("file")
         expected = data.pop("expected")
-        knowledge.keep(request.user, model if of_model else of, row, data.pop("version") or 0, data, file, expected)
+        seen = data.pop("version") or 0
+        known = knowledge.Known(**data)
+        knowledge.keep(request.user, model if of_model else of, row, seen, known, file, expected)
 
     if done := saved(request, form, save, there):
         return done

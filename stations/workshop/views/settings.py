@@ -20,7 +20,7 @@ def sheet(request, number):
 
     def save(data):
         version = data.pop("version")
-        settings.record_setting(request.user, unit, setting, version, data)
+        settings.record_setting(request.user, unit, setting, version, settings.SetAs(**data))
 
     if done := saved(request, form, save, reverse("workshop:settings", args=[number])):
         return done

@@ -171,7 +171,7 @@ def sanitise(request, number):
     form = SanitiseForm(request.POST)
 
     def save(data):
-        sanitising.sanitise(request.user, unit, data)
+        sanitising.sanitise(request.user, unit, sanitising.Wiped(**data))
 
     there = reverse("workshop:storage", args=[number])
     return saved(request, form, save, there) or _page(request, unit, _empty(), sanitise=form)
@@ -191,7 +191,7 @@ def keep_tracks(request, number):
     form = TracksForm(request.POST)
 
     def save(data):
-        sanitising.keep_tracks(request.user, unit, data)
+        sanitising.keep_tracks(request.user, unit, sanitising.BadTracks(**data))
 
     there = reverse("workshop:storage", args=[number])
     return saved(request, form, save, there) or _page(request, unit, _empty(), tracks=form)

@@ -1,5 +1,7 @@
 """What an upgrade is worth: the best set for a buyer, other ways for a missing thing, what buyers pay for."""
 
+from dataclasses import asdict
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import Http404
@@ -120,18 +122,19 @@ def all_buyers(request):
 def buyer(request, code=""):
     """What one of them pays for; without a code a new one."""
     try:
-        typed, version = buyers.as_typed(code) if code else ({}, 0)
+        typed, version = buyers.as_typed(code) if code else (buyers.BuyerTyped("", ""), 0)
     except KeyError:
         raise Http404 from None
-    form = BuyerForm(request.POST or None, initial={**typed, "version": version})
+    form = BuyerForm(request.POST or None, initial={**asdict(typed), "version": version})
     there = reverse("workshop:buyers")
-    if done := saved(
-        request,
-        form,
-        lambda data: buyers.keep_buyer(request.user, code, data, data["version"] or 0) and there,
-    ):
+
+    def keep(data):
+        seen = data.pop("version") or 0
+        return buyers.keep_buyer(request.user, code, buyers.BuyerTyped(**data), seen) and there
+
+    if done := saved(request, form, keep):
         return done
-    return render(request, "workshop/buyer.html", {"form": form, "code": code, "name": typed.get("name", "")})
+    return render(request, "workshop/buyer.html", {"form": form, "code": code, "name": typed.name})
 
 
 @require_POST
