@@ -16,6 +16,7 @@ from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop import stop_or_go
 from stations.workshop.models import Job
+from stations.workshop.new_job import NewJob
 
 # After this hour the demo plans the next day: there is little left of this one.
 LATE = 15
@@ -67,14 +68,14 @@ def _so_far(person: Person, tasks, now: datetime) -> None:
 def _waiting(tobin: Person, now: datetime, day) -> None:
     """A job that can be gone on with when the parcel is there."""
     unit = Unit.objects.get(number=134)
-    data = {
-        "kind": JobKind.REPAIR.value,
-        "title": "New feet",
-        "estimate_minutes": 20,
-        "reversible": True,
-        "waiting_for": "feet, with the parcel",
-        "waiting_until": day,
-    }
+    data = NewJob(
+        kind=JobKind.REPAIR.value,
+        title="New feet",
+        estimate_minutes=20,
+        reversible=True,
+        waiting_for="feet, with the parcel",
+        waiting_until=day,
+    )
     Hand(tobin, now - timedelta(minutes=30), "feet").do(workshop.open_job, unit, data)
 
 
@@ -97,10 +98,10 @@ def _fit(hand: Hand, number: int, name: str, minutes: int) -> Job | None:
     missing = Content.objects.filter(unit__number=number, presence="missing", name=name).select_related("unit").first()
     if missing is None:
         return None
-    data = {
-        "kind": JobKind.REPAIR.value,
-        "title": f"Fit the missing {name}",
-        "estimate_minutes": minutes,
-        "source": f"content:{missing.pk}",
-    }
+    data = NewJob(
+        kind=JobKind.REPAIR.value,
+        title=f"Fit the missing {name}",
+        estimate_minutes=minutes,
+        source=f"content:{missing.pk}",
+    )
     return hand.do(workshop.open_job, missing.unit, data)

@@ -29,6 +29,7 @@ from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
+from stations.workshop.new_job import NewJob
 
 # Where the shop prices its things for; they are put on others besides.
 PRICED_FOR = ("Shop page", "Quay market")
@@ -187,14 +188,7 @@ class Hand:
         self, unit: Unit, title: str, kind: str = "repair", minutes: int = 30, parts=(), done: str = "", **more
     ) -> Job:
         """Open a job, issue its parts, count its minutes, and finish it when `done` says what came of it."""
-        data = {
-            "title": title,
-            "kind": kind,
-            "estimate_minutes": minutes,
-            "reversible": True,
-            "visible_modern": False,
-            **more,
-        }
+        data = NewJob(title=title, kind=kind, estimate_minutes=minutes, reversible=True, visible_modern=False, **more)
         job = self.do(workshop.open_job, unit, data)
         for name, quantity in parts:
             self.do(issuing.issue_part, job, StockItem.objects.get(name=name), quantity)

@@ -13,14 +13,14 @@ from stations.units import offers
 from stations.units.models import Unit
 from stations.workshop import as_found, knowledge, recipe_run
 from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
 
 
 def drying(tobin: Person, now: datetime) -> None:
     """The keycaps of a luggable are washed and lie on a towel."""
     hand, unit = Hand(tobin, now, "recipes"), Unit.objects.get(number=136)
     recipe = recipes()["clean-keyboard"]
-    data = {"kind": recipe.kind.value, "title": recipe.title, "estimate_minutes": recipe.minutes, "reversible": True}
-    job = hand.do(workshop.open_job, unit, data | workshop.by_recipe(recipe))
+    job = hand.do(workshop.open_job, unit, NewJob.by_recipe(recipe, reversible=True))
     hand.do(as_found.record_state, unit, None, 0, "keys that answer", "81 of 84", "")
     view = pictures.draw("demo keys", unit.form_factor, (400, 60, 220), pictures.VIEWS[0])
     photo = SimpleUploadedFile("keys.jpg", view, "image/jpeg")

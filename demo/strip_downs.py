@@ -15,6 +15,7 @@ from stations.workshop import openings, settings, treatment
 from stations.workshop import services as workshop
 from stations.workshop.forms_strip import UnlistedForm
 from stations.workshop.models import Opening
+from stations.workshop.new_job import NewJob
 
 LUGGABLE = [
     {
@@ -266,7 +267,7 @@ def treatment_note(tobin: Person, now: datetime) -> None:
 
 
 def _job(hand: Hand, unit: Unit, kind: str, title: str, minutes: int, where: str) -> None:
-    data = {"kind": kind, "title": title, "estimate_minutes": minutes, "reversible": True, "assembly": where}
+    data = NewJob(kind=kind, title=title, estimate_minutes=minutes, reversible=True, assembly=where)
     hand.do(workshop.open_job, unit, data)
 
 

@@ -3,7 +3,7 @@
 import hashlib
 import random
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from datetime import timedelta
 from typing import Any, cast
 
@@ -94,7 +94,7 @@ def forget_old_keys() -> None:
     WriteKey.objects.filter(done_at__lt=timezone.now() - KEPT_FOR).delete()
 
 
-def save_versioned(row: Versioned, seen_version: int, changes: dict) -> None:
+def save_versioned(row: Versioned, seen_version: int, changes: Mapping[str, Any]) -> None:
     """Write `changes` to the row if it is still at `seen_version`; raise StaleEdit if not."""
     rows = type(row)._base_manager
     updated = rows.filter(pk=row.pk, version=seen_version).update(**changes, version=seen_version + 1)

@@ -1,5 +1,8 @@
 """What speaks against work on a unit, whatever it is: it left the house, or its approach refuses it."""
 
+from dataclasses import dataclass
+from typing import Protocol
+
 from core.catalogue.recipes import JobKind
 from core.flow.stage import GONE
 from core.machine.approach import Approach
@@ -18,15 +21,35 @@ def still_here(unit: Unit) -> None:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
 
 
-def check_approach(person: Person, unit: Unit, data: dict) -> None:
-    if not unit.approach or "kind" not in data:
+class OnUnit(Protocol):
+    """Work on a unit, as far as its approach may refuse it: a JobKind, and why it is done against the approach."""
+
+    @property
+    def kind(self) -> str: ...
+    @property
+    def reversible(self) -> bool | None: ...
+    @property
+    def visible_modern(self) -> bool: ...
+    @property
+    def override_reason(self) -> str: ...
+
+
+@dataclass(frozen=True)
+class Work:
+    kind: str
+    reversible: bool | None
+    visible_modern: bool
+    override_reason: str
+
+
+def check_approach(person: Person, unit: Unit, work: OnUnit) -> None:
+    """What the approach of the unit refuses wants an owner and a reason."""
+    if not unit.approach:
         return
-    said = rules.refusal(
-        Approach(unit.approach), JobKind(data["kind"]), data.get("reversible"), data.get("visible_modern", False)
-    )
+    said = rules.refusal(Approach(unit.approach), JobKind(work.kind), work.reversible, work.visible_modern)
     if not said:
         return
-    if not data.get("override_reason"):
+    if not work.override_reason:
         raise Refused(f"{said} An owner may override this with a reason.", "override_reason")
     if not may(person, "override what the approach refuses"):
         raise Refused(f"{said} Only an owner may override it.", "override_reason")

@@ -24,6 +24,7 @@ from stations.units import colours
 from stations.units.models import ColourSample, Finding, Unit, UnitFact
 from stations.workshop import consumables, services
 from stations.workshop.models import CarePlan, Job
+from stations.workshop.new_job import NewJob
 
 # Which care answers to what is seen on a case.
 ANSWERS = {
@@ -69,15 +70,7 @@ def plan(person: Person, unit: Unit, planned: Planned, finding: Finding | None =
         raise Refused(why)
     if finding is not None and finding.unit_id != unit.pk:
         raise Refused("That was found on another machine.")
-    data = {
-        "kind": recipe.kind.value,
-        "title": recipe.title,
-        "estimate_minutes": max(1, recipe.minutes),
-        "reversible": recipe.reversible,
-        "finding": finding,
-        **services.by_recipe(recipe),
-    }
-    job = services.open_job(person, unit, data)
+    job = services.open_job(person, unit, NewJob.by_recipe(recipe, finding=finding))
     place = (
         {}
         if region is None

@@ -13,7 +13,6 @@ from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.offers import Module
 from core.catalogue.recipes import JobKind
-from core.workshop.jobs import USUAL_MINUTES
 from core.workshop.settings import SettingKind
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import PartSheet
@@ -24,6 +23,7 @@ from stations.units import fitting
 from stations.units.models import Unit
 from stations.workshop import issuing, services
 from stations.workshop.models import Job, Setting
+from stations.workshop.new_job import NewJob
 from stations.workshop.settings import SetAs, record_setting
 
 
@@ -43,13 +43,12 @@ def reserve_for(person: Person, unit: Unit, sheet: PartSheet) -> Job:
     if item is None:
         raise Refused(f"No {sheet.name} is free in any drawer.")
     needs = fit_sheets.needs_of(sheet)
-    data = {
-        "kind": JobKind.UPGRADE.value,
-        "title": within(f"Fit {sheet.name}", 100, "title"),
-        "estimate_minutes": USUAL_MINUTES,
-        "reversible": all(change.reversible for change in needs.changes or ()),
-    }
-    job = services.open_job(person, unit, data)
+    new = NewJob(
+        within(f"Fit {sheet.name}", 100, "title"),
+        JobKind.UPGRADE.value,
+        reversible=all(change.reversible for change in needs.changes or ()),
+    )
+    job = services.open_job(person, unit, new)
     issuing.reserve(person, job, item, Decimal(1))
     return job
 

@@ -19,9 +19,10 @@ from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop import care_results
 from stations.workshop.models import Job, Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
+from stations.workshop.new_job import of_recipe
 from stations.workshop.openings import strip_down_as_read
 from stations.workshop.recipe_record import recipe_record
-from stations.workshop.services import JobResult, by_recipe
+from stations.workshop.services import JobResult
 from stations.workshop.settings import Tried
 from stations.workshop.taking_apart import SalvagedPart
 
@@ -102,7 +103,7 @@ class JobForm(VersionedForm):
             if "estimate_minutes" not in self.errors and data.get("estimate_minutes") is None:
                 data["estimate_minutes"] = max(1, usual)
         if recipe:
-            data.update({name: value for name, value in by_recipe(recipe).items() if not data.get(name)})
+            data.update({name: value for name, value in of_recipe(recipe).items() if not data.get(name)})
             if data.get("reversible") is None:
                 data["reversible"] = recipe.reversible
         return data

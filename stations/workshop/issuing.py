@@ -24,7 +24,7 @@ from stations.stock.drawer import Freed, Held
 from stations.stock.models import StockItem
 from stations.units import offers, parts, stages
 from stations.units.models import Part, PartMove, Unit
-from stations.workshop.approach import check_approach, still_here
+from stations.workshop.approach import Work, check_approach, still_here
 from stations.workshop.models import Job, PartIssue, Reservation
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -104,9 +104,7 @@ def issue_part(person: Person, job: Job, item: StockItem, amount: Decimal | int)
     if item.faulty:
         raise Refused(f"{item.name} in drawer {item.drawer or '–'} is faulty. Found good? Correct it first.", "item")
     if item.modern and job.visible_modern:
-        check_approach(
-            person, job.unit, {"kind": job.kind, "visible_modern": True, "override_reason": job.override_reason}
-        )
+        check_approach(person, job.unit, Work(job.kind, None, True, job.override_reason))
     own = Reservation.objects.select_for_update().filter(job=job, item=item).first()
     cost = drawer.take(item, amount, own.quantity if own else Decimal(0))
     if own:

@@ -1,14 +1,16 @@
 """What is done in the workshop: open a job, count minutes, finish it."""
 
+import dataclasses
+from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from core.catalogue.recipes import Recipe
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
 from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
@@ -24,8 +26,9 @@ from stations.people.screens import save_versioned
 from stations.units import stages
 from stations.units.models import Content, Unit
 from stations.workshop import care_results, glue, issuing, recipe_run
-from stations.workshop.approach import check_approach, still_here
+from stations.workshop.approach import Work, check_approach, still_here
 from stations.workshop.models import Job, LabourEntry
+from stations.workshop.new_job import NewJob, of_recipe
 from stations.workshop.proposals import proposals_of
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -40,7 +43,7 @@ class RanTooLong(Refused):
 
 
 @transaction.atomic
-def open_job(person: Person, unit: Unit, data: dict) -> Job:
+def open_job(person: Person, unit: Unit, new: NewJob) -> Job:
     """Open a job if the unit's approach allows it; an owner may override with a reason."""
     require(person, "open a job")
     unit = lock_row(Unit.objects.all(), unit)
@@ -48,12 +51,13 @@ def open_job(person: Person, unit: Unit, data: dict) -> Job:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: finish it before work begins.")
-    check_approach(person, unit, data)
-    _check_temporary(data)
-    job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **data)
+    check_approach(person, unit, new)
+    _check_temporary(new.temporary, new.temporary_reason, new.made_good_by, new.made_good_due)
+    fields = {field.name: getattr(new, field.name) for field in dataclasses.fields(new) if field.name != "is_weighed"}
+    job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **fields)
     override = f" (against the approach: {job.override_reason})" if job.override_reason else ""
     history.record(person, "workshop.open_job", UNIT, unit.pk, f"Job opened: {job.title}{override}", job=job.pk)
-    if "said_to_add" not in data and (job.finding_id or job.source):
+    if not new.is_weighed and (job.finding_id or job.source):
         _say_what_it_adds(job, unit)
     stages.refresh(unit)
     return job
@@ -76,40 +80,37 @@ def open_proposed(person: Person, unit: Unit, key: str) -> Job:
     if found is None or found.page or found.job:
         raise Refused("This is not proposed any more: what it answered to was settled, or is worked on already.")
     recipe, weighed = found.recipe, found.weighed
-    data: dict = {
-        "kind": found.kind.value,
-        "title": found.proposal.title[:100],
-        "estimate_minutes": max(1, found.proposal.minutes),
-        "finding": found.finding,
-        "assembly": found.proposal.place,
-        "source": key,
+    new = NewJob(
+        kind=found.kind.value,
+        title=found.proposal.title[:100],
+        estimate_minutes=max(1, found.proposal.minutes),
+        finding=found.finding,
+        assembly=found.proposal.place,
+        source=key,
         # What was missing and is fitted can be taken out again.
-        "reversible": recipe.reversible if recipe else (True if key.startswith("content:") else None),
-        **(by_recipe(recipe) if recipe else {}),
-    }
+        reversible=recipe.reversible if recipe else (True if key.startswith("content:") else None),
+        **(of_recipe(recipe) if recipe else {}),
+    )
     if weighed and weighed.alone:
-        data["said_to_add"] = weighed.alone.whole if weighed.with_rest is None else weighed.with_rest
-    return open_job(person, unit, data)
-
-
-def by_recipe(recipe: Recipe) -> dict:
-    """What a job takes from its recipe."""
-    return {
-        "recipe": recipe.code,
-        "steps": recipe_run.as_kept(recipe),
-        "recipe_minutes": recipe.minutes,
-        "involves": [hazard.value for hazard in recipe.hazards],
-        "visible_modern": recipe.visible_modern,
-    }
+        adds = weighed.alone.whole if weighed.with_rest is None else weighed.with_rest
+        new = dataclasses.replace(new, said_to_add=adds, is_weighed=True)
+    return open_job(person, unit, new)
 
 
 @transaction.atomic
-def change_job(person: Person, job: Job, seen_version: int, changes: dict) -> None:
+def change_job(person: Person, job: Job, seen_version: int, changes: Mapping[str, Any]) -> None:
+    """Change what a job says, field by field; fields are those of Job."""
     require(person, "change a job")
     if not job.is_open:
         raise Refused("This job is done. Open another one.")
-    check_approach(person, job.unit, changes)
-    _check_temporary(changes)
+
+    def told(name: str) -> Any:
+        return changes.get(name, getattr(job, name))
+
+    check_approach(
+        person, job.unit, Work(told("kind"), told("reversible"), told("visible_modern"), told("override_reason"))
+    )
+    _check_temporary(told("temporary"), told("temporary_reason"), told("made_good_by"), told("made_good_due"))
     save_versioned(job, seen_version, changes)
     stages.refresh(job.unit)
 
@@ -331,11 +332,11 @@ def _cost(entry: LabourEntry, rate: Decimal) -> None:
     LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, posting=posting)
 
 
-def _check_temporary(data: dict) -> None:
-    if data.get("temporary"):
-        if not data.get("temporary_reason"):
+def _check_temporary(temporary: bool, reason: str, made_good_by: str, made_good_due: date | None) -> None:
+    if temporary:
+        if not reason:
             raise Refused("Say why it is only temporary.", "temporary_reason")
-        if not data.get("made_good_by"):
+        if not made_good_by:
             raise Refused("Say what will make it good.", "made_good_by")
-        if not data.get("made_good_due"):
+        if not made_good_due:
             raise Refused("Say by when: a date that passes is a decision.", "made_good_due")

@@ -16,6 +16,7 @@ from stations.people.screens import save_versioned
 from stations.units.models import Unit
 from stations.workshop import services
 from stations.workshop.models import Job, Setting, SettingTrial
+from stations.workshop.new_job import NewJob
 
 
 @dataclass(frozen=True)
@@ -114,5 +115,9 @@ def put_back(person: Person, unit: Unit) -> Job:
         raise Refused("Everything is as it was.")
     words = ", ".join(f"{setting.name}: {setting.was}" for setting in changed)
     title = f"Put the settings back as they were ({words})"
-    data = {"kind": "repair", "title": title if len(title) <= 100 else "Put the settings back as they were"}
-    return services.open_job(person, unit, data | {"estimate_minutes": 5 + len(changed), "reversible": True})
+    new = NewJob(
+        title if len(title) <= 100 else "Put the settings back as they were",
+        estimate_minutes=5 + len(changed),
+        reversible=True,
+    )
+    return services.open_job(person, unit, new)

@@ -22,6 +22,7 @@ from stations.people.screens import save_versioned
 from stations.units.models import Unit
 from stations.workshop import attempts, recipe_run, services
 from stations.workshop.models import InstallAttempt, Job, JobStep, PlannedStorage, SystemRules
+from stations.workshop.new_job import NewJob
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -102,14 +103,7 @@ def make_job(person: Person, unit: Unit, asked: Asked, before: Before, drivers: 
         made = recipe(asked.plan(), before, drivers)
     except StorageError as problem:
         raise Refused(str(problem), problem.at or None) from problem
-    data = {
-        "kind": JobKind.SOFTWARE.value,
-        "title": made.title,
-        "estimate_minutes": max(1, made.minutes),
-        "reversible": made.reversible,
-        **services.by_recipe(made),
-    }
-    job = services.open_job(person, unit, data)
+    job = services.open_job(person, unit, NewJob.by_recipe(made, kind=JobKind.SOFTWARE.value))
     rules = dict(SystemRules.objects.values_list("name", "rules"))
     PlannedStorage.objects.create(job=job, asked=as_data(asked, rules))
     return job

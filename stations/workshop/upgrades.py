@@ -33,6 +33,7 @@ from stations.units.models import Unit
 from stations.workshop import issuing, services
 from stations.workshop.buyers import buyers
 from stations.workshop.models import Job, WhatIf
+from stations.workshop.new_job import NewJob
 from stations.workshop.upgrade_parts import MOST, SOURCE, buyers_for, parts_for, planned_for, worth_of
 from stations.workshop.worth import appraisal_of
 
@@ -218,16 +219,17 @@ def _job_of(person: Person, unit: Unit, found: Found, one: Chosen) -> Job:
     title = f"Fit {candidate.name}"
     if source.kind in {Kind.SINGLE, Kind.DONOR}:
         title = f"{title}: {source.where}"
-    data = {
-        "kind": JobKind.UPGRADE.value,
-        "title": title[:100],
-        "estimate_minutes": candidate.minutes,
-        "reversible": reversible(candidate.needs.changes),
-        "source": f"{SOURCE}{PartSheet.objects.get(name=candidate.part.name).pk}",
-        "said_to_add": _adds_to_the_rest(found.worth, best, candidate) if found.worth and best else None,
-        "waiting_for": candidate.part.name[:100] if source.kind is Kind.SELLER else "",
-    }
-    job = services.open_job(person, unit, data)
+    new = NewJob(
+        title[:100],
+        JobKind.UPGRADE.value,
+        candidate.minutes,
+        reversible=reversible(candidate.needs.changes),
+        source=f"{SOURCE}{PartSheet.objects.get(name=candidate.part.name).pk}",
+        said_to_add=_adds_to_the_rest(found.worth, best, candidate) if found.worth and best else None,
+        is_weighed=True,
+        waiting_for=candidate.part.name[:100] if source.kind is Kind.SELLER else "",
+    )
+    job = services.open_job(person, unit, new)
     if source.kind is Kind.DRAWER:
         issuing.reserve(person, job, StockItem.objects.get(pk=source.number), Decimal(candidate.count))
     elif source.kind is Kind.SELLER:

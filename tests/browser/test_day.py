@@ -14,6 +14,7 @@ from stations.selling import services as selling
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, StopDecision
+from stations.workshop.new_job import NewJob
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
 from tests.stations.base import fill_shop
@@ -26,7 +27,7 @@ class DayByHand(BrowserTest):
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
         self.units = [hand.assess(unit, "enhanced") for unit in self.receive(2)]
         for unit, title in zip(self.units, ("Mend the lid", "Oil the fan"), strict=True):
-            data = {"kind": "repair", "title": title, "estimate_minutes": 20, "reversible": True}
+            data = NewJob(kind="repair", title=title, estimate_minutes=20, reversible=True)
             workshop.open_job(self.owner, unit, data)
         # Whatever the hour, there is some of the day left.
         for weekday in range(7):

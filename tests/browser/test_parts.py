@@ -15,6 +15,7 @@ from stations.units import parts
 from stations.units.models import Part, Unit
 from stations.units.parts import Described, Place
 from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
 from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
 from tests.stations.base import fill_shop
@@ -31,7 +32,7 @@ class PartsByHand(BrowserTest):
 
     def test_a_parcel_comes_and_a_machine_goes_on(self):
         page = self.page
-        job = {"title": "New belt", "kind": "repair", "estimate_minutes": 20, "waiting_for": "belt, long"}
+        job = NewJob(title="New belt", kind="repair", estimate_minutes=20, waiting_for="belt, long")
         workshop.open_job(self.owner, self.patient, job)
         wanted = [Ordered(Sort("Belt, long, 142 mm", drawer="B1"), "3", Decimal("3.00"))]
         order = orders.order_parts(self.owner, "Quay", Terms(timezone.localdate(), postage=Decimal(6)), wanted)

@@ -10,6 +10,7 @@ from stations.bench import stops
 from stations.catalogue.strip_downs import keep_for_model
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from tests.browser.base import DESK, PHONE, BrowserTest
 from tests.hands import Hand, a_picture
@@ -25,7 +26,7 @@ class TakenApartAndClosed(BrowserTest):
         self.unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(self.receive()[0])
         self.there = f"/workshop/W-{self.unit.number}/strip-down/"
         for title, where in (("Fit the memory", "Memory"), ("Oil the fan", "Fan")):
-            data = {"kind": "clean", "title": title, "estimate_minutes": 8, "assembly": where}
+            data = NewJob(kind="clean", title=title, estimate_minutes=8, assembly=where)
             workshop.open_job(self.technician, self.unit, data)
 
     def title(self, words: str) -> None:

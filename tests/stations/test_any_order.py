@@ -36,6 +36,7 @@ from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, PartIssue
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.hands import Hand
@@ -93,9 +94,7 @@ class AnyOrderOfWork(Shop):
         acts = {
             "assess": lambda: self.hand().assess(unit, approach),
             "finding": lambda: self.hand().find(unit, "front", "crack", 1 + pick % 3, "a crack"),
-            "job": lambda: workshop.open_job(
-                self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5}
-            ),
+            "job": lambda: workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5)),
             "write off": lambda: settling.write_off(self.owner, unit, "crushed"),
             "park": lambda: settling.park(self.owner, unit, "waiting"),
             "take apart": lambda: take_apart(

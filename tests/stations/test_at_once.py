@@ -28,6 +28,7 @@ from stations.units import findings
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import LabourEntry
+from stations.workshop.new_job import NewJob
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.hands import a_reading
 from tests.stations.base import AtOnce, line_data, lot_data
@@ -174,7 +175,7 @@ class AtTheSameMoment(AtOnce):
 
     def test_one_clock_a_person(self):
         unit = self.assessed()
-        jobs = [workshop.open_job(self.owner, unit, {"title": t, "kind": "repair"}) for t in ("Belt", "Feet")]
+        jobs = [workshop.open_job(self.owner, unit, NewJob(title=t, kind="repair")) for t in ("Belt", "Feet")]
         ends = self.together(
             *[lambda job=job: once(self.owner, "", lambda: str(workshop.start_clock(self.owner, job))) for job in jobs]
         )

@@ -15,6 +15,7 @@ from stations.units.models import UnitFact
 from stations.workshop import care_planning, glue, placing, recipe_run, services, table
 from stations.workshop.care_planning import Planned
 from stations.workshop.models import CarePlan, GlueWatch, Placement
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from tests.stations.test_care import WHITEN
 from tests.stations.test_care_on_the_case import OnTheCase
@@ -39,7 +40,7 @@ class Told(OnTheCase):
         self.done(self.post("workshop:say-finish", [self.unit.number], which="original", seen="inside of the lid"))
         self.assertEqual(list(listing_facts(self.unit).finish), ["original finish, by inside of the lid"])
         self.assertEqual(UnitFact.objects.get(kind="finish").who, self.owner)
-        job = services.open_job(self.owner, self.unit, {"kind": "refinish", "title": "Paint the lid"})
+        job = services.open_job(self.owner, self.unit, NewJob(kind="refinish", title="Paint the lid"))
         services.finish_job(self.owner, job, JobResult("painted", True))
         self.assertEqual(list(listing_facts(self.unit).finish), ["repainted or refinished: paint the lid"])
         with self.assertRaises(Refused):

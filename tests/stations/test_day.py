@@ -35,6 +35,7 @@ from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, JobStep
+from stations.workshop.new_job import NewJob
 from tests.stations.test_through_the_pages import Through
 
 
@@ -65,7 +66,7 @@ class DayTest(Through):
         self.addCleanup(context.__exit__, None, None, None)
 
     def job(self, unit=None, **more) -> Job:
-        data = {"kind": "repair", "title": "Mend the lid", "estimate_minutes": 30, "reversible": True} | more
+        data = NewJob(**{"kind": "repair", "title": "Mend the lid", "estimate_minutes": 30, "reversible": True} | more)
         return workshop.open_job(self.owner, unit or self.units[0], data)
 
     def plan(self) -> list[PlannedTask]:

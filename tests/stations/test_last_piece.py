@@ -18,10 +18,11 @@ from stations.units.parts import Described, Place
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import PartIssue, Reservation
+from stations.workshop.new_job import NewJob
 from tests.stations.base import AtOnce
 
 RACES = int(os.environ.get("RACES", "12"))
-JOB = {"title": "Belt", "kind": "repair", "estimate_minutes": 5}
+JOB = NewJob(title="Belt", kind="repair", estimate_minutes=5)
 
 
 class TheLastPiece(AtOnce):

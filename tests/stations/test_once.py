@@ -21,6 +21,7 @@ from stations.stock.models import StockItem
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import PartIssue
+from stations.workshop.new_job import NewJob
 from tests.stations.base import AtOnce, ShopTest, line_data, lot_data
 
 
@@ -87,7 +88,7 @@ class TwoAtOnce(AtOnce):
         super().setUp()
         (unit,) = ShopTest.receive(self)
         unit = ShopTest.hand(self).assess(unit)
-        self.job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        self.job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
 
     def pressed(self, act, keys):
         """Press `act` under each key at the same moment."""

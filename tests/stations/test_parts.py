@@ -25,6 +25,7 @@ from stations.units.parts import Described, Place, Worths
 from stations.workshop import issuing, side_by_side
 from stations.workshop import services as workshop
 from stations.workshop.models import Knowledge
+from stations.workshop.new_job import NewJob
 from stations.workshop.standing import workshop_flow
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.test_through_the_pages import Through
@@ -223,7 +224,7 @@ class ByThemselves(Parts):
         return StockItem.objects.get(name="Belt")
 
     def test_issued_fitted_and_back(self):
-        job = workshop.open_job(self.owner, self.patient, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        job = workshop.open_job(self.owner, self.patient, NewJob(title="Belt", kind="repair", estimate_minutes=5))
         issue = issuing.issue_part(self.owner, job, self.belt(), 1)
         self.done(self.post("workshop:fit", [issue.pk], kind="other", slot="spindle", serial=""))
         part = Part.objects.get()

@@ -30,6 +30,7 @@ from stations.units.parts import Described, Place, Worths
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, PartIssue, Reservation
+from stations.workshop.new_job import NewJob
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.test_any_order import CALM, NUMBERS, Shop
 
@@ -96,7 +97,7 @@ class AnyOrderOfParts(Shop):
 
     def job(self, pick: int) -> None:
         if unit := self.one(Unit.objects.all(), pick):
-            workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+            workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
 
     def hold(self, pick: int) -> None:
         job, item = self.one(Job.objects.all(), pick), self.one(StockItem.objects.all(), pick // 7)

@@ -26,6 +26,7 @@ from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from tests.stations.test_bench_in_full import BenchTest
 
@@ -101,7 +102,7 @@ class AfterProven(ProofTest):
 
     def test_a_part_exchanged_and_taken_out_again(self):
         unit = self.proven()
-        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
         self.assertNotIn("exchanged", self.words(unit))
         issued = issuing.issue_part(self.owner, job, self.part, 1)
         self.assertIn("part exchanged since: Belt", self.words(unit))
@@ -249,7 +250,7 @@ class WhatIsPublished(ProofTest):
         unit = self.proven()
         for title, chosen in (("Belt", False), ("Feet", True)):
             job = workshop.open_job(
-                self.owner, unit, {"title": title, "kind": "clean", "estimate_minutes": 5, "reversible": True}
+                self.owner, unit, NewJob(title=title, kind="clean", estimate_minutes=5, reversible=True)
             )
             self.client.post(
                 reverse("workshop:done", args=[job.pk]),
@@ -319,7 +320,7 @@ class Queries(ProofTest):
 class AfterTheMoney(ProofTest):
     def test_nothing_is_booked_on_what_left_the_house(self):
         unit = self.proven()
-        data = {"title": "Feet", "kind": "clean", "estimate_minutes": 5, "reversible": True}
+        data = NewJob(title="Feet", kind="clean", estimate_minutes=5, reversible=True)
         hand = self.hand().wait(days=3)
         hand.offer(unit, "150", pictures=1, publish=False)
         job = hand.do(workshop.open_job, unit, data)

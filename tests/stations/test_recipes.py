@@ -17,6 +17,7 @@ from stations.workshop import as_found, recipe_run, treatment
 from stations.workshop import services as workshop
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, JobStep, StateAsFound
+from stations.workshop.new_job import NewJob, of_recipe
 from stations.workshop.openings import strip_down_of
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
@@ -89,7 +90,7 @@ class ByItsRecipe(ShopTest):
         super().scene()
         book.keep(self.technician, TRIAL, 0)
         self.unit = self.assessed()
-        data = {"kind": "clean", "title": "Try", "estimate_minutes": 10, **workshop.by_recipe(TRIAL)}
+        data = NewJob.by_recipe(TRIAL, title="Try", estimate_minutes=10)
         self.job = workshop.open_job(self.technician, self.unit, data)
 
     def step(self, index: int, typed: str = "", note: str = "", file=None, who=None) -> None:
@@ -217,7 +218,7 @@ class ByItsRecipe(ShopTest):
 
     def test_hands_go_in_only_after_it_was_discharged(self):
         reach_in = Recipe("reach", "Reach in", JobKind.REPAIR, (Step("Reach in.", hazards=(Hazard.CHARGE,)),))
-        data = {"kind": "repair", "title": "Reach in", "estimate_minutes": 5, **workshop.by_recipe(reach_in)}
+        data = NewJob.by_recipe(reach_in, estimate_minutes=5)
         job = workshop.open_job(self.technician, self.unit, data)
         with self.assertRaisesRegex(Refused, "[Dd]ischarge"):
             recipe_run.do_step(self.technician, job, 0)
@@ -228,7 +229,7 @@ class ByItsRecipe(ShopTest):
     def test_a_powered_step_shuts_what_holds_charge_again(self):
         steps = (Step("Run it.", attended=True), Step("Reach in.", hazards=(Hazard.CHARGE,)))
         recipe = Recipe("run", "Run and reach in", JobKind.REPAIR, steps)
-        data = {"kind": "repair", "title": "Run", "estimate_minutes": 5, **workshop.by_recipe(recipe)}
+        data = NewJob.by_recipe(recipe, estimate_minutes=5)
         job = workshop.open_job(self.technician, self.unit, data)
         stops.discharge(self.technician, self.unit, "tube", "", True)
         stops.discharge(self.technician, self.unit, "supply", "1.2")
@@ -245,7 +246,7 @@ class ByItsRecipe(ShopTest):
         self.assertEqual(recipe_record().minutes(TRIAL), 10)
         before = recipe_record().chance(JobKind.CLEAN, TRIAL)
         for _ in range(2):
-            data = {"kind": "clean", "title": "Try", "estimate_minutes": 10, **workshop.by_recipe(TRIAL)}
+            data = NewJob.by_recipe(TRIAL, title="Try", estimate_minutes=10)
             job = workshop.open_job(self.technician, self.unit, data)
             for index in range(4):
                 recipe_run.leave_out(self.technician, job, index, "trial")
@@ -263,7 +264,7 @@ class WhatAJobSettles(ShopTest):
 
     def open(self, unit, **data) -> Job:
         return workshop.open_job(
-            self.technician, unit, {"kind": "clean", "title": "x", "estimate_minutes": 5, "reversible": True, **data}
+            self.technician, unit, NewJob(kind="clean", title="x", estimate_minutes=5, reversible=True, **data)
         )
 
     def test_a_finding_only_when_it_did_what_it_was_for(self):
@@ -299,7 +300,7 @@ class WhatAJobSettles(ShopTest):
         due = {one.recipe.code: one for one in due_of(unit, strip_down_of(unit), recipes, unit.jobs.all())}
         self.assertTrue(due["grease-drive"].is_due)
         self.assertNotIn("oil-fan", due)  # nobody knows of a fan in it
-        job = self.open(unit, **workshop.by_recipe(recipes["grease-drive"]))
+        job = self.open(unit, **of_recipe(recipes["grease-drive"]))
         for index in range(len(job.steps)):
             recipe_run.leave_out(self.technician, job, index, "as usual")
         workshop.finish_job(self.technician, job, JobResult("greased", worked=True))
@@ -314,7 +315,7 @@ class TwoAtOneStep(AtOnce):
 
         (unit,) = intake.receive(self.owner, self.line, 1, self.model, "shelf")
         unit = Hand(self.owner, clock.now() - timedelta(days=1)).assess(unit)
-        data = {"kind": "clean", "title": "Try", "estimate_minutes": 5, **workshop.by_recipe(TRIAL)}
+        data = NewJob.by_recipe(TRIAL, title="Try", estimate_minutes=5)
         job = workshop.open_job(self.technician, unit, data)
         ends = self.together(
             lambda: recipe_run.leave_out(self.technician, job, 0, "one"),

@@ -26,6 +26,7 @@ from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import LabourEntry
+from stations.workshop.new_job import NewJob
 from tests.stations.base import ShopTest
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -106,7 +107,7 @@ class Flow(ShopTest):
 
 class Story(ShopTest):
     def test_an_entry_keeps_what_was_done_with_its_figures_beside_the_words(self):
-        job = workshop.open_job(self.owner, self.assessed(), {"title": "Belt", "kind": "repair"})
+        job = workshop.open_job(self.owner, self.assessed(), NewJob(title="Belt", kind="repair"))
         issue = issuing.issue_part(self.owner, job, self.part, 2)
         entry = HistoryEntry.objects.filter(action="workshop.issue_part").get()
         self.assertEqual(entry.data, {"issue": issue.pk, "part": "Belt", "quantity": "2", "cost": "6.67"})
@@ -116,7 +117,7 @@ class Story(ShopTest):
 class Proof(ShopTest):
     def test_a_document_that_disagrees_with_the_book_is_named(self):
         unit = self.assessed()
-        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair"})
+        job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair"))
         entry = workshop.log_labour(self.technician, job, 50)
         self.assertEqual(disagreements(), [])
         LabourEntry.objects.filter(pk=entry.pk).update(cost=21)

@@ -1,5 +1,6 @@
 """Safety through services and pages: stopping, holds, charge, and acts that can't be done by one slip."""
 
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -24,6 +25,7 @@ from stations.units import findings, photos
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from tests.stations.base import lot_data
 from tests.stations.test_bench_in_full import BenchTest
@@ -161,7 +163,7 @@ class Discharged(BenchTest):
 
     def test_job_and_fault_pages_say_so_and_take_it(self):
         unit = self.proven()
-        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
         there = reverse("workshop:job", args=[job.pk])
         self.assertContains(self.client.get(there), "Not discharged since it last had power")
         back = {"what": "supply", "volts": "2", "back": there}
@@ -221,9 +223,9 @@ class SettlingALeak(PageTest):
         job = workshop.open_job(
             self.owner,
             unit,
-            {"title": "Take the cell out", "kind": "repair", "estimate_minutes": 5, "finding": finding},
+            NewJob(title="Take the cell out", kind="repair", estimate_minutes=5, finding=finding),
         )
-        workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
         workshop.finish_job(self.owner, job, JobResult("cell out, tracks washed"))
         self.assertEqual(
             (self.again(finding).status, self.again(finding).settled_words), ("resolved", "cell out, tracks washed")
@@ -265,7 +267,7 @@ class ActsOfTheirOwn(PageTest):
         for what, sent in (("write-off", {"reason": "rust", "sure": "on"}),):
             self.assertContains(self.act(unit, what, **sent), "test run 1 is open", status_code=422)
         bench.end_run(self.owner, unit.runs.get())
-        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
         with self.assertRaisesRegex(Refused, "1 job is open"):
             settling.write_off(self.owner, unit, "rust")
         workshop.finish_job(self.owner, job, JobResult("fitted"))
@@ -334,8 +336,8 @@ class JobsAndTheirCautions(PageTest):
 
     def test_cautions_fit_what_the_job_involves(self):
         unit = self.assessed()
-        data = {"title": "Whiten the case", "kind": "clean", "estimate_minutes": 30}
-        job = workshop.open_job(self.owner, unit, data | {"involves": ["peroxide"]})
+        data = NewJob(title="Whiten the case", kind="clean", estimate_minutes=30)
+        job = workshop.open_job(self.owner, unit, replace(data, involves=["peroxide"]))
         page = self.client.get(reverse("workshop:job", args=[job.pk]))
         self.assertContains(page, Hazard.PEROXIDE.words)
         self.assertNotContains(page, Hazard.SOLVENT.words)

@@ -21,6 +21,7 @@ from stations.selling import services as selling
 from stations.selling.models import Comparable, Listing
 from stations.units.models import Unit
 from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from tests.stations.base import ShopTest
 
@@ -59,7 +60,7 @@ class Grading(ShopTest):
 
     def test_a_repair_after_the_test_caps_it(self):
         unit = self.proven()
-        job = workshop.open_job(self.owner, unit, {"title": "Belt", "kind": "repair", "estimate_minutes": 5})
+        job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
         workshop.finish_job(self.owner, job, JobResult("fitted"))
         self.assertEqual(selectors.graded_now(unit).grade, Grade.C)
 

@@ -1,5 +1,6 @@
 """Drawers, orders and parcels: through the services and the pages."""
 
+from dataclasses import replace
 from decimal import Decimal as D
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -21,9 +22,10 @@ from stations.units.models import DrawerReceipt, Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, Reservation
+from stations.workshop.new_job import NewJob
 from tests.stations.test_through_the_pages import Through
 
-JOB = {"title": "New belt", "kind": "repair", "estimate_minutes": 20}
+JOB = NewJob(title="New belt", kind="repair", estimate_minutes=20)
 
 
 class Stock(Through):
@@ -31,7 +33,7 @@ class Stock(Through):
         return balance(Account.STOCK, item.pk)
 
     def a_job(self, **more) -> Job:
-        return workshop.open_job(self.owner, self.assessed(), JOB | more)
+        return workshop.open_job(self.owner, self.assessed(), replace(JOB, **more))
 
 
 class Drawers(Stock):

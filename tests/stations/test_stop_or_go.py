@@ -1,5 +1,6 @@
 """Stop or go through the pages: asked, decided with its figures, asked again, carried out."""
 
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal as D
 
@@ -14,6 +15,7 @@ from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop import stop_or_go
 from stations.workshop.models import Job, StopDecision
+from stations.workshop.new_job import NewJob
 from tests.stations.test_through_the_pages import Through
 
 
@@ -30,11 +32,11 @@ class Asked(Through):
         Content.objects.filter(pk=self.missing.pk).update(presence="missing", estimate=D(5))  # type: ignore[union-attr]
 
     def job(self, minutes: int = 20, **more) -> Job:
-        data = {"kind": "clean", "title": "Fit the keyboard", "estimate_minutes": minutes, "reversible": True}
+        data = NewJob(kind="clean", title="Fit the keyboard", estimate_minutes=minutes, reversible=True)
         return workshop.open_job(
             self.owner,
             self.unit,
-            data | {"source": f"content:{self.missing.pk}"} | more,  # type: ignore[union-attr]
+            replace(replace(data, source=f"content:{self.missing.pk}"), **more),  # type: ignore[union-attr]
         )
 
     def ask(self) -> stop_or_go.StopGo | None:

@@ -16,6 +16,7 @@ from stations.stock.models import StockItem
 from stations.workshop import openings
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from stations.workshop.strip_page import strip_page
 from tests.stations.base import AtOnce, ShopTest
@@ -217,7 +218,7 @@ class WayIn(OpenMachine):
             openings.open_up(self.technician, self.unit, [])
 
     def test_work_on_the_way_says_what_it_costs_now_and_later(self):
-        data = {"kind": "clean", "title": "Oil the fan", "estimate_minutes": 8, "assembly": "Fan"}
+        data = NewJob(kind="clean", title="Oil the fan", estimate_minutes=8, assembly="Fan")
         workshop.open_job(self.technician, self.unit, data)
         (work,) = strip_page(self.opened("Memory")).work
         # Fan 2 + 2 on the way; from closed the lid comes off and on too, 2 + 3.
@@ -275,7 +276,7 @@ class WayBack(OpenMachine):
                 openings.close_anyway(self.technician, self.opening, "Shield", "in a hurry")
 
     def test_an_open_job_beneath_holds_the_cover(self):
-        data = {"kind": "repair", "title": "Solder the link", "estimate_minutes": 9, "assembly": "Memory"}
+        data = NewJob(kind="repair", title="Solder the link", estimate_minutes=9, assembly="Memory")
         job = workshop.open_job(self.technician, self.unit, data)
         self.press_until("Shield")
         openings.pass_test(self.technician, self.opening, "Memory")

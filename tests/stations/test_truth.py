@@ -23,6 +23,7 @@ from stations.units import as_it_is, paths, photos, read_off
 from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
@@ -302,7 +303,7 @@ class DataFollowTheStorage(PageTest):
         take_apart(self.owner, donor, [SalvagedPart("Hard disk 40 MB", "tested", "D", 1, D(10), keeps_data=True)])
         unit = self.proven()
         self.assertEqual(as_it_is.data_left([unit])[unit.pk], "")
-        job = workshop.open_job(self.owner, unit, {"title": "Fit a disk", "kind": "upgrade", "estimate_minutes": 5})
+        job = workshop.open_job(self.owner, unit, NewJob(title="Fit a disk", kind="upgrade", estimate_minutes=5))
         issuing.issue_part(self.owner, job, StockItem.objects.get(name="Hard disk 40 MB"), 1)
         unit = self.again(unit)
         self.assertIn("moved in from elsewhere", as_it_is.data_left([unit])[unit.pk])

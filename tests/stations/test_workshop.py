@@ -1,3 +1,4 @@
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -25,6 +26,7 @@ from stations.workshop import services as workshop
 from stations.workshop import settings as unit_settings
 from stations.workshop.forms import DoneForm
 from stations.workshop.models import LabourEntry
+from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from tests.stations.base import ShopTest
 
@@ -35,7 +37,7 @@ class Jobs(ShopTest):
     def job(self, unit=None, **data):
         unit = unit or self.assessed()
         return workshop.open_job(
-            self.technician, unit, {"title": "New belt", "kind": "repair", "estimate_minutes": 20, **data}
+            self.technician, unit, NewJob(title="New belt", kind="repair", estimate_minutes=20, **data)
         )
 
     def test_parts_move_at_average_cost_and_back(self):
@@ -160,12 +162,12 @@ class Jobs(ShopTest):
 
     def test_the_approach_refuses_and_an_owner_overrides_with_a_reason(self):
         unit = self.assessed("conserve")
-        data = {"title": "Glue", "kind": "repair", "estimate_minutes": 5, "reversible": False}
+        data = NewJob(title="Glue", kind="repair", estimate_minutes=5, reversible=False)
         with self.assertRaisesRegex(Refused, "can be undone"):
             workshop.open_job(self.owner, unit, data)
         with self.assertRaisesRegex(Refused, "Only an owner"):
-            workshop.open_job(self.technician, unit, {**data, "override_reason": "agreed with the museum"})
-        workshop.open_job(self.owner, unit, {**data, "override_reason": "agreed with the museum"})
+            workshop.open_job(self.technician, unit, replace(data, override_reason="agreed with the museum"))
+        workshop.open_job(self.owner, unit, NewJob(**data, override_reason="agreed with the museum"))
 
     def test_a_temporary_fix_says_why_and_stays_until_made_good(self):
         unit = self.assessed()
@@ -239,14 +241,14 @@ class Jobs(ShopTest):
 
     def test_who_may(self):
         with self.assertRaises(NotAllowed):
-            workshop.open_job(self.seller, self.assessed(), {"title": "x", "kind": "clean", "estimate_minutes": 5})
+            workshop.open_job(self.seller, self.assessed(), NewJob(title="x", kind="clean", estimate_minutes=5))
 
 
 class WhatTheBuyerIsTold(ShopTest):
     def test_workarounds_and_originals_that_go_along(self):
         unit = self.proven()
         for title, goes in (("Fit a solid-state disk", "true"), ("New fan", "false")):
-            data = {"title": title, "kind": "repair", "estimate_minutes": 5}
+            data = NewJob(title=title, kind="repair", estimate_minutes=5)
             job = workshop.open_job(self.technician, unit, data)
             self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
             done = {"result": "works", "original_kept": "box 7", "original_goes": goes}
@@ -259,10 +261,10 @@ class WhatTheBuyerIsTold(ShopTest):
 
     def test_what_was_done_against_the_approach_is_told_with_its_reason(self):
         unit = self.assessed()
-        data = {"title": "Fit a modern screen", "kind": "upgrade", "estimate_minutes": 5, "visible_modern": True}
+        data = NewJob(title="Fit a modern screen", kind="upgrade", estimate_minutes=5, visible_modern=True)
         with self.assertRaisesRegex(Refused, "owner may override"):
             workshop.open_job(self.technician, unit, data)
-        job = workshop.open_job(self.owner, unit, data | {"override_reason": "the tube is dead"})
+        job = workshop.open_job(self.owner, unit, replace(data, override_reason="the tube is dead"))
         workshop.finish_job(self.owner, job, JobResult("works", worked=True))
         words = write_listing(listing_facts(self.again(unit)))[1]
         self.assertIn("Done against its approach: fit a modern screen, because the tube is dead.", words)
@@ -280,11 +282,11 @@ class TreatmentReport(ShopTest):
     def test_it_says_how_it_came_what_was_done_with_what_and_what_was_not(self):
         unit = self.assessed("conserve")
         self.hand().find(unit, "front", "crack", 2, "corner of the bezel")
-        data = {"kind": "clean", "title": "Dust and wax", "estimate_minutes": 20, "reversible": True}
+        data = NewJob(kind="clean", title="Dust and wax", estimate_minutes=20, reversible=True)
         job = workshop.open_job(self.technician, unit, data)
         issuing.issue_part(self.technician, job, self.part, 1)
         workshop.finish_job(self.technician, job, JobResult("waxed twice", original_kept="box 7"))
-        workshop.open_job(self.technician, unit, data | {"title": "Clean the fan"})
+        workshop.open_job(self.technician, unit, replace(data, title="Clean the fan"))
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
         there = reverse("workshop:treatment", args=[unit.number])
         self.client.post(

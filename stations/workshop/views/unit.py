@@ -7,6 +7,7 @@ from stations.people.screens import saved
 from stations.units.models import Unit
 from stations.workshop import as_found, glue, selectors, services, strip_page
 from stations.workshop.forms import JobForm
+from stations.workshop.new_job import NewJob
 
 
 def unit(request, number):
@@ -17,7 +18,7 @@ def unit(request, number):
     form = JobForm(request.POST or None, unit=row, brief=brief)
 
     def act(data):
-        job = services.open_job(request.user, row, form.changes)
+        job = services.open_job(request.user, row, NewJob(**form.changes))
         return reverse("workshop:job", args=[job.pk])
 
     if done := saved(request, form, act):
