@@ -167,7 +167,7 @@ class Jobs(ShopTest):
             workshop.open_job(self.owner, unit, data)
         with self.assertRaisesRegex(Refused, "Only an owner"):
             workshop.open_job(self.technician, unit, replace(data, override_reason="agreed with the museum"))
-        workshop.open_job(self.owner, unit, NewJob(**data, override_reason="agreed with the museum"))
+        workshop.open_job(self.owner, unit, replace(data, override_reason="agreed with the museum"))
 
     def test_a_temporary_fix_says_why_and_stays_until_made_good(self):
         unit = self.assessed()
