@@ -4,6 +4,7 @@ What the pieces turn out to be does not depend on the bid; only what they cost d
 every question about a bid is answered from the same draws.
 """
 
+from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
@@ -410,8 +411,16 @@ def forecast(lines: Sequence[BidLine], terms: BidTerms, draws: int = DRAWS, seed
     dice = np.random.default_rng(seed)
     shared = Shared.drawn(terms, draws, dice)
 
+    kin = Counter(line.kin for line in lines if line.kin is not None)
+    together = {one: shared.of_kin(terms.calibration, draws, dice) for one, count in kin.items() if count > 1}
+    # What a kin shares is drawn once for all of it, and no second time for each.
+    among = replace(terms, calibration=replace(terms.calibration, line_price=0.0, line_minutes=0.0))
+
     def draw(line: BidLine, own: np.random.Generator) -> tuple[DrawnLine, Floats]:
-        drawn = draw_line(line, terms, shared, draws, own)
+        if line.kin in together:
+            drawn = draw_line(line, among, together[line.kin], draws, own)
+        else:
+            drawn = draw_line(line, terms, shared, draws, own)
         spent = np.array([case.cost + sending(case, terms) for case in line.cases], dtype=np.float32) @ drawn.counts
         kept = drawn.gross * np.float32(1 - terms.fee - terms.tax.of_price)
         labour = drawn.minutes * np.float32(terms.labour_rate / 60)

@@ -2,14 +2,14 @@
 
 import os
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
 from scipy import special
 
-from core.buying.calibration import relative_variance
+from core.buying.calibration import Calibration, relative_variance
 from core.buying.odds import OUTCOMES
 from core.buying.planned import BidLine, BidTerms, Case, extra_spread, shared_fate
 
@@ -41,14 +41,21 @@ class Shared:
 
     @classmethod
     def drawn(cls, terms: BidTerms, draws: int, dice: np.random.Generator) -> "Shared":
-        def level(spread: float) -> Singles:
-            if spread == 0:
-                return np.ones(draws, dtype=np.float32)
-            off = np.float32(spread) * _SINGLE_NORMAL.take(even_chances(dice, draws))
-            return np.asarray(np.exp(off - np.float32(spread * spread / 2)))
-
         fate, known = even_chances(dice, draws), terms.calibration
-        return cls(fate, level(known.price_open), level(known.minutes_open))
+        return cls(fate, _off_by(known.price_open, draws, dice), _off_by(known.minutes_open, draws, dice))
+
+    def of_kin(self, known: Calibration, draws: int, dice: np.random.Generator) -> "Shared":
+        """With what all lines that were one share besides: the errors of its prices and minutes."""
+        price, minutes = (_off_by(spread, draws, dice) for spread in (known.line_price, known.line_minutes))
+        return replace(self, price=self.price * price, minutes=self.minutes * minutes)
+
+
+def _off_by(spread: float, draws: int, dice: np.random.Generator) -> Singles:
+    """A lognormal of mean 1 whose logarithm spreads so."""
+    if spread == 0:
+        return np.ones(draws, dtype=np.float32)
+    off = np.float32(spread) * _SINGLE_NORMAL.take(even_chances(dice, draws))
+    return np.asarray(np.exp(off - np.float32(spread * spread / 2)))
 
 
 @dataclass(frozen=True)

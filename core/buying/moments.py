@@ -1,5 +1,6 @@
 """Exact mean and variance of what a planned lot is worth, the factor that its lines share integrated."""
 
+from collections import defaultdict
 from collections.abc import Sequence
 
 import numpy as np
@@ -37,6 +38,8 @@ def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
     # Of what all lines sell for and take: mean and variance at each value of the factor.
     sums, spreads = np.zeros((2, len(nodes))), np.zeros((2, len(nodes)))
     kept = 1 - terms.fee - terms.tax.of_price
+    # The same of all lines that were one.
+    of_kin: dict[int, Floats] = defaultdict(lambda: np.zeros((2, len(nodes))))
     for line in lines:
         odds, n = odds_at(line, nodes, terms), line.quantity
         values, prices, hours, within, extra = np.array(
@@ -66,8 +69,15 @@ def moments(lines: Sequence[BidLine], terms: BidTerms) -> tuple[float, float]:
             common = relative_variance(shared)
             added = common * square + (1 + common) * n * (own @ odds)
             variances += added
-            sums[row] += n * (amounts @ odds)
-            spreads[row] += square + added - (n * (amounts @ odds)) ** 2
+            whole = n * (amounts @ odds)
+            if line.kin is not None:
+                # Two of a kin are off by the same, so that their sums rise and fall together.
+                together = common * 2 * of_kin[line.kin][row] * whole
+                of_kin[line.kin][row] += whole
+                variances += together
+                spreads[row] += together
+            sums[row] += whole
+            spreads[row] += square + added - whole**2
     for row, level in enumerate((known.price_open, known.minutes_open)):
         variances += relative_variance(level) * (sums[row] ** 2 + spreads[row])
     mean = float(weights @ means)

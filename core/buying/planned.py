@@ -37,7 +37,8 @@ class BidLine:
 
     `doubt` (0 to under 1) is how far the odds themselves are open: the variance of a share p that is known only so
     well, as a part of p (1 − p). `look_minutes` is what it takes to find out how one piece turns out, `look_cost` what
-    is paid for that, in base currency (a journey, a deposit).
+    is paid for that, in base currency (a journey, a deposit). Lines of one `kin` were one line until some of its pieces
+    were asked about: whatever its prices and minutes are off is the same for all of them.
     """
 
     name: str
@@ -47,6 +48,7 @@ class BidLine:
     look_minutes: float = 5.0
     look_cost: float = 0.0
     doubt: float = 0.0
+    kin: int | None = None
 
     def __post_init__(self) -> None:
         if len(self.cases) != len(OUTCOMES):

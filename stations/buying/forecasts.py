@@ -120,6 +120,7 @@ def bid_line(line: PlanLine) -> BidLine:
         float(line.look_minutes),
         float(line.look_cost),
         float(line.doubt),
+        line.split_from_id or line.pk,
     )
 
 

@@ -245,6 +245,30 @@ class HowPlansComeOut(TestCase):
         self.assertAlmostEqual(variance, 200**2 * np.expm1(0.04))
         self.assertAlmostEqual(drawn.total.var() / variance, 1, delta=0.03)
 
+    @given(lines(), st.integers(1, 5))
+    @settings(max_examples=20, deadline=None)
+    def test_a_line_in_pieces_is_the_line(self, line, pieces):
+        """Errors of a line’s price and minutes are those of all that was split off it."""
+        line = replace(line, quantity=6, rho=0.0)
+        known = replace(EXACT, line_price=0.3, line_minutes=0.5, sale_price=0.1, price_open=0.1)
+        terms = BidTerms(0.1, 20.0, lot_rho=0.0, calibration=known)
+        parts = [replace(line, quantity=6 - pieces, kin=7), replace(line, quantity=pieces, kin=7)]
+        (mean, variance), (same, as_wide) = moments([line], terms), moments(parts, terms)
+        self.assertAlmostEqual(mean, same, places=6)
+        self.assertAlmostEqual(variance, as_wide, delta=1e-9 * (1 + variance))
+        _, apart = moments([replace(part, kin=kin) for kin, part in enumerate(parts)], terms)
+        self.assertLessEqual(apart, as_wide + 1e-9)
+
+    def test_pieces_of_a_line_are_drawn_off_by_the_same(self):
+        sure = BidLine("sure", 1, (Case(1.0, 100, 100, 100, 0, 60), *([Case(0.0)] * 3)), rho=0.0, kin=1)
+        known = replace(EXACT, line_price=0.2, line_minutes=0.4)
+        other = replace(sure, kin=None)
+        drawn = forecast([sure, sure, other], BidTerms(0.0, 20.0, lot_rho=0.0, calibration=known), 40_000, seed=5)
+        correlations = np.corrcoef(drawn.worth)
+        self.assertAlmostEqual(correlations[0, 1], 1.0, places=5)
+        self.assertAlmostEqual(correlations[0, 2], 0.0, delta=0.02)
+        self.assertAlmostEqual(drawn.total.var() / drawn.variance, 1, delta=0.03)
+
     def test_a_few_lines_move_them_part_of_the_way_and_a_freak_does_not_swing_them(self):
         three = learn_spreads([SoldLine((0.5,), (3.0,))] * 3)
         self.assertTrue(0.6 < three.price < 0.9 and 1.2 < three.minutes < 2.5)
