@@ -15,7 +15,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import findings, stages
-from stations.units.models import Content, Unit
+from stations.units.models import Content, OwnersTerms, Unit
 
 UNIT = HistoryEntry.Subject.UNIT
 # What twenty like machines of one line have in common; the serial and the findings are each one's own.
@@ -73,7 +73,12 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
         raise Refused("Whose is it? Type the owner’s name.", "owner_name")
     if holding is Unit.Holding.CUSTODY and unit.approach and unit.approach != Approach.CONSERVE:
         raise Refused("In custody only conserving work may be done: change the approach first.", "holding")
-    Unit.objects.filter(pk=unit.pk).update(**vars(owned))
+    Unit.objects.filter(pk=unit.pk).update(holding=owned.holding, owner_name=owned.owner_name)
+    if holding is Unit.Holding.OWNED:
+        OwnersTerms.objects.filter(unit=unit).delete()
+    else:
+        agreed = {name: getattr(owned, name) for name in ("agreement", "refused_work", "commission_percent")}
+        OwnersTerms.objects.update_or_create(unit=unit, defaults=agreed)
     words = f"{holding.label}{': ' + owned.owner_name if owned.owner_name else ''}"
     if (unit.holding, unit.owner_name) != (owned.holding, owned.owner_name):
         history.record(person, "intake.set_ownership", UNIT, unit.pk, f"Whose it is: {words}")

@@ -11,7 +11,7 @@ from stations.common.typed import CountField, as_typed
 from stations.intake.settling import HOW
 from stations.stock.models import CONDITIONS, MEASURES
 from stations.stock.services import Sort
-from stations.units.models import APPROACHES, PRESENCES, Finding, Unit
+from stations.units.models import APPROACHES, PRESENCES, Finding, OwnersTerms, Unit
 
 
 class ReceiveForm(forms.Form):
@@ -84,12 +84,23 @@ class HoldingForm(forms.ModelForm):
     class Meta:
         model = Unit
         formfield_callback = as_typed
-        fields = ["holding", "owner_name", "agreement", "refused_work", "commission_percent"]
+        fields = ["holding", "owner_name"]
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.agreed = forms.fields_for_model(OwnersTerms, exclude=["unit"], formfield_callback=as_typed)
+        self.fields |= self.agreed
+        self.initial |= forms.model_to_dict(self.instance.agreed, self.agreed)
 
     def clean(self):
         data = super().clean()
         if data.get("holding") != Unit.Holding.OWNED and not data.get("owner_name"):
             self.add_error("owner_name", "Whose is it? Type the owner’s name.")
+        read = {name: data[name] for name in self.agreed if name in data}
+        try:
+            OwnersTerms(**read).clean_fields(exclude={"unit", *(self.agreed.keys() - read)})
+        except forms.ValidationError as problem:
+            self.add_error(None, problem)
         return data
 
     def _get_validation_exclusions(self):

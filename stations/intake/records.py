@@ -27,7 +27,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import parts, stages
-from stations.units.models import Content, Finding, Unit, UnitFact
+from stations.units.models import Content, Finding, OwnersTerms, Unit, UnitFact
 
 FORMAT = "wendopolis-unit-1"
 PLAIN = (
@@ -47,15 +47,14 @@ PLAIN = (
     "approach_reason",
     "holding",
     "owner_name",
-    "agreement",
-    "refused_work",
     "data_on_board",
     "data_note",
     "data_keep",
     "path",
     "path_reason",
 )
-DECIMALS = ("adapter_volts", "adapter_amps", "commission_percent")
+DECIMALS = ("adapter_volts", "adapter_amps")
+AGREED = ("agreement", "refused_work")
 EARLIEST = datetime(1970, 1, 1, tzinfo=UTC)
 MOST_BYTES = 2 * 1024 * 1024
 
@@ -75,6 +74,8 @@ def export(unit: Unit) -> dict:
     }
     record |= {name: getattr(unit, name) for name in PLAIN}
     record |= {name: None if getattr(unit, name) is None else str(getattr(unit, name)) for name in DECIMALS}
+    agreed = unit.agreed
+    record |= {name: getattr(agreed, name) for name in AGREED} | {"commission_percent": str(agreed.commission_percent)}
     record["model"] = {"maker": unit.model.maker, "name": unit.model.name} if unit.model else None
     record["received_at"] = unit.received_at.isoformat()
     record["stage"] = unit.stage
@@ -178,6 +179,12 @@ def import_record(person: Person, line: LotLine, record: dict) -> Unit:
         setattr(unit, name, value)
     _check(unit, "the unit")
     unit.save(update_fields=values)
+    if not unit.ours:
+        agreed = OwnersTerms(unit=unit, commission_percent=record["commission_percent"] or 0)
+        for name in AGREED:
+            setattr(agreed, name, record[name])
+        _check(agreed, "the unit")
+        agreed.save()
     unit.contents.all().delete()
     Content.objects.bulk_create(_contents(unit, record["contents"]))
     Finding.objects.bulk_create(_findings(person, unit, record["findings"]))

@@ -184,7 +184,7 @@ def leaves(unit: Unit, channel: Channel) -> Callable[[Decimal], Decimal]:
     def left(price: Decimal) -> Decimal:
         if not unit.consigned:
             return left_of(price, purchase, terms)
-        ours = price - owners_part(price, unit.commission_percent)
+        ours = price - owners_part(price, unit.agreed.commission_percent)
         return left_of(ours, purchase, terms) - fee_on(price, terms) + fee_on(ours, terms)
 
     return left

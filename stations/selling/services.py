@@ -242,7 +242,7 @@ def sell(
         raise Refused("This may not be below 0.", "postage")
     terms = market.terms_of(channel, settings)
     purchase = market.purchase_of(unit)
-    owed = owners_part(price, unit.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
+    owed = owners_part(price, unit.agreed.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
     # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
     fee = fee_on(price, terms) if fee is None else fee
     # Under global accounting the tax of all sales of a period is worked out when the period is closed.

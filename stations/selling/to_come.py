@@ -21,13 +21,15 @@ def units_to_come(lots: list[int]) -> dict[int, list[Decimal]]:
     its line is thought worth less the cost to finish. Of what is on commission only our part. Two queries for all."""
     rows = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
     postage, found = shop_settings.settings().postage, defaultdict(list)
-    columns = rows.order_by("number").values_list("lot_id", "holding", "commission_percent", *_LINE, *_LISTING)
+    columns = rows.order_by("number").values_list(
+        "lot_id", "holding", "owners_terms__commission_percent", *_LINE, *_LISTING
+    )
     for lot, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
         if asking is None:
             amount = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high, finish_cost=finish).net_value
         else:
             amount = max(ZERO, asking - fee_on(asking, SellingTerms(percent, fixed)) - postage)
         if holding == Unit.Holding.CONSIGNED:
-            amount -= owners_part(amount, commission)
+            amount -= owners_part(amount, commission or ZERO)
         found[lot].append(to_cent(amount))
     return found

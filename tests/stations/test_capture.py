@@ -69,13 +69,13 @@ class SavedAsOneGoes(PageTest):
         }
         self.assertContains(self.save("holding", holding="consigned", **said), "saved")
         unit = self.again(self.unit)
-        self.assertEqual((unit.holding, unit.custody, unit.commission_percent), ("consigned", False, 25))
+        self.assertEqual((unit.holding, unit.custody, unit.agreed.commission_percent), ("consigned", False, 25))
         self.assertContains(self.save("holding", holding="custody", **said | {"commission_percent": "250"}), "100")
         self.save("holding", holding="custody", **said)
         with self.assertRaisesRegex(Refused, "only conserving work"):
             intake.choose_approach(self.owner, self.again(self.unit), Approach.DONOR, "")
         self.save("holding", holding="owned", **said)
-        self.assertEqual((self.again(self.unit).owner_name, self.again(self.unit).agreement), ("", ""))
+        self.assertEqual((self.again(self.unit).owner_name, self.again(self.unit).agreed.agreement), ("", ""))
 
     def test_data_on_board_blocks_and_all_there_ticks_off(self):
         self.save("data", data_on_board="on", data_keep="on", data_note="20 MB disk, accounts of a college")

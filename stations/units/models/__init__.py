@@ -1,7 +1,7 @@
 from stations.units.models.condition import PRESENCES, Clip, ColourSample, Content, Finding, Photo, UnitFact
 from stations.units.models.fit import UnitFit
 from stations.units.models.parts import DrawerReceipt, Part, PartMove, PartTest
-from stations.units.models.unit import APPROACHES, Unit
+from stations.units.models.unit import APPROACHES, OwnersTerms, Unit
 from stations.units.models.wanted import WantedPart
 
 __all__ = [
@@ -12,6 +12,7 @@ __all__ = [
     "Content",
     "DrawerReceipt",
     "Finding",
+    "OwnersTerms",
     "Part",
     "PartMove",
     "PartTest",

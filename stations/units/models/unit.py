@@ -62,15 +62,6 @@ class Unit(Versioned):
     approach_reason = models.CharField(max_length=200, blank=True)
     holding = models.CharField("whose is it", max_length=10, choices=Holding, default=Holding.OWNED)
     owner_name = models.CharField("owner, if not us", max_length=80, blank=True)
-    agreement = models.CharField("what was agreed", max_length=300, blank=True)
-    refused_work = models.CharField("what must not be done", max_length=300, blank=True)
-    commission_percent = models.DecimalField(
-        "our commission, %",
-        max_digits=5,
-        decimal_places=2,
-        default=0,
-        validators=[MinValueValidator(0), MaxValueValidator(100)],
-    )
     data_on_board = models.BooleanField("storage in it that keeps data", null=True, blank=True)
     data_note = models.CharField("what storage, what may be on it", max_length=160, blank=True)
     data_keep = models.BooleanField("to be imaged before it is cleared", default=False)
@@ -161,6 +152,11 @@ class Unit(Versioned):
         return self.holding == self.Holding.CONSIGNED
 
     @property
+    def agreed(self) -> "OwnersTerms":
+        """What was agreed with its owner; of what is ours, and where nobody said, nothing was."""
+        return (None if self.ours else getattr(self, "owners_terms", None)) or OwnersTerms(unit=self)
+
+    @property
     def scrapped(self) -> bool:
         return self.stage == Stage.SCRAPPED
 
@@ -191,3 +187,28 @@ class Unit(Versioned):
     @property
     def expected_worth(self) -> Decimal:
         return self.line.worth_likely
+
+
+class OwnersTerms(models.Model):
+    """What was agreed with the owner of a unit; what is ours has none."""
+
+    unit = models.OneToOneField(Unit, on_delete=models.CASCADE, related_name="owners_terms")
+    agreement = models.CharField("what was agreed", max_length=300, blank=True)
+    refused_work = models.CharField("what must not be done", max_length=300, blank=True)
+    commission_percent = models.DecimalField(
+        "our commission, %",
+        max_digits=5,
+        decimal_places=2,
+        default=0,
+        validators=[MinValueValidator(0), MaxValueValidator(100)],
+    )
+
+    class Meta:
+        constraints = [
+            models.CheckConstraint(
+                condition=Q(commission_percent__gte=0, commission_percent__lte=100), name="commission_0_to_100"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return self.agreement or "nothing agreed"
