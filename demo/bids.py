@@ -6,6 +6,7 @@ from decimal import Decimal
 from demo.bank import MODELS
 from demo.days import Telling
 from stations.buying import plans
+from stations.buying.details import PlanDetails, SeenPieces
 from stations.buying.models import BidPlan
 from stations.common import clock
 
@@ -46,7 +47,6 @@ class Bids(Telling):
 
     def sale(self, closes: datetime | None, **change: Decimal) -> dict:
         """The usual terms of a sale, and what we want of it."""
-        zero = dict.fromkeys(("premium_tax_percent", "duty_percent", "import_tax_percent", "other"), Decimal(0))
         usual = {
             "premium_percent": Decimal(18),
             "freight": Decimal(45),
@@ -56,19 +56,20 @@ class Bids(Telling):
             "loss_limit": Decimal(20),
             "target_hourly": Decimal(6),
         }
-        return {"closes_at": closes, "currency": "EUR", "rate": Decimal(1)} | zero | usual | change
+        return {"closes_at": closes, "currency": "EUR", "rate": Decimal(1)} | usual | change
 
     def plan(self, title: str, supplier: str, lines, terms: dict) -> BidPlan:
         """A plan with its lines: (model or words, how many, claim, words, what a working one sells for)."""
-        plan = plans.plan_bid(self.runa, terms | {"title": title, "supplier_name": supplier})
+        plan = plans.plan_bid(self.runa, PlanDetails(title, supplier, **terms))
         for name, count, claim, words, worth in lines:
             model = next((m for m in MODELS if f"{m.maker} {m.name}" == name), None)
-            data = {
-                "description": name,
-                "quantity": count,
-                "form_factor": model.form_factor if model else "drive" if "drive" in name else "board",
-                "claim": claim,
-                "claim_words": words,
-            }
-            plans.add_line(self.runa, plan, data, Decimal(worth))
+            seen = SeenPieces(
+                description=name,
+                quantity=count,
+                form_factor=model.form_factor if model else "drive" if "drive" in name else "board",
+                claim=claim,
+                claim_words=words,
+                worth=Decimal(worth),
+            )
+            plans.add_line(self.runa, plan, seen)
         return plan

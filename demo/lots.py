@@ -12,6 +12,7 @@ from demo.days import Hand
 from stations.bench import timers
 from stations.buying import plans
 from stations.buying import services as buying
+from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot
 from stations.common import clock
 from stations.intake import services as intake
@@ -43,40 +44,36 @@ class Lots(BenchStories, Bids):
             "source_kind": "auction",
             "bought_on": day.date(),
             "paid_on": day.date(),
-            "arrived_on": None,
             "currency": "EUR",
-            "rate": Decimal(1),
-            "owner_name": "",
-            "note": "",
         }
         figures = {name: Decimal(charges.pop(name)) for name in USUAL_CHARGES if name in charges}
-        header |= {"charges": (*usual_charges(figures), *more)} | charges
-        header["rate"] = Decimal(header["rate"])
+        rate = Decimal(charges.pop("rate", 1))
+        said = LotDetails(**{**header, **charges}, rate=rate, charges=(*usual_charges(figures), *more))
         rows = [self._line(*line) for line in lines]
         with clock.at(day):
-            lot = buying.record_lot(self.runa, header, rows)
+            lot = buying.record_lot(self.runa, said, rows)
         if basis and lot.landed_total:
             with clock.at(day + timedelta(minutes=20)):
                 buying.share_lot(self.runa, lot, basis)
         return lot
 
-    def _line(self, name: str, count: int, claim: str, words: str, finish: str, kg: str) -> dict:
+    def _line(self, name: str, count: int, claim: str, words: str, finish: str, kg: str) -> LineDetails:
         bank = {f"{m.maker} {m.name}": m for m in MODELS}
         model = bank.get(name)
         price = Decimal(model.price if model else 30)
-        return {
-            "description": name,
-            "quantity": count,
-            "kind": "board" if model and model.form_factor == "board" else "machine",
-            "form_factor": model.form_factor if model else "desktop",
-            "claim": claim,
-            "claim_words": words,
-            "weight_kg": Decimal(kg),
-            "worth_low": price * Decimal("0.6"),
-            "worth_likely": price,
-            "worth_high": price * Decimal("1.3"),
-            "finish_cost": Decimal(finish),
-        }
+        return LineDetails(
+            description=name,
+            quantity=count,
+            kind="board" if model and model.form_factor == "board" else "machine",
+            form_factor=model.form_factor if model else "desktop",
+            claim=claim,
+            claim_words=words,
+            weight_kg=Decimal(kg),
+            worth_low=price * Decimal("0.6"),
+            worth_likely=price,
+            worth_high=price * Decimal("1.3"),
+            finish_cost=Decimal(finish),
+        )
 
     def unpack(self, lot: Lot, hand: Hand, leave: int = 0, place: str = "shelf A2") -> list[Unit]:
         """Receive every line, all but `leave` pieces of the last."""

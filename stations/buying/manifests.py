@@ -17,6 +17,7 @@ from core.buying.manifest import (
 )
 from core.machine.quantities import Mark
 from stations.buying import plans
+from stations.buying.details import SeenPieces
 from stations.buying.models import BidPlan, Lot, LotLine, Manifest
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -122,15 +123,16 @@ def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine]) ->
 def _into_plan(person: Person, plan: BidPlan, lines: list[ManifestLine]) -> None:
     if len(lines) + plan.lines.count() > MOST_PLAN_LINES:
         raise Refused(f"A plan has {MOST_PLAN_LINES} lines at most. Take in the lines that carry the lot.")
-    data = [
-        {
-            "description": line.description,
-            "quantity": min(line.quantity, 500),
-            "kind": line.kind,
-            "form_factor": line.form_factor,
-            "claim": line.claim,
-            "claim_words": line.claim_words,
-        }
+    seen = [
+        SeenPieces(
+            description=line.description,
+            quantity=min(line.quantity, 500),
+            kind=line.kind,
+            form_factor=line.form_factor,
+            claim=line.claim,
+            claim_words=line.claim_words,
+            worth=line.worth_likely,
+        )
         for line in lines
     ]
-    plans.add_lines(person, plan, list(zip(data, (line.worth_likely for line in lines), strict=True)))
+    plans.add_lines(person, plan, seen)

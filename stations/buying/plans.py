@@ -11,6 +11,7 @@ from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome
 from core.buying.planned import BidTerms, Case, expected_minutes, expected_price, sending
 from core.buying.questions import BY_CODE, line_posterior
 from core.money import to_cent
+from stations.buying.details import LineDetails, LotDetails, PlanDetails, SeenPieces
 from stations.buying.forecasts import bid_line, charges_of, forecast_of, kept_terms
 from stations.buying.models import (
     BidPlan,
@@ -19,6 +20,7 @@ from stations.buying.models import (
     LotLine,
     PlanCase,
     PlanLine,
+    SourceKind,
     StartingOdds,
     Supplier,
     TurnedOut,
@@ -35,46 +37,45 @@ from stations.people.screens import save_versioned
 
 
 @transaction.atomic
-def plan_bid(person: Person, data: dict) -> BidPlan:
+def plan_bid(person: Person, said: PlanDetails) -> BidPlan:
     """Start a plan for a lot that is not ours yet."""
     require(person, "plan a bid")
     shop_settings.take_turns()
     number = (BidPlan.objects.aggregate(last=Max("number"))["last"] or 0) + 1
-    supplier, _ = Supplier.objects.get_or_create(name=data["supplier_name"].strip())
-    values = {name: value for name, value in data.items() if name not in {"supplier_name", "version"}}
-    return BidPlan.objects.create(number=number, supplier=supplier, **values)
+    supplier, _ = Supplier.objects.get_or_create(name=said.supplier_name.strip())
+    return BidPlan.objects.create(number=number, supplier=supplier, **said.terms)
 
 
 @transaction.atomic
-def change_plan(person: Person, plan: BidPlan, seen_version: int, data: dict) -> None:
+def change_plan(person: Person, plan: BidPlan, seen_version: int, said: PlanDetails) -> None:
+    """Put the terms of a plan right while it is open."""
     require(person, "change a plan")
     _still_open(plan)
-    supplier, _ = Supplier.objects.get_or_create(name=data["supplier_name"].strip())
-    values = {name: value for name, value in data.items() if name not in {"supplier_name", "version"}}
-    save_versioned(plan, seen_version, {**values, "supplier": supplier})
+    supplier, _ = Supplier.objects.get_or_create(name=said.supplier_name.strip())
+    save_versioned(plan, seen_version, {**said.terms, "supplier": supplier})
 
 
-def add_line(person: Person, plan: BidPlan, data: dict, worth: Decimal) -> PlanLine:
+def add_line(person: Person, plan: BidPlan, seen: SeenPieces) -> PlanLine:
     """Add a line from what can be seen in a minute; its cases are filled in as usual for the claim and the supplier."""
-    return add_lines(person, plan, [(data, worth)])[0]
+    return add_lines(person, plan, [seen])[0]
 
 
 @transaction.atomic
-def add_lines(person: Person, plan: BidPlan, lines: Sequence[tuple[dict, Decimal]]) -> list[PlanLine]:
-    """Add lines, each with what a working one sells for."""
+def add_lines(person: Person, plan: BidPlan, lines: Sequence[SeenPieces]) -> list[PlanLine]:
+    """Add lines, as in `add_line`."""
     require(person, "plan a bid")
     _still_open(plan)
     last = plan.lines.aggregate(last=Max("position"))["last"] or 0
     record, labour_rate = Record(plan.supplier), float(shop_settings.settings().labour_rate)
     made: list[PlanLine] = []
     cases: list[PlanCase] = []
-    for position, (data, worth) in enumerate(lines, last + 1):
-        line = PlanLine(plan=plan, position=position, **data)
+    for position, seen in enumerate(lines, last + 1):
+        line = PlanLine(plan=plan, position=position, **seen.values)
         learned = record.odds(line)
         line.doubt = Decimal(str(round(learned.open, 4)))
         line.save()
         made.append(line)
-        cases += _usual_cases(line, learned.odds, worth, labour_rate)
+        cases += _usual_cases(line, learned.odds, seen.worth, labour_rate)
     PlanCase.objects.bulk_create(cases)
     _touch(plan)
     return made
@@ -216,21 +217,17 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
     drawn = forecast_of(plan)
     at = drawn.at(price)
     terms = drawn.terms
-    header = {
-        "title": plan.title,
-        "supplier_name": plan.supplier.name,
-        "source_kind": "auction",
-        "bought_on": clock.today(),
-        "paid_on": None,
-        "arrived_on": None,
-        "currency": plan.currency,
-        "rate": plan.rate,
-        "owner_name": "",
-        "note": f"Planned as {plan.code}",
-        "charges": (Charge(ChargeKind.PRICE, amount=price), *charges_of(plan)),
-    }
-    rows = [_lot_line(line, terms) for line in lines]
-    lot = record_lot(person, header, rows)
+    said = LotDetails(
+        title=plan.title,
+        supplier_name=plan.supplier.name,
+        source_kind=SourceKind.AUCTION,
+        bought_on=clock.today(),
+        currency=plan.currency,
+        rate=plan.rate,
+        note=f"Planned as {plan.code}",
+        charges=(Charge(ChargeKind.PRICE, amount=price), *charges_of(plan)),
+    )
+    lot = record_lot(person, said, [_lot_line(line, terms) for line in lines])
     BidPlan.objects.filter(pk=plan.pk).update(
         status=BidPlan.Status.BOUGHT,
         lot=lot,
@@ -282,7 +279,7 @@ def change_starting_odds(
         save_versioned(row, seen_version, values)
 
 
-def _lot_line(line: PlanLine, terms: BidTerms) -> dict:
+def _lot_line(line: PlanLine, terms: BidTerms) -> LineDetails:
     """A plan's line as a line of the lot: what it is worth and costs to finish, on average over its cases."""
     cases = bid_line(line).cases
 
@@ -293,19 +290,18 @@ def _lot_line(line: PlanLine, terms: BidTerms) -> dict:
         taken = expected_price(case, terms) * (terms.fee + terms.tax.of_price)
         return case.cost + sending(case, terms) + taken + expected_minutes(case, terms) / 60 * terms.labour_rate
 
-    return {
-        "description": line.description,
-        "quantity": line.quantity,
-        "kind": line.kind,
-        "form_factor": line.form_factor,
-        "claim": line.claim,
-        "claim_words": line.claim_words,
-        "weight_kg": None,
-        "worth_low": average(lambda c: c.low),
-        "worth_likely": average(lambda c: c.likely),
-        "worth_high": average(lambda c: c.high),
-        "finish_cost": average(finishing),
-    }
+    return LineDetails(
+        description=line.description,
+        quantity=line.quantity,
+        kind=line.kind,
+        form_factor=line.form_factor,
+        claim=line.claim,
+        claim_words=line.claim_words,
+        worth_low=average(lambda c: c.low),
+        worth_likely=average(lambda c: c.likely),
+        worth_high=average(lambda c: c.high),
+        finish_cost=average(finishing),
+    )
 
 
 def _copy(case: PlanCase, line: PlanLine) -> PlanCase:

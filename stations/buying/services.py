@@ -8,6 +8,7 @@ from django.db.models import Max
 from core.buying.landed import ChargeKind, LandedCost
 from core.buying.share import Basis
 from stations.buying import charges as lot_charges
+from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine, Sharing, Supplier
 from stations.buying.sharing import current_sharing, share_lot
 from stations.common.locking import lock_row
@@ -23,24 +24,20 @@ from stations.people.screens import save_versioned
 # Who rests on what a line is thought to be worth: told the ids of lines where it was put right.
 worth_corrected: Registry[Callable[[list[int]], None]] = Registry("worth of lines")
 
-HEADER = ("title", "source_kind", "bought_on", "paid_on", "arrived_on", "currency", "rate", "owner_name", "note")
-
 
 @transaction.atomic
-def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
-    """Record a lot that was bought, with its lines and charges (`data["charges"]`), and post what was paid."""
+def record_lot(person: Person, said: LotDetails, lines: Sequence[LineDetails]) -> Lot:
+    """Record a lot that was bought, with its lines and charges, and post what was paid."""
     require(person, "record a lot")
-    _check_source(data)
-    landed = lot_charges.work_out(data["charges"], data["rate"], data["currency"])
+    _check_source(said)
+    landed = lot_charges.work_out(said.charges, said.rate, said.currency)
     if not lines:
         raise Refused("A lot has at least one line: what did you buy?")
     shop_settings.take_turns()
     number = (Lot.objects.aggregate(last=Max("number"))["last"] or 0) + 1
-    lot = Lot.objects.create(
-        number=number, supplier=_supplier(data["supplier_name"]), **{name: data[name] for name in HEADER}
-    )
+    lot = Lot.objects.create(number=number, supplier=_supplier(said.supplier_name), **said.header)
     for position, line in enumerate(lines, 1):
-        LotLine.objects.create(lot=lot, position=position, **line)
+        LotLine.objects.create(lot=lot, position=position, **line.values)
     _post_purchase(person, lot, landed)
     history.record(
         person,
@@ -55,16 +52,17 @@ def record_lot(person: Person, data: dict, lines: Sequence[dict]) -> Lot:
 
 
 @transaction.atomic
-def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: Sequence[dict] | None) -> Lot:
+def correct_lot(
+    person: Person, lot: Lot, seen_version: int, said: LotDetails, lines: Sequence[LineDetails] | None
+) -> Lot:
     """Put a lot right. If what was paid changes, the old posting is reversed, and a sharing is done again.
 
     `lines` None leaves the lines as they are.
     """
     require(person, "correct a lot")
-    _check_source(data)
-    landed = lot_charges.work_out(data["charges"], data["rate"], data["currency"])
-    changes = {name: data[name] for name in HEADER}
-    save_versioned(lot, seen_version, {**changes, "supplier": _supplier(data["supplier_name"])})
+    _check_source(said)
+    landed = lot_charges.work_out(said.charges, said.rate, said.currency)
+    save_versioned(lot, seen_version, {**said.header, "supplier": _supplier(said.supplier_name)})
     if lines is not None:
         _save_lines(lot, lines)
     before = [(lot_charges.as_typed(row), row.base) for row in lot_charges.current(lot)]
@@ -85,17 +83,17 @@ def correct_lot(person: Person, lot: Lot, seen_version: int, data: dict, lines: 
 
 
 @transaction.atomic
-def correct_line(person: Person, line: LotLine, data: dict) -> None:
+def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
     """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared."""
     require(person, "correct a lot")
     line = lock_row(LotLine.objects.select_related("lot"), line)
-    if data["quantity"] < line.received:
+    if said.quantity < line.received:
         raise Refused(f"{line.received} were received already; the line can’t be for fewer.", "quantity")
-    if data["quantity"] != line.quantity and line.lot.sharings.exists():
+    if said.quantity != line.quantity and line.lot.sharings.exists():
         raise Refused("The cost is shared over these pieces already; the number stays.", "quantity")
-    LotLine.objects.filter(pk=line.pk).update(**data)
-    _tell_worth({line.pk} if data["worth_likely"] != line.worth_likely else set())
-    words = f"Corrected line {line.position}: {data['description']}"
+    LotLine.objects.filter(pk=line.pk).update(**said.values)
+    _tell_worth({line.pk} if said.worth_likely != line.worth_likely else set())
+    words = f"Corrected line {line.position}: {said.description}"
     history.record(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, words)
 
 
@@ -111,18 +109,17 @@ def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:
     lot.refresh_from_db()
 
 
-def _save_lines(lot: Lot, lines: Sequence[dict]) -> None:
+def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> None:
     kept, moved = {line.pk: line for line in lot.lines.select_for_update()}, set[int]()
     for position, line in enumerate(lines, 1):
-        values = {name: value for name, value in line.items() if name != "id"}
-        row = kept.pop(line["id"], None) if line.get("id") else None
+        row = kept.pop(line.id, None) if line.id else None
         if row is None:
-            LotLine.objects.create(lot=lot, position=position, **values)
+            LotLine.objects.create(lot=lot, position=position, **line.values)
             continue
-        if values["quantity"] < row.received:
+        if line.quantity < row.received:
             raise Refused(f"{row.received} of “{row.description}” were received already; the line can’t be for fewer.")
-        LotLine.objects.filter(pk=row.pk).update(position=position, **values)
-        if values["worth_likely"] != row.worth_likely:
+        LotLine.objects.filter(pk=row.pk).update(position=position, **line.values)
+        if line.worth_likely != row.worth_likely:
             moved.add(row.pk)
     for row in kept.values():
         if row.received or row.shares.exists():
@@ -140,12 +137,12 @@ def _supplier(name: str) -> Supplier:
     return Supplier.objects.get_or_create(name=name.strip())[0]
 
 
-def _check_source(data: dict) -> None:
-    priced = any(charge.kind is ChargeKind.PRICE and charge.amount for charge in data["charges"])
-    if data["source_kind"] == "custody":
-        if not data["owner_name"]:
+def _check_source(said: LotDetails) -> None:
+    priced = any(charge.kind is ChargeKind.PRICE and charge.amount for charge in said.charges)
+    if said.source_kind == "custody":
+        if not said.owner_name:
             raise Refused("In custody: whose is it? Type the owner’s name.", "owner_name")
         if priced:
             raise Refused("A lot in custody has no price: it stays its owner’s.", "charges")
-    if data["source_kind"] == "donation" and priced:
+    if said.source_kind == "donation" and priced:
         raise Refused("A donation has no price. Leave it empty, or choose another source.", "charges")

@@ -113,7 +113,8 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
         )
         return done.leads_to if done else None
     try:
-        return once(_person(request), key, lambda: act(form.cleaned_data), _fresh(request), _digest(request))
+        # Each go has a dict of its own: what one takes out of it is there for the next.
+        return once(_person(request), key, lambda: act({**form.cleaned_data}), _fresh(request), _digest(request))
     except StaleEdit as stale:
         form.stale = _differences(form, stale.current)  # type: ignore[attr-defined]
         data = request.POST.copy()

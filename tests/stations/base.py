@@ -1,6 +1,7 @@
 """A small shop on the real database, and hands that call the services the screens call."""
 
 import threading
+from dataclasses import fields, replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -11,7 +12,8 @@ from django.utils import timezone
 from core.buying.landed import USUAL_CHARGES, usual_charges
 from core.buying.share import Basis
 from stations.buying import services as buying
-from stations.buying.models import Lot
+from stations.buying.details import LineDetails, LotDetails
+from stations.buying.models import Lot, LotLine
 from stations.catalogue.models import ExpectedItem, MachineModel
 from stations.common.refusals import Refused
 from stations.intake import services as intake
@@ -32,43 +34,41 @@ def person(name: str, *roles: str) -> Person:
     return made
 
 
-def lot_data(**changes) -> dict:
-    """A filled-in lot form: 100 for the lot, 18 % premium, 12 freight. The usual charges go by their plain names."""
+def lot_data(**changes) -> LotDetails:
+    """A lot as it is recorded: 100 for the lot, 18 % premium, 12 freight. The usual charges go by their plain names."""
     data = {
         "title": "Attic",
         "supplier_name": "Pell Head school",
         "source_kind": "auction",
         "bought_on": timezone.localdate(),
-        "paid_on": None,
-        "arrived_on": None,
         "currency": "EUR",
         "rate": D(1),
-        "owner_name": "",
-        "note": "",
         "price": D(100),
         "premium_percent": D(18),
         "freight": D(12),
         **changes,
     }
     figures = {name: data.pop(name) for name in USUAL_CHARGES if name in data}
-    return {"charges": usual_charges(figures)} | data
+    return LotDetails(**{"charges": usual_charges(figures)} | data)
 
 
-def line_data(description: str = "Halden M2", quantity: int = 1, worth: int = 100, **changes) -> dict:
-    return {
-        "description": description,
-        "quantity": quantity,
-        "kind": "machine",
-        "form_factor": "all_in_one",
-        "claim": "untested",
-        "claim_words": "",
-        "weight_kg": D(5),
-        "worth_low": D(worth),
-        "worth_likely": D(worth),
-        "worth_high": D(worth),
-        "finish_cost": D(0),
-        **changes,
-    }
+def line_data(description: str = "Halden M2", quantity: int = 1, worth: int = 100, **changes) -> LineDetails:
+    usual = LineDetails(
+        description=description,
+        quantity=quantity,
+        kind="machine",
+        form_factor="all_in_one",
+        claim="untested",
+        weight_kg=D(5),
+        worth_low=D(worth),
+        worth_likely=D(worth),
+        worth_high=D(worth),
+    )
+    return replace(usual, **changes)
+
+
+def as_recorded(line: LotLine) -> LineDetails:
+    return LineDetails(**{field.name: getattr(line, field.name) for field in fields(LineDetails)})
 
 
 def fill_shop(target) -> None:
@@ -104,7 +104,7 @@ class AtWork:
 
     # What the first unit that a test asks for is already when the class begins: "assessed", "proven" or "listed".
     STANDS = ""
-    standing: Unit | None = None
+    first_unit: Unit | None = None
 
     def hand(self, who: Person | None = None) -> Hand:
         return Hand(who or self.owner, timezone.now() - timedelta(days=3))
@@ -134,9 +134,9 @@ class AtWork:
         return self.again(unit)
 
     def _standing(self, what: str) -> Unit | None:
-        unit, wanted = self.standing, what == self.STANDS
+        unit, wanted = self.first_unit, what == self.STANDS
         if wanted:
-            self.standing = None
+            self.first_unit = None
         return unit if wanted else None
 
     def again(self, row):
@@ -157,7 +157,7 @@ class ShopTest(AtWork, TestCase):
     def scene(self) -> None:
         """What stands before any test of the class begins: set once, and every test has it as it was. What it keeps on
         `self` is there for the tests; what must be stopped, or belongs to one test, is for setUp."""
-        self.standing = getattr(self, self.STANDS)() if self.STANDS else None
+        self.first_unit = getattr(self, self.STANDS)() if self.STANDS else None
 
     def lot_again(self) -> Lot:
         return self.again(self.lot)

@@ -1,6 +1,7 @@
 """Two people do the same thing at the same moment, at every station: it is done once, and the other is told."""
 
 from decimal import Decimal
+from unittest.mock import patch
 
 from django.db import OperationalError, transaction
 from django.test import Client
@@ -27,6 +28,7 @@ from stations.stock.models import StockItem
 from stations.units import findings
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
+from stations.workshop import settings
 from stations.workshop.models import LabourEntry
 from stations.workshop.new_job import NewJob
 from stations.workshop.taking_apart import SalvagedPart, take_apart
@@ -50,7 +52,7 @@ class AtTheSameMoment(AtOnce):
 
     def test_a_plan_becomes_one_lot(self):
         plan = plans.plan_bid(self.owner, TERMS)
-        plans.add_line(self.owner, plan, LINE, D(240))
+        plans.add_line(self.owner, plan, LINE)
         self.one_of(self.together(*[lambda: plans.buy(self.owner, plan, D(300))] * 2), "is bought")
         self.assertEqual(Lot.objects.count(), 2)
         self.assertEqual(complaints(), [])
@@ -58,7 +60,7 @@ class AtTheSameMoment(AtOnce):
     def test_a_plan_is_looked_at_while_lines_are_added(self):
         """The page reads the lines more than once; what is added in between is on the next look."""
         plan = plans.plan_bid(self.owner, TERMS)
-        plans.add_line(self.owner, plan, LINE, D(240))
+        plans.add_line(self.owner, plan, LINE)
 
         def look():
             client = Client()
@@ -66,7 +68,7 @@ class AtTheSameMoment(AtOnce):
             return [client.get(f"/buying/plans/P-{plan.number}/").status_code for _ in range(4)]
 
         def add():
-            return [plans.add_line(self.owner, plan, LINE, D(240)).position for _ in range(4)]
+            return [plans.add_line(self.owner, plan, LINE).position for _ in range(4)]
 
         ends = self.together(look, add, look, add)
         self.assertEqual([end for end in ends if end[0] == 200], [[200] * 4] * 2)
@@ -235,6 +237,23 @@ class AtTheSameMoment(AtOnce):
                 once(self.owner, "", lambda code=code: _break(code))
         with self.assertRaises(OperationalError):
             once(self.owner, "", lambda: _break(2002))
+
+    def test_a_form_is_whole_for_the_second_go(self):
+        """What the first go took out of what was typed is there again when a deadlock undid it."""
+        unit, kept, turns = self.assessed(), settings.record_setting, []
+
+        def in_the_way(*given):
+            turns.append(given)
+            if len(turns) == 1:
+                _break(1213)
+            kept(*given)
+
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        typed = {"name": "J3", "kind": "link", "was": "3: 1-2", "set_to": "3: 2-3", "means": "bank 3", "version": 1}
+        with patch.object(settings, "record_setting", in_the_way):
+            answer = self.client.post(f"/workshop/W-{unit.number}/settings/", typed | {"write_key": ""})
+        self.assertEqual((answer.status_code, len(turns)), (302, 2))
+        self.assertEqual((unit.settings.get().name, unit.settings.get().means), ("J3", "bank 3"))
 
 
 def _break(code: int) -> str:

@@ -1,5 +1,6 @@
 import socket
 import threading
+from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 
@@ -15,7 +16,7 @@ from stations.intake import settling
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance, balances, by_kind
 from stations.selling import services as selling
-from tests.stations.base import ShopTest, line_data, lot_data
+from tests.stations.base import ShopTest, as_recorded, line_data, lot_data
 
 D = Decimal
 
@@ -147,7 +148,7 @@ class EachChargeItsOwnWay(ShopTest):
     def test_a_corrected_charge_leaves_the_old_one_on_record(self):
         lot = self.record()
         buying.share_lot(self.owner, lot, Basis.COUNT)
-        rows = [{name: getattr(line, name) for name in ("id", *line_data())} for line in lot.lines.all()]
+        rows = [as_recorded(line) for line in lot.lines.all()]
         lot = self.again(lot)
         buying.correct_lot(self.owner, lot, lot.version, lot_data(charges=self.CHARGES[:2]), rows)
         self.assertEqual((lot.charges.count(), len(charges.current(lot))), (6, 2))
@@ -186,7 +187,7 @@ class ExchangeRates(ShopTest):
 
 class Correcting(ShopTest):
     def lines(self):
-        return [{name: getattr(line, name) for name in ("id", *line_data())} for line in self.lot.lines.all()]
+        return [as_recorded(line) for line in self.lot.lines.all()]
 
     def test_a_corrected_charge_reverses_and_shares_again(self):
         buying.correct_lot(self.owner, self.lot, 1, lot_data(price=D(200)), self.lines())
@@ -205,7 +206,7 @@ class Correcting(ShopTest):
         self.receive(2)
         with self.assertRaisesRegex(Refused, "can’t be for fewer"):
             buying.correct_lot(
-                self.owner, self.lot, 1, lot_data(), [{**self.lines()[0], "quantity": 1}, self.lines()[1]]
+                self.owner, self.lot, 1, lot_data(), [replace(self.lines()[0], quantity=1), self.lines()[1]]
             )
         with self.assertRaisesRegex(Refused, "taken off"):
             buying.correct_lot(self.owner, self.lot_again(), self.lot_again().version, lot_data(), self.lines()[1:])

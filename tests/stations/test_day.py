@@ -36,6 +36,7 @@ from stations.units.tasks import tasks_of
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, JobStep
 from stations.workshop.new_job import NewJob
+from tests.stations.base import as_recorded
 from tests.stations.test_through_the_pages import Through
 
 
@@ -156,8 +157,8 @@ class Tasks(DayTest):
         unit = self.units[0]
         unit.refresh_from_db()
         before, line = unit.pull, unit.line
-        data = {"description": line.description, "quantity": line.quantity, "worth_likely": line.worth_likely * 3}
-        correct_line(self.owner, line, data | {"worth_high": line.worth_likely * 4})
+        dearer = {"worth_likely": line.worth_likely * 3, "worth_high": line.worth_likely * 4}
+        correct_line(self.owner, line, replace(as_recorded(line), **dearer))
         unit.refresh_from_db()
         self.assertAlmostEqual(unit.pull, 3 * before)
         self.assertIn(unit.pk, [one.pk for one in strongest(Unit.objects.all(), 5)])

@@ -94,7 +94,7 @@ class Paid(DispatchTest):
 
 
 class OnPaper(DispatchTest):
-    STANDS = "listed"
+    STANDS = "proven"
 
     def test_numbers_follow_within_a_year(self):
         first, second = self.sold(), self.sold()

@@ -1,4 +1,5 @@
 import re
+from dataclasses import asdict, replace
 from decimal import Decimal
 
 from django.urls import reverse
@@ -8,6 +9,7 @@ from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
+from stations.buying.details import PlanDetails, SeenPieces
 from stations.buying.models import BidPlan, PlanLine, Supplier, ToldOutcome, TurnedOut
 from stations.buying.record import Record, odds_for
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
@@ -21,32 +23,25 @@ from tests.stations.base import ShopTest, line_data, lot_data
 from tests.stations.test_pages import PageTest
 
 D = Decimal
-TERMS = {
-    "title": "Customs shed",
-    "supplier_name": "Quayside",
-    "closes_at": None,
-    "currency": "EUR",
-    "rate": D(1),
-    "premium_percent": D(18),
-    "premium_tax_percent": D(0),
-    "freight": D(20),
-    "duty_percent": D(0),
-    "import_tax_percent": D(0),
-    "other": D(0),
-    "fee_percent": D(8),
-    "lot_rho": D(0),
-    "target_margin": D(20),
-    "loss_limit": D(20),
-    "target_hourly": D(0),
-}
-LINE = {"description": "Halden M2", "quantity": 4, "form_factor": "all_in_one", "claim": "powers_on", "claim_words": ""}
+TERMS = PlanDetails(
+    title="Customs shed",
+    supplier_name="Quayside",
+    currency="EUR",
+    rate=D(1),
+    premium_percent=D(18),
+    freight=D(20),
+    fee_percent=D(8),
+    target_margin=D(20),
+    loss_limit=D(20),
+)
+LINE = SeenPieces("Halden M2", 4, "all_in_one", "powers_on", D(240))
 
 
 class Planning(ShopTest):
     def plan(self, *lines, **terms) -> BidPlan:
-        plan = plans.plan_bid(self.owner, TERMS | terms)
+        plan = plans.plan_bid(self.owner, replace(TERMS, **terms))
         for line in lines or (LINE,):
-            plans.add_line(self.owner, plan, line, D(240))
+            plans.add_line(self.owner, plan, line)
         return self.again(plan)
 
     def most(self, plan):
@@ -60,13 +55,13 @@ class Planning(ShopTest):
 
     def test_cheap_things_are_not_planned_with_an_afternoon(self):
         plan = self.plan()
-        line = plans.add_line(self.owner, plan, LINE | {"description": "drive"}, D(20))
+        line = plans.add_line(self.owner, plan, replace(LINE, description="drive", worth=D(20)))
         self.assertEqual(line.cases.get(outcome="repairable").minutes, 15)
 
     def test_the_forecast_follows_the_lines(self):
         plan = self.plan()
         before = self.most(plan)
-        plans.add_line(self.owner, plan, LINE | {"claim": "working"}, D(240))
+        plans.add_line(self.owner, plan, replace(LINE, claim="working"))
         self.assertGreater(self.most(plan), before)
         plans.drop_line(self.owner, plan.lines.last())
         self.assertEqual(self.most(plan), before)
@@ -155,7 +150,7 @@ class Planning(ShopTest):
 class AgainstThePlan(ShopTest):
     def test_a_planned_lot_is_set_against_what_happened(self):
         plan = plans.plan_bid(self.owner, TERMS)
-        plans.add_line(self.owner, plan, LINE | {"quantity": 1}, D(240))
+        plans.add_line(self.owner, plan, replace(LINE, quantity=1))
         lot = plans.buy(self.owner, self.again(plan), D(100))
         buying.share_lot(self.owner, lot, buying.Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
@@ -244,7 +239,7 @@ class StartingTable(PageTest):
     def test_the_owner_changes_it_and_new_lines_start_from_it(self):
         self.assertRedirects(self.change(), "/buying/odds/")
         plan = plans.plan_bid(self.owner, TERMS)
-        line = plans.add_line(self.owner, plan, LINE | {"claim": "dead"}, D(100))
+        line = plans.add_line(self.owner, plan, replace(LINE, claim="dead", worth=D(100)))
         self.assertEqual([case.odds for case in line.cases.all()], [D("0.4"), D("0.3"), D("0.2"), D("0.1")])
         self.assertContains(self.client.get("/buying/odds/"), "changed by us", count=1)
 
@@ -261,7 +256,8 @@ class StartingTable(PageTest):
         self.assertRedirects(self.change(kind="board"), "/buying/odds/")
         plan = plans.plan_bid(self.owner, TERMS)
         board, tower = (
-            plans.add_line(self.owner, plan, LINE | {"claim": "dead", "kind": k}, D(9)) for k in ("board", "machine")
+            plans.add_line(self.owner, plan, replace(LINE, claim="dead", kind=k, worth=D(9)))
+            for k in ("board", "machine")
         )
         self.assertEqual(board.cases.get(outcome="works").odds, D("0.4"))
         self.assertEqual(float(tower.cases.get(outcome="works").odds), STARTING["dead"][0])
@@ -270,14 +266,14 @@ class StartingTable(PageTest):
 class PlannerPages(PageTest):
     def plan(self) -> BidPlan:
         plan = plans.plan_bid(self.owner, TERMS)
-        plans.add_line(self.owner, plan, LINE, D(240))
+        plans.add_line(self.owner, plan, LINE)
         return self.again(plan)
 
     def test_a_plan_is_made_through_the_pages(self):
-        form = {name: "" if value is None else str(value) for name, value in TERMS.items()}
+        form = {name: "" if value is None else str(value) for name, value in asdict(TERMS).items()}
         page = self.post("buying:plan-new", version=1, **form)
         self.assertRedirects(page, "/buying/plans/P-1/")
-        page = self.post("buying:plan", [1], **LINE, worth="240")
+        page = self.post("buying:plan", [1], **asdict(LINE))
         self.assertRedirects(page, "/buying/plans/P-1/")
         self.assertContains(self.client.get("/buying/plans/P-1/"), "We may bid up to")
 
@@ -313,7 +309,7 @@ class PlannerPages(PageTest):
         }
         page = self.post("buying:plan-line", [plan.number, line.pk], **wrong)
         self.assertTrue({"rho", "look_minutes", "odds_works", "likely_works"} <= set(page.context["form"].errors))
-        form = {name: "" if value is None else str(value) for name, value in TERMS.items()}
+        form = {name: "" if value is None else str(value) for name, value in asdict(TERMS).items()}
         page = self.post(
             "buying:plan-new", version=1, **form | {"premium_percent": "130", "rate": "0", "lot_rho": "100"}
         )
@@ -345,7 +341,7 @@ class HowPlansCome(PageTest):
 
     def bought(self) -> tuple[BidPlan, Unit]:
         plan = plans.plan_bid(self.owner, TERMS)
-        plans.add_line(self.owner, plan, LINE | {"quantity": 1, "claim": "working"}, D(240))
+        plans.add_line(self.owner, plan, replace(LINE, quantity=1, claim="working"))
         lot = plans.buy(self.owner, self.again(plan), D(20))
         buying.share_lot(self.owner, lot, buying.Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
@@ -353,14 +349,14 @@ class HowPlansCome(PageTest):
 
     def test_tax_and_postage_are_in_the_plan_and_kept_with_it_when_bought(self):
         plan = plans.plan_bid(self.owner, TERMS)
-        plans.add_line(self.owner, plan, LINE, D(240))
+        plans.add_line(self.owner, plan, LINE)
         free = forecasts.forecast_of(self.again(plan)).at(D(50)).profit
         settings = shop_settings.settings()
         ShopSettings.objects.update(tax_scheme="margin", tax_percent=D(25), postage=D(12))
         taxed = forecasts.forecast_of(self.again(plan)).at(D(50))
         self.assertLess(taxed.profit, free - 12)
         self.assertGreater(taxed.tax, 20)
-        plans.change_plan(self.owner, self.again(plan), self.again(plan).version, TERMS | {"postage": D(0)})
+        plans.change_plan(self.owner, self.again(plan), self.again(plan).version, replace(TERMS, postage=D(0)))
         self.assertGreater(forecasts.forecast_of(self.again(plan)).at(D(50)).profit, taxed.profit)
         plans.buy(self.owner, self.again(plan), D(50))
         kept = forecasts.terms_of(self.again(plan))
@@ -411,7 +407,7 @@ class HowPlansCome(PageTest):
 
     def test_what_became_of_a_lot_we_left_corrects_the_odds(self):
         plan = plans.plan_bid(self.owner, TERMS)
-        line = plans.add_line(self.owner, plan, LINE, D(240))
+        line = plans.add_line(self.owner, plan, LINE)
         start = odds_for(plan.supplier, line)
         with self.assertRaisesRegex(Refused, "asked of a lot that was left"):
             self.tell(plan, D(5), {})
@@ -431,7 +427,7 @@ class HowPlansCome(PageTest):
 
     def test_it_is_told_through_the_page(self):
         plan = plans.plan_bid(self.owner, TERMS)
-        line = plans.add_line(self.owner, plan, LINE, D(240))
+        line = plans.add_line(self.owner, plan, LINE)
         plans.leave(self.owner, self.again(plan))
         client = self.client
         there = reverse("buying:plan-became", args=[plan.number])
@@ -467,7 +463,7 @@ class HowPlansCome(PageTest):
 
     def test_doubt_comes_from_the_record_and_goes_when_odds_are_typed(self):
         plan = plans.plan_bid(self.owner, TERMS)
-        line = plans.add_line(self.owner, plan, LINE, D(240))
+        line = plans.add_line(self.owner, plan, LINE)
         self.assertGreater(line.doubt, D("0.1"))
         plans.change_line(self.owner, line, {"look_cost": D(15)}, {o: {"odds": D("0.25")} for o in LineOutcome})
         self.assertEqual((self.again(line).doubt, forecasts.bid_line(self.again(line)).look_cost), (0, 15.0))

@@ -5,6 +5,7 @@ from django import forms
 from django.forms import BaseFormSet, formset_factory
 
 from core.buying.share import Basis
+from stations.buying.details import LineDetails
 from stations.buying.forms.fields import CurrencyAndRate, amount
 from stations.buying.models import Lot, LotLine
 from stations.common import clock
@@ -106,8 +107,8 @@ class LineForm(forms.ModelForm):
         return data
 
     @property
-    def values(self) -> dict:
-        return {**self.cleaned_data, "id": self.cleaned_data.get("id")}
+    def details(self) -> LineDetails:
+        return LineDetails(**self.cleaned_data)
 
 
 class OneLineForm(LineForm):
@@ -120,8 +121,8 @@ class LineSet(BaseFormSet):
     """The lines of a lot; empty ones are passed over, one at least is wanted."""
 
     @property
-    def filled(self) -> list[dict]:
-        return [form.values for form in self.forms if form.has_changed() or form.cleaned_data.get("id")]
+    def filled(self) -> list[LineDetails]:
+        return [form.details for form in self.forms if form.has_changed() or form.cleaned_data.get("id")]
 
     def clean(self):
         if not any(self.errors) and not any(form.has_changed() or form.cleaned_data.get("id") for form in self.forms):

@@ -25,7 +25,7 @@ def lot_line(request, number, pk):
     if done := saved(
         request,
         form,
-        lambda data: services.correct_line(request.user, LotLine.objects.get(pk=pk), data),
+        lambda _: services.correct_line(request.user, LotLine.objects.get(pk=pk), form.details),
         reverse("buying:lot", args=[number]),
     ):
         return done

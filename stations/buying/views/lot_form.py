@@ -7,6 +7,7 @@ from django.views.decorators.http import require_POST
 
 from stations.buying import services
 from stations.buying.charges import ChargeRefused, charges_of, work_out
+from stations.buying.details import LotDetails
 from stations.buying.forms import LotForm, charges_form, lines_form
 from stations.buying.models import Lot, Supplier
 from stations.common import clock
@@ -36,13 +37,12 @@ def _lot_form(request, lot):
         parts_right = [part.is_valid() for part in (form, charges, lines) if part is not None]
 
         def act(data):
-            data = data | {"charges": charges.charges}
-            rows = lines.filled if lines else None
+            seen = data.pop("version")
+            said, rows = LotDetails(**data, charges=charges.charges), lines.filled if lines else None
             try:
                 if lot is None:
-                    new = [{k: v for k, v in row.items() if k != "id"} for row in rows]
-                    return reverse("buying:lot", args=[services.record_lot(request.user, data, new).number])
-                services.correct_lot(request.user, Lot.objects.get(pk=lot.pk), data["version"], data, rows)
+                    return reverse("buying:lot", args=[services.record_lot(request.user, said, rows).number])
+                services.correct_lot(request.user, Lot.objects.get(pk=lot.pk), seen, said, rows)
             except ChargeRefused as refusal:
                 charges.refuse(refusal.index, refusal.at, refusal.message)
                 raise

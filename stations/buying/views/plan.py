@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from core.buying.odds import family_of
 from core.buying.questions import ASKS, BY_CODE
 from stations.buying import forecasts, plans, told
+from stations.buying.details import SeenPieces
 from stations.buying.drawing import distribution, limit_shape, moves, stop_line
 from stations.buying.forms import BidForm, PlanLineForm, QuickLineForm, ToldForm
 from stations.buying.models import BidPlan, PlanLine
@@ -28,7 +29,7 @@ def plan(request, number):
 
     def add(data):
         planned = get_object_or_404(BidPlan, number=number)
-        plans.add_line(request.user, planned, {k: v for k, v in data.items() if k != "worth"}, data["worth"])
+        plans.add_line(request.user, planned, SeenPieces(**data))
 
     if done := saved(request, form, add, reverse("buying:plan", args=[number])):
         return done

@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
 from stations.buying import plans
+from stations.buying.details import PlanDetails
 from stations.buying.forms import PlanForm
 from stations.buying.models import BidPlan, Supplier
 from stations.people.screens import saved
@@ -29,11 +30,13 @@ def _plan_form(request, plan):
     form = PlanForm(request.POST or None, instance=plan)
 
     def save(data):
+        seen = data.pop("version")
+        said = PlanDetails(**data)
         if plan is None:
-            number = plans.plan_bid(request.user, data).number
+            number = plans.plan_bid(request.user, said).number
         else:
             number = plan.number
-            plans.change_plan(request.user, BidPlan.objects.get(pk=plan.pk), data["version"], data)
+            plans.change_plan(request.user, BidPlan.objects.get(pk=plan.pk), seen, said)
         return reverse("buying:plan", args=[number])
 
     if done := saved(request, form, save):
