@@ -44,7 +44,10 @@ def best_of(said: Sequence[Sequence[Finding]] | None, ask: Ask, rule_name: str, 
     elif not said:
         yield Row(rule_name, "none", needs).does_not(f"it has no {groups_of(Offers)[ask.group][1]}")
     else:
-        yield from min(said, key=lambda findings: max(finding.answer.rank for finding in findings))
+        # Of two that it does not fit, the one of its kind tells why; the first finding is whether it is of its kind.
+        yield from min(
+            said, key=lambda all_of_it: (max(one.answer.rank for one in all_of_it), all_of_it[0].answer.rank)
+        )
 
 
 def which(group: str) -> Ask:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 
-from core.catalogue.fit.answers import Answer, Ask, Finding, Row, Side, ask, worst
+from core.catalogue.fit.answers import Answer, Ask, Finding, Row, Side, ask, listed, worst
 from core.catalogue.fit.kinds import Bus, takes
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Card, Needs
@@ -17,19 +17,22 @@ Part = tuple[Answer, tuple[Ask, ...], str]
 
 @dataclass(frozen=True)
 class Placing:
-    """A card in a slot: what its bus and its size say. `out`: what has to leave the slot first."""
+    """A card in a slot: what its bus and its size say. `same`: the slot is of its own kind; `out`: what has to leave
+    the slot first."""
 
     slot: Slot
+    same: bool
     bus: Part
     size: Part
     out: str
 
     @property
-    def order(self) -> tuple[int, int, int, int, str]:
-        """The best first; of two alike the one that is free, then the one that wastes least."""
+    def order(self) -> tuple[int, bool, bool, int, int, str]:
+        """The best first; of two alike the one that is free, then one of its own kind (which also tells best why it
+        does not fit), then the one that wastes least."""
         answer = worst([self.bus[0], self.size[0], Answer.WITH if self.out else Answer.FITS])
         waste = list(Bus).index(self.slot.bus) if self.slot.bus else len(Bus)
-        return (answer.rank, bool(self.out), waste, len(self.slot.name), self.slot.name)
+        return (answer.rank, bool(self.out), not self.same, waste, len(self.slot.name), self.slot.name)
 
 
 def placing(machine: Machine, card: Card) -> Placing | None:
@@ -47,8 +50,9 @@ def _in_slot(machine: Machine, slot: Slot, card: Card) -> Placing:
         slots = list(machine.offers.slots or ())
         after = slots.index(slot) + 1
         there += [machine.in_place(slots[after].name)] if after < len(slots) else []
-    out = ", ".join(dict.fromkeys(one.name for one in there if one is not None))
-    return Placing(slot, bus_of(slot, card), size_of(slot, card), out)
+    # A wide card, or one that shares an opening, pushes out what sits beside it.
+    out = listed(f"{one.name} out of slot {one.at}" for one in there if one is not None)
+    return Placing(slot, slot.bus is card.bus, bus_of(slot, card), size_of(slot, card), out)
 
 
 def bus_of(slot: Slot, card: Card) -> Part:
@@ -111,7 +115,7 @@ def bus_and_slot(machine: Machine, part: Needs) -> Iterator[Finding]:
         kind = _words(best.slot.bus, best.slot.called, best.slot.generation, best.slot.lanes)
         has = f"{len(free)} free, {kind}"
         if answer is Answer.FITS and best.out:
-            yield Row("bus and slot", has, wants, at).fits_with(f"{best.out} out of slot {best.slot.name}")
+            yield Row("bus and slot", has, wants, at).fits_with(best.out)
             return
         if answer is Answer.FITS:
             yield Row("bus and slot", has, wants, at).fits(
