@@ -101,7 +101,7 @@ def _starts(asked: Mapping[str, str]) -> list[str]:
     needed = clean_runs_needed(float(1 - share))
     return [
         f"failure rate {rate_words(low, high)} (95 % sure)",
-        f"to claim under {share * 100:.3g} %: {needed} clean starts in a row",
+        f"to claim under {float(share * 100):.3g} %: {needed} clean starts in a row",
     ]
 
 
