@@ -149,7 +149,7 @@ def blocks(ask: str, example: str = "330-333, 340-343") -> Any:
 
 
 _UNITS = {"": 1, "B": 1, "kB": 10**3, "MB": 10**6, "GB": 10**9, "KiB": 2**10, "MiB": 2**20, "GiB": 2**30}
-_SIZE = re.compile(r"(\d{1,12}(?:[.,]\d{1,3})?)\s*([a-z]*)", re.IGNORECASE)
+_SIZE = re.compile(r"(\d{1,15}(?:[.,]\d{1,3})?)\s*([a-z]*)", re.IGNORECASE)
 _BY_LOWER = {unit.lower(): unit for unit in _UNITS}
 
 
