@@ -8,9 +8,10 @@ import random
 from benchmarks.fit import seconds
 from core.workshop.storage.checker import problems
 from core.workshop.storage.clusters import FileSystem
-from core.workshop.storage.planner import ENDS, Drive, End, Shared, Wish, plan
+from core.workshop.storage.planner import plan
 from core.workshop.storage.sizes import GIB, MIB
 from core.workshop.storage.systems import Code, Starts, System
+from core.workshop.storage.volumes import ENDS, Drive, End, Shared, Wish
 
 
 def eight(dice: random.Random) -> list[Wish]:

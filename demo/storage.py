@@ -7,8 +7,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from core.catalogue.recipes import Proof
 from core.flow.stage import GONE, Stage
 from core.workshop.storage.install import Before, read_drivers
-from core.workshop.storage.planner import ENDS, Drive, End, Shared, Wish
 from core.workshop.storage.sizes import MIB
+from core.workshop.storage.volumes import ENDS, Drive, End, Shared, Wish
 from demo.days import Hand
 from stations.people.models import Person
 from stations.units.models import Unit

@@ -11,7 +11,7 @@ from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.units.models import Unit
-from stations.workshop import openings, settings, treatment
+from stations.workshop import in_hand, openings, settings, strip_downs, treatment
 from stations.workshop import services as workshop
 from stations.workshop.forms_strip import UnlistedForm
 from stations.workshop.models import Opening
@@ -228,7 +228,7 @@ def standing_open(tobin: Person, now: datetime) -> None:
         {"name": "Cover", "fasteners": "6 × M3 × 4 star", "minutes": "3"},
         {"name": "Control board", "fasteners": "4 × M3 × 6 star", "plugs": "Motor plug, one way", "minutes": "4"},
     ):
-        strip = openings.strip_down_of(drive)
+        strip = strip_downs.strip_down_of(drive)
         form = UnlistedForm(line, strip=strip)
         if not form.is_valid():
             raise ValueError(form.errors)
@@ -282,9 +282,9 @@ def _press(hand: Hand, opening: Opening, upto: str = "", leave: int = 0) -> None
     something speaks against it, or until nothing is left."""
     while True:
         opening.refresh_from_db()
-        strip = openings.strip_down_of(opening.unit)
-        rows = openings.rows_of(opening, strip)
-        now = openings.in_hand(strip, opening, rows)
+        strip = strip_downs.strip_down_of(opening.unit)
+        rows = in_hand.rows_of(opening, strip)
+        now = in_hand.in_hand(strip, opening, rows)
         if now is None:
             return
         left = len(now.things) - now.done

@@ -20,10 +20,10 @@ from stations.stock.models import StockItem
 from stations.workshop import care_results
 from stations.workshop.models import Job, Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
 from stations.workshop.new_job import of_recipe
-from stations.workshop.openings import strip_down_as_read
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
 from stations.workshop.settings import Tried
+from stations.workshop.strip_downs import strip_down_as_read
 from stations.workshop.taking_apart import SalvagedPart
 
 

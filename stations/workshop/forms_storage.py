@@ -7,10 +7,10 @@ from django import forms
 
 from core.workshop.storage import StorageError
 from core.workshop.storage.install import Before, Driver, read_drivers
-from core.workshop.storage.planner import ENDS, Drive, End, Shared, StoragePlan, Wish
 from core.workshop.storage.sanitise import Medium, Method
 from core.workshop.storage.sizes import MIB, read_size
 from core.workshop.storage.systems import Starts, System
+from core.workshop.storage.volumes import ENDS, Drive, End, Shared, StoragePlan, Wish
 from stations.common.forms import VersionedForm
 from stations.common.typed import CountField
 from stations.workshop.models import SystemRules

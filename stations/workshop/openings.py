@@ -1,97 +1,31 @@
 """A machine is taken apart, thing by thing, and closed again: what is written while that is done."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from django.db import transaction
 
-from core.bench.power import Charge, hands_in_refusal
-from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDown
-from core.catalogue.assembly_text import as_data, from_data
-from core.catalogue.changes import without
+from core.catalogue.assemblies import Assembly, AssemblyError, StripDown
+from core.catalogue.assembly_text import as_data
 from core.flow.stage import GONE
-from core.workshop.stripdown.fasteners import may_share, tray_for
-from core.workshop.stripdown.step import Thing, things_off, things_on
-from core.workshop.stripdown.way_back import Unsettled, do_not_close, way_back
+from core.workshop.stripdown.fasteners import may_share
+from core.workshop.stripdown.step import things_off
+from core.workshop.stripdown.way_back import Unsettled, do_not_close
 from core.workshop.stripdown.way_in import way_in
-from stations.bench import power
 from stations.catalogue.models import ModelStripDown
-from stations.catalogue.strip_downs import checked
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.people import history, shop_settings
+from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.people.screens import save_versioned
 from stations.units import photos
 from stations.units.models import Unit
+from stations.workshop.in_hand import InHand, counts, held, in_trays, row_of, shut_by_charge
 from stations.workshop.inside import inside_of
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
+from stations.workshop.strip_downs import keep_strip_down, strip_down_of
 
 UNIT = HistoryEntry.Subject.UNIT
-
-
-def strip_down_of(unit: Unit) -> StripDown:
-    """What the unit is put together from: its own, else its model's; empty when neither was recorded. Always as it
-    is now."""
-    return _put_together(UnitStripDown.objects.filter(unit=unit).first(), unit)
-
-
-def strip_down_as_read(unit: Unit) -> StripDown:
-    """The same, of a unit that was read together with its own and its model's: no query, and put together once."""
-    if not hasattr(unit, "_put_together"):
-        unit._put_together = _put_together(getattr(unit, "strip_down", None), unit)  # type: ignore[attr-defined]
-    return unit._put_together  # type: ignore[attr-defined]
-
-
-def _put_together(own: UnitStripDown | None, unit: Unit) -> StripDown:
-    if own is not None:
-        return from_data(own.assemblies)
-    model = getattr(unit.model, "strip_down", None) if unit.model else None
-    return from_data(model.assemblies) if model else StripDown({})
-
-
-@transaction.atomic
-def keep_strip_down(person: Person, unit: Unit, strip: StripDown, seen_version: int | None, words: str) -> None:
-    """Put right what the unit is put together from; its model stays as it is.
-
-    `seen_version` is of the unit's own, 0 when it had none, None when what was read is held since.
-    """
-    require(person, "take a machine apart and close it")
-    unit = lock_row(Unit.objects.all(), unit)
-    checked(strip)
-    own = UnitStripDown.objects.filter(unit=unit).first()
-    if own is None:
-        UnitStripDown.objects.create(unit=unit, assemblies=as_data(strip))
-    else:
-        save_versioned(own, own.version if seen_version is None else seen_version, {"assemblies": as_data(strip)})
-    history.record(person, "workshop.keep_strip_down", UNIT, unit.pk, words)
-
-
-@transaction.atomic
-def take_out(person: Person, unit: Unit, name: str) -> None:
-    """An assembly is not in this machine after all; what stood on it stands on what it stood on."""
-    opening = Opening.objects.filter(open_for=unit, assemblies__name=name).first()
-    if opening is not None and opening.assemblies.get(name=name).is_off:
-        raise Refused(f"{name} is off and lies in a tray: it is in this machine. Put it on first.")
-    strip = strip_down_of(unit)
-    if name not in strip.assemblies:
-        raise Refused(f"There is no {name} in it.")
-    keep_strip_down(person, unit, without(strip, name), None, f"Not in it: {name}")
-
-
-@transaction.atomic
-def put_right(person: Person, unit: Unit, strip: StripDown, seen_version: int, was: str, name: str) -> None:
-    """One assembly is added, or put right and perhaps called something else: jobs and an opening follow its name."""
-    keep_strip_down(person, unit, strip, seen_version, f"Put together from: {name}")
-    if was and was != name:
-        unit.jobs.filter(assembly=was).update(assembly=name)
-        for opening in Opening.objects.filter(open_for=unit):
-            opening.assemblies.filter(name=was).update(name=name)
-            opening.targets = [name if one == was else one for one in opening.targets]
-            opening.steps = [name if one == was else one for one in opening.steps]
-            opening.save()
 
 
 @transaction.atomic
@@ -132,98 +66,11 @@ def _way(strip: StripDown, targets: Sequence[str], off: Sequence[str] = ()) -> t
         raise Refused(str(problem), problem.at) from problem
 
 
-@dataclass(frozen=True)
-class InHand:
-    """The assembly in hand: its row if it has one yet, all that is done with it, and how much of that is done."""
-
-    assembly: Assembly
-    row: OpenedAssembly | None
-    things: tuple[Thing, ...]
-    done: int
-
-    @property
-    def thing(self) -> Thing:
-        return self.things[self.done]
-
-    @property
-    def mark(self) -> str:
-        """Names this very press, so that a second one, or another person’s, does not count as the next."""
-        return f"{self.assembly.name}:{self.done}:{self.things[self.done].said}"
-
-
-def rows_of(opening: Opening, strip: StripDown) -> dict[str, OpenedAssembly]:
-    """How far each assembly is off or on again, by name; what the machine no longer has is left out. Counts follow when
-    an assembly was put right meanwhile."""
-    rows = opening.assemblies.select_related("off_by", "on_by", "tested_by", "photo")
-    return {row.name: _fitted(row, strip[row.name]) for row in rows if row.name in strip.assemblies}
-
-
-def _fitted(row: OpenedAssembly, assembly: Assembly) -> OpenedAssembly:
-    belong = counts(assembly)
-    if len(row.found) != len(belong):
-        row.found, row.added = belong, [0] * len(belong)
-    row.found = [min(found, most) for found, most in zip(row.found, belong, strict=True)]
-    row.added = [min(added, most - found) for added, found, most in zip(row.added, row.found, belong, strict=True)]
-    off, on = len(things_off(assembly, row.found)), len(things_on(assembly, there(row)))
-    row.off_done = off if row.off_at else min(row.off_done, off - 1)
-    row.on_done = on if row.on_at else min(row.on_done, on - 1)
-    return row
-
-
-def there(row: OpenedAssembly) -> list[int]:
-    """Fasteners that can go back, by group: what was found and what was added."""
-    return [found + added for found, added in zip(row.found, row.added, strict=True)]
-
-
-def in_hand(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly]) -> InHand | None:
-    """What is next: on the way in the next of the steps, on the way back the next of an order that can be."""
-    if opening.going_back:
-        half = [name for name, row in rows.items() if row.is_off and row.on_done]
-        left = half or back_order(strip, rows)
-        if not left:
-            return None
-        row = rows[left[0]]
-        return InHand(strip[row.name], row, things_on(strip[row.name], there(row)), row.on_done)
-    half = [name for name, row in rows.items() if row.off_done and row.off_at is None]
-    left = half or [name for name in opening.steps if name in strip.assemblies and not _was_off(rows, name)]
-    if not left:
-        return None
-    found_row = rows.get(left[0])
-    assembly = strip[left[0]]
-    found = found_row.found if found_row else counts(assembly)
-    # What was off and is on again comes off from the beginning.
-    done = found_row.off_done if found_row and not found_row.on_at else 0
-    return InHand(assembly, found_row, things_off(assembly, found), done)
-
-
-def back_order(strip: StripDown, rows: dict[str, OpenedAssembly]) -> list[str]:
-    return way_back(strip, [name for name, row in rows.items() if row.is_off and name in strip.assemblies])
-
-
-def counts(assembly: Assembly) -> list[int]:
-    """Fasteners that belong there, by group."""
-    return [group.count for group in assembly.fasteners]
-
-
-def _was_off(rows: dict[str, OpenedAssembly], name: str) -> bool:
-    return name in rows and rows[name].is_off
-
-
-def shut_by_charge(unit: Unit, assembly: Assembly) -> str:
-    """Why hands may not go in there now: not discharged and measured since it had power, or not today."""
-    if not assembly.charge:
-        return ""
-    kinds = {charge.kind: charge for charge in power.charges_of(unit)}
-    charge = kinds.get(assembly.charge.value, Charge(assembly.charge.value, None))
-    done = clock.day_of(charge.discharged_at) if charge.discharged_at else None
-    return hands_in_refusal(charge, power.last_power(unit), clock.today(), done)
-
-
 @transaction.atomic
 def do_thing(person: Person, opening: Opening, mark: str) -> None:
     """The very next thing is done: a plug, a screw, the clips, the whole. The last one ends the step."""
     require(person, "take a machine apart and close it")
-    opening, strip, rows, hand = _held(opening)
+    opening, strip, rows, hand = held(opening)
     if hand is None:
         raise Refused("There is nothing left to do here.")
     if mark != hand.mark:
@@ -235,7 +82,7 @@ def do_thing(person: Person, opening: Opening, mark: str) -> None:
     if opening.going_back and hand.row is not None:
         _put_on(person, opening, strip, rows, hand)
     else:
-        _take_off(person, opening, hand, _row(opening, strip, hand.assembly.name))
+        _take_off(person, opening, hand, row_of(opening, strip, hand.assembly.name))
 
 
 def _take_off(person: Person, opening: Opening, hand: InHand, row: OpenedAssembly) -> None:
@@ -293,7 +140,7 @@ def read_cautions(person: Person, opening: Opening) -> None:
 def back_one(person: Person, opening: Opening) -> None:
     """Take the last thing back: it was not done after all."""
     require(person, "take a machine apart and close it")
-    opening, _strip, rows, _ = _held(opening)
+    opening, _strip, rows, _ = held(opening)
     if opening.going_back:
         moved = [row for row in rows.values() if row.on_done]
         if not moved:
@@ -326,10 +173,10 @@ def note_odd(
     `found` counts what was there when it was opened, `added` what was put in from elsewhere on the way back.
     """
     require(person, "take a machine apart and close it")
-    opening, strip, _, _ = _held(opening)
+    opening, strip, _, _ = held(opening)
     if name not in strip.assemblies:
         raise Refused(f"There is no {name} in it.")
-    row, assembly = _row(opening, strip, name), strip[name]
+    row, assembly = row_of(opening, strip, name), strip[name]
     if found is not None:
         row.found = _counted(found, counts(assembly), out=row.off_done, assembly=assembly)
         if row.off_done and row.off_at is None and row.off_done == len(things_off(assembly, row.found)):
@@ -352,10 +199,10 @@ def note_odd(
 def keep_note(person: Person, opening: Opening, name: str, note: str) -> None:
     """What is to be remembered of an assembly, shown again on the way back; empty takes it away."""
     require(person, "take a machine apart and close it")
-    opening, strip, _, _ = _held(opening)
+    opening, strip, _, _ = held(opening)
     if name not in strip.assemblies:
         raise Refused(f"There is no {name} in it.")
-    row = _row(opening, strip, name)
+    row = row_of(opening, strip, name)
     row.note = within(note, 200, "note")
     row.save()
 
@@ -387,7 +234,7 @@ def _short(row: OpenedAssembly, assembly: Assembly) -> str:
 def reach_also(person: Person, opening: Opening, name: str) -> None:
     """Something else is to be reached in this opening: the way leads there too."""
     require(person, "take a machine apart and close it")
-    opening, strip, rows, _ = _held(opening)
+    opening, strip, rows, _ = held(opening)
     off = [n for n, row in rows.items() if row.is_off]
     targets = [*opening.targets, *([name] if name not in opening.targets else [])]
     half = [n for n, row in rows.items() if row.off_done and row.off_at is None]
@@ -400,7 +247,7 @@ def reach_also(person: Person, opening: Opening, name: str) -> None:
 def turn(person: Person, opening: Opening, back: bool) -> None:
     """From the way in to the way back, or round again; never with something half off or half on."""
     require(person, "take a machine apart and close it")
-    opening, _, rows, _ = _held(opening)
+    opening, _, rows, _ = held(opening)
     half = [r for r in rows.values() if (r.off_done and r.off_at is None) or (r.is_off and r.on_done)]
     if half and opening.going_back != back:
         raise Refused(f"{half[0].name} is half done. Finish it, or take it back with “Back one”.")
@@ -413,7 +260,7 @@ def turn(person: Person, opening: Opening, back: bool) -> None:
 def pass_test(person: Person, opening: Opening, name: str) -> None:
     """The test that is due before an assembly is shut in was passed, with it in."""
     require(person, "take a machine apart and close it")
-    opening, strip, rows, _ = _held(opening)
+    opening, strip, rows, _ = held(opening)
     if name not in strip.assemblies or not strip[name].test:
         raise Refused("No test is due there.")
     if name not in rows or rows[name].is_off:
@@ -426,7 +273,7 @@ def pass_test(person: Person, opening: Opening, name: str) -> None:
 def close_anyway(person: Person, opening: Opening, name: str, reason: str) -> None:
     """Close over what is not settled, with a reason that stays; never over a matter of safety."""
     require(person, "take a machine apart and close it")
-    opening, strip, rows, _ = _held(opening)
+    opening, strip, rows, _ = held(opening)
     if name not in rows or not rows[name].is_off:
         raise Refused(f"{name} is not off.")
     unsettled = speaks_against_closing(opening, strip, rows, name)
@@ -445,10 +292,10 @@ def close_anyway(person: Person, opening: Opening, name: str, reason: str) -> No
 def photograph(person: Person, opening: Opening, name: str, file: object) -> None:
     """How it sits before it comes off, shown again on the way back."""
     require(person, "add photos")
-    opening, strip, _, _ = _held(opening)
+    opening, strip, _, _ = held(opening)
     if name not in strip.assemblies:
         raise Refused(f"There is no {name} in it.")
-    row = _row(opening, strip, name)
+    row = row_of(opening, strip, name)
     try:
         row.photo, _ = photos.keep_photo(opening.unit, file)
     except photos.picture_files.BadPicture as problem:
@@ -460,7 +307,7 @@ def photograph(person: Person, opening: Opening, name: str, file: object) -> Non
 def take_off_unlisted(person: Person, opening: Opening, assembly: Assembly) -> None:
     """Build as one goes: something comes off that no strip-down names yet; it stood on what is off by now."""
     require(person, "take a machine apart and close it")
-    opening, strip, _rows, hand = _held(opening)
+    opening, strip, _rows, hand = held(opening)
     if opening.going_back:
         raise Refused("It goes together now. Turn round first.")
     if hand is not None:
@@ -473,32 +320,3 @@ def take_off_unlisted(person: Person, opening: Opening, assembly: Assembly) -> N
         f"Found inside: {assembly.name}",
     )
     Opening.objects.filter(pk=opening.pk).update(steps=[*opening.steps, assembly.name])
-
-
-def _row(opening: Opening, strip: StripDown, name: str) -> OpenedAssembly:
-    """The row of an assembly in this opening; the tray it gets is its, for good."""
-    row = OpenedAssembly.objects.filter(opening=opening, name=name).first()
-    if row is not None:
-        return _fitted(row, strip[name])
-    belong = counts(strip[name])
-    tray = tray_for(strip[name].fasteners, in_trays(strip, opening), shop_settings.settings().trays)
-    return OpenedAssembly(opening=opening, name=name, tray=tray, found=belong, added=[0] * len(belong))
-
-
-def in_trays(strip: StripDown, opening: Opening, but: str = "") -> dict[int, list[Fastener]]:
-    """What lies in each tray of the opening, or did; `but` for one assembly."""
-    taken: dict[int, list[Fastener]] = {}
-    for name, tray in opening.assemblies.values_list("name", "tray"):
-        if name != but:
-            taken.setdefault(tray, []).extend(strip[name].fasteners if name in strip.assemblies else ())
-    return taken
-
-
-def _held(opening: Opening) -> tuple[Opening, StripDown, dict[str, OpenedAssembly], InHand | None]:
-    """The opening as it now is, held, with its machine, its rows and what is in hand; refused once it is closed."""
-    opening = lock_row(Opening.objects.select_related("unit__model"), opening, opening.unit)
-    if opening.closed_at:
-        raise Refused(f"{opening.unit.tag} is closed again.")
-    strip = strip_down_of(opening.unit)
-    rows = rows_of(opening, strip)
-    return opening, strip, rows, in_hand(strip, opening, rows)

@@ -30,7 +30,7 @@ from stations.stock.models import StockItem
 from stations.stock.selectors import stock_with_value
 from stations.units.as_it_is import fails_in
 from stations.units.models import Content, Finding, Unit
-from stations.workshop import learned, openings
+from stations.workshop import learned, strip_downs
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, Opening
 from stations.workshop.recipe_record import RecipeRecord, recipe_record
@@ -144,7 +144,7 @@ class _Gathering:
 
     def __init__(self, unit: Unit) -> None:
         self.unit = unit
-        self.strip = openings.strip_down_as_read(unit)
+        self.strip = strip_downs.strip_down_as_read(unit)
         self.recipes = recipes()
         self.record: RecipeRecord = recipe_record()
         approach = Approach(unit.approach) if unit.approach else None

@@ -11,8 +11,9 @@ from core.workshop.storage import StorageError
 from core.workshop.storage.attempts import what_of
 from core.workshop.storage.checker import problems
 from core.workshop.storage.install import Before, Driver, recipe
-from core.workshop.storage.planner import Drive, End, Shared, StoragePlan, Wish, plan, with_labels
+from core.workshop.storage.planner import plan, with_labels
 from core.workshop.storage.systems import System, read_system
+from core.workshop.storage.volumes import Drive, End, Shared, StoragePlan, Wish
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.people import history

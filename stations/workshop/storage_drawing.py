@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from typing import Any
 
-from core.workshop.storage.planner import MUCH_LOST, StoragePlan, Volume
+from core.workshop.storage.planner import MUCH_LOST
 from core.workshop.storage.sizes import MIB, written
+from core.workshop.storage.volumes import StoragePlan, Volume
 
 WIDE, BESIDE, NARROW = 1180.0, 700.0, 340.0
 # Under so many units a volume has its letter only.

@@ -10,14 +10,14 @@ from django.utils import timezone
 
 from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDown
 from core.workshop.stripdown.fasteners import Lying, Tally, where_the_like_are
-from core.workshop.stripdown.step import Kind, count_of, things_off
+from core.workshop.stripdown.step import Kind, count_of, things_off, things_on
 from core.workshop.stripdown.way_back import Unsettled, minutes_if_closed_too_soon
 from core.workshop.stripdown.way_in import Also, Costs, WaysIn, shares_of_an_opening, way_in, while_in_there
 from stations.catalogue.section import DESK, PHONE, Look, Mark, Section, draw
 from stations.common import clock
 from stations.stock.models import StockItem
 from stations.units.models import Unit
-from stations.workshop import learned, openings
+from stations.workshop import in_hand, learned, openings, strip_downs
 from stations.workshop.inside import jobs_inside
 from stations.workshop.models import Job, OpenedAssembly, Opening
 
@@ -113,7 +113,7 @@ class StripPage:
 
     opening: Opening
     strip: StripDown
-    hand: openings.InHand | None
+    hand: in_hand.InHand | None
     number: int
     steps: int
     trays: tuple[Tray, ...]
@@ -155,11 +155,11 @@ class StripPage:
 
 def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
     """A fixed number of queries, whatever the size of the machine; `unfold` names what is not to be folded."""
-    unit, known = opening.unit, openings.strip_down_of(opening.unit)
+    unit, known = opening.unit, strip_downs.strip_down_of(opening.unit)
     before = learned.of_the_kind(unit, known.assemblies)
     strip = learned.as_learned(known, before)
-    rows = openings.rows_of(opening, strip)
-    hand = openings.in_hand(strip, opening, rows)
+    rows = in_hand.rows_of(opening, strip)
+    hand = in_hand.in_hand(strip, opening, rows)
     order = _order(strip, opening, rows)
     done = [name for name in order if _is_done(opening, rows, name)]
     unsettled: Sequence[Unsettled] = ()
@@ -178,7 +178,7 @@ def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
         work,
         tuple(unsettled),
         minutes_if_closed_too_soon(strip, unsettled),
-        openings.shut_by_charge(unit, hand.assembly) if hand else "",
+        in_hand.shut_by_charge(unit, hand.assembly) if hand else "",
         _bar(strip, opening, rows, order),
         draw(strip, marks, order, DESK, back=opening.going_back, unfold=unfold),
         draw(strip, marks, order, PHONE, back=opening.going_back, unfold=unfold),
@@ -208,7 +208,7 @@ def _order(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly]) 
     known = [row for name, row in rows.items() if name in strip.assemblies]
     if opening.going_back:
         on = sorted((row for row in known if row.on_at), key=lambda row: row.on_at or opening.opened_at)
-        return [row.name for row in on] + openings.back_order(strip, rows)
+        return [row.name for row in on] + in_hand.back_order(strip, rows)
     off = sorted((row for row in known if row.is_off), key=lambda row: row.off_at or opening.opened_at)
     gone = [row.name for row in off]
     return gone + [name for name in opening.steps if name in strip.assemblies and name not in gone]
@@ -223,7 +223,7 @@ def _trays(
     strip: StripDown,
     opening: Opening,
     rows: dict[str, OpenedAssembly],
-    hand: openings.InHand | None,
+    hand: in_hand.InHand | None,
     order: Sequence[str],
 ) -> tuple[Tray, ...]:
     """In the order they are used: as they come on the way in, as they empty on the way back."""
@@ -262,7 +262,7 @@ def _tally(assembly: Assembly, index: int, row: OpenedAssembly | None, opening: 
     if row is None:
         return Tally(group, group.count)
     out = count_of(things_off(assembly, row.found), row.off_done, Kind.FASTENER, index)
-    back = count_of(openings.things_on(assembly, openings.there(row)), row.on_done, Kind.FASTENER, index)
+    back = count_of(things_on(assembly, in_hand.there(row)), row.on_done, Kind.FASTENER, index)
     return Tally(group, row.found[index], out, back)
 
 
@@ -289,7 +289,7 @@ def _marks(
     strip: StripDown,
     opening: Opening,
     rows: dict[str, OpenedAssembly],
-    hand: openings.InHand | None,
+    hand: in_hand.InHand | None,
     order: Sequence[str],
     work: Sequence[Work],
     gate: bool,
@@ -306,7 +306,7 @@ def _marks(
             _is_done(opening, rows, name),
             tuple(one.letter for one in work if one.job.assembly == name),
             _out(assembly, row),
-            sum(openings.counts(assembly)) - sum(row.found) if row else 0,
+            sum(in_hand.counts(assembly)) - sum(row.found) if row else 0,
             "do not close yet" if now and gate else "",
         )
     return marks
@@ -316,7 +316,7 @@ def _out(assembly: Assembly, row: OpenedAssembly | None) -> int:
     if row is None or row.on_at:
         return 0
     out = count_of(things_off(assembly, row.found), row.off_done, Kind.FASTENER)
-    return max(0, out - count_of(openings.things_on(assembly, openings.there(row)), row.on_done, Kind.FASTENER))
+    return max(0, out - count_of(things_on(assembly, in_hand.there(row)), row.on_done, Kind.FASTENER))
 
 
 def _look(
@@ -361,11 +361,11 @@ def _bar(strip: StripDown, opening: Opening, rows: dict[str, OpenedAssembly], or
     )
 
 
-def _likes(hand: openings.InHand | None, rows: dict[str, OpenedAssembly]) -> list[Lying]:
+def _likes(hand: in_hand.InHand | None, rows: dict[str, OpenedAssembly]) -> list[Lying]:
     """Where fasteners lie that do for those the step in hand is short of."""
     if hand is None or hand.row is None:
         return []
-    belong = openings.counts(hand.assembly)
+    belong = in_hand.counts(hand.assembly)
     short = [
         group
         for group, found, added, most in zip(
@@ -400,7 +400,7 @@ def _in_other_trays(row: OpenedAssembly) -> list[Lying]:
     return [
         Lying(f"{count} {group.kind} in {other.opening.unit.tag}, tray {other.tray}", replace(group, count=count))
         for other in rows[:60]
-        if (assembly := openings.strip_down_as_read(other.opening.unit).assemblies.get(other.name))
+        if (assembly := strip_downs.strip_down_as_read(other.opening.unit).assemblies.get(other.name))
         for group, count in zip(assembly.fasteners, other.found, strict=False)
         if count
     ]
@@ -432,7 +432,7 @@ def as_it_stands(unit: Unit) -> dict[str, object]:
     if opening is not None:
         page = strip_page(opening)
         return {"opening": opening, "page": page, "desk": page.desk, "phone": page.phone, "one": one}
-    strip = openings.strip_down_as_read(unit)
+    strip = strip_downs.strip_down_as_read(unit)
     if not len(strip):
         return {}
     desk, phone, _ = preview(unit, strip, ())

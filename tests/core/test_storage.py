@@ -9,9 +9,10 @@ from hypothesis import strategies as st
 from core.workshop.storage import StorageError
 from core.workshop.storage.checker import problems
 from core.workshop.storage.clusters import FileSystem, best_format, clusters_of, formats
-from core.workshop.storage.planner import ENDS, Drive, End, Sees, Shared, Wish, plan, with_labels
+from core.workshop.storage.planner import plan, with_labels
 from core.workshop.storage.sizes import GIB, KIB, MIB, read_size, written
 from core.workshop.storage.systems import Code, Starts, System, read_system
+from core.workshop.storage.volumes import ENDS, Drive, End, Sees, Shared, Wish
 
 FAT12, FAT16, FAT32, OWN = FileSystem.FAT12, FileSystem.FAT16, FileSystem.FAT32, FileSystem.OWN
 OLD = System("Old", {FAT12: 16 * MIB, FAT16: 32 * MIB}, starts=Starts.FIRST, order=3)

@@ -10,10 +10,11 @@ from core.workshop.storage import StorageError
 from core.workshop.storage.attempts import Attempt, variants, what_of
 from core.workshop.storage.install import INSTALL, Before, read_drivers, recipe
 from core.workshop.storage.media import FLOPPIES, closest, difference, format_of
-from core.workshop.storage.planner import Drive, Shared, Wish, plan
+from core.workshop.storage.planner import plan
 from core.workshop.storage.sanitise import LEAST_SAMPLES, Medium, Method, technique, verified
 from core.workshop.storage.sizes import MIB
 from core.workshop.storage.tracks import Track, compare, read_tracks
+from core.workshop.storage.volumes import Drive, Shared, Wish
 from tests.core.test_storage import ABOVE, CARD, LATER, READER
 
 PLAN = plan(CARD, [Wish(LATER, 200 * MIB, 10), Wish(ABOVE, 0), Wish(READER, 0)], Shared())

@@ -4,8 +4,8 @@ import unittest
 
 from core.workshop.storage.clusters import FileSystem, clusters_of, formats
 from core.workshop.storage.media import FLOPPIES
-from core.workshop.storage.planner import ENDS
 from core.workshop.storage.sizes import KIB, MIB
+from core.workshop.storage.volumes import ENDS
 
 
 class Tables(unittest.TestCase):

@@ -18,9 +18,9 @@ from stations.workshop import services as workshop
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, JobStep, StateAsFound
 from stations.workshop.new_job import NewJob, of_recipe
-from stations.workshop.openings import strip_down_of
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
+from stations.workshop.strip_downs import strip_down_of
 from tests.hands import a_picture
 from tests.stations.base import AtOnce, ShopTest
 from tests.stations.test_through_the_pages import Through

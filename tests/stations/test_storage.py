@@ -13,8 +13,8 @@ from core.catalogue.fit.offers import Offers
 from core.catalogue.fit.schema import read_sheet, sheet_data
 from core.stock.parts import PartKind
 from core.workshop.storage.install import Before
-from core.workshop.storage.planner import Drive, Shared, Wish
 from core.workshop.storage.sizes import GIB, MIB
+from core.workshop.storage.volumes import Drive, Shared, Wish
 from stations.catalogue.models import ModelOffers
 from stations.common import clock
 from stations.common.refusals import Refused

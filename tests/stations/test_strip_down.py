@@ -13,7 +13,7 @@ from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import HistoryEntry
 from stations.stock.models import StockItem
-from stations.workshop import openings
+from stations.workshop import in_hand, openings, strip_downs
 from stations.workshop import services as workshop
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.new_job import NewJob
@@ -62,10 +62,10 @@ class OpenMachine(ShopTest):
         openings.read_cautions(self.technician, opening)
         return opening
 
-    def now(self, opening: Opening) -> openings.InHand | None:
+    def now(self, opening: Opening) -> in_hand.InHand | None:
         opening.refresh_from_db()
-        strip = openings.strip_down_of(self.unit)
-        return openings.in_hand(strip, opening, openings.rows_of(opening, strip))
+        strip = strip_downs.strip_down_of(self.unit)
+        return in_hand.in_hand(strip, opening, in_hand.rows_of(opening, strip))
 
     def press(self, opening: Opening, times: int = 1) -> None:
         for _ in range(times):
@@ -164,9 +164,9 @@ class WayIn(OpenMachine):
         there = openings.open_up(self.technician, other, ["Lid"])
         openings.read_cautions(self.technician, there)
         for _ in range(4):
-            strip = openings.strip_down_of(other)
-            rows = openings.rows_of(there, strip)
-            openings.do_thing(self.technician, there, openings.in_hand(strip, there, rows).mark)
+            strip = strip_downs.strip_down_of(other)
+            rows = in_hand.rows_of(there, strip)
+            openings.do_thing(self.technician, there, in_hand.in_hand(strip, there, rows).mark)
         opening = self.opened("Fan")
         self.press(opening, 2)
         openings.note_odd(self.technician, opening, "Lid", found=[3])
@@ -176,15 +176,15 @@ class WayIn(OpenMachine):
     def test_put_right_while_it_stands_open(self):
         opening = self.opened("Fan")
         self.press(opening, 4)
-        strip = openings.strip_down_of(self.unit)
+        strip = strip_downs.strip_down_of(self.unit)
         with self.assertRaisesRegex(Refused, "Lid is off and lies in a tray"):
-            openings.take_out(self.technician, self.unit, "Lid")
+            strip_downs.take_out(self.technician, self.unit, "Lid")
         # Another kind of screw, another name: what is off stays off, under its new name.
         rows = [row | {"name": "Top"} if row["name"] == "Lid" else row for row in BOX]
         rows = [row | {"ways": [["Top"]]} if row.get("ways") == [["Lid"]] else row for row in rows]
         rows[0] = rows[0] | {"fasteners": "2 × M3 × 6; 3 × M4 × 8"}
         self.assertIn("Lid", strip.assemblies)
-        openings.put_right(self.technician, self.unit, from_data(rows), 1, "Lid", "Top")
+        strip_downs.put_right(self.technician, self.unit, from_data(rows), 1, "Lid", "Top")
         page = strip_page(self.again(opening))
         self.assertEqual((page.hand.assembly.name, page.trays[0].assembly.name, page.out), ("Fan", "Top", 5))
         # The model that is put right meanwhile changes nothing here.
@@ -327,7 +327,7 @@ class TwoPeople(AtOnce):
         unit = self.assessed()
         opening = openings.open_up(self.technician, unit, ["Fan"])
         openings.read_cautions(self.technician, opening)
-        mark = openings.in_hand(openings.strip_down_of(unit), opening, {}).mark
+        mark = in_hand.in_hand(strip_downs.strip_down_of(unit), opening, {}).mark
         ends = self.together(
             lambda: openings.do_thing(self.technician, opening, mark),
             lambda: openings.do_thing(self.owner, opening, mark),

@@ -18,7 +18,7 @@ from stations.catalogue.models import ModelStripDown
 from stations.catalogue.section import Look, Mark, draw
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common.refusals import Refused
-from stations.workshop import learned, openings
+from stations.workshop import learned, openings, strip_downs
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.strip_page import strip_page
 from tests.core.test_stripdown import machines
@@ -97,7 +97,7 @@ class ThePage(OpenMachine):
         edit = f"{self.there}edit/one/?name=Fan"
         data = self.client.get(edit).context["form"].initial | {"fasteners": "2 × M3 × 30 cross", "worth": ""}
         self.client.post(edit, data | {"hazards": []})
-        self.assertEqual(openings.strip_down_of(self.unit)["Fan"].fastener_count, 2)
+        self.assertEqual(strip_downs.strip_down_of(self.unit)["Fan"].fastener_count, 2)
         self.assertEqual(ModelStripDown.objects.get().assemblies, as_data(from_data(BOX)))
 
     def test_mistakes_stand_at_their_fields_and_a_ring_names_its_members(self):
@@ -118,7 +118,7 @@ class ThePage(OpenMachine):
 
     def test_what_is_not_in_it_is_taken_out_and_the_rest_stands_on_what_it_stood_on(self):
         self.client.post(f"{self.there}edit/", {"remove": "Shield"})
-        machine = openings.strip_down_of(self.unit)
+        machine = strip_downs.strip_down_of(self.unit)
         self.assertNotIn("Shield", machine.assemblies)
         self.assertEqual(machine["Memory"].ways, (frozenset({"Supply"}),))
 
@@ -132,7 +132,7 @@ class ThePage(OpenMachine):
         opening = Opening.objects.get()
         self.press_all(opening)
         self.client.post(f"{self.there}more/", more | {"name": "Board", "fasteners": ""})
-        self.assertEqual(openings.strip_down_of(self.unit)["Board"].ways, (frozenset({"Cover"}),))
+        self.assertEqual(strip_downs.strip_down_of(self.unit)["Board"].ways, (frozenset({"Cover"}),))
         page = self.client.post(f"{self.there}more/", more | {"name": "Spring"})
         self.assertContains(page, "First: Board is off", status_code=page.status_code)
         self.press_all(opening)

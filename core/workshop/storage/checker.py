@@ -4,8 +4,8 @@ Shares no code with the planner: clusters are found by trying how many still fit
 read straight off its rules.
 """
 
-from core.workshop.storage.planner import StoragePlan, Volume
 from core.workshop.storage.systems import System
+from core.workshop.storage.volumes import StoragePlan, Volume
 
 
 def problems(plan: StoragePlan) -> list[str]:

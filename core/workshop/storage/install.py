@@ -8,9 +8,9 @@ from decimal import Decimal
 from core.catalogue.recipes import MOST_MINUTES, MOST_RESTARTS, MOST_STEPS, JobKind, Need, Proof, Recipe, Step
 from core.safety import Hazard
 from core.workshop.storage import StorageError
-from core.workshop.storage.planner import Sees, StoragePlan
 from core.workshop.storage.sizes import written
 from core.workshop.storage.systems import Starts, System
+from core.workshop.storage.volumes import Sees, StoragePlan
 
 MOST_DRIVERS = 16
 # How the step begins that installs a system: what was tried at it is kept under that.

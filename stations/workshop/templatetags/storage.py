@@ -4,8 +4,8 @@ from django import template
 from django.utils.html import format_html
 
 from core.workshop.storage.attempts import Variant
-from core.workshop.storage.planner import Sees
 from core.workshop.storage.sizes import written
+from core.workshop.storage.volumes import Sees
 
 register = template.Library()
 

@@ -11,8 +11,8 @@ from core.workshop.settings import Bank, Link, SettingKind, read_state
 from core.workshop.stripdown.step import Kind
 from core.workshop.stripdown.way_back import Unsettled
 from stations.common.templatetags.shell import glyph, mark
+from stations.workshop.in_hand import InHand
 from stations.workshop.models import Job
-from stations.workshop.openings import InHand
 from stations.workshop.strip_page import Bar, Tray
 
 register = template.Library()

@@ -6,9 +6,10 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.catalogue.assemblies import AssemblyError
+from stations.common.refusals import Refused
 from stations.people.screens import press, saved, sent
 from stations.units.models import Unit
-from stations.workshop import openings, strip_page, tray_sheet
+from stations.workshop import in_hand, openings, strip_downs, strip_page, tray_sheet
 from stations.workshop.forms_strip import OddForm, UnlistedForm, targets_of
 from stations.workshop.models import Opening
 
@@ -32,7 +33,7 @@ def strip(request, number, odd=None, unlisted=None):
 
 
 def _closed(request, unit):
-    machine = openings.strip_down_of(unit)
+    machine = strip_downs.strip_down_of(unit)
     chosen = [name for name in request.GET.getlist("reach") if name in machine.assemblies]
     context = {"unit": unit, "machine": machine, "chosen": chosen, "layers": targets_of(unit, machine)}
     context["one"] = reverse("workshop:strip-edit-one", args=[unit.number])
@@ -102,9 +103,9 @@ def anyway(request, number):
 def odd(request, number):
     """What is short, odd or broken at the assembly in hand."""
     opening = _opening(number)
-    machine = openings.strip_down_of(opening.unit)
-    rows = openings.rows_of(opening, machine)
-    form = OddForm(request.POST, hand=openings.in_hand(machine, opening, rows))
+    machine = strip_downs.strip_down_of(opening.unit)
+    rows = in_hand.rows_of(opening, machine)
+    form = OddForm(request.POST, hand=in_hand.in_hand(machine, opening, rows))
 
     def save(data):
         openings.note_odd(request.user, opening, form.name, **form.given)
@@ -132,15 +133,15 @@ def photo(request, number):
 def unlisted(request, number):
     """Build as one goes: something more comes off."""
     opening = _opening(number)
-    machine = openings.strip_down_of(opening.unit)
-    off = [name for name, row in openings.rows_of(opening, machine).items() if row.is_off]
+    machine = strip_downs.strip_down_of(opening.unit)
+    off = [name for name, row in in_hand.rows_of(opening, machine).items() if row.is_off]
     form = UnlistedForm(request.POST, strip=machine)
 
     def save(data):
         try:
             assembly = form.assembly(off)
         except AssemblyError as problem:
-            raise openings.Refused(str(problem), problem.at) from problem
+            raise Refused(str(problem), problem.at) from problem
         openings.take_off_unlisted(request.user, opening, assembly)
 
     return saved(request, form, save, _there(number)) or strip(request, number, unlisted=form)

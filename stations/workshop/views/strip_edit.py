@@ -8,7 +8,7 @@ from core.machine.casing import FormFactor
 from stations.catalogue.views.strip import assembly_typed, changed_by_button, drawn
 from stations.people.screens import press, sent
 from stations.units.models import Unit
-from stations.workshop import openings
+from stations.workshop import strip_downs
 from stations.workshop.models import UnitStripDown
 
 
@@ -19,13 +19,13 @@ def _unit(number):
 def edit(request, number):
     """The assemblies of a unit with their section; an empty one may begin with the usual outline of its shape."""
     unit = _unit(number)
-    machine, there = openings.strip_down_of(unit), reverse("workshop:strip-edit", args=[number])
+    machine, there = strip_downs.strip_down_of(unit), reverse("workshop:strip-edit", args=[number])
     if request.method == "POST":
         if gone := sent(request, "remove"):
-            return press(request, lambda: openings.take_out(request.user, unit, gone), there)
+            return press(request, lambda: strip_downs.take_out(request.user, unit, gone), there)
         begun = changed_by_button(request, machine, FormFactor(unit.form_factor))
         words = "Strip-down begun with the usual outline of its shape"
-        return press(request, lambda: openings.keep_strip_down(request.user, unit, begun(), None, words), there)
+        return press(request, lambda: strip_downs.keep_strip_down(request.user, unit, begun(), None, words), there)
     context = {"unit": unit, **drawn(machine, unit.form_factor, reverse("workshop:strip-edit-one", args=[number]))}
     return render(request, "workshop/strip_edit.html", context)
 
@@ -36,11 +36,11 @@ def one(request, number):
     own = UnitStripDown.objects.filter(unit=unit).first()
 
     def keep(strip: StripDown, version: int, was: str, name: str) -> None:
-        openings.put_right(request.user, unit, strip, version, was, name)
+        strip_downs.put_right(request.user, unit, strip, version, was, name)
 
     form, done = assembly_typed(
         request,
-        openings.strip_down_of(unit),
+        strip_downs.strip_down_of(unit),
         own.version if own else 0,
         keep,
         reverse("workshop:strip-edit", args=[number]),
