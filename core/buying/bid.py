@@ -4,6 +4,7 @@ What the pieces turn out to be does not depend on the bid; only what they cost d
 every question about a bid is answered from the same draws.
 """
 
+import os
 from collections import Counter
 from collections.abc import Callable, Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -14,7 +15,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from core.buying.draws import THREADS, DrawnLine, Shared, draw_line
+from core.buying.draws import DrawnLine, Shared, draw_line
 from core.buying.margin_tax import MarginTax
 from core.buying.moments import factor_nodes, moments, odds_at
 from core.buying.odds import OUTCOMES
@@ -32,6 +33,7 @@ from core.buying.questions import ASKS, Ask
 
 Floats = npt.NDArray[np.float64]
 DRAWS = 20_000
+THREADS = min(4, os.cpu_count() or 1)
 # Amounts of money nearer than this are the same: half a cent.
 SAME = 0.005
 # Where tax goes by the bid a search begins from one in so many of the draws, which lies near.
