@@ -188,7 +188,8 @@ class Hand:
         self, unit: Unit, title: str, kind: str = "repair", minutes: int = 30, parts=(), done: str = "", **more
     ) -> Job:
         """Open a job, issue its parts, count its minutes, and finish it when `done` says what came of it."""
-        data = NewJob(title=title, kind=kind, estimate_minutes=minutes, reversible=True, visible_modern=False, **more)
+        usual = {"title": title, "kind": kind, "estimate_minutes": minutes, "reversible": True}
+        data = NewJob(**{**usual, **more})
         job = self.do(workshop.open_job, unit, data)
         for name, quantity in parts:
             self.do(issuing.issue_part, job, StockItem.objects.get(name=name), quantity)
