@@ -40,21 +40,19 @@ from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
 from stations.workshop.taking_apart import SalvagedPart, take_apart
 from tests.hands import Hand
-from tests.stations.base import ShopTest, fill_shop
+from tests.stations.base import AtWork, fill_shop
 
 D = Decimal
 CALM = settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 NUMBERS = st.integers(0, 10**6)
 
 
-class Shop(TestCase):
+class Shop(AtWork, TestCase):
     """The small shop, made once; every example begins from it."""
 
     @classmethod
     def setUpTestData(cls):
         fill_shop(cls)
-
-    receive, hand, assessed, again = ShopTest.receive, ShopTest.hand, ShopTest.assessed, ShopTest.again
 
     def try_to(self, act) -> None:
         """Do it, or be refused in words."""

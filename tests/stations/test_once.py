@@ -86,8 +86,8 @@ class Pressing(ShopTest):
 class TwoAtOnce(AtOnce):
     def setUp(self):
         super().setUp()
-        (unit,) = ShopTest.receive(self)
-        unit = ShopTest.hand(self).assess(unit)
+        (unit,) = self.receive()
+        unit = self.hand().assess(unit)
         self.job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
 
     def pressed(self, act, keys):
