@@ -269,7 +269,7 @@ class WayBack(OpenMachine):
 
     def test_no_reason_closes_over_an_earth_strap(self):
         OpenedAssembly.objects.filter(opening=self.opening, name="Memory").update(on_at=timezone.now())
-        with mock.patch("stations.workshop.openings.back_order", return_value=["Shield", "Strap"]):
+        with mock.patch("stations.workshop.in_hand.back_order", return_value=["Shield", "Strap"]):
             with self.assertRaisesRegex(Refused, "Strap is missing"):
                 self.press(self.opening)
             with self.assertRaisesRegex(Refused, "no reason closes over it"):
