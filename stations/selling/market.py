@@ -180,11 +180,13 @@ def purchase_of(unit: Unit) -> Decimal:
 def leaves(unit: Unit, channel: Channel) -> Callable[[Decimal], Decimal]:
     """What a sale of the unit at a price leaves us after fee, postage, tax and, on commission, the owner’s part."""
     terms, purchase = terms_of(channel, shop_settings.settings()), purchase_of(unit)
+    # Asked once: a plan tries some sixty prices.
+    commission = unit.agreed.commission_percent if unit.consigned else None
 
     def left(price: Decimal) -> Decimal:
-        if not unit.consigned:
+        if commission is None:
             return left_of(price, purchase, terms)
-        ours = price - owners_part(price, unit.agreed.commission_percent)
+        ours = price - owners_part(price, commission)
         return left_of(ours, purchase, terms) - fee_on(price, terms) + fee_on(ours, terms)
 
     return left

@@ -35,7 +35,7 @@ class DataLeft(unittest.TestCase):
             (Storage(True, 1, missing=True), ""),
             (Storage(True, 1, cleared_at=NOON), ""),
         ):
-            self.assertEqual(words in may_hold_data(storage), True, storage)
+            self.assertIn(words, may_hold_data(storage), storage)
             self.assertEqual(bool(may_hold_data(storage)), bool(words), storage)
 
     def test_what_was_fitted_after_has_to_be_sanitised_too(self):
