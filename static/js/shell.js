@@ -91,6 +91,13 @@
       if (stop.open) stop.querySelector("button").focus();
     });
 
+  /* What was typed before the page could hear it counts as typed now. */
+  document.addEventListener("htmx:load", ({ target }) => {
+    for (const field of target.querySelectorAll("[hx-trigger*=early], [hx-trigger*=early] :is(input, textarea)"))
+      if ("defaultValue" in field && field.value !== field.defaultValue)
+        field.dispatchEvent(new Event("early", { bubbles: true }));
+  });
+
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong) wrong.focus();
   document

@@ -48,6 +48,18 @@ class ByKeyboardAlone(BrowserTest):
         expect(self.page.locator(".step-title")).to_have_text(title)
         self.page.wait_for_load_state("load")  # the keys are heard once the scripts ran
 
+    def test_what_is_typed_before_the_page_can_hear_it_is_judged(self):
+        page, held = self.page, []
+        self.sign_in("tom", "tom-sesame")
+        self.hand(self.technician).test(self.unit, stop_at="safe-linear")
+        page.route("**/*.js", lambda script: held.append(script))
+        page.goto(f"/bench/W-{self.unit.number}/", wait_until="commit")
+        page.locator("#reading").fill("99")
+        # Lets go of all that are held, and of all that are asked for later.
+        page.unroute("**/*.js")
+        expect(page.locator("#band")).to_contain_text("Outside")
+        self.assertGreater(len(held), 3)
+
     def test_a_whole_plan(self):
         page = self.page
         page.goto("/people/sign-in/")

@@ -186,6 +186,15 @@ class HowPlansComeOut(TestCase):
         self.assertEqual(learn_spreads([]), STATED)
         self.assertEqual(learn_width(STATED, []), STATED)
 
+    @given(st.floats(0.5, 2), st.floats(0.01, 0.5), st.integers(1, 6))
+    def test_what_came_as_it_was_stated_leaves_the_mean_where_it_was(self, mean, spread, count):
+        stated = replace(STATED, price=mean, line_price=spread, sale_price=0.0)
+        # The spread between lines that are all alike is what is stated, thinned by them.
+        between = spread * (4 / (3 + count)) ** 0.5
+        found = learn_spreads([SoldLine((mean * np.exp(-(between**2) / 2),))] * count, stated)
+        self.assertAlmostEqual(found.price, mean)
+        self.assertLess(found.price_open, stated.price_open)
+
     def test_what_was_sold_moves_them(self):
         dice = np.random.default_rng(1)
         lines = [
@@ -222,9 +231,9 @@ class HowPlansComeOut(TestCase):
         # Lines that are all alike narrow the spread between lines: four lines’ worth are stated.
         between = 0.3 * (4 / 7) ** 0.5
         self.assertAlmostEqual(found.line_price, between)
-        # Of logarithms: what is stated has mean 1, so its middle lies lower, and so has what was seen a higher mean.
+        # Of logarithms: the middle of what is stated lies below its mean, and so has what was seen a higher mean.
         prior, told = 1 / 0.01, 4 / between**2
-        middle = (-0.005 * prior + (np.log(0.7) + between**2 / 2) * told) / (prior + told)
+        middle = ((np.log(stated.price) - 0.005) * prior + (np.log(0.7) + between**2 / 2) * told) / (prior + told)
         self.assertAlmostEqual(found.price, np.exp(middle + 1 / (prior + told) / 2), places=6)
         self.assertAlmostEqual(found.price_open, (prior + told) ** -0.5, places=6)
 
@@ -273,7 +282,8 @@ class HowPlansComeOut(TestCase):
         three = learn_spreads([SoldLine((0.5,), (3.0,))] * 3)
         self.assertTrue(0.6 < three.price < 0.9 and 1.2 < three.minutes < 2.5)
         few = learn_spreads([SoldLine((0.8, 0.9), (1.5,))] * 3)
-        self.assertTrue(0.85 < few.price < 1 and 1 < few.minutes < 1.5)
+        # What lies at 1.5 by its logarithms, and spreads as stated, has a mean of 1.8.
+        self.assertTrue(0.8 < few.price < STATED.price and STATED.minutes < few.minutes < 1.5 * np.exp(0.6**2 / 2))
         self.assertAlmostEqual(learn_width(STATED, [40.0]).width, (19 / 11) ** 0.5)
         self.assertAlmostEqual(learn_width(STATED, [2.0] * 90).width, 3.7**0.5)
         self.assertLess(learn_width(STATED, [0.1] * 50).width, 0.5)

@@ -118,7 +118,7 @@ class TheBidSolvesItsOwnCondition(TestCase):
             Charge(ChargeKind.DUTY, percent=Decimal("2.5")),
         )
         drawn = forecast(Moments.LINES, BidTerms(0.1, 24, 0.1, charges, Decimal("1.17")), seed=5)
-        targets = Targets(margin=0.2, loss=0.2, hourly=5)
+        targets = Targets(margin=0.2, loss=0.3, hourly=5)
         keeps = {
             "margin": lambda at: at.profit >= targets.margin * drawn.expected.sales,
             "loss": lambda at: at.loss <= targets.loss,

@@ -3,6 +3,7 @@ from dataclasses import asdict, replace
 from decimal import Decimal
 
 from django.urls import reverse
+from django.utils.html import strip_tags
 
 from core.buying.calibration import STATED
 from core.buying.odds import STARTING, LineOutcome
@@ -160,7 +161,8 @@ class AgainstThePlan(ShopTest):
         self.assertEqual(found.charges, 0)
         self.assertEqual(found.actual, D("-138.00"))
         self.assertGreater(found.odds, 0)  # it worked, and better than the mean was planned
-        self.assertEqual(found.prices, D("-240.00"))
+        # Planned at 240; before anything was sold, prices are taken to come to 95 in 100 of it.
+        self.assertEqual(found.prices, D("-228.00"))
         self.assertEqual(sum(amount for _, amount in found.steps), found.gap)
         self.assertIsNone(against_plan(self.lot))
 
@@ -275,7 +277,11 @@ class PlannerPages(PageTest):
         self.assertRedirects(page, "/buying/plans/P-1/")
         page = self.post("buying:plan", [1], **asdict(LINE))
         self.assertRedirects(page, "/buying/plans/P-1/")
-        self.assertContains(self.client.get("/buying/plans/P-1/"), "We may bid up to")
+        page = self.client.get("/buying/plans/P-1/")
+        self.assertContains(page, "We may bid up to")
+        for answer in (page, self.client.get(reverse("books:forecasts"))):
+            words = " ".join(strip_tags(answer.content.decode()).split())
+            self.assertIn("begin with what is usual: of 100 planned, prices come to 95", words)
 
     def test_moving_the_bid_asks_only_for_what_depends_on_it(self):
         plan = self.plan()
