@@ -7,6 +7,7 @@ from stations.bench import benchmarks, faults, instruments
 from stations.bench import services as bench
 from stations.bench.models import Instrument
 from stations.stock import shelf
+from stations.stock.models import KnownGood
 from stations.units.models import Unit
 
 
@@ -62,18 +63,21 @@ class BenchStories(Telling):
             ("Test machine, AT class", "machine", "test machine", None),
         ):
             seen = (self.now - timedelta(days=days)).date() if days else None
-            data = {"name": name, "kind": kind, "stands_in": stands_in, "place": "shelf K", "verified_on": seen}
-            hand.do(shelf.shelve, data)
-        green = {"name": "Green screen, composite", "kind": "part", "stands_in": "screen", "place": "shelf K"}
-        seen = (self.now - timedelta(days=60)).date()
-        hand.do(shelf.shelve, green | {"verified_on": seen, "shows_colour": False, "signals": "PAL, 625 lines"})
+            hand.do(
+                shelf.shelve,
+                KnownGood(name=name, kind=kind, stands_in=stands_in, place="shelf K", verified_on=seen),
+            )
+        green = KnownGood(name="Green screen, composite", kind="part", stands_in="screen", place="shelf K")
+        green.verified_on = (self.now - timedelta(days=60)).date()
+        green.shows_colour, green.signals = False, "PAL, 625 lines"
+        hand.do(shelf.shelve, green)
         owner = self.hand(self.runa, 2, "instruments")
         for name, role, port in (
             ("Bench meter", "meter", 1),
             ("Electronic load", "load", 2),
             ("Code reader", "reader", 3),
         ):
-            owner.do(instruments.add, {"name": name, "role": role, "host": Instrument.STAND_IN, "port": port})
+            owner.do(instruments.add, Instrument(name=name, role=role, host=Instrument.STAND_IN, port=port))
         unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
         for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
             data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}

@@ -11,7 +11,7 @@ from core.stock.parts import Condition, PartKind
 from demo.days import Hand
 from demo.sheets import CONVERTERS, FIRMWARE, OFFERS, PARTS
 from stations.catalogue import fit_sheets
-from stations.catalogue.models import MachineModel
+from stations.catalogue.models import MachineModel, Tried
 from stations.people.models import Person
 from stations.stock import services as stock
 from stations.stock.services import Sort
@@ -59,25 +59,31 @@ def known(runa: Person, now: datetime) -> None:
         ("Slim drive in a printed frame", "F3", "1", "7.00"),
     ):
         hand.do(stock.stock_part, Sort(name, Condition.TESTED.value, drawer), count, Decimal(paid))
-    tried = {
-        "part_version": "1.9",
-        "who": "E. Norr, Norrvik",
-        "on": date(2026, 3, 14),
-        "words": "no start beyond 1 GiB",
-    }
     hand.do(
         fit_sheets.keep_tried,
-        sheets["Disk 4 GB, wide SCSI"],
-        tried | {"model": models["Halden M2"], "runs": False, "region": "230 V, 50 Hz"},
+        Tried(
+            sheet=sheets["Disk 4 GB, wide SCSI"],
+            model=models["Halden M2"],
+            runs=False,
+            part_version="1.9",
+            who="E. Norr, Norrvik",
+            on=date(2026, 3, 14),
+            region="230 V, 50 Hz",
+            words="no start beyond 1 GiB",
+        ),
     )
-    ran = {
-        "part_version": "",
-        "who": "Tobin Ashe",
-        "on": date(2026, 8, 2),
-        "words": "two hours",
-        "region": "115 V, 60 Hz",
-    }
-    hand.do(fit_sheets.keep_tried, sheets["Sound card, 8-bit"], ran | {"model": models["Orrin Desk 16"], "runs": True})
+    hand.do(
+        fit_sheets.keep_tried,
+        Tried(
+            sheet=sheets["Sound card, 8-bit"],
+            model=models["Orrin Desk 16"],
+            runs=True,
+            who="Tobin Ashe",
+            on=date(2026, 8, 2),
+            region="115 V, 60 Hz",
+            words="two hours",
+        ),
+    )
 
 
 def _as_of_its_time(text: str) -> str:

@@ -123,9 +123,10 @@ def by_role() -> dict[str, Instrument]:
 
 
 @transaction.atomic
-def add(person: Person, data: dict) -> Instrument:
+def add(person: Person, instrument: Instrument) -> Instrument:
     require(person, "set up instruments")
-    return Instrument.objects.create(**data)
+    instrument.save(force_insert=True)
+    return instrument
 
 
 @transaction.atomic

@@ -108,10 +108,11 @@ def _answered(kind: type[T], data: object, group: str, name: str, key: str, type
 
 
 @transaction.atomic
-def keep_tried(person: Person, sheet: PartSheet, data: dict) -> Tried:
+def keep_tried(person: Person, tried: Tried) -> Tried:
     """Write down that a part ran in machines of a model, or was refused."""
     require(person, "write down what was tried")
-    return Tried.objects.create(sheet=sheet, **data)
+    tried.save(force_insert=True)
+    return tried
 
 
 @transaction.atomic

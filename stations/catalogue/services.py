@@ -11,23 +11,23 @@ from stations.people.permissions import require
 
 
 @transaction.atomic
-def add_model(person: Person, data: dict, expected: Sequence[bank.Expected]) -> MachineModel:
+def add_model(person: Person, model: MachineModel, expected: Sequence[bank.Expected]) -> MachineModel:
     """Put a model in the bank, with what belongs with it: (name, weight, what a replacement costs)."""
     require(person, "add a model")
-    model = MachineModel.objects.create(**data)
+    model.save(force_insert=True)
     bank.expect(model, expected)
     return model
 
 
 @transaction.atomic
-def add_pattern(person: Person, data: dict) -> SerialPattern:
+def add_pattern(person: Person, pattern: SerialPattern) -> None:
     """Add how a maker numbered."""
     require(person, "add to the model bank")
-    return SerialPattern.objects.create(**data)
+    pattern.save(force_insert=True)
 
 
 @transaction.atomic
-def add_rule(person: Person, data: dict) -> VariantRule:
+def add_rule(person: Person, rule: VariantRule) -> None:
     """Add what a maker's base number and the next one stand for."""
     require(person, "add to the model bank")
-    return VariantRule.objects.create(**data)
+    rule.save(force_insert=True)

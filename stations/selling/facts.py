@@ -1,6 +1,8 @@
 """What selling answers for: grade, listing, sale, and what a model fetches elsewhere."""
 
-from core.flow.facts import SellingFlow
+from collections.abc import Mapping
+
+from core.flow.facts import FlowFacts, SellingFlow
 from core.selling.listing import blocks
 from stations.catalogue.prices import price_sources
 from stations.selling import market, placing, selectors, to_come
@@ -17,8 +19,8 @@ stages.moved.add("selling")(placing.follow)
 __all__ = ["selling_flow", "to_come"]
 
 
-@stages.flow.add("selling")
-def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
+@stages.resting.add("selling")
+def selling_flow(units: list[Unit], told: Mapping[int, FlowFacts]) -> dict[int, SellingFlow]:
     """Of units that are graded, priced, on offer or sold: a fixed number of queries for all of them."""
     ids = [unit.pk for unit in units]
     graded = set(UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True))
@@ -26,7 +28,7 @@ def selling_flow(units: list[Unit]) -> dict[int, SellingFlow]:
     listed = {unit_id for unit_id, listing in listings.items() if listing.is_live}
     sales = {sale.unit_id: sale for sale in Sale.objects.filter(open_for_id__in=ids).select_related("channel")}
     offered = [unit for unit in units if unit.pk in graded | listed and unit.pk not in sales]
-    blocked = {unit_id: blocks(facts) for unit_id, facts in selectors.offer_facts(offered).items()} if offered else {}
+    blocked = {unit_id: blocks(facts) for unit_id, facts in selectors.offer_facts(offered, told).items()}
     return {
         unit_id: SellingFlow(
             graded=unit_id in graded,

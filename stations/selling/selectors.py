@@ -3,13 +3,14 @@
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 
 from django.db.models import Count
 from django.urls import reverse
 
 from core.bench.checks import Group
 from core.bench.plan import Outcome, PlanStep, complete
-from core.flow.facts import BenchFlow, WorkshopFlow
+from core.flow.facts import BenchFlow, FlowFacts, WorkshopFlow
 from core.intake.completeness import Content as Ticked
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind, Mark
@@ -26,9 +27,9 @@ from stations.bench.models import FaultCase, PowerStop, StartTrial, StepResult, 
 from stations.bench.services import latest, steps_of
 from stations.catalogue.models import MachineModel
 from stations.common import clock
-from stations.intake.facts import intake_flow
 from stations.selling import market
 from stations.selling.models import Channel, Listing, UnitGrade
+from stations.units import stages
 from stations.units.as_it_is import data_left
 from stations.units.models import Content, Finding, Photo, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
@@ -121,16 +122,6 @@ def waived_times(steps, results) -> list[str]:
     return [_lower(step.check.title) for step in steps if step.check.alone_minutes and step.check.code in waived]
 
 
-def against(units: list[Unit], tested: Mapping[int, BenchFlow] | None = None) -> dict[int, list[str]]:
-    """What speaks against each unit being proven, in words: from the bench, its faults, and the workshop."""
-    tested, worked = bench_flow(units) if tested is None else tested, workshop_flow(units)
-    found: dict[int, list[str]] = {unit.pk: [] for unit in units}
-    said = [(unit_id, flow.not_proven) for unit_id, flow in tested.items()]
-    for unit_id, not_proven in said + [(unit_id, flow.not_proven) for unit_id, flow in worked.items()]:
-        found[unit_id] += [words for words in not_proven if words not in found[unit_id]]
-    return found
-
-
 def graded_now(unit: Unit) -> Graded:
     """What the record gives today, whether or not it was set."""
     return work_out_grade(evidence_of(unit))
@@ -168,14 +159,17 @@ def appraisal_of(unit: Unit) -> UnitAppraisal:
     )
 
 
-def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
-    """For each unit what decides whether it may be listed, in a number of queries that doesn't grow with them."""
+def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) -> dict[int, ListingFacts]:
+    """For each unit what decides whether it may be listed, in a number of queries that doesn't grow with them; `told`
+    by the stations before, where that was asked already."""
+    if not units:
+        return {}
     ids = [unit.pk for unit in units]
-    seen, tested = intake_flow(units), bench_flow(units)
-    speaks_against = against(units, tested)
-    data, newer, unconfirmed = data_left(units), newer_facts(units), unconfirmed_fixes(units)
+    told = stages.facts_of(units, before="selling") if told is None else told
+    grades = {row.unit_id: row for row in UnitGrade.objects.filter(unit_id__in=ids).order_by("id")}
+    newer = newer_facts({unit_id: row.when for unit_id, row in grades.items()})
+    data, unconfirmed = data_left(units), unconfirmed_fixes(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
-    grades = dict(UnitGrade.objects.filter(unit_id__in=ids).order_by("id").values_list("unit_id", "grade"))
     photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
     wanted = dict(MachineModel.objects.filter(units__in=ids).values_list("units__pk", "photos_wanted"))
     temporary: dict[int, list[str]] = defaultdict(list)
@@ -187,18 +181,20 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     )
     facts = {}
     for unit in units:
-        listing, bench = listings.get(unit.pk), tested.get(unit.pk, BenchFlow())
+        listing, flow = listings.get(unit.pk), told[unit.pk]
+        # From the bench, its faults, and the workshop.
+        against = tuple(dict.fromkeys([*flow.bench.not_proven, *flow.workshop.not_proven]))
         facts[unit.pk] = ListingFacts(
             title=unit.title,
-            grade=Grade(grades[unit.pk]) if unit.pk in grades else None,
-            proven=bench.complete and not speaks_against[unit.pk],
-            not_proven=speaks_against[unit.pk] if bench.started else (),
+            grade=Grade(grades[unit.pk].grade) if unit.pk in grades else None,
+            proven=flow.bench.complete and not against,
+            not_proven=against if flow.bench.started else (),
             as_it_stands=unit.path == Path.SELL,
             stale=newer.get(unit.pk, ""),
             unconfirmed=unconfirmed[unit.pk],
             custody=unit.custody,
             may_hold_data=data[unit.pk],
-            safety_hold=hold.words if (hold := bench.hold or seen[unit.pk].hold) else "",
+            safety_hold=flow.hold.words if flow.hold else "",
             temporary_fixes=temporary[unit.pk],
             photo_count=photos.get(unit.pk, 0),
             photos_wanted=wanted.get(unit.pk, 3),
@@ -212,10 +208,8 @@ def offer_facts(units: list[Unit]) -> dict[int, ListingFacts]:
     return facts
 
 
-def newer_facts(units: list[Unit]) -> dict[int, str]:
-    """What happened to each graded unit after its grade was given, that the grade does not know: five queries."""
-    ids = [unit.pk for unit in units]
-    given = dict(UnitGrade.objects.filter(unit_id__in=ids).order_by("id").values_list("unit_id", "when"))
+def newer_facts(given: Mapping[int, datetime]) -> dict[int, str]:
+    """What happened to graded units after their grades were given, by id, that the grades do not know: six queries."""
     if not given:
         return {}
     found: dict[int, tuple] = {}

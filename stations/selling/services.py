@@ -100,9 +100,10 @@ def change_channel(person: Person, channel: Channel, seen_version: int, data: di
 
 
 @transaction.atomic
-def add_comparable(person: Person, data: dict) -> Comparable:
+def add_comparable(person: Person, comparable: Comparable) -> None:
+    """What the like of one of ours fetched elsewhere."""
     require(person, "add comparables")
-    return Comparable.objects.create(**data)
+    comparable.save(force_insert=True)
 
 
 def draft_of(unit: Unit) -> Listing:

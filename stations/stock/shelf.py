@@ -55,10 +55,11 @@ def can_show(row: Stocked, symptom: str, wants: set[str]) -> bool:
 
 
 @transaction.atomic
-def shelve(person: Person, data: dict) -> Stocked:
+def shelve(person: Person, row: Stocked) -> Stocked:
     """Put a known-good part, fixture or test machine on the shelf."""
     require(person, "change the known-good shelf")
-    return Stocked.objects.create(**data)
+    row.save(force_insert=True)
+    return row
 
 
 @transaction.atomic

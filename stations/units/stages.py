@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import fields
+from dataclasses import fields, replace
 from datetime import datetime
 from typing import Any
 
@@ -21,7 +21,8 @@ from stations.units.models import Unit
 # Who answers for which part of FlowFacts: for a list of units, by unit id, in a number of queries that does not grow
 # with the list; nothing for a unit it knows nothing of.
 flow: Registry[Callable[[list[Unit]], Mapping[int, Any]]] = Registry("facts of flow")
-
+# Those whose part rests on what the stations before them told, which they are given, so that nothing is asked twice.
+resting: Registry[Callable[[list[Unit], Mapping[int, FlowFacts]], Mapping[int, Any]]] = Registry("facts on facts")
 
 # Who wants to know that something of units changed, once their stage is up to date, in the same transaction.
 moved: Registry[Callable[[list[Unit]], None]] = Registry("who follows units")
@@ -30,13 +31,15 @@ moved: Registry[Callable[[list[Unit]], None]] = Registry("who follows units")
 _later: ContextVar[dict[int, tuple[Unit, datetime]] | None] = ContextVar("stages to bring up to date", default=None)
 
 
-def facts_of(units: list[Unit]) -> dict[int, FlowFacts]:
-    """Everything the stages of these units rest on."""
-    told = {part.name: flow[part.name](units) for part in fields(FlowFacts)}
-    return {
-        unit.pk: FlowFacts(**{name: known[unit.pk] for name, known in told.items() if unit.pk in known})
-        for unit in units
-    }
+def facts_of(units: list[Unit], before: str = "") -> dict[int, FlowFacts]:
+    """Everything the stages of these units rest on; `before`: only what stations before this one answer for."""
+    facts = {unit.pk: FlowFacts() for unit in units}
+    for part in fields(FlowFacts):
+        if part.name == before:
+            break
+        told = resting[part.name](units, facts) if part.name in resting else flow[part.name](units)
+        facts |= {one: replace(facts[one], **{part.name: told[one]}) for one in facts if one in told}
+    return facts
 
 
 def unit_statuses(units: list[Unit]) -> dict[int, UnitStatus]:

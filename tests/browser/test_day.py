@@ -11,6 +11,7 @@ from stations.day import planning, services
 from stations.day.models import PlannedTask, Record
 from stations.queue.services import work_once
 from stations.selling import services as selling
+from stations.selling.models import Comparable
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, StopDecision
@@ -87,7 +88,7 @@ class DayByHand(BrowserTest):
         Hand(self.owner, timezone.now() - timedelta(days=1)).test(unit)
         for price, grade, percent in ((240, "A", 100), (220, "B", 100), (130, "D", 60), (90, "untested", 60)):
             data = {"model": self.model, "channel": "a fair", "price": D(price), "sold_on": clock.today()}
-            selling.add_comparable(self.owner, data | {"grade": grade, "completeness": percent})
+            selling.add_comparable(self.owner, Comparable(**data, grade=grade, completeness=percent))
         missing = Content.objects.filter(unit=unit).first()
         Content.objects.filter(pk=missing.pk).update(presence="missing", estimate=D(5))
         Job.objects.filter(unit=unit).update(kind="clean", source=f"content:{missing.pk}")

@@ -14,6 +14,7 @@ from stations.common import clock
 from stations.common.refusals import Refused
 from stations.selling.selectors import evidence_of
 from stations.stock import shelf
+from stations.stock.models import KnownGood
 from tests.stations.test_bench_in_full import BenchTest
 
 D = Decimal
@@ -96,10 +97,7 @@ class FindingAFault(BenchTest):
         self.assertEqual(fault_view.look_at(case).bars[0].suspect.code, "memory")
 
     def test_a_known_good_part_must_fit_and_its_age_counts(self):
-        old = shelf.shelve(
-            self.technician,
-            {"name": "Old keyboard", "kind": "part", "stands_in": "keyboard", "place": "", "verified_on": None},
-        )
+        old = shelf.shelve(self.technician, KnownGood(name="Old keyboard", kind="part", stands_in="keyboard"))
         case = self.open("keyboard")
         with self.assertRaisesRegex(Refused, "does not stand in"):
             faults.record_try(self.technician, case, "lead-ohms", True, known_good=old)

@@ -276,8 +276,8 @@ class WhichOfMine(Fit):
         self.assertContains(page, "adds nothing for this use")
         self.assertNotContains(page, "drawer D2")
         best = PartSheet.objects.get(name="Display card 1024")
-        seen = {"model": self.model, "runs": False, "who": "E. Norr", "on": date(2026, 3, 14)}
-        fit_sheets.keep_tried(self.owner, best, seen)
+        seen = Tried(sheet=best, model=self.model, runs=False, who="E. Norr", on=date(2026, 3, 14))
+        fit_sheets.keep_tried(self.owner, seen)
         self.assertContains(self.client.get(address), "Not known yet: whether it runs")
         with CaptureQueriesContext(connection) as few:
             self.client.get(address)

@@ -338,7 +338,7 @@ class Tests(Parts):
         self.assertEqual(self.again(part).doubt, "")
 
     def test_a_fixture_found_bad_takes_back_what_was_tested_on_it(self):
-        fixture = shelf.shelve(self.owner, {"name": "Jig", "kind": "fixture", "stands_in": "board"})
+        fixture = shelf.shelve(self.owner, KnownGood(name="Jig", kind="fixture", stands_in="board"))
         part = self.found()
         part_tests.test_part(self.owner, part, Seen(self.GOOD, fixture=fixture))
         answer = self.post("stock:found-bad", [fixture.pk], words="its 5 V sags")

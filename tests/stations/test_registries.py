@@ -40,7 +40,8 @@ class Owners(SimpleTestCase):
             kinds.add("run")(max)
 
     def test_every_part_of_the_flow_has_its_owner_and_no_more(self):
-        self.assertEqual(set(stages.flow), {part.name for part in fields(FlowFacts)})
+        self.assertEqual({*stages.flow, *stages.resting}, {part.name for part in fields(FlowFacts)})
+        self.assertFalse({*stages.flow} & {*stages.resting})
 
     def test_what_was_registered_was_found_without_being_imported_by_chance(self):
         self.assertEqual((set(received_worth), set(cost_after_a_sale)), ({"selling"}, {"selling"}))

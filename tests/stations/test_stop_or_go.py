@@ -11,6 +11,7 @@ from stations.common import clock
 from stations.common.refusals import Refused
 from stations.day import bells
 from stations.selling import services as selling
+from stations.selling.models import Comparable
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop import stop_or_go
@@ -27,7 +28,7 @@ class Asked(Through):
         self.hand().test(self.unit)
         for price, grade, percent in ((240, "A", 100), (220, "B", 100), (130, "D", 60), (90, "untested", 60)):
             data = {"model": self.model, "channel": "a fair", "price": D(price), "sold_on": clock.today()}
-            selling.add_comparable(self.owner, data | {"grade": grade, "completeness": percent})
+            selling.add_comparable(self.owner, Comparable(**data, grade=grade, completeness=percent))
         self.missing = Content.objects.filter(unit=self.unit).first()
         Content.objects.filter(pk=self.missing.pk).update(presence="missing", estimate=D(5))  # type: ignore[union-attr]
 

@@ -20,6 +20,7 @@ from stations.buying import services as buying
 from stations.common.refusals import NotAllowed, Refused
 from stations.intake import services as intake
 from stations.stock import shelf
+from stations.stock.models import KnownGood
 from stations.units import sounds
 from stations.units.models import Clip, Finding
 from tests.hands import a_tone
@@ -38,8 +39,8 @@ class FaultTest(BenchTest):
         return faults.open_case(self.owner, unit, symptom, **more)
 
     def shelve(self, stands_in: str, **more):
-        data = {"name": f"Good {stands_in}", "kind": "part", "place": "", "verified_on": None} | more
-        return shelf.shelve(self.owner, data | {"stands_in": stands_in})
+        usual = {"name": f"Good {stands_in}", "kind": "part"}
+        return shelf.shelve(self.owner, KnownGood(stands_in=stands_in, **usual | more))
 
 
 class FirstOdds(FaultTest):

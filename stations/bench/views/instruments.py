@@ -15,7 +15,11 @@ from stations.people.screens import press, saved
 def the_instruments(request):
     """The instruments; each is asked who it is when one looks."""
     form = InstrumentForm(request.POST or None)
-    if done := saved(request, form, lambda data: instruments.add(request.user, data), reverse("bench:instruments")):
+
+    def add(data):
+        instruments.add(request.user, Instrument(**data))
+
+    if done := saved(request, form, add, reverse("bench:instruments")):
         return done
     look = bool(request.GET.get("look")) and may(request.user, "command an instrument")
     rows = [(row, _who(row) if look else None) for row in Instrument.objects.all()]

@@ -105,7 +105,7 @@ def keep_tried(request, pk):
     there = reverse("catalogue:part-sheet", args=[pk])
 
     def save(data):
-        fit_sheets.keep_tried(request.user, row, data)
+        fit_sheets.keep_tried(request.user, Tried(sheet=row, **data))
 
     if done := saved(request, form, save, there):
         return done

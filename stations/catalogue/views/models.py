@@ -23,7 +23,7 @@ def models(request):
 
     def act(data):
         expected = data.pop("expected")
-        catalogue.add_model(request.user, data, expected)
+        catalogue.add_model(request.user, MachineModel(**data), expected)
 
     if done := saved(request, form, act, reverse("catalogue:models")):
         return done

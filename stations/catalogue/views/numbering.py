@@ -1,12 +1,12 @@
 """How makers number their serials."""
 
-from django.shortcuts import redirect, render
+from django.shortcuts import render
 from django.urls import reverse
 
 from stations.catalogue import services as catalogue
 from stations.catalogue.forms import PatternForm, RuleForm
 from stations.catalogue.models import SerialPattern, VariantRule
-from stations.people.screens import attempt
+from stations.people.screens import saved
 
 
 def numbering(request):
@@ -14,15 +14,16 @@ def numbering(request):
     which = request.POST.get("what", "")
     pattern = PatternForm(request.POST if which == "pattern" else None, prefix="pattern")
     rule = RuleForm(request.POST if which == "rule" else None, prefix="rule")
-    for form, act in ((pattern, catalogue.add_pattern), (rule, catalogue.add_rule)):
-        if form.is_bound:
 
-            def do(data, act=act):
-                act(request.user, data)
-                return reverse("catalogue:numbering")
+    def add_pattern(data):
+        catalogue.add_pattern(request.user, SerialPattern(**data))
 
-            if leads_to := attempt(request, form, do):
-                return redirect(leads_to)
+    def add_rule(data):
+        catalogue.add_rule(request.user, VariantRule(**data))
+
+    for form, act in ((pattern, add_pattern), (rule, add_rule)):
+        if form.is_bound and (done := saved(request, form, act, reverse("catalogue:numbering"))):
+            return done
     context = {
         "pattern": pattern,
         "rule": rule,

@@ -22,9 +22,11 @@ SHOWN = 25
 
 def comparables(request):
     form = ComparableForm(request.POST or None, buyers=buyers.buyers().values())
-    if done := saved(
-        request, form, lambda data: services.add_comparable(request.user, data), reverse("selling:comparables")
-    ):
+
+    def add(data):
+        services.add_comparable(request.user, Comparable(**data))
+
+    if done := saved(request, form, add, reverse("selling:comparables")):
         return done
     page = Paginator(Comparable.objects.select_related("model"), 25).get_page(request.GET.get("page"))
     return render(request, "selling/comparables.html", {"form": form, "page": page})

@@ -15,7 +15,11 @@ from stations.stock.models import KnownGood
 def known_good(request):
     """The shelf: what stands in, when it was last shown to be good, and how far its word counts."""
     form = KnownGoodForm(request.POST or None)
-    if done := saved(request, form, lambda data: shelf.shelve(request.user, data), reverse("stock:known-good")):
+
+    def shelve(data):
+        shelf.shelve(request.user, KnownGood(**data))
+
+    if done := saved(request, form, shelve, reverse("stock:known-good")):
         return done
     page = Paginator(shelf.all_with_trust(), 50).get_page(request.GET.get("page"))
     return render(request, "stock/known_good.html", {"page": page, "form": form})
