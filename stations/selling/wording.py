@@ -8,6 +8,7 @@ from django.db import transaction
 
 from core.bench.plan import Outcome
 from core.catalogue.recipes import JobKind
+from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.machine.supply import Battery, Supply
 from core.selling.disclosure import Disclosure, DisclosureKind, told, with_wordings
@@ -34,7 +35,7 @@ from stations.selling.market import UnitMarket, market_of
 from stations.selling.models import Channel, DisclosureWording, Listing, ListingSentence
 from stations.selling.selectors import TOLD
 from stations.units import stages
-from stations.units.as_it_is import bench_facts, wanted_adapter
+from stations.units.as_it_is import facts_with, wanted_adapter
 from stations.units.models import Finding, Unit, UnitFact
 from stations.units.selectors import completeness_of
 from stations.workshop.attempts import installed
@@ -45,10 +46,10 @@ from stations.workshop.models import CarePlan, Job
 _FINISH = {JobKind.WHITEN.value: "whitened", JobKind.REFINISH.value: "repainted or refinished"}
 
 
-def _finish(unit: Unit) -> list[str]:
-    """What of its surface and its parts is not as it left the works. That a finish is the original one is told only
-    where somebody looked, and nothing was done to it since: three queries."""
-    done = [job for job in unit.jobs.all() if job.done_at and job.kind in _FINISH]
+def _finish(unit: Unit, done: list[Job]) -> list[str]:
+    """What of its surface and its parts is not as it left the works, by the jobs that were done. That a finish is the
+    original one is told only where somebody looked, and nothing was done to it since: three queries."""
+    done = [job for job in done if job.kind in _FINISH]
     told = [f"{_FINISH[job.kind]}: {_told(job)}" for job in done]
     said = unit.facts.filter(kind=UnitFact.Kind.FINISH).last()
     if said and not any(job.done_at > said.when for job in done if job.done_at):
@@ -93,17 +94,16 @@ def listing_facts(unit: Unit) -> ListingFacts:
     """All that may be said of a unit, out of the record. What was typed for colleagues is told only where chosen."""
     contents = list(unit.contents.all())
     there = completeness_of(contents)
+    done = [job for job in unit.jobs.all() if job.done_at]
     run = unit.runs.order_by("-number").first()
     results = latest(run) if run else {}
+    steps = steps_of(run, results) if run else ()
     # A buyer cares what works, not how it was made safe to find out.
-    titles = (
-        {step.check.code: step.check.title for step in steps_of(run, results) if step.check.group in TOLD}
-        if run
-        else {}
-    )
+    titles = {step.check.code: step.check.title for step in steps if step.check.group in TOLD}
 
-    facts = bench_facts(unit)
     there_still = [f for f in unit.findings.all() if f.status != Finding.Status.RESOLVED]
+    kinds = {f.kind for f in there_still if f.status == Finding.Status.OPEN}
+    facts = facts_with(unit, kinds, [c.name for c in contents if c.presence == Presence.MISSING])
 
     def titled(*outcomes: str) -> list[str]:
         return [_lower(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
@@ -115,34 +115,28 @@ def listing_facts(unit: Unit) -> ListingFacts:
         passed=titled("pass"),
         failed=titled("fail"),
         skipped=titled("skip", "waived"),
-        work_done=[_told(job) for job in unit.jobs.all() if job.done_at and job.kind not in _FINISH],
-        finish=_finish(unit),
+        work_done=[_told(job) for job in done if job.kind not in _FINISH],
+        finish=_finish(unit, done),
         installed=installed(unit),
-        workarounds=[job.workaround for job in unit.jobs.all() if job.done_at and job.workaround],
-        against_approach=[
-            f"{_lower(job.title)}, because {job.override_reason}"
-            for job in unit.jobs.all()
-            if job.done_at and job.override_reason
-        ],
+        workarounds=[job.workaround for job in done if job.workaround],
+        against_approach=[f"{_lower(job.title)}, because {job.override_reason}" for job in done if job.override_reason],
         originals=[
-            f"what was replaced by “{_lower(job.title)}”"
-            for job in unit.jobs.all()
-            if job.done_at and job.original_kept and job.original_goes
+            f"what was replaced by “{_lower(job.title)}”" for job in done if job.original_kept and job.original_goes
         ],
         findings=[_seen(f) for f in there_still if f.kind != FindingKind.REWORK],
         earlier_work=[_seen(f) for f in there_still if f.kind == FindingKind.REWORK],
         missing=there.missing,
         not_original=[*there.not_original, *not_as_it_came(unit)],
         in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
-        waived_times=selectors.waived_times(steps_of(run, results), results) if run else (),
+        waived_times=selectors.waived_times(steps, results),
         completeness=there.percent,
         mains=unit.mains_words if facts.supply_here is not Supply.NONE else "",
         supply=unit.get_supply_display(),
         stopped=[f"{stop.get_what_display()}, since dealt with" for stop in unit.stops.exclude(ended_at=None)],
         originals_kept=[
             f"what was replaced by “{_lower(job.title)}”"
-            for job in unit.jobs.all()
-            if job.done_at and job.original_kept and job.original_goes is False
+            for job in done
+            if job.original_kept and job.original_goes is False
         ],
         adapter=[adapter.words] if unit.supply_is_external and (adapter := wanted_adapter(unit)) else [],
         signal=list(dict.fromkeys(unit.facts.filter(kind=UnitFact.Kind.SIGNAL).values_list("reading", flat=True))),
