@@ -2,6 +2,7 @@
 
 import json
 import re
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -12,6 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.bench.plan import Outcome
+from core.flow.facts import SellingFlow
 from core.selling.listing import write_listing
 from stations.bench import faults, fixes, power, stops, timers
 from stations.bench import services as bench
@@ -22,6 +24,7 @@ from stations.intake import settling, triage
 from stations.ledger.models import LedgerEntry
 from stations.selling import selectors, wording
 from stations.selling import services as selling
+from stations.units import stages
 from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
@@ -306,6 +309,24 @@ class Queries(ProofTest):
             self.client.get("/shop/")
             selectors.offer_facts(list(Unit.objects.select_related("lot", "line", "model")))
         return len(asked)
+
+    def test_what_stations_before_told_is_not_asked_again(self):
+        """Selling rests on what intake, bench and workshop say of a unit: that is asked once, and told the same."""
+        unit = Unit.objects.select_related("lot", "line", "model").get(pk=self.listed().pk)
+        with CaptureQueriesContext(connection) as before:
+            told = stages.facts_of([unit], before="selling")
+        self.assertEqual(told[unit.pk].selling, SellingFlow())
+        with CaptureQueriesContext(connection) as whole:
+            facts = stages.facts_of([unit])[unit.pk]
+        self.assertEqual(facts, replace(told[unit.pk], selling=facts.selling, dispatch=facts.dispatch))
+        self.assertTrue(facts.selling.listed)
+        with CaptureQueriesContext(connection) as resting:
+            blocked = selectors.offer_facts([unit], told)
+        with CaptureQueriesContext(connection) as alone:
+            self.assertEqual(selectors.offer_facts([unit]), blocked)
+        self.assertEqual(len(alone), len(resting) + len(before))
+        # Grades, listings and sales, what dispatch knows, and what offering rests on.
+        self.assertEqual(len(whole), len(before) + 3 + len(resting) + 2)
 
     def test_what_speaks_against_units_is_asked_for_all_at_once(self):
         self.listed()
