@@ -106,6 +106,8 @@ def save_versioned(row: Versioned, seen_version: int, changes: Mapping[str, Any]
 def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) -> str | None:
     """Check the form and do it once. None means: show the form again, with all that was typed and why."""
     key = request.POST.get("write_key", "")
+    # Until it was done: a page that has no room for this form any more says what is wrong all the same.
+    request.refused = form  # type: ignore[attr-defined]
     if not form.is_valid():
         # A second press may find what the first one made, and take it for somebody else's.
         done = (

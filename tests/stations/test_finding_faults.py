@@ -1,5 +1,6 @@
 """Finding a fault through services and pages: odds that move, one case at a time, fixes that have to hold."""
 
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -12,6 +13,7 @@ from stations.bench import services as bench
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
 from stations.common.refusals import Refused
+from stations.intake import settling
 from stations.selling.selectors import evidence_of
 from stations.stock import shelf
 from stations.stock.models import KnownGood
@@ -56,6 +58,58 @@ class FindingAFault(BenchTest):
         self.assertEqual(page.context["form"].initial, {"cause": "supply", "fix": "mended"})
         with self.assertRaisesRegex(Refused, "nothing to try"):
             faults.record_try(self.technician, case, "mend-gremlin", True)
+
+    def refused(self, words: str, act, *args, field: str = "", **named) -> None:
+        with self.assertRaisesRegex(Refused, words) as caught:
+            act(self.technician, *args, **named)
+        self.assertEqual(caught.exception.field or "", field)
+
+    def test_a_fault_that_can_not_be_looked_for(self):
+        new = self.receive()[0]
+        self.refused("finish intake first", faults.open_case, new, "dead")
+        case = self.open("dead")
+        gone = self.assessed()
+        self.refused("Choose the symptom", faults.open_case, gone, "haunted", field="symptom")
+        self.refused("Go on with that one", faults.open_case, case.unit, "dead")
+        settling.write_off(self.owner, gone, "dropped")
+        self.refused("there is no fault to find here", faults.open_case, self.again(gone), "dead")
+
+    def test_a_try_of_ones_own_that_says_too_little(self):
+        case = self.open("dead")
+        own = faults.OwnTry("knocked on it", "it came on")
+        code = next(iter(case.suspect_words))
+        for change, words, field in (
+            ({"words": ""}, "Say what was tried.", "words"),
+            ({"answer": ""}, "Say what came of it.", "answer"),
+            ({"points_at": "gremlin"}, "Choose one of the suspects", "points_at"),
+            ({"points_at": code}, "How strongly", "points_how"),
+            ({"words": "x" * 161}, "160 characters at most", "words"),
+            ({"setting": "x" * 121}, "120 characters at most", "setting"),
+        ):
+            self.refused(words, faults.record_own, case, replace(own, **change), field=field)
+        self.assertFalse(case.tries.exists())
+        # A cause that is known already is that one, however it is written.
+        known = case.suspect_words[code]
+        kept = faults.record_own(self.technician, case, replace(own, new_suspect=known.upper(), points_how="strong"))
+        self.assertEqual(kept.points_at, code)
+
+    def test_suspects_of_ones_own_have_an_end(self):
+        case = self.open("dead")
+        room = faults.MOST_SUSPECTS - len(case.suspect_words)
+        for number in range(room + 1):
+            tried = faults.OwnTry("looked", "odd", new_suspect=f"gremlin {number}", points_how="weak")
+            if number < room:
+                faults.record_own(self.technician, self.again(case), tried)
+        self.refused("suspects at most", faults.record_own, self.again(case), tried, field="new_suspect")
+        self.assertAlmostEqual(sum(self.again(case).now), 1.0)
+
+    def test_what_is_closed_is_closed(self):
+        case = self.open("dead")
+        self.refused("Choose what it was", faults.close_case, case, "gremlin", "", "prayed", field="cause")
+        faults.close_case(self.technician, case, "fuse", "", "replaced")
+        self.refused("closed already", faults.close_case, case, "fuse", "", "replaced")
+        self.refused("This fault is closed", faults.record_try, case, "mend-fuse", True)
+        self.refused("This fault is closed", faults.record_own, case, faults.OwnTry("looked", "odd"))
 
     def test_where_no_test_pays_it_says_what_to_mend(self):
         case = self.open("dead")

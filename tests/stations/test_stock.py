@@ -7,12 +7,12 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from core.stock.parts import Condition
 from stations.books.selectors import complaints
-from stations.common.refusals import NotAllowed, Refused
+from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import receiving
 from stations.intake import services as intake
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
-from stations.stock import drawer, orders, selectors
+from stations.stock import drawer, orders, selectors, stock_file
 from stations.stock import services as stock
 from stations.stock.models import OrderLine, PartOrder, StockItem
 from stations.stock.orders import Ordered, Terms
@@ -146,6 +146,50 @@ class Files(Stock):
         self.assertEqual(self.again(self.part).quantity, 3)
         self.assertContains(self.taken("a,b\n1,2\n"), "names no name")
 
+    def test_every_bad_line_says_what_is_wrong_with_it(self):
+        head = "name,condition,drawer,measure,quantity,paid,modern,keeps_data\n"
+        for line, words in (
+            ("x" * 81 + ",new,A1,piece,1,1,,", "a name of 1 to 80 characters"),
+            ("Fuse,shiny,A1,piece,1,1,,", "“shiny” is no condition: new"),
+            ("Fuse,new,A1,furlong,1,1,,", "“furlong” is no measure: piece"),
+            ("Fuse,new," + "A" * 21 + ",piece,1,1,,", "a drawer has 20 characters at most"),
+            ("Fuse,new,A1,piece,1,1,perhaps,", "modern: yes or no, not “perhaps”"),
+            ("Fuse,new,A1,piece,1,1,,maybe", "keeps_data: yes or no, not “maybe”"),
+            ("Fuse,new,A1,piece,2 kg,1,,", "kept in pieces"),
+            ("Fuse,new,A1,piece,0,1,,", "a quantity above nothing"),
+            ("Fuse,new,A1,piece,1,-1,,", "paid: from 0 up"),
+            ("Fuse,new,A1,piece,1,999999999,,", "paid: from 0 up"),
+            ("Fuse,new,A1,piece,1,,,", "no number"),
+        ):
+            found = stock_file.read(head + line + "\n")
+            self.assertEqual(len(found.bad), 1, line)
+            self.assertIn(words, found.bad[0].reason, line)
+            with self.assertRaisesRegex(Refused, "nothing was taken in. The first: line 2"):
+                stock_file.take_in(self.owner, head + line + "\n")
+
+    def test_what_is_no_table_and_what_is_too_long(self):
+        with self.assertRaises(Refused) as caught:
+            stock_file.read("name,quantity,paid\n" + "Fuse,1,1\n" * (stock_file.MOST_ROWS + 1))
+        self.assertIn("lines at most. Split the file.", caught.exception.message)
+        with self.assertRaises(Refused):
+            stock_file.read("")
+
+    def test_a_line_that_the_drawer_refuses_takes_the_others_back(self):
+        """The same name is kept by measure here."""
+        stock.stock_part(self.owner, Sort("Glue", "new", "K4", "ml"), "0.1 l", D(3))
+        text = "name,measure,quantity,paid\nBelt,piece,1,1\nGlue,g,5,1\n"
+        with self.assertRaisesRegex(Refused, "Line 3: .*kept in ml here.* Nothing was taken in."):
+            stock_file.take_in(self.owner, text)
+        self.assertEqual(self.again(self.part).quantity, 3)
+
+    def test_words_for_yes(self):
+        text = "name,quantity,paid,modern,keeps_data\nCard,1,1,yes,no\nDisk,1,1,,yes\n"
+        self.assertEqual(stock_file.take_in(self.owner, text), 2)
+        rows = {
+            item.name: (item.modern, item.keeps_data) for item in StockItem.objects.filter(name__in=["Card", "Disk"])
+        }
+        self.assertEqual(rows, {"Card": (True, False), "Disk": (False, True)})
+
 
 class Parcels(Stock):
     def order(self, *wanted: Ordered, **terms) -> PartOrder:
@@ -207,6 +251,67 @@ class Parcels(Stock):
         order = self.order(rate=D("90000"), currency="SEK")
         line = {"name": "Belt", "condition": "new", "measure": "piece", "quantity": "999999", "each": "9999"}
         self.says(self.post("stock:order-line", [order.number], **line), "more than the books can hold")
+
+    def test_terms_that_can_not_be(self):
+        for terms, field in (
+            (Terms(rate=D(0)), "rate"),
+            (Terms(postage=D(-1)), "postage"),
+            (Terms(duty=D(-1)), "duty"),
+        ):
+            with self.assertRaises(Refused) as caught:
+                orders.order_parts(self.owner, "Old Mill", terms)
+            self.assertEqual(caught.exception.field, field)
+        self.assertFalse(PartOrder.objects.exists())
+
+    def test_what_is_wrong_with_a_line_is_said_at_its_field(self):
+        order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))
+        for ordered, field in (
+            (Ordered(Sort("Cap"), "1", D(-1)), "each"),
+            (Ordered(Sort("Belt", "new"), "2", D(3)), "name"),
+            (Ordered(Sort("Cap"), "none", D(1)), "quantity"),
+        ):
+            with self.assertRaises(Refused) as caught:
+                orders.add_to_order(self.owner, order, ordered)
+            self.assertEqual(caught.exception.field, field)
+        self.assertEqual(order.lines.count(), 1)
+
+    def test_a_line_is_taken_out_and_terms_are_changed_while_it_is_open(self):
+        order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))
+        orders.change_terms(self.owner, order, order.version, Terms(currency="EUR", postage=D(4)))
+        with self.assertRaises(StaleEdit):
+            orders.change_terms(self.owner, order, 1, Terms(currency="EUR", postage=D(5)))
+        orders.drop_line(self.owner, order.lines.get())
+        with self.assertRaisesRegex(Refused, "Nothing is in this order yet."):
+            orders.take_in(self.owner, order, {})
+        orders.add_to_order(self.owner, order, Ordered(Sort("Belt", "new"), "2", D("3")))
+        orders.take_in(self.owner, order, {})
+        self.assertEqual(self.again(order).landed, D(10))
+        for act in (
+            lambda: orders.add_to_order(self.owner, order, Ordered(Sort("Cap"), "1", D(1))),
+            lambda: orders.drop_line(self.owner, order.lines.get()),
+            lambda: orders.change_terms(
+                self.owner, order, self.again(order).version, Terms(currency="EUR", postage=D(1))
+            ),
+            lambda: orders.call_off(self.owner, order, "too late"),
+        ):
+            with self.assertRaisesRegex(Refused, "was taken in already"):
+                act()
+        self.assertEqual(complaints(), [])
+
+    def test_called_off_with_a_reason_only(self):
+        with self.assertRaises(Refused) as caught:
+            orders.call_off(self.owner, self.order(), "")
+        self.assertEqual(caught.exception.field, "why")
+
+    def test_only_who_may_order_and_take_in(self):
+        order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))
+        for act in (
+            lambda: orders.order_parts(self.viewer, "Old Mill", Terms()),
+            lambda: orders.drop_line(self.viewer, order.lines.get()),
+            lambda: orders.take_in(self.viewer, order, {}),
+        ):
+            with self.assertRaises(NotAllowed):
+                act()
 
     def test_called_off_and_nothing_came(self):
         order = self.order(Ordered(Sort("Belt", "new"), "1", D("3")))

@@ -78,6 +78,55 @@ class OpenMachine(ShopTest):
     def row(self, opening: Opening, name: str) -> OpenedAssembly:
         return opening.assemblies.get(name=name)
 
+    def refused(self, words: str, act, *args, field: str = "", **named) -> None:
+        with self.assertRaisesRegex(Refused, words) as caught:
+            act(self.technician, *args, **named)
+        self.assertEqual(caught.exception.field or "", field)
+
+
+class WhatCanNotBe(OpenMachine):
+    def test_a_way_to_nothing(self):
+        self.refused("There is no engine in it", openings.open_up, self.unit, ["engine"], field="targets")
+
+    def test_names_that_are_not_in_it(self):
+        opening = self.opened()
+        for act, args in (
+            (openings.keep_note, ("engine", "loud")),
+            (openings.photograph, ("engine", None)),
+            (openings.note_odd, ("engine",)),
+        ):
+            self.refused("There is no engine in it", act, opening, *args)
+        self.refused("No test is due there", openings.pass_test, opening, "Lid")
+        self.refused("is not off", openings.close_anyway, opening, "Lid", "never mind")
+
+    def test_nothing_to_take_back_and_nothing_to_put_on(self):
+        opening = self.opened()
+        self.refused("Nothing is off yet", openings.turn, opening, True)
+        self.press_all_of("Lid", opening)
+        openings.turn(self.technician, opening, True)
+        self.refused("Nothing went back on yet", openings.back_one, opening)
+
+    def test_half_done_is_finished_or_taken_back_first(self):
+        opening = self.opened()
+        self.press(opening)
+        self.refused("half done", openings.turn, opening, True)
+        openings.back_one(self.technician, opening)
+        self.refused("Nothing is off yet", openings.turn, opening, True)
+
+    def test_notes_and_counts_that_are_too_long_or_wrong(self):
+        opening = self.opened()
+        self.refused("200 characters at most", openings.keep_note, opening, "Lid", "x" * 201, field="note")
+        self.refused("160 characters at most", openings.note_odd, opening, "Lid", odd="x" * 161, field="odd")
+        self.refused("120 characters at most", openings.note_odd, opening, "Lid", broke="x" * 121, field="broke")
+        openings.keep_note(self.technician, opening, "Lid", "a clip at the left")
+        self.assertEqual(self.row(opening, "Lid").note, "a clip at the left")
+        openings.keep_note(self.technician, opening, "Lid", "")
+        self.assertEqual(self.row(opening, "Lid").note, "")
+
+    def press_all_of(self, name: str, opening: Opening) -> None:
+        while (hand := self.now(opening)) and hand.assembly.name == name:
+            self.press(opening)
+
 
 class WayIn(OpenMachine):
     def test_screw_by_screw_to_what_was_wanted(self):

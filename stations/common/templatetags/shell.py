@@ -1,14 +1,52 @@
 """What every page uses: glyphs, fields, cautions, silhouettes, keys that make a press count once."""
 
 from django import template
-from django.forms import Select
+from django.forms import NumberInput, Select, Textarea, TextInput
+from django.template.loader import render_to_string
 from django.templatetags.static import static
-from django.utils.html import format_html, format_html_join
+from django.utils.html import conditional_escape, format_html, format_html_join
+from django.utils.safestring import SafeString
 
 from core.safety import Hazard, said
 from stations.common.keys import new_key
 
 register = template.Library()
+
+
+# How a page begins that shows theirs beside yours.
+STALE = "Somebody else saved this"
+# What is typed and may be shown again.
+TYPED = (TextInput, NumberInput, Textarea)
+
+
+class NothingUnsaid(template.Node):
+    """A page, and before it whatever was refused and is told nowhere on it, with what was typed: somebody else may have
+    moved things on, so that the page has no room for that form any more."""
+
+    def __init__(self, nodelist: template.NodeList) -> None:
+        self.nodelist = nodelist
+
+    def render(self, context: template.Context) -> SafeString:
+        page = self.nodelist.render(context)
+        form = getattr(context.get("request"), "refused", None)
+        if form is None or (getattr(form, "stale", None) is not None and STALE in page):
+            return page
+        unsaid = [error for errors in form.errors.values() for error in errors if conditional_escape(error) not in page]
+        if not unsaid:
+            return page
+        typed = [
+            (bound.label, bound.value())
+            for bound in form.visible_fields()
+            if isinstance(bound.field.widget, TYPED) and bound.value()
+        ]
+        return render_to_string("shell/unsaid.html", {"unsaid": unsaid, "typed": typed}) + page
+
+
+@register.tag
+def nothing_unsaid(parser: template.base.Parser, token: template.base.Token) -> NothingUnsaid:
+    nodelist = parser.parse(("endnothing_unsaid",))
+    parser.delete_first_token()
+    return NothingUnsaid(nodelist)
 
 
 @register.simple_tag
