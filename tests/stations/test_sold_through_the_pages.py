@@ -50,7 +50,7 @@ class Paid(SoldThroughThePages):
         self.assertEqual(self.again(self.sale).owed, D(100))
         # From a page that was opened before somebody else took the rest.
         self.done(self.to("payment", amount="100", how="cash"))
-        self.says(self.to("payment", amount="99.50", how="cash"), "what came in “99.50”.")
+        self.says(self.to("payment", amount="99.50", how="cash"), "what came in “99.50”")
         self.assertContains(self.to("payment", amount="99.50", how="cash"), "It is paid", count=1)
         self.says(self.to("receipt", kind="invoice", buyer="A. Reader"), "a line for each")
         self.done(self.to("receipt", kind="receipt", buyer="A. Reader"))
