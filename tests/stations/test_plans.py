@@ -281,7 +281,7 @@ class PlannerPages(PageTest):
         self.assertContains(page, "We may bid up to")
         for answer in (page, self.client.get(reverse("books:forecasts"))):
             words = " ".join(strip_tags(answer.content.decode()).split())
-            self.assertIn("begin with what is usual: of 100 planned, prices come to 95", words)
+            self.assertIn("begin with a judgement: of 100 planned, prices come to 95", words)
 
     def test_moving_the_bid_asks_only_for_what_depends_on_it(self):
         plan = self.plan()
