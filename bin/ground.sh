@@ -6,6 +6,12 @@ VAR=${WENDOPOLIS_VAR:-$ROOT/var}
 VENV=$ROOT/.venv
 export DJANGO_SETTINGS_MODULE=config.settings.desk PYTHONDONTWRITEBYTECODE=1
 
+# Debian's own Python where it is new enough: it is built with profile-guided optimisation, and runs this in a seventh
+# less time than one of the same version built from source as it comes. WENDOPOLIS_PYTHON names another.
+new_enough() { "$1" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; }
+PYTHON=${WENDOPOLIS_PYTHON:-/usr/bin/python3}
+new_enough "$PYTHON" || PYTHON=python3
+
 fail() { echo "$(basename "$0"): $*" >&2; exit 1; }
 
 # PATH of an ordinary user lacks ldconfig. No pipe: a reader that stops early makes it fail under pipefail.
@@ -22,10 +28,10 @@ ensure_debian() {
   local missing=() pair
   command -v mariadbd >/dev/null || [ -x /usr/sbin/mariadbd ] || missing+=(mariadb-server)
   command -v mariadb-install-db >/dev/null || missing+=(mariadb-server)
-  command -v python3 >/dev/null || missing+=(python3)
+  command -v "$PYTHON" >/dev/null || missing+=(python3)
   if [ ! -x "$VENV/bin/python" ]; then
-    python3 -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)
-    python3 -c 'import os, sysconfig, sys; sys.exit(not os.path.exists(sysconfig.get_path("include") + "/Python.h"))' 2>/dev/null || missing+=(python3-dev)
+    "$PYTHON" -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)
+    "$PYTHON" -c 'import os, sysconfig, sys; sys.exit(not os.path.exists(sysconfig.get_path("include") + "/Python.h"))' 2>/dev/null || missing+=(python3-dev)
     command -v gcc >/dev/null || missing+=(gcc)
     command -v pkg-config >/dev/null || missing+=(pkg-config)
     command -v mariadb_config >/dev/null || missing+=(libmariadb-dev)
@@ -49,12 +55,12 @@ ensure_debian() {
 
 # The virtual environment, installed anew only when the lock file ($1) has changed.
 ensure_python() {
-  python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' || fail "Python 3.11 or newer is needed"
+  new_enough "$PYTHON" || fail "Python 3.11 or newer is needed"
   local stamp=$VENV/.installed-$(basename "$1") now
   now=$(sha256sum "$ROOT/$1" | cut -d' ' -f1)
   [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$now" ] && return
   echo "Installing Python packages from $1"
-  [ -x "$VENV/bin/python" ] || python3 -m venv "$VENV" || fail "could not make a virtual environment in .venv"
+  [ -x "$VENV/bin/python" ] || "$PYTHON" -m venv "$VENV" || fail "could not make a virtual environment in .venv"
   "$VENV/bin/pip" install -q --disable-pip-version-check --require-hashes -r "$ROOT/$1" >"$VAR/pip.log" 2>&1 \
     || fail "pip could not install $1; see var/pip.log"
   echo "$now" >"$stamp"

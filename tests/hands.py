@@ -108,13 +108,14 @@ class Hand:
         changes = {name: getattr(unit, name) for name in KEPT}
         if unit.supply in {Supply.LINEAR, Supply.SWITCHING}:
             changes["mains_variant"] = "v220_240"
-        self.do(intake.identify, unit, unit.version, changes | {"serial": f"HM-{unit.number:06d}-A1"} | facts)
-        ticks = {c.pk: "missing" if c.name in missing else "present" for c in unit.contents.all()}
-        self.do(intake.tick_contents, unit, ticks)
-        self.do(intake.looked_over, unit)
-        self.do(intake.choose_approach, unit, Approach(approach), "")
-        if finish:
-            self.do(intake.finish_intake, unit)
+        with stages.all_at_the_end():
+            self.do(intake.identify, unit, unit.version, changes | {"serial": f"HM-{unit.number:06d}-A1"} | facts)
+            ticks = {c.pk: "missing" if c.name in missing else "present" for c in unit.contents.all()}
+            self.do(intake.tick_contents, unit, ticks)
+            self.do(intake.looked_over, unit)
+            self.do(intake.choose_approach, unit, Approach(approach), "")
+            if finish:
+                self.do(intake.finish_intake, unit)
         return Unit.objects.get(pk=unit.pk)
 
     def find(self, unit: Unit, face: str, kind: str, severity: int, words: str) -> Finding:
@@ -168,15 +169,16 @@ class Hand:
 
     def offer(self, unit: Unit, asking: str, reason: str = "", *, pictures: int = 3, publish: bool = True) -> None:
         """Photograph, grade, price, write and list."""
-        self.photograph(unit, pictures)
-        self.do(selling.grade_unit, unit)
-        with clock.at(self.moment):
-            listing = selling.draft_of(unit)
-        channel = Channel.objects.order_by("name").first()
-        self.do(selling.set_price, unit, listing.version, channel, Decimal(asking), reason)
-        self.do(selling.write_from_facts, unit)
-        if publish:
-            self.do(selling.publish, unit)
+        with stages.all_at_the_end():
+            self.photograph(unit, pictures)
+            self.do(selling.grade_unit, unit)
+            with clock.at(self.moment):
+                listing = selling.draft_of(unit)
+            channel = Channel.objects.order_by("name").first()
+            self.do(selling.set_price, unit, listing.version, channel, Decimal(asking), reason)
+            self.do(selling.write_from_facts, unit)
+            if publish:
+                self.do(selling.publish, unit)
 
     def pay(self, sale: Sale, amount: Decimal | None = None) -> None:
         """The buyer pays what is open, or a part of it."""
