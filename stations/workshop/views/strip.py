@@ -124,9 +124,13 @@ def note(request, number):
 @require_POST
 def photo(request, number):
     name, file = sent(request, "name"), request.FILES.get("photo")
-    if file is None:
-        return redirect(_there(number))
-    return press(request, lambda: openings.photograph(request.user, _opening(number), name, file), _there(number))
+
+    def act():
+        if file is None:
+            raise Refused("Choose a picture.", "photo")
+        openings.photograph(request.user, _opening(number), name, file)
+
+    return press(request, act, _there(number))
 
 
 @require_POST
