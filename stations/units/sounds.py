@@ -14,10 +14,9 @@ from core.machine.casing import Face, FormFactor, faces_of
 from stations.common import clock
 from stations.common.files import write_whole
 from stations.common.refusals import Refused, within
-from stations.people import history
-from stations.people.models import HistoryEntry, Person
+from stations.people.models import Person
 from stations.people.permissions import require
-from stations.units import findings, stages
+from stations.units import findings
 from stations.units.models import Clip, Finding, Unit
 
 MOST_BYTES = 6 * 1024 * 1024
@@ -91,13 +90,3 @@ def add_heard(person: Person, unit: Unit, file, words: str, face: str = "") -> C
     heard = findings.Observation(face, FindingKind.NOISE, 0.5, 0.5, 2, extent_percent=1, words=within(words, 120))
     finding = findings.add_finding(person, unit, heard)
     return keep(person, unit, file, words, finding)
-
-
-@transaction.atomic
-def attach(person: Person, finding: Finding, file, words: str = "") -> Clip:
-    """One more sound to a finding that is there."""
-    require(person, "record findings")
-    clip = keep(person, finding.unit, file, words, finding)
-    history.record(person, "units.attach", HistoryEntry.Subject.UNIT, finding.unit_id, f"Sound kept: {clip}")
-    stages.refresh(finding.unit)
-    return clip
