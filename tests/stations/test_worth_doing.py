@@ -88,7 +88,7 @@ class Said(Worth):
             book.put_aside(self.technician, self.proposals().get("check:fn-ports").recipe.code, True)
         one = self.proposals().get("check:fn-ports")
         self.assertEqual((one.kind, one.proposal.minutes), (JobKind.REPAIR, MEND_MINUTES))
-        self.assertEqual(one.proposal.changes, Changes(passed=frozenset({"fn-ports"})))
+        self.assertEqual(one.proposal.changes, Changes(passed=frozenset({"fn-ports"}), worked=True))
         self.assertTrue(one.proposal.title.startswith("Find and mend: "))
         self.done(self.open(one.key))
         job = Job.objects.get()
