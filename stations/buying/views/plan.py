@@ -212,7 +212,7 @@ def decide(request, number, what):
     there = reverse("buying:plan", args=[number])
     form = BidForm(request.POST)
     if what != "leave" and not form.is_valid():
-        return press(request, lambda: _refuse(form), there)
+        return press(request, lambda: _refuse(form), there, "bid")
 
     def act():
         if what == "bought":
@@ -223,7 +223,7 @@ def decide(request, number, what):
             plans.set_limit(request.user, row, form.cleaned_data["bid"])
         return there
 
-    return press(request, act, there)
+    return press(request, act, there, "bid")
 
 
 def _refuse(form):
