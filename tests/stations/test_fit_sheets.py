@@ -147,6 +147,18 @@ class Sheets(Fit):
                 self.assertEqual(fit_sheets.offers_of(self.model), read_sheet(Offers, OFFERS))
                 self.assertEqual(bank.import_parts(self.owner, file), (0, 2))
 
+    def test_a_sheet_through_its_page_a_form_that_is_none_and_the_page_to_import(self):
+        typed = self.fields(Needs, Needs(), version="0", name="Sound card")
+        there = self.done(self.post("catalogue:part-sheet-new", **typed))
+        row = PartSheet.objects.get(name="Sound card")
+        self.assertEqual(there, f"/workshop/part-sheets/{row.pk}/")
+        self.done(self.post("catalogue:part-sheet", [row.pk], **typed | {"version": row.version, "name": "Sound"}))
+        self.assertEqual(self.again(row).name, "Sound")
+        stale = self.post("catalogue:part-sheet", [row.pk], **typed | {"version": row.version, "name": "Noise"})
+        self.says(stale, "Somebody else saved this", "Noise")
+        self.assertEqual(self.client.get("/workshop/part-sheets.xml").status_code, 404)
+        self.assertContains(self.client.get("/workshop/part-sheets/import/"), "All of them or none")
+
     def test_a_bad_file_is_refused_whole(self):
         good = {"name": "A", "needs": {"cards": [{"name": "c", "bus": "8-bit"}]}}
         for bad, words in (
