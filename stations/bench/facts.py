@@ -19,7 +19,7 @@ shelf.rests.add("tries")(faults.tries_withdrawn)
 
 @stages.flow.add("bench")
 def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
-    """Of units that were tested, stopped or found faulty: at most six queries for all of them."""
+    """Of units that were tested, stopped or found faulty: at most five queries for all of them."""
     ids = [unit.pk for unit in units]
     newest = {run.unit_id: run for run in TestRun.objects.filter(unit_id__in=ids).order_by("number")}
     results: dict[int, dict[str, Outcome]] = {run.pk: {} for run in newest.values()}
@@ -28,7 +28,8 @@ def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
         for run_id, code, outcome in recorded.values_list("run_id", "code", "outcome"):
             results[run_id][code] = Outcome(outcome)
     flow = {unit.pk: _of_run(unit, run, results[run.pk]) for unit in units if (run := newest.get(unit.pk)) is not None}
-    for unit_id, against in speaks_against(units).items():
+    passed = {unit_id: run.finished_at for unit_id, run in newest.items()}
+    for unit_id, against in speaks_against(units, passed).items():
         before = flow.get(unit_id, BenchFlow())
         flow[unit_id] = replace(before, failed=_once([*before.failed, *against]), not_proven=against)
     for stop in PowerStop.objects.filter(unit_id__in=ids, ended_at=None):

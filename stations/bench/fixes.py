@@ -1,11 +1,12 @@
 """Starts and fixes: what the machine did since it was repaired, and what speaks against it now."""
 
 from collections import defaultdict
+from collections.abc import Mapping
 from datetime import datetime
 
 from core.bench.assurance import Condition, Fix, FixStatus, Sureness, Trial, depends_on, fix_status, how_sure
 from core.bench.proof import Since, proof
-from stations.bench.models import FaultCase, StartTrial, TestRun
+from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
 from stations.units.models import Unit
 
@@ -57,9 +58,10 @@ def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
     return found
 
 
-def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
+def speaks_against(units: list[Unit], passed: Mapping[int, datetime | None]) -> dict[int, tuple[str, ...]]:
     """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
-    start that failed, a journey to a buyer and back. Three queries for all."""
+    start that failed, a journey to a buyer and back. `passed` is when the newest run of each was finished, None for
+    one that is still open. Two queries for all."""
     ids = [unit.pk for unit in units]
     open_faults, fixed = defaultdict(list), defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids):
@@ -72,7 +74,6 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
         starts[start.unit_id].append(start)
     back = {unit.pk: unit.came_back_at for unit in units if unit.came_back_at}
     concerned = {*open_faults, *fixed, *starts, *back}
-    passed = _passed(concerned)
     speaks: dict[int, tuple[str, ...]] = {}
     for unit_id in concerned:
         trials = [_trial(start) for start in starts[unit_id]]
@@ -92,14 +93,6 @@ def speaks_against(units: list[Unit]) -> dict[int, tuple[str, ...]]:
         if found.against:
             speaks[unit_id] = tuple(found.against)
     return speaks
-
-
-def _passed(unit_ids: set[int]) -> dict[int, datetime]:
-    """When the newest run of each was finished; none for one whose newest is still open."""
-    if not unit_ids:
-        return {}
-    runs = TestRun.objects.filter(unit_id__in=unit_ids).order_by("number").values_list("unit_id", "finished_at")
-    return {unit_id: finished for unit_id, finished in dict(runs).items() if finished is not None}
 
 
 def sureness_of(unit: Unit) -> Sureness:

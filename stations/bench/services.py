@@ -109,7 +109,7 @@ def how_cold(cold: bool | None) -> str:
 
 def holds_it(person: Person, run: TestRun) -> None:
     """Raise Refused unless the person works on this run: two people never record into one another's hands."""
-    if run.holder and run.holder_id != person.pk:
+    if run.holder_id != person.pk and run.holder:
         raise Refused(f"{run.holder.name} has this run in hand. Take it over first.")
 
 
@@ -171,7 +171,8 @@ def record_result(
     plan = plan_of(run)
     check = next((c for c in plan if c.code == code), None)
     charged = power.charged_words(run.unit) if check and check.hands_in else ""
-    if said := refusal(plan_steps(plan, _outcomes(run)), code, outcome, charged):
+    outcomes = _outcomes(run)
+    if said := refusal(plan_steps(plan, outcomes), code, outcome, charged):
         raise Refused(said)
     assert check is not None  # refused above
     taken = taken or TypedReading(typed)
@@ -211,7 +212,7 @@ def record_result(
     )
     if check.starts and outcome in {Outcome.PASS, Outcome.FAIL}:
         _note_start(person, run, check, outcome is Outcome.PASS, reason)
-    if complete(plan_steps(plan, _outcomes(run))):
+    if complete(plan_steps(plan, {**outcomes, code: outcome})):
         _finish(person, run)
     stages.refresh(run.unit)
     return result

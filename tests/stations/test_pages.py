@@ -25,9 +25,10 @@ class PageTest(ShopTest):
     def scene(self) -> None:
         super().scene()
         self.sign_in(self.owner)
+        self.signed_in = self.client.cookies
 
     def setUp(self):
-        self.sign_in(self.owner)
+        self.client.cookies = self.signed_in
 
     def sign_in(self, who) -> None:
         self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
