@@ -1,6 +1,7 @@
 """A bench without instruments: readings typed, eyes trusted for what they are, faults looked for by their pages."""
 
 from decimal import Decimal as D
+from unittest.mock import patch
 
 from django.urls import reverse
 
@@ -73,15 +74,13 @@ class Typed(BenchTest):
         # 3 % of 5.05, and a digit of 0.1.
         self.assertAlmostEqual(float(result.uncertainty), 0.03 * 5.05 + 0.1, places=3)
 
-    def test_a_load_that_answers_with_an_error_is_told(self):
+    def test_a_load_that_does_not_take_what_it_is_told(self):
         load = Instrument(name="Load", role="load", host="127.0.0.1", port=9)
-        with self.settings(), self.assertRaises(Refused) as caught:
-            instruments.set_load(load, 31)
-        self.assertEqual(caught.exception.field, "amps")
-
-    def test_sums_on_a_page_of_their_own(self):
-        page = self.client.get("/bench/sums/")
-        self.assertContains(page, "<form", status_code=200)
+        answers = patch.object(instruments, "ask", return_value='-222,"Data out of range"')
+        with answers as asked, self.assertRaises(Refused) as caught:
+            instruments.set_load(load, 12)
+        self.assertEqual((caught.exception.field, "-222" in caught.exception.message), ("amps", True))
+        self.assertEqual(asked.call_args.args[1:], ("CURR 12.000", "INP ON", "SYST:ERR?"))
 
 
 class LookedFor(BenchTest):

@@ -3,6 +3,7 @@
 from datetime import timedelta
 from decimal import Decimal as D
 
+from core.catalogue.assembly_text import from_data
 from core.catalogue.recipes import JobKind, Recipe, Step
 from core.workshop.proposals import Changes
 from stations.bench import fault_view, faults, stops
@@ -20,7 +21,6 @@ from stations.workshop.proposals import MEND_MINUTES, Proposals, proposals_of
 from stations.workshop.services import JobResult
 from tests.hands import Hand
 from tests.stations.test_stop_or_go import Asked
-from tests.stations.test_strip_down import from_data
 
 DRY = Recipe(
     "dry-out", "Dry it out", JobKind.CLEAN, (Step("Open it up.", 10), Step("Let it stand.", 2), Step("Look.", 3))
