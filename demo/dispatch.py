@@ -16,6 +16,7 @@ from stations.bench import faults
 from stations.books import taxes
 from stations.common import clock
 from stations.dispatch import carriers, packing, parcels, receipts, returns, terms
+from stations.dispatch.models import BoxSize
 from stations.intake import settling
 from stations.people.models import Person
 from stations.selling import payments
@@ -55,7 +56,7 @@ def set_up(runa: Person, since: datetime) -> None:
         for name, (length, width, height), wall, weight in BOXES:
             inner = {"inner_length": length, "inner_width": width, "inner_height": height}
             outer = {name.replace("inner", "outer"): edge + 2 * wall for name, edge in inner.items()}
-            carriers.keep_box(runa, None, 1, {"name": name, "weight_g": weight, **inner, **outer})
+            carriers.add_box(runa, BoxSize(name=name, weight_g=weight, **inner, **outer))
         carriers.keep_tables(runa, read_table(source.table()))
 
 

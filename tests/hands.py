@@ -80,7 +80,7 @@ def boxes_and_carriers(person: Person) -> None:
     ):
         edges = {"inner_length": length, "inner_width": width, "inner_height": height}
         edges |= {f"outer_{edge}": edges[f"inner_{edge}"] + 10 for edge in ("length", "width", "height")}
-        carriers.keep_box(person, None, 1, {"name": name, "weight_g": (length + width + height), **edges})
+        carriers.add_box(person, BoxSize(name=name, weight_g=length + width + height, **edges))
     carriers.keep_tables(person, read_table(carrier_source.table()))
 
 

@@ -89,6 +89,23 @@ class PlanDetails:
 
 
 @dataclass(frozen=True)
+class CaseDetails:
+    """One way a piece may turn out: its odds (a share, 0 to 1); what else is None stays as it was."""
+
+    odds: Decimal
+    low: Decimal | None = None
+    likely: Decimal | None = None
+    high: Decimal | None = None
+    cost: Decimal | None = None
+    minutes: int | None = None
+
+    @property
+    def values(self) -> dict[str, Any]:
+        """The fields of PlanCase that are said."""
+        return {name: value for name, value in vars(self).items() if value is not None}
+
+
+@dataclass(frozen=True)
 class SeenPieces:
     """Pieces of one kind as a photograph shows them, and what a working one sells for, base currency."""
 

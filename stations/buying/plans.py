@@ -11,7 +11,7 @@ from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome
 from core.buying.planned import BidTerms, Case, expected_minutes, expected_price, sending
 from core.buying.questions import BY_CODE, line_posterior
 from core.money import to_cent
-from stations.buying.details import LineDetails, LotDetails, PlanDetails, SeenPieces
+from stations.buying.details import CaseDetails, LineDetails, LotDetails, PlanDetails, SeenPieces
 from stations.buying.forecasts import bid_line, charges_of, forecast_of, kept_terms
 from stations.buying.models import (
     BidPlan,
@@ -34,6 +34,9 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+# Odds that differ by less are the same: they are typed in percent, and kept as shares.
+NEARLY = Decimal("0.0005")
 
 
 @transaction.atomic
@@ -98,23 +101,20 @@ def _usual_cases(line: PlanLine, odds: Sequence[float], worth: Decimal, labour_r
 
 
 @transaction.atomic
-def change_line(person: Person, line: PlanLine, data: dict, cases: Mapping[LineOutcome, dict]) -> None:
-    """Save a line and its four cases; the odds (shares, 0 to 1) add up to 1."""
+def change_line(person: Person, line: PlanLine, changes: dict, cases: Mapping[LineOutcome, CaseDetails]) -> None:
+    """Save a line and its four cases; the odds add up to 1."""
     require(person, "plan a bid")
     _still_open(line.plan)
-    if abs(sum(case["odds"] for case in cases.values()) - 1) > Decimal("0.0005"):
-        total = sum(case["odds"] for case in cases.values()) * 100
-        raise Refused(f"The odds add up to {total.normalize():f} %; they must be 100 %.", "odds_works")
-    PlanLine.objects.filter(pk=line.pk).update(**data)
-    typed = {outcome.value: case.get("odds") for outcome, case in cases.items()}
+    total = sum((case.odds for case in cases.values()), Decimal(0))
+    if abs(total - 1) > NEARLY:
+        raise Refused(f"The odds add up to {(100 * total).normalize():f} %; they must be 100 %.", "odds_works")
+    PlanLine.objects.filter(pk=line.pk).update(**changes)
     held = {case.outcome: case.odds for case in line.cases.all()}
-    other_rho = "rho" in data and data["rho"] != line.rho
-    if other_rho or any(
-        odds is not None and abs(odds - held[code]) > Decimal("0.0005") for code, odds in typed.items()
-    ):
+    other_rho = "rho" in changes and changes["rho"] != line.rho
+    if other_rho or any(abs(case.odds - held[outcome.value]) > NEARLY for outcome, case in cases.items()):
         _typed_anew(line.split_from or line)
     for outcome, case in cases.items():
-        PlanCase.objects.filter(line=line, outcome=outcome.value).update(**case)
+        PlanCase.objects.filter(line=line, outcome=outcome.value).update(**case.values)
     _touch(line.plan)
 
 

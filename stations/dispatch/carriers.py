@@ -21,24 +21,32 @@ MOST_BOXES = 200
 
 
 @transaction.atomic
-def keep_box(person: Person, box: BoxSize | None, seen_version: int, data: dict) -> BoxSize:
-    """A new size of box, or one that is put right; what was packed in it stays as it was sent."""
+def add_box(person: Person, box: BoxSize) -> None:
+    """A new size of box."""
     require(person, "change boxes and carriers")
-    if box is None:
-        if BoxSize.objects.count() >= MOST_BOXES:
-            raise Refused(f"{MOST_BOXES} sizes at most.")
-        return BoxSize.objects.create(**data)
-    save_versioned(box, seen_version, data)
-    return box
+    if BoxSize.objects.count() >= MOST_BOXES:
+        raise Refused(f"{MOST_BOXES} sizes at most.")
+    box.save(force_insert=True)
 
 
 @transaction.atomic
-def keep_carrier(person: Person, carrier: Carrier | None, seen_version: int, data: dict) -> Carrier:
+def change_box(person: Person, box: BoxSize, seen_version: int, changes: dict) -> None:
+    """A size of box is put right; what was packed in it stays as it was sent."""
     require(person, "change boxes and carriers")
-    if carrier is None:
-        return Carrier.objects.create(**data)
-    save_versioned(carrier, seen_version, data)
+    save_versioned(box, seen_version, changes)
+
+
+@transaction.atomic
+def add_carrier(person: Person, carrier: Carrier) -> Carrier:
+    require(person, "change boxes and carriers")
+    carrier.save(force_insert=True)
     return carrier
+
+
+@transaction.atomic
+def change_carrier(person: Person, carrier: Carrier, seen_version: int, changes: dict) -> None:
+    require(person, "change boxes and carriers")
+    save_versioned(carrier, seen_version, changes)
 
 
 @transaction.atomic
@@ -81,8 +89,11 @@ def keep_tables(person: Person, tables: Sequence[CarrierTable]) -> int:
             "cover_percent": table.tariff.cover_percent,
             "cover_most": table.tariff.cover_most,
         }
-        there = Carrier.objects.filter(name=table.tariff.carrier).first()
-        carrier = keep_carrier(person, there, there.version if there else 1, terms | {"name": table.tariff.carrier})
+        carrier = Carrier.objects.filter(name=table.tariff.carrier).first()
+        if carrier is None:
+            carrier = add_carrier(person, Carrier(name=table.tariff.carrier, **terms))
+        else:
+            change_carrier(person, carrier, carrier.version, terms)
         for zone, bands in table.zones.items():
             keep_bands(person, carrier, zone, bands)
     return len(tables)

@@ -73,12 +73,13 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
 
 
 @transaction.atomic
-def add_channel(person: Person, data: dict) -> Channel:
+def add_channel(person: Person, channel: Channel) -> Channel:
     """Set up where things are sold; what a marketplace does by itself is done in the name of who connected it."""
     require(person, "add a channel")
-    if data.get("kind") == Channel.Kind.MARKET:
+    if channel.kind == Channel.Kind.MARKET:
         require(person, "connect a marketplace")
-    channel = Channel.objects.create(**data, set_up_by=person)
+    channel.set_up_by = person
+    channel.save(force_insert=True)
     if channel.is_shop:
         placing.take_over(channel)
     return channel

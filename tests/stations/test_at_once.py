@@ -23,7 +23,7 @@ from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people.screens import once
 from stations.selling import services as selling
-from stations.selling.models import Sale
+from stations.selling.models import Channel, Sale
 from stations.stock.models import StockItem
 from stations.units import findings
 from stations.units.models import Finding, Unit
@@ -189,7 +189,7 @@ class AtTheSameMoment(AtOnce):
     def test_a_new_channel_and_a_new_model_of_one_name(self):
         terms = {"name": "Fair", "fee_percent": 0, "fee_fixed": 0}
         for act in (
-            lambda: selling.add_channel(self.owner, terms),
+            lambda: selling.add_channel(self.owner, Channel(**terms)),
             lambda: MachineModel.objects.create(maker="Halden", name="M9", form_factor="desktop"),
         ):
             ends = self.together(*[lambda act=act: once(self.owner, "", lambda: act() and "/made/")] * 3)

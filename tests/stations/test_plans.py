@@ -10,7 +10,7 @@ from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
-from stations.buying.details import PlanDetails, SeenPieces
+from stations.buying.details import CaseDetails, PlanDetails, SeenPieces
 from stations.buying.models import BidPlan, PlanLine, Supplier, ToldOutcome, TurnedOut
 from stations.buying.record import Record, odds_for
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
@@ -105,7 +105,7 @@ class Planning(ShopTest):
         self.assertEqual(*ends)
         self.assertEqual(ends[0][-1], 1)
         self.assertLess(ends[0][-2], D(15))
-        typed = {outcome: {"odds": D("0.25")} for outcome in LineOutcome}
+        typed = {outcome: CaseDetails(D("0.25")) for outcome in LineOutcome}
         plans.change_line(self.owner, whole, {}, typed)
         self.assertEqual((self.again(whole).before_answers, whole.pieces.count()), (None, 0))
         plans.answer(self.owner, self.again(whole), "inside", "complete")
@@ -113,7 +113,7 @@ class Planning(ShopTest):
 
     def test_odds_must_add_up(self):
         line = self.plan().lines.get()
-        cases = {outcome: {"odds": D("0.3")} for outcome in LineOutcome}
+        cases = {outcome: CaseDetails(D("0.3")) for outcome in LineOutcome}
         with self.assertRaisesRegex(Refused, "add up to 120 %"):
             plans.change_line(self.owner, line, {}, cases)
 
@@ -471,5 +471,5 @@ class HowPlansCome(PageTest):
         plan = plans.plan_bid(self.owner, TERMS)
         line = plans.add_line(self.owner, plan, LINE)
         self.assertGreater(line.doubt, D("0.1"))
-        plans.change_line(self.owner, line, {"look_cost": D(15)}, {o: {"odds": D("0.25")} for o in LineOutcome})
+        plans.change_line(self.owner, line, {"look_cost": D(15)}, {o: CaseDetails(D("0.25")) for o in LineOutcome})
         self.assertEqual((self.again(line).doubt, forecasts.bid_line(self.again(line)).look_cost), (0, 15.0))

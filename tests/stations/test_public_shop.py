@@ -108,7 +108,7 @@ class Front(Shop):
         self.assertEqual(self.client.get(self.page).status_code, 200)
         # One that is set up later has all of it.
         fees = {"fee_percent": D(0), "fee_fixed": D(0)}
-        selling.add_channel(self.owner, {"name": "Our own", "kind": Channel.Kind.SHOP, **fees})
+        selling.add_channel(self.owner, Channel(name="Our own", kind=Channel.Kind.SHOP, **fees))
         self.assertTrue(self.found(""))
         self.assertEqual(self.client.get(self.page).status_code, 200)
 

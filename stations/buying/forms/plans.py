@@ -4,6 +4,7 @@ from django import forms
 
 from core.buying.landed import read_bands
 from core.buying.odds import OUTCOMES, LineOutcome
+from stations.buying.details import CaseDetails
 from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
 from stations.buying.models import BidPlan, PlanLine, StartingOdds, ToldOutcome
 from stations.common.forms import VersionedForm
@@ -150,17 +151,17 @@ class PlanLineForm(forms.ModelForm):
         return {name: self.cleaned_data[name] for name in self.Meta.fields}
 
     @property
-    def cases(self) -> dict[LineOutcome, dict]:
+    def cases(self) -> dict[LineOutcome, CaseDetails]:
         def value(name: str, outcome: LineOutcome):
             return self.cleaned_data.get(f"{name}_{outcome}") or Decimal(0)
 
         total = sum(value("odds", outcome) for outcome in OUTCOMES)
         return {
-            outcome: {
-                "odds": round(value("odds", outcome) / total, 6),
-                "minutes": int(value("minutes", outcome)),
+            outcome: CaseDetails(
+                odds=round(value("odds", outcome) / total, 6),
+                minutes=int(value("minutes", outcome)),
                 **{name: value(name, outcome) for name in ("low", "likely", "high", "cost")},
-            }
+            )
             for outcome in OUTCOMES
         }
 

@@ -26,7 +26,10 @@ def _box_page(request, row):
     form = BoxForm(request.POST or None, instance=row)
 
     def save(data):
-        kept.keep_box(request.user, BoxSize.objects.get(pk=row.pk) if row else None, data["version"], form.changes)
+        if row is None:
+            kept.add_box(request.user, BoxSize(**form.changes))
+        else:
+            kept.change_box(request.user, BoxSize.objects.get(pk=row.pk), data["version"], form.changes)
 
     if done := saved(request, form, save, reverse("dispatch:boxes")):
         return done
@@ -39,7 +42,7 @@ def carriers(request):
     form = CarrierForm(request.POST or None)
 
     def save(data):
-        return reverse("dispatch:carrier", args=[kept.keep_carrier(request.user, None, 1, form.changes).pk])
+        return reverse("dispatch:carrier", args=[kept.add_carrier(request.user, Carrier(**form.changes)).pk])
 
     if done := saved(request, form, save):
         return done
@@ -52,7 +55,7 @@ def carrier(request, pk):
     form = CarrierForm(request.POST or None, instance=row)
 
     def save(data):
-        kept.keep_carrier(request.user, Carrier.objects.get(pk=pk), data["version"], form.changes)
+        kept.change_carrier(request.user, Carrier.objects.get(pk=pk), data["version"], form.changes)
 
     if done := saved(request, form, save, reverse("dispatch:carrier", args=[pk])):
         return done

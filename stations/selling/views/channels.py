@@ -21,7 +21,7 @@ def channels(request):
     form = ChannelForm(request.POST or None)
 
     def save(data):
-        return services.add_channel(request.user, form.changes)
+        return services.add_channel(request.user, Channel(**form.changes))
 
     if done := saved(request, form, save, reverse("selling:channels")):
         return done
