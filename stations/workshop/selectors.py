@@ -18,8 +18,8 @@ def jobs_of(unit: Unit):
 
 
 def running_clock(person):
-    """The person's running clock, with its job and unit, or None."""
-    return LabourEntry.objects.filter(running_for=person).select_related("job__unit").first()
+    """The person's running clock, with its job and unit, or None; asked on every page, and mostly there is none."""
+    return LabourEntry.objects.filter(running_for=person).prefetch_related("job__unit").first()
 
 
 def temporary_fixes():

@@ -5,10 +5,9 @@ import shutil
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from django.db import connection
 from playwright.sync_api import Page, expect, sync_playwright
 
-from tests.stations.base import AtWork
+from tests.stations.base import AtWork, LedgerEmptied
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 CHROMIUM = os.environ.get("WENDOPOLIS_CHROMIUM") or shutil.which("chromium") or "/usr/bin/chromium"
@@ -27,7 +26,7 @@ expect.set_options(timeout=PATIENCE)
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
-class BrowserTest(AtWork, StaticLiveServerTestCase):
+class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
     # What the browser may log in these tests, since they bring it about.
     wanted_complaints: tuple[str, ...] = ()
 
@@ -57,13 +56,6 @@ class BrowserTest(AtWork, StaticLiveServerTestCase):
         # A form that is refused answers 422; the browser logs that, and it is what is wanted.
         wanted = ("422", *self.wanted_complaints)
         self.assertEqual([c for c in self.complaints if not any(words in c for words in wanted)], [])
-
-    def _fixture_teardown(self):
-        with connection.cursor() as cursor:
-            cursor.execute("SET @wendopolis_ledger_unlocked = 1")
-        super()._fixture_teardown()
-        with connection.cursor() as cursor:
-            cursor.execute("SET @wendopolis_ledger_unlocked = NULL")
 
     def settled(self) -> None:
         """Nothing is on its way any more, and the page that it led to is there."""

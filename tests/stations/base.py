@@ -163,18 +163,22 @@ class ShopTest(AtWork, TestCase):
         return self.again(self.lot)
 
 
-class AtOnce(AtWork, TransactionTestCase):
-    """Real transactions on several connections, begun at the same moment."""
-
-    def setUp(self):
-        fill_shop(self)
+class LedgerEmptied:
+    """For tests with real transactions: the ledger, which nothing is taken out of, is emptied with all the rest."""
 
     def _fixture_teardown(self):
         with connection.cursor() as cursor:
             cursor.execute("SET @wendopolis_ledger_unlocked = 1")
-        super()._fixture_teardown()
+        super()._fixture_teardown()  # type: ignore[misc]
         with connection.cursor() as cursor:
             cursor.execute("SET @wendopolis_ledger_unlocked = NULL")
+
+
+class AtOnce(AtWork, LedgerEmptied, TransactionTestCase):
+    """Real transactions on several connections, begun at the same moment."""
+
+    def setUp(self):
+        fill_shop(self)
 
     def together(self, *acts):
         """Do all of it at the same moment; what each answered, or the words it was refused with."""

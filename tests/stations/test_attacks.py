@@ -4,7 +4,6 @@ import random
 from collections import Counter
 
 from django.apps import apps
-from django.db import connection
 from django.test import LiveServerTestCase
 
 from benchmarks import fuzz, races
@@ -12,18 +11,12 @@ from benchmarks.instance import Visitor, crawl
 from stations.books.selectors import complaints
 from stations.people.models import HistoryEntry
 from tests import demo_shop
+from tests.stations.base import LedgerEmptied
 
 
-class Attacks(LiveServerTestCase):
+class Attacks(LedgerEmptied, LiveServerTestCase):
     def setUp(self):
         demo_shop.put_up()
-
-    def _fixture_teardown(self):
-        with connection.cursor() as cursor:
-            cursor.execute("SET @wendopolis_ledger_unlocked = 1")
-        super()._fixture_teardown()
-        with connection.cursor() as cursor:
-            cursor.execute("SET @wendopolis_ledger_unlocked = NULL")
 
     def test_nonsense_races_and_a_stranger(self):
         owner = Visitor(self.live_server_url).sign_in("runa")
