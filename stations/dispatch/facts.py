@@ -3,6 +3,7 @@
 from django.urls import reverse
 
 from core.flow.facts import DispatchFlow
+from core.selling.taking_back import Reason
 from stations.dispatch import (
     selectors,
     warranty,  # answers what sales cost afterwards
@@ -33,13 +34,13 @@ def due() -> list[Due]:
 def dispatch_flow(units: list[Unit]) -> dict[int, DispatchFlow]:
     """Of units that were sold: two queries for all of them."""
     ids = [unit.pk for unit in units]
-    back = {row.sale.unit_id: row for row in Return.objects.filter(open_for__unit_id__in=ids).select_related("sale")}
-    items = ParcelItem.objects.filter(sale__open_for_id__in=ids).select_related("parcel", "sale")
-    parcels = {item.sale.unit_id: item.parcel for item in items}
+    back = dict(Return.objects.filter(open_for__unit_id__in=ids).values_list("sale__unit_id", "reason"))
+    items = ParcelItem.objects.filter(sale__open_for_id__in=ids)
+    closed = dict(items.values_list("sale__unit_id", "parcel__closed_at"))
     return {
         unit_id: DispatchFlow(
-            packed=unit_id in parcels and parcels[unit_id].is_closed,
-            coming_back=str(back[unit_id].get_reason_display()) if unit_id in back else "",
+            packed=closed.get(unit_id) is not None,
+            coming_back=Reason(back[unit_id]).label if unit_id in back else "",
         )
-        for unit_id in {*back, *parcels}
+        for unit_id in {*back, *closed}
     }

@@ -26,7 +26,7 @@ def selling_flow(units: list[Unit], told: Mapping[int, FlowFacts]) -> dict[int, 
     graded = set(UnitGrade.objects.filter(unit_id__in=ids).values_list("unit_id", flat=True))
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     listed = {unit_id for unit_id, listing in listings.items() if listing.is_live}
-    sales = {sale.unit_id: sale for sale in Sale.objects.filter(open_for_id__in=ids).select_related("channel")}
+    sales = {sale.unit_id: sale for sale in Sale.objects.filter(open_for_id__in=ids).prefetch_related("channel")}
     offered = [unit for unit in units if unit.pk in graded | listed and unit.pk not in sales]
     blocked = {unit_id: blocks(facts) for unit_id, facts in selectors.offer_facts(offered, told).items()}
     return {

@@ -71,10 +71,10 @@ def _moves(ids: list[int]) -> dict[int, list[tuple[datetime, str]]]:
     found: dict[int, list[tuple[datetime, str]]] = defaultdict(list)
     moves = PartMove.objects.filter(kind=PartMove.Kind.MOVED).filter(Q(from_unit__in=ids) | Q(to_unit__in=ids))
     wanted = set(ids)
-    for move in moves.select_related("part"):
-        for unit_id, words in ((move.from_unit_id, "taken out"), (move.to_unit_id, "exchanged")):
+    for left, reached, when, name in moves.values_list("from_unit_id", "to_unit_id", "when", "part__name"):
+        for unit_id, words in ((left, "taken out"), (reached, "exchanged")):
             if unit_id in wanted and unit_id is not None:
-                found[unit_id].append((move.when, f"part {words} since: {move.part.name}"))
+                found[unit_id].append((when, f"part {words} since: {name}"))
     return dict(found)
 
 
