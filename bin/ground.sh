@@ -9,8 +9,15 @@ export DJANGO_SETTINGS_MODULE=config.settings.desk PYTHONDONTWRITEBYTECODE=1
 # Debian's own Python where it is new enough: it is built with profile-guided optimisation, and runs this in a seventh
 # less time than one of the same version built from source as it comes. WENDOPOLIS_PYTHON names another.
 new_enough() { "$1" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; }
-PYTHON=${WENDOPOLIS_PYTHON:-/usr/bin/python3}
-new_enough "$PYTHON" || PYTHON=python3
+has_venv() { "$1" -c 'import venv, ensurepip' 2>/dev/null; }
+has_headers() { "$1" -c 'import os, sysconfig, sys; sys.exit(not os.path.exists(sysconfig.get_path("include") + "/Python.h"))' 2>/dev/null; }
+is_root() { [ "$(id -u)" -eq 0 ]; }
+may_install() { is_root || { command -v sudo >/dev/null && sudo -n true 2>/dev/null; }; }
+PYTHON=${WENDOPOLIS_PYTHON:-}
+if [ -z "$PYTHON" ]; then
+  PYTHON=/usr/bin/python3
+  new_enough "$PYTHON" && { may_install || { has_venv "$PYTHON" && has_headers "$PYTHON"; }; } || PYTHON=python3
+fi
 
 fail() { echo "$(basename "$0"): $*" >&2; exit 1; }
 
@@ -30,8 +37,8 @@ ensure_debian() {
   command -v mariadb-install-db >/dev/null || missing+=(mariadb-server)
   command -v "$PYTHON" >/dev/null || missing+=(python3)
   if [ ! -x "$VENV/bin/python" ]; then
-    "$PYTHON" -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)
-    "$PYTHON" -c 'import os, sysconfig, sys; sys.exit(not os.path.exists(sysconfig.get_path("include") + "/Python.h"))' 2>/dev/null || missing+=(python3-dev)
+    has_venv "$PYTHON" || missing+=(python3-venv)
+    has_headers "$PYTHON" || missing+=(python3-dev)
     command -v gcc >/dev/null || missing+=(gcc)
     command -v pkg-config >/dev/null || missing+=(pkg-config)
     command -v mariadb_config >/dev/null || missing+=(libmariadb-dev)
@@ -43,11 +50,9 @@ ensure_debian() {
     esac
   done
   [ ${#missing[@]} -eq 0 ] && return
+  may_install || fail "these Debian packages are missing and this user may not install them: ${missing[*]}"
   local sudo=""
-  if [ "$(id -u)" -ne 0 ]; then
-    command -v sudo >/dev/null && sudo -n true 2>/dev/null && sudo="sudo" \
-      || fail "these Debian packages are missing and this user may not install them: ${missing[*]}"
-  fi
+  is_root || sudo="sudo"
   echo "Installing from Debian: ${missing[*]}"
   { $sudo apt-get update -qq && $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}"; } \
     >"$VAR/apt.log" 2>&1 || fail "apt-get could not install ${missing[*]}; see var/apt.log"
