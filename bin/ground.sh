@@ -16,7 +16,7 @@ may_install() { is_root || { command -v sudo >/dev/null && sudo -n true 2>/dev/n
 PYTHON=${WENDOPOLIS_PYTHON:-}
 if [ -z "$PYTHON" ]; then
   PYTHON=/usr/bin/python3
-  new_enough "$PYTHON" && { may_install || { has_venv "$PYTHON" && has_headers "$PYTHON"; }; } || PYTHON=python3
+  new_enough "$PYTHON" && { { has_venv "$PYTHON" && has_headers "$PYTHON"; } || may_install; } || PYTHON=python3
 fi
 
 fail() { echo "$(basename "$0"): $*" >&2; exit 1; }
