@@ -127,14 +127,21 @@ class LookedFor(BenchTest):
                 self.assertContains(page, "since it rained", status_code=page.status_code)
         self.assertFalse(FaultCase.objects.exists())
 
-    def test_a_part_from_the_shelf_that_was_found_bad_teaches_nothing(self):
-        part = shelf.shelve(self.owner, KnownGood(name="Good screen", kind="part", stands_in="screen"))
-        KnownGood.objects.filter(pk=part.pk).update(bad_since=clock.now())
-        self.opened()
-        action = self.client.get(self.there).context["view"].offered[0].next.action.code
-        self.answer(action=action, said="no", known_good=part.pk)
-        self.answer(action=action, said="no", known_good="soon")
-        self.assertLessEqual(FaultCase.objects.get().tries.count(), 1, "the same, with the same setting, once")
+    def test_only_a_good_part_of_the_kind_that_is_asked_for_stands_in(self):
+        case = faults.open_case(self.technician, self.unit, "keyboard")
+        cable, spare = (
+            shelf.shelve(self.owner, KnownGood(name=name, kind="part", stands_in=stands_in))
+            for name, stands_in in (("Good cable", "cable"), ("Good spare", "keyboard"))
+        )
+        sent = {"action": "swap-keyboard", "said": "no", "setting": "cold"}
+        page = self.answer(**sent, known_good=cable.pk)
+        self.assertContains(page, "Good cable does not stand in for that. You had typed: cold")
+        KnownGood.objects.filter(pk=spare.pk).update(bad_since=clock.now())
+        self.assertContains(self.answer(**sent, known_good=spare.pk), "was found bad: it stands in for nothing.")
+        self.assertFalse(case.tries.exists())
+        KnownGood.objects.filter(pk=spare.pk).update(bad_since=None)
+        self.answer(**sent, known_good=spare.pk)
+        self.assertEqual((case.tries.get().known_good.pk, self.again(spare).uses), (spare.pk, 1))
 
     def test_closed_with_its_cause_and_no_fault_twice(self):
         case = self.opened()
