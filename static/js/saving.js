@@ -113,6 +113,74 @@
       files: [...form.elements].some((field) => field.type === "file" && field.files.length),
     };
   };
+
+  /* What was typed or chosen elsewhere on a page that is about to be replaced, and into the form itself since it was
+     sent. It stands again in the field that asks the same of the same thing and still shows what it showed before. */
+  const PICKED = ["checkbox", "radio"];
+  const SEVERAL = "select-multiple";
+  const listed = (options) => JSON.stringify([...options].map(({ value }) => value));
+  const shownIn = (field) => {
+    if (field.type === SEVERAL) return listed(field.selectedOptions);
+    return PICKED.includes(field.type) ? field.checked : field.value;
+  };
+  const filledIn = (field) => {
+    if (PICKED.includes(field.type)) return field.defaultChecked;
+    if (!field.options) return field.defaultValue;
+    const chosen = [...field.options].filter((each) => each.defaultSelected);
+    return field.type === SEVERAL ? listed(chosen) : (chosen[0] ?? field.options[0])?.value;
+  };
+  const show = (field, now) => {
+    if (field.type === SEVERAL) for (const each of field.options) each.selected = JSON.parse(now).includes(each.value);
+    else if (PICKED.includes(field.type)) field.checked = now;
+    else field.value = now;
+  };
+  const asked = (form) =>
+    [...form.elements].filter(
+      ({ name, type }) => name && !["hidden", "file", "submit", "button", "password", "fieldset"].includes(type),
+    );
+  const askedOf = (form) =>
+    JSON.stringify([
+      form.getAttribute("action") || "",
+      ...[...form.elements]
+        .filter(({ name, type }) => type === "hidden" && ![...OF_THE_PAGE, "version"].includes(name))
+        .map(({ name, value }) => [name, value]),
+    ]);
+  const ours = () => [...document.forms].filter((form) => form.method === "post" && form.elements.write_key);
+  const askingOf = (what) => ours().filter((form) => askedOf(form) === what);
+  const named = (form, name) => asked(form).filter((field) => field.name === name);
+  const calledIn = (field) => ({ name: field.name, at: named(field.form, field.name).indexOf(field) });
+  const caretIn = (field) => (field === document.activeElement ? [field.selectionStart, field.selectionEnd] : null);
+  const typedMeanwhile = (sentForm, sent) =>
+    ours()
+      .map((form) => {
+        const was = form === sentForm ? (field) => sent.get(field) ?? filledIn(field) : filledIn;
+        const what = askedOf(form);
+        const fields = asked(form)
+          .map((field) => ({ ...calledIn(field), was: was(field), now: shownIn(field), caret: caretIn(field) }))
+          .filter((field) => field.was !== field.now);
+        return { what, place: askingOf(what).indexOf(form), fields, unsent: form !== sentForm };
+      })
+      .filter(({ fields }) => fields.length);
+  const putOn = ({ what, place, fields, unsent }) => {
+    const form = askingOf(what)[place];
+    if (!form) return;
+    for (const { name, at, was, now, caret } of fields) {
+      const field = named(form, name)[at];
+      if (!field || filledIn(field) !== was) continue;
+      show(field, now);
+      unfold(form);
+      if (unsent) mark(form, "Not saved yet.");
+      if (!caret) continue;
+      field.dataset.typing = ""; // the next letter belongs here, whatever else is wrong
+      field.focus();
+      if (Number.isInteger(caret[0])) field.setSelectionRange(...caret);
+    }
+  };
+  const unfold = (form) => {
+    for (let around = form.closest("details"); around; around = around.parentElement.closest("details"))
+      around.open = true;
+  };
+
   const onTheWay = new Set(); // two answers may send us to the door at once; neither forgets the other's form
   let leaving = false;
   addEventListener("pageshow", () => (leaving = false));
@@ -120,7 +188,7 @@
     const forms = [form, ...unsent.keys()].reduce((all, each) => all.add(each), onTheWay);
     const kept = [...forms].filter((each) => each instanceof HTMLFormElement).map(typedInto);
     const here = location.pathname + location.search;
-    sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept }));
+    sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept, meanwhile: typedMeanwhile() }));
     unsent.clear();
     if (!leaving) location.assign(`${door}?next=${encodeURIComponent(here)}`);
     leaving = true;
@@ -132,12 +200,12 @@
     typed.forEach(([name, value]) => values.set(name, [...(values.get(name) ?? []), value]));
     for (const field of form.elements) {
       if (!field.name || ["file", "submit"].includes(field.type) || OF_THE_PAGE.includes(field.name)) continue;
-      if (["checkbox", "radio"].includes(field.type))
-        field.checked = (values.get(field.name) ?? []).includes(field.value);
-      else if (values.get(field.name)?.length) field.value = values.get(field.name).shift();
+      const given = values.get(field.name) ?? [];
+      if (field.type === SEVERAL) show(field, JSON.stringify(given));
+      else if (PICKED.includes(field.type)) show(field, given.includes(field.value));
+      else if (given.length) show(field, given.shift());
     }
-    for (let around = form.closest("details"); around; around = around.parentElement.closest("details"))
-      around.open = true;
+    unfold(form);
     mark(form, "Not saved yet.");
     return form;
   };
@@ -146,6 +214,8 @@
     if (!waiting || waiting.here !== location.pathname + location.search) return;
     sessionStorage.removeItem(KEPT);
     if (waiting.who !== who) return;
+    waiting.meanwhile?.forEach(putOn);
+    if (!waiting.kept) return;
     const forms = waiting.kept.map(putBack).filter(Boolean);
     if (!forms.length) return;
     const files = waiting.kept.some((each) => each.files) ? "; choose the files once more" : "";
@@ -167,12 +237,14 @@
     return Boolean(token);
   };
 
-  const goTo = (address) => {
+  const goTo = (address, meanwhile) => {
     const there = new URL(address, location.href);
     if (there.pathname + there.search !== location.pathname + location.search) {
       location.assign(there.href);
       return;
     }
+    if (meanwhile.length)
+      sessionStorage.setItem(KEPT, JSON.stringify({ who, here: there.pathname + there.search, meanwhile }));
     if (there.hash) history.replaceState(null, "", there.href);
     location.reload();
   };
@@ -189,6 +261,7 @@
       () => say("Still saving: the answer is slow. Nothing is lost if you wait.", "going"),
       8000,
     );
+    const sent = new Map(asked(form).map((field) => [field, shownIn(field)]));
     const giveUp = new AbortController();
     const tooLong = setTimeout(() => giveUp.abort(), PATIENCE);
     let answer = null,
@@ -231,7 +304,11 @@
     done(form);
     const leadsTo = answer.headers.get("X-Leads-To");
     if (leadsTo) {
-      goTo(leadsTo);
+      /* What followed what is saved now is not put into whatever is asked next. */
+      goTo(
+        leadsTo,
+        typedMeanwhile(form, sent).filter(({ unsent }) => unsent),
+      );
       return;
     }
     if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) {
@@ -240,9 +317,11 @@
       return;
     }
     /* Not saved, and the page says why: it stands in the place of this one. */
+    const meanwhile = typedMeanwhile(form, sent);
     document.open();
     document.write(page);
     document.close();
+    meanwhile.forEach(putOn);
   };
 
   document.addEventListener("submit", (event) => {

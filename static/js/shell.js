@@ -99,7 +99,7 @@
   });
 
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
-  if (wrong) wrong.focus();
+  if (wrong && !document.querySelector("[data-typing]")) wrong.focus();
   document
     .querySelectorAll("form[data-submits] select")
     .forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

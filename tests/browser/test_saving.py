@@ -1,9 +1,15 @@
 """A save that fails is said, keeps what was typed, and arrives once when it can."""
 
+from collections.abc import Callable
+from decimal import Decimal
+
 from django.contrib.sessions.models import Session
 from playwright.sync_api import Route, expect
 
+from stations.stock import orders
 from stations.stock.models import KnownGood
+from stations.stock.orders import Ordered, Terms
+from stations.stock.services import Sort
 from tests.browser.base import BrowserTest
 from tests.stations.base import fill_shop
 
@@ -220,3 +226,92 @@ class SavingByItself(BrowserTest):
         self.page.get_by_role("button", name="Sign in").click()
         expect(self.page.get_by_label("Serial")).to_have_value("HM7")
         expect(self.page.locator("#saving")).to_contain_text("not saved yet")
+
+
+class TypedMeanwhile(BrowserTest):
+    """What one types on a page that a save replaces stands on the page that takes its place."""
+
+    wanted_complaints = FAILURES
+
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        self.lamp = KnownGood.objects.create(name="Lamp", stands_in="a screen")
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(SHELF)
+        self.name, self.place = self.page.get_by_label("Name"), self.page.get_by_label("Place")
+        self.new = self.page.locator("form:has([name=stands_in])")
+
+    def while_it_is_saved(self, act: Callable[[], None]) -> None:
+        """The next post is answered only when `act` is done."""
+
+        def answer(route: Route):
+            if route.request.method == "POST":
+                act()
+            route.continue_()
+
+        self.page.route("**" + SHELF + "**", answer)
+
+    def test_typed_on_into_what_is_refused(self):
+        self.place.fill("shelf K")
+        self.while_it_is_saved(lambda: (self.place.press("End"), self.place.press("3")))
+        self.new.get_by_role("button").click()
+        expect(self.page.locator(".is-wrong")).to_have_count(1)
+        expect(self.place).to_have_value("shelf K3")
+        self.page.keyboard.type("4")
+        expect(self.place).to_have_value("shelf K34")
+        expect(self.page.locator("[data-unsaved]")).to_have_count(0)
+
+    def test_typed_elsewhere_while_something_is_refused(self):
+        def say_what_is_wrong():
+            self.page.get_by_text("found bad").click()
+            self.page.get_by_label("What is wrong with it").fill("it flickers")
+
+        self.while_it_is_saved(say_what_is_wrong)
+        self.new.get_by_role("button").click()
+        expect(self.page.locator(".is-wrong")).to_have_count(1)
+        expect(self.page.get_by_label("What is wrong with it")).to_be_visible()
+        expect(self.page.get_by_label("What is wrong with it")).to_have_value("it flickers")
+        expect(self.page.locator("form:has([name=words]) [data-unsaved]")).to_contain_text("Not saved yet")
+
+    def test_half_typed_while_something_else_is_saved(self):
+        self.name.fill("Green screen")
+        self.new.get_by_label("Kind").select_option("machine")
+        self.page.get_by_role("button", name="Lamp was shown to be good today").click()
+        expect(self.new.locator("[data-unsaved]")).to_contain_text("Not saved yet")
+        expect(self.name).to_have_value("Green screen")
+        expect(self.new.get_by_label("Kind")).to_have_value("machine")
+        self.new.get_by_role("button").click()
+        expect(self.page.locator("td", has_text="Green screen")).to_be_visible()
+        self.assertEqual(KnownGood.objects.get(name="Green screen").kind, "machine")
+        expect(self.name).to_have_value("")
+
+    def test_half_typed_while_one_is_signed_out(self):
+        self.page.get_by_text("found bad").click()
+        self.page.get_by_label("What is wrong with it").fill("it flickers")
+        self.name.fill("Green screen")
+        Session.objects.all().delete()
+        self.new.get_by_role("button").click()
+        self.page.get_by_label("Username").fill("olga")
+        self.page.get_by_label("Password").fill("olga-sesame")
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.name).to_have_value("Green screen")
+        expect(self.page.get_by_label("What is wrong with it")).to_have_value("it flickers")
+
+    def test_what_follows_what_is_saved_is_not_put_into_the_next(self):
+        self.name.fill("Green screen")
+        self.while_it_is_saved(lambda: self.name.press_sequentially("!"))
+        self.new.get_by_role("button").click()
+        expect(self.page.locator("td", has_text="Green screen")).to_be_visible()
+        expect(self.name).to_have_value("")
+
+    def test_what_somebody_else_wrote_meanwhile_is_not_covered(self):
+        order = orders.order_parts(self.owner, "Dockside Parts", Terms(), [Ordered(Sort("Belt"), "2", Decimal(3))])
+        self.page.goto(f"/workshop/orders/O-{order.number}/")
+        self.page.get_by_text("When it comes, and what it costs beside").click()
+        self.page.get_by_label("Postage").fill("7")
+        self.page.get_by_label("Note").fill("ask about the second")
+        orders.change_terms(self.owner, order, order.version, Terms(currency="EUR", postage=Decimal("4.50")))
+        self.page.get_by_role("button", name="Not ordered: Belt").click()
+        expect(self.page.get_by_label("Note")).to_have_value("ask about the second")
+        expect(self.page.get_by_label("Postage")).to_have_value("4.50")
