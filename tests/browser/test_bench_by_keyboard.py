@@ -4,7 +4,7 @@ import re
 from datetime import timedelta
 
 from django.utils import timezone
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from simulators import instruments as simulated
 from stations.bench import instruments
@@ -59,6 +59,29 @@ class ByKeyboardAlone(BrowserTest):
         page.unroute("**/*.js")
         expect(page.locator("#band")).to_contain_text("Outside")
         self.assertGreater(len(held), 3)
+
+    def test_what_is_typed_before_an_answer_comes_is_judged_too(self):
+        page = self.page
+        self.sign_in("tom", "tom-sesame")
+        self.hand(self.technician).test(self.unit, stop_at="safe-linear")
+
+        def answer(route: Route):
+            if route.request.method == "POST":
+                page.locator("#reading").press("Control+a")
+                self.type("0.4")
+            route.continue_()
+
+        address = f"/bench/W-{self.unit.number}/"
+        page.goto(address)
+        page.route(f"**{address}", answer)
+        page.locator("#reading").fill("-325")
+        page.locator("#reading").press("Enter")
+        expect(page.locator(".field__error[role=alert]")).to_contain_text("outside the limits")
+        expect(page.locator("#reading")).to_have_value("0.4")
+        expect(page.locator("#band")).to_contain_text("Inside limits")
+        page.unroute(f"**{address}")
+        self.type("Enter")
+        self.on_step("Mains lead, fuse and earth are sound")
 
     def test_a_whole_plan(self):
         page = self.page

@@ -4,7 +4,7 @@ from decimal import Decimal
 from itertools import product
 from unittest import TestCase
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from core.selling.auction import plan_auction
@@ -15,6 +15,11 @@ from core.selling.waiting import Pace
 
 D = Decimal
 SALE = {"kind": "sale", "id": "s1", "listing": "W-0101-X", "who": "Ines", "amount": "120.00", "currency": "EUR"}
+ANYTHING = st.recursive(
+    st.none() | st.booleans() | st.floats() | st.integers() | st.text(),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.sampled_from(list(SALE)), inner, max_size=6),
+    max_leaves=8,
+)
 
 
 class Standings(TestCase):
@@ -68,13 +73,8 @@ class News(TestCase):
             with self.assertRaisesRegex(Nonsense, "not an object"):
                 read_news(raw)
 
-    @given(
-        st.recursive(
-            st.none() | st.booleans() | st.floats() | st.integers() | st.text(),
-            lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.sampled_from(list(SALE)), inner, max_size=6),
-            max_leaves=8,
-        )
-    )
+    @given(ANYTHING | st.dictionaries(st.sampled_from(list(SALE)), ANYTHING, max_size=2).map(lambda odd: SALE | odd))
+    @example(SALE | {"who": "x" * 500})
     def test_nothing_whatever_breaks_it(self, raw):
         try:
             news = read_news(raw)

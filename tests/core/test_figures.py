@@ -4,7 +4,7 @@ from datetime import date
 from decimal import Decimal
 from unittest import TestCase
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from core.bench.markings import MarkingError, read_capacitor, read_part, read_resistor
@@ -69,7 +69,9 @@ class Capacitors(TestCase):
         self.assertEqual((wide.low, wide.high), (D("80e-9"), D("180e-9")))
         self.assertEqual(wide.words, "100 nF −20 +80 %")
 
-    @given(st.text(max_size=10))
+    @given(st.text(max_size=10) | st.text("0123456789pnµuRKMJZ .", max_size=5))
+    @example("104J")
+    @example("4K7")
     def test_any_text_is_read_or_refused_in_words(self, text):
         for read in (read_part, read_resistor):
             try:

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from core.catalogue.recipes import Proof, as_data, from_data
@@ -87,7 +87,9 @@ class Sanitised(TestCase):
         self.assertEqual(caught.exception.at, "method")
         self.assertIn("destroy", str(caught.exception))
 
-    @given(st.one_of(st.none(), st.integers(0, 500)), st.one_of(st.none(), st.integers(0, 500)))
+    @given(st.one_of(st.none(), st.integers(0, 500)), st.one_of(st.none(), st.just(0), st.integers(0, 500)))
+    @example(LEAST_SAMPLES, 0)
+    @example(LEAST_SAMPLES - 1, 0)
     def test_it_is_verified_only_where_enough_was_read_and_nothing_differs(self, samples, differing):
         good = samples is not None and samples >= LEAST_SAMPLES and differing == 0
         try:

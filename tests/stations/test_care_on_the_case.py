@@ -306,7 +306,7 @@ class Results(OnTheCase):
             if step.alone_minutes:
                 self.start(job, index)
                 self.pass_on(minutes=step.alone_minutes + 1)
-            photo = picture() if step.proof is Proof.PHOTO else None
+            photo = picture(colour=(200 + index, 190, 160)) if step.proof is Proof.PHOTO else None
             self.step(job, index, left.pop(0) if step.proof is Proof.COLOUR else "", file=photo)
         return self.again(job)
 
@@ -358,10 +358,13 @@ class Results(OnTheCase):
         self.assertEqual(self.again(found).status, "open")
 
     def test_photos_are_laid_on_one_another_with_what_was_read(self):
-        job = self.whitened("7.9", "1.5")
+        job = self.whitened("8.2", "2.6")
+        first, last = Photo.objects.filter(unit=self.unit)
         page = self.client.get(f"/workshop/jobs/{job.pk}/")
-        if len({row.photo_id for row in job.step_rows.exclude(photo=None)}) > 1:
-            self.assertContains(page, "Before and after")
+        pair = page.context["pair"]
+        self.assertEqual((pair.pictures.first, pair.pictures.second), (first, last))
+        for words in ("Before and after", f"/intake/photos/{last.pk}/small/", "8.2", "2.6"):
+            self.assertContains(page, words)
 
     def test_a_round_takes_a_photo_and_its_figures_from_a_photo(self):
         recipe = plans.whiten(plans.school_of("sun"), None, "top", 1, 60)
