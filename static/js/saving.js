@@ -243,8 +243,12 @@
       location.assign(there.href);
       return;
     }
-    if (meanwhile.length)
-      sessionStorage.setItem(KEPT, JSON.stringify({ who, here: there.pathname + there.search, meanwhile }));
+    const keep = () => {
+      const typed = meanwhile();
+      if (typed.length)
+        sessionStorage.setItem(KEPT, JSON.stringify({ who, here: there.pathname + there.search, meanwhile: typed }));
+    };
+    addEventListener("pagehide", keep, { once: true }); // until then one may type on
     if (there.hash) history.replaceState(null, "", there.href);
     location.reload();
   };
@@ -305,10 +309,7 @@
     const leadsTo = answer.headers.get("X-Leads-To");
     if (leadsTo) {
       /* What followed what is saved now is not put into whatever is asked next. */
-      goTo(
-        leadsTo,
-        typedMeanwhile(form, sent).filter(({ unsent }) => unsent),
-      );
+      goTo(leadsTo, () => typedMeanwhile(form, sent).filter(({ unsent }) => unsent));
       return;
     }
     if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) {

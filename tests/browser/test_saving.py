@@ -286,6 +286,19 @@ class TypedMeanwhile(BrowserTest):
         self.assertEqual(KnownGood.objects.get(name="Green screen").kind, "machine")
         expect(self.name).to_have_value("")
 
+    def test_typed_until_the_next_page_is_there(self):
+        def answer(route: Route):
+            if route.request.method == "GET":
+                self.page.keyboard.type("shelf K")
+            route.continue_()
+
+        self.page.route("**" + SHELF, answer)
+        self.place.focus()
+        self.page.evaluate("document.querySelector('form[action$=\"/verify/\"]').requestSubmit()")
+        expect(self.new.locator("[data-unsaved]")).to_contain_text("Not saved yet")
+        expect(self.place).to_have_value("shelf K")
+        expect(self.place).to_be_focused()
+
     def test_half_typed_while_one_is_signed_out(self):
         self.page.get_by_text("found bad").click()
         self.page.get_by_label("What is wrong with it").fill("it flickers")
