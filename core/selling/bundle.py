@@ -10,23 +10,33 @@ from core.selling.price import lowest_for
 
 @dataclass(frozen=True)
 class Piece:
-    """One unit of a bundle. `asking` alone, above 0; `waiting`: what waiting with it alone is worth after everything,
-    None where nobody can say; `left`: what a sale of it alone at a price leaves."""
+    """One unit of a bundle. `asking` alone, above 0; `floor`: its lowest price alone, None where none covers its cost;
+    `waiting`: what waiting with it alone is worth after everything, None where nobody can say; `left`: what a sale of
+    it alone at a price leaves."""
 
     asking: Decimal
+    floor: Decimal | None
     waiting: Decimal | None
     left: Callable[[Decimal], Decimal]
 
 
 @dataclass(frozen=True)
 class BundleSums:
-    """In base currency. `saved`: fixed fees and postage that are paid once instead of for each; `least`: the lowest
-    price for all that is as good as waiting with each, None where that is not known of one of them."""
+    """In base currency. `saved`: fixed fees and postage that are paid once instead of for each; `floor`: the lowest
+    price for all that leaves what the floors of each do, and `least` the lowest that is as good as waiting with each;
+    None where that is not known of one of them, or no price is."""
 
     asking: Decimal
     waiting: Decimal | None
     saved: Decimal
+    floor: Decimal | None
     least: Decimal | None
+
+    @property
+    def proposed(self) -> Decimal | None:
+        """What to ask for all: under neither of the two, and never more than for each alone."""
+        known = [price for price in (self.floor, self.least) if price is not None]
+        return min(self.asking, max(known)) if known else None
 
 
 def bundle_sums(pieces: Sequence[Piece], *, fee_fixed: Decimal, postage: Decimal, parcels: int) -> BundleSums:
@@ -38,9 +48,6 @@ def bundle_sums(pieces: Sequence[Piece], *, fee_fixed: Decimal, postage: Decimal
         raise ValueError("A bundle is two units or more, in one parcel at least and in one for each at most.")
     saved = fee_fixed * (len(pieces) - 1) + postage * (len(pieces) - parcels)
     asked = [one.asking for one in pieces]
-    waits = [one.waiting for one in pieces if one.waiting is not None]
-    if len(waits) < len(pieces):
-        return BundleSums(sum(asked, ZERO), None, saved, None)
 
     def left(price: Decimal) -> Decimal:
         if price < CENT * len(pieces):
@@ -48,8 +55,16 @@ def bundle_sums(pieces: Sequence[Piece], *, fee_fixed: Decimal, postage: Decimal
         shares = share_price(price, asked)
         return sum((one.left(share) for one, share in zip(pieces, shares, strict=True)), saved)
 
-    waiting = sum(waits, ZERO)
-    return BundleSums(sum(asked, ZERO), waiting, saved, lowest_for(waiting, left))
+    covered = _all([None if one.floor is None else one.left(one.floor) for one in pieces])
+    waiting = _all([one.waiting for one in pieces])
+    floor, least = (None if amount is None else lowest_for(amount, left) for amount in (covered, waiting))
+    return BundleSums(sum(asked, ZERO), waiting, saved, floor, least)
+
+
+def _all(amounts: Sequence[Decimal | None]) -> Decimal | None:
+    """Their sum, where each is known."""
+    known = [amount for amount in amounts if amount is not None]
+    return sum(known, ZERO) if len(known) == len(amounts) else None
 
 
 def share_price(price: Decimal, asked: Sequence[Decimal]) -> tuple[Decimal, ...]:

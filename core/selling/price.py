@@ -7,6 +7,9 @@ from decimal import Decimal
 
 from core.money import CENT, to_cent, up_to_cent
 
+# In cents: no price of ours is higher.
+HIGHEST = 10**10 - 1
+
 
 @dataclass(frozen=True)
 class SellingTerms:
@@ -69,11 +72,14 @@ def _kept(share: Decimal) -> Decimal:
     return share
 
 
-def lowest_for(amount: Decimal, left: Callable[[Decimal], Decimal]) -> Decimal:
-    """The lowest price, to the cent, of which at least `amount` is left; `left` rises with the price."""
+def lowest_for(amount: Decimal, left: Callable[[Decimal], Decimal]) -> Decimal | None:
+    """The lowest price, to the cent, of which at least `amount` is left; `left` rises with the price. None where no
+    price leaves so much: what is sold for its owner may bring us less than the fee."""
     top = 100
-    while left(top * CENT) < amount and top < 10**10:
-        top *= 2
+    while left(top * CENT) < amount:
+        if top >= HIGHEST:
+            return None
+        top = min(top * 2, HIGHEST)
     return bisect_left(range(top + 1), True, key=lambda cents: left(cents * CENT) >= amount) * CENT
 
 

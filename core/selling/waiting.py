@@ -187,13 +187,11 @@ def _half(price: Decimal, step: int) -> int:
 
 @dataclass(frozen=True)
 class Answer:
-    """To an offer: what it leaves, what waiting is worth, and what to say. `least` is the lowest price that is as good
-    as waiting; `counter` the price to ask instead, None where there is none better; `likely_yes` the chance that the
-    buyer takes it."""
+    """To an offer: what it leaves, what waiting is worth, and what to say. `counter` is the price to ask instead, None
+    where there is none better; `likely_yes` the chance that the buyer takes it."""
 
     leaves: Decimal
     waiting: Decimal
-    least: Decimal
     take: bool
     counter: Decimal | None
     likely_yes: float
@@ -205,7 +203,6 @@ def answer(
     likely: Decimal,
     waiting: Decimal,
     left: Callable[[Decimal], Decimal],
-    least: Decimal,
     pace: Pace,
     prices: Sequence[Decimal],
 ) -> Answer:
@@ -213,7 +210,7 @@ def answer(
 
     Who offers one price would pay another with the chance that `Pace.pays` says; if he does not, waiting is left.
     An offer that beats waiting is taken unless asking for more is plainly better still; nobody is asked for what
-    anybody can have it for. `least`: the lowest price that leaves `waiting`.
+    anybody can have it for.
     """
     leaves = left(offered)
     best, counter, chance = float(max(leaves, waiting)), None, 1.0
@@ -223,4 +220,4 @@ def answer(
             worth = yes * float(left(price)) + (1 - yes) * float(waiting)
             if worth > max(best, PLAINLY * float(max(leaves, waiting))):
                 best, counter, chance = worth, price, yes
-    return Answer(leaves, waiting, least, leaves >= waiting and counter is None, counter, chance)
+    return Answer(leaves, waiting, leaves >= waiting and counter is None, counter, chance)

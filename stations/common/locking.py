@@ -13,9 +13,12 @@ M = TypeVar("M", bound=Model)
 
 
 def lock_row(rows: "QuerySet[M]", row: Model, first: Model | None = None) -> M:
-    """The row as it now is, held; `first` is what must be held before it. `rows` says what to read with it."""
+    """The row as it now is, held; `first` is what must be held before it. `rows` is its whole table, and says what to
+    read with it: only that takes a second query, for what is joined would be held too."""
     if first is not None:
         _hold(type(first), first.pk)
+    if not rows.query.select_related:
+        return rows.select_for_update().get(pk=row.pk)
     _hold(rows.model, row.pk)
     return rows.get(pk=row.pk)
 

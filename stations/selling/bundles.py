@@ -13,7 +13,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling import market
-from stations.selling.models import Bundle, Listing
+from stations.selling.models import Bundle, Channel, Listing
 from stations.units.models import Unit
 
 MOST = 12
@@ -25,14 +25,30 @@ def sums_of(listings: Sequence[Listing], parcels: int = 1) -> BundleSums:
     if not listings:
         raise ValueError("A bundle is two units or more.")
     channel = listings[0].channel
-    pieces = [Piece(one.asking or Decimal(0), one.waiting, market.leaves(one.unit, channel)) for one in listings]
+    pieces = [
+        Piece(one.asking or Decimal(0), _floor(one, channel), one.waiting, market.leaves(one.unit, channel))
+        for one in listings
+    ]
     postage = shop_settings.settings().postage
     return bundle_sums(pieces, fee_fixed=channel.fee_fixed, postage=postage, parcels=parcels)
 
 
+def _floor(listing: Listing, channel: Channel) -> Decimal | None:
+    """The lowest price of one of a bundle: under its floor only where it is offered so for a reason. None where no
+    price covers its cost."""
+    asking = listing.asking if listing.below_floor_reason else None
+    try:
+        _, floor = market.floors_of(listing.unit, channel)
+    except ValueError:
+        return asking
+    return floor if asking is None else min(floor, asking)
+
+
 @transaction.atomic
-def put_together(person: Person, units: Sequence[Unit], title: str, price: Decimal, parcels: int = 1) -> Bundle:
-    """Offer them together; each stays on offer alone as well."""
+def put_together(
+    person: Person, units: Sequence[Unit], title: str, price: Decimal, parcels: int = 1, reason: str = ""
+) -> Bundle:
+    """Offer them together; each stays on offer alone as well. Under the floor of all only with a reason."""
     require(person, "put a bundle together")
     listings = [on_offer(lock_row(Unit.objects.all(), unit)) for unit in sorted(units, key=lambda unit: unit.pk)]
     if not 2 <= len(listings) <= MOST:
@@ -44,13 +60,32 @@ def put_together(person: Person, units: Sequence[Unit], title: str, price: Decim
         raise Refused(f"Apart they are {asking}: nobody pays more for all together.", "price")
     if not 1 <= parcels <= len(listings):
         raise Refused(f"From 1 to {len(listings)} parcels.", "parcels")
+    reason = within(reason.strip(), 200, "below_floor_reason")
+    if not reason and (under := under_the_floor(sums_of(listings, parcels), price)):
+        raise Refused(f"{under} Say why, or ask more.", "below_floor_reason")
     title = within(title, 120, "title") or " and ".join(one.unit.title for one in listings)[:120]
-    bundle = Bundle.objects.create(title=title, price=price, parcels=parcels, made_at=clock.now(), made_by=person)
+    bundle = Bundle.objects.create(
+        title=title,
+        price=price,
+        parcels=parcels,
+        below_floor_reason=reason,
+        made_at=clock.now(),
+        made_by=person,
+    )
     bundle.units.set([one.unit for one in listings])
     for one in listings:
         words = f"In the bundle “{title}” for {price}"
         history.record(person, "selling.put_together", UNIT, one.unit_id, words)
     return bundle
+
+
+def under_the_floor(sums: BundleSums, price: Decimal) -> str:
+    """In words, what this price for all of them doesn’t earn back; empty where it does."""
+    if sums.floor is None:
+        return "Fee, postage and tax take it all: no price for all of them covers their cost."
+    if price < sums.floor:
+        return f"The floor of all is {sums.floor}: under it they don’t earn back their cost."
+    return ""
 
 
 @transaction.atomic

@@ -146,6 +146,7 @@ class BundleForm(forms.Form):
             "invalid": "Type an amount, for example 290.",
         },
     )
+    below_floor_reason = forms.CharField(label="Why under the floor", max_length=200, required=False)
 
 
 class ShopPageForm(forms.Form):

@@ -11,7 +11,7 @@ from core.intake.triage import USUAL_COMPLETENESS, Prices
 from core.selling.grade import Grade
 from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
-from core.selling.price import SellingTerms, fee_on, floor_price, left_of, owners_part
+from core.selling.price import SellingTerms, fee_on, floor_price, left_of, lowest_for, owners_part
 from stations.buying.forecasts import cost_after_a_sale
 from stations.common import clock
 from stations.common.registry import Registry
@@ -169,6 +169,15 @@ def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
     sums, purchase = by_kind(Account.UNIT, [unit.pk])[unit.pk], purchase_of(unit)
     cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
     whole = cost + settings.target_margin + warranty_of(unit)
+    if unit.consigned:
+        left = leaves(unit, channel)
+        least, floor = lowest_for(Decimal(0), left), lowest_for(whole, left)
+        if least is None or floor is None:
+            raise ValueError(
+                f"Ours are {unit.agreed.commission_percent.normalize():f} % of what it fetches, and fee, postage "
+                "and tax take more: no price covers the cost."
+            )
+        return least, floor
     return floor_price(Decimal(0), purchase, terms), floor_price(whole, purchase, terms)
 
 

@@ -95,7 +95,8 @@ class Waiting:
 
 
 def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | None:
-    """None where nothing is known of what it fetches, or nowhere is set up to sell."""
+    """None where nothing is known of what it fetches, nowhere is set up to sell, or a sale leaves nothing at any price:
+    then there is nothing to wait for."""
     band = found.band
     if band is None or listing.channel_id is None:
         return None
@@ -115,6 +116,8 @@ def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | Non
     asking = listing.asking
     weekly = pace.chance(float(asking / band.likely)) if asking else None
     least = lowest_for(waiting, left)
+    if least is None or lowest_for(Decimal(0), left) is None:
+        return None
     return Waiting(plan, pace, band, waiting, least, asking, weekly, stood, free.weeks[0].price, left, for_parts)
 
 
@@ -147,4 +150,4 @@ def answer_to(offered: Decimal, listing: Listing, waiting: Waiting) -> Answer:
     """What to say to an offer for a unit that is on offer."""
     likely, prices = waiting.band.likely, _prices(waiting.band, listing)
     asking = listing.asking or waiting.ask_now
-    return answer(offered, asking, likely, waiting.waiting, waiting.left, waiting.least, waiting.pace, prices)
+    return answer(offered, asking, likely, waiting.waiting, waiting.left, waiting.pace, prices)

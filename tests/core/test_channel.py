@@ -1,5 +1,6 @@
 """How a unit stands on a channel, what a channel tells, several units as one, an auction."""
 
+from dataclasses import replace
 from decimal import Decimal
 from itertools import product
 from unittest import TestCase
@@ -91,7 +92,7 @@ def left_by(fee: str, scheme: str = "none", purchase: str = "20"):
 
 class Bundles(TestCase):
     def test_parcels_and_fixed_fees_are_saved(self):
-        pieces = [Piece(D(100), D(70), left_by("10")), Piece(D(50), D(30), left_by("10"))]
+        pieces = [Piece(D(100), D(60), D(70), left_by("10")), Piece(D(50), D(30), D(30), left_by("10"))]
         sums = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=1)
         self.assertEqual((sums.asking, sums.waiting, sums.saved), (D(150), D(100), D("9.35")))
         # 100 = 0.9·p − 2·(9 + 0.35) + 9.35, so that p = 109.35 ÷ 0.9.
@@ -101,12 +102,26 @@ class Bundles(TestCase):
         self.assertGreater(apart.least, sums.least)
 
     def test_where_one_is_not_known_nobody_says_what_to_take(self):
-        pieces = [Piece(D(100), D(70), left_by("10")), Piece(D(50), None, left_by("10"))]
+        pieces = [Piece(D(100), D(60), D(70), left_by("10")), Piece(D(50), None, None, left_by("10"))]
         sums = bundle_sums(pieces, fee_fixed=D(0), postage=D(9), parcels=1)
-        self.assertEqual((sums.waiting, sums.least), (None, None))
+        self.assertEqual((sums.waiting, sums.floor, sums.least, sums.proposed), (None, None, None, None))
+
+    def test_their_floor_leaves_what_the_floors_of_each_do(self):
+        pieces = [Piece(D(100), D(60), None, left_by("0")), Piece(D(50), D(30), None, left_by("0"))]
+        sums = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=1)
+        # 90 less one fixed fee and one postage.
+        self.assertEqual((sums.floor, sums.least, sums.proposed), (D("80.65"), None, D("80.65")))
+        dear = bundle_sums([replace(one, waiting=D(500)) for one in pieces], fee_fixed=D(0), postage=D(9), parcels=1)
+        self.assertGreater(dear.least, dear.asking)
+        self.assertEqual(dear.proposed, D(150))
+
+    def test_what_no_price_leaves_has_none(self):
+        pieces = [Piece(D(100), None, D(0), lambda price: -price)] * 2
+        sums = bundle_sums(pieces, fee_fixed=D(0), postage=D(0), parcels=2)
+        self.assertEqual((sums.waiting, sums.least), (D(0), None))
 
     def test_one_is_no_bundle(self):
-        piece = Piece(D(100), D(70), left_by("10"))
+        piece = Piece(D(100), D(60), D(70), left_by("10"))
         for pieces, parcels in (([piece], 1), ([piece, piece], 0), ([piece, piece], 3)):
             with self.assertRaises(ValueError):
                 bundle_sums(pieces, fee_fixed=D(0), postage=D(9), parcels=parcels)
@@ -118,9 +133,9 @@ class Bundles(TestCase):
         st.sampled_from(["none", "standard", "margin"]),
         st.integers(0, 20),
     )
-    def test_the_least_for_all_leaves_what_waiting_with_each_does_and_a_cent_less_does_not(self, rows, scheme, fee):
+    def test_least_and_floor_of_all_leave_what_those_of_each_do_and_little_less_does_not(self, rows, scheme, fee):
         left = left_by(str(fee), scheme)
-        pieces = [Piece(D(asking), D(waiting), left) for asking, waiting in rows]
+        pieces = [Piece(D(asking), D(asking) / 2, D(waiting), left) for asking, waiting in rows]
         sums = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=1)
 
         def leaves(price: Decimal) -> Decimal:
@@ -129,11 +144,13 @@ class Bundles(TestCase):
             self.assertTrue(all(share > 0 for share in shares))
             return sum((left(share) for share in shares), sums.saved)
 
-        self.assertGreaterEqual(leaves(sums.least), sums.waiting)
-        # Each share is rounded to the cent, and so are fee and tax of it.
-        under = sums.least - D("0.04") * len(pieces)
-        if under >= D("0.01") * len(pieces):
-            self.assertLess(leaves(under), sums.waiting)
+        covered = sum((left(one.floor) for one in pieces), D(0))
+        for found, wanted in ((sums.least, sums.waiting), (sums.floor, covered)):
+            self.assertGreaterEqual(leaves(found), wanted)
+            # Each share is rounded to the cent, and so are fee and tax of it.
+            under = found - D("0.04") * len(pieces)
+            if under >= D("0.01") * len(pieces):
+                self.assertLess(leaves(under), wanted)
 
 
 class Auctions(TestCase):
@@ -173,3 +190,10 @@ class Lowest(TestCase):
         found = lowest_for(wanted, left)
         self.assertGreaterEqual(left(found), wanted)
         self.assertLess(left(found - D("0.02")), wanted)
+
+    def test_where_the_fee_is_more_than_is_ours_no_price_is_enough(self):
+        # Ten in 100 are ours, and the fee is fifteen.
+        self.assertIsNone(lowest_for(D("0.01"), lambda price: price / 10 - price * 15 / 100))
+        highest = D("99999999.99")
+        self.assertEqual(lowest_for(highest, lambda price: price), highest)
+        self.assertIsNone(lowest_for(highest + D("0.01"), lambda price: price))

@@ -237,7 +237,7 @@ class Waiting(unittest.TestCase):
 
     def test_what_is_asked_instead_is_best_of_all_prices(self):
         prices, pace = [D(n) for n in range(80, 131)], Pace(0.12, 2.0)
-        given = answer(D(90), D(131), D(100), D(70), lambda p: p - 10, D(80), pace, prices)
+        given = answer(D(90), D(131), D(100), D(70), lambda p: p - 10, pace, prices)
         worth = {p: float(np.exp(-2 * (float(p) - 90) / 100)) for p in prices if p > 90}
         best = max(worth, key=lambda p: worth[p] * float(p - 10) + (1 - worth[p]) * 70)
         self.assertEqual(given.counter, best)

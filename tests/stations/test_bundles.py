@@ -4,6 +4,7 @@ from decimal import Decimal
 
 from core.selling.price import fee_on
 from stations.common.refusals import NotAllowed, Refused
+from stations.intake import capture
 from stations.ledger.documents import disagreements
 from stations.people import shop_settings
 from stations.selling import bundle_sale, bundles, looking, market
@@ -67,6 +68,42 @@ class Together(Through):
         self.assertEqual(disagreements(), [])
         self.assertContains(self.client.get(f"/selling/W-{self.units[0].number}/"), "in the bundle")
         self.says(self.client.post(leads, form), "The bundle ended: sold")
+
+    def test_under_the_floor_of_all_only_with_a_reason(self):
+        sums = bundles.sums_of(self.listings())
+        self.assertGreater(sums.floor, D(20))
+        there = f"/selling/bundles/?{self.query}&parcels=1"
+        self.assertContains(self.client.get(there), f"Their floor is <b>{sums.floor}</b>")
+        under = {"price": f"{sums.floor - D('0.01')}", "title": "Two of a kind", "write_key": ""}
+        refused = self.client.post(there, under)
+        self.says(refused, f"The floor of all is {sums.floor}")
+        self.assertContains(refused, under["price"])
+        self.assertFalse(Bundle.objects.exists())
+        leads = self.done(self.client.post(there, under | {"below_floor_reason": "the room is wanted"}))
+        self.assertEqual(Bundle.objects.get().below_floor_reason, "the room is wanted")
+        self.assertContains(self.client.get(leads), "Why: the room is wanted.")
+        bundles.take_apart(self.owner, Bundle.objects.get())
+        self.assertEqual(self.put_together(f"{sums.floor}").below_floor_reason, "")
+
+    def test_what_is_offered_under_its_own_floor_for_a_reason_counts_so(self):
+        before = bundles.sums_of(self.listings()).floor
+        listing = self.listings()[0]
+        least = D("12.00")
+        selling.set_price(self.owner, listing.unit, listing.version, self.channel, least, "it only stands about")
+        after = bundles.sums_of(self.listings()).floor
+        self.assertLess(after, before)
+        _, floor = market.floors_of(listing.unit, self.channel)
+        # A tenth of each share is the fee.
+        self.assertAlmostEqual(before - after, floor - least, delta=D("0.05"))
+
+    def test_of_one_whose_cost_no_price_covers_there_is_no_floor(self):
+        self.units[0] = self.again(self.units[0])
+        owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(5))
+        capture.set_ownership(self.owner, self.units[0], owned)
+        self.assertIsNone(bundles.sums_of(self.listings()).floor)
+        self.assertContains(self.client.get(f"/selling/bundles/?{self.query}"), "no price for all of them covers")
+        with self.assertRaisesRegex(Refused, "no price for all of them covers their cost. Say why"):
+            self.put_together()
 
     def test_one_that_goes_alone_ends_the_bundle(self):
         bundle = self.put_together()

@@ -144,6 +144,7 @@ class Bundle(models.Model):
     title = models.CharField("what it is", max_length=120)
     price = models.DecimalField(max_digits=10, decimal_places=2)
     parcels = models.PositiveSmallIntegerField(default=1)
+    below_floor_reason = models.CharField("why under the floor", max_length=200, blank=True)
     units = models.ManyToManyField(Unit, related_name="bundles")
     made_at = models.DateTimeField()
     made_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")

@@ -24,12 +24,12 @@ def bundles(request):
     )
     parcels = min(max(1, whole_number(request.GET.get("parcels", "")) or 1), max(1, len(chosen)))
     sums = together.sums_of(chosen, parcels) if 2 <= len(chosen) <= together.MOST else None
-    least = sums.least if sums else None
-    form = BundleForm(request.POST or None, initial={"price": least})
+    form = BundleForm(request.POST or None, initial={"price": sums.proposed if sums else None})
 
     def save(data):
         units = [one.unit for one in chosen]
-        row = together.put_together(request.user, units, data["title"], data["price"], parcels)
+        reason = data["below_floor_reason"]
+        row = together.put_together(request.user, units, data["title"], data["price"], parcels, reason)
         return reverse("selling:bundle", args=[row.pk])
 
     if done := saved(request, form, save):
@@ -70,8 +70,14 @@ def bundle(request, pk):
     if done := saved(request, form, save, reverse("selling:bundle", args=[pk])):
         return done
     sums = together.sums_of(listings, row.parcels) if row.is_open else None
-    too_cheap = sums is not None and sums.least is not None and row.price < sums.least
-    context = {"bundle": row, "listings": listings, "sums": sums, "too_cheap": too_cheap, "form": form}
+    context = {
+        "bundle": row,
+        "listings": listings,
+        "sums": sums,
+        "too_cheap": sums is not None and sums.least is not None and row.price < sums.least,
+        "under": together.under_the_floor(sums, row.price) if sums else "",
+        "form": form,
+    }
     return render(request, "selling/bundle.html", context)
 
 
