@@ -51,7 +51,9 @@ class Prices:
 @dataclass(frozen=True)
 class TriageFacts:
     """All that the paths rest on. Odds in the order of OUTCOMES; completeness and cosmetics 0 to 100, None while
-    nobody has gone through them: then a usual machine of its kind is taken, and said so."""
+    nobody has gone through them: then a usual machine of its kind is taken, and said so. `fee` is the share of a price
+    that is not kept, of what is sold for its owner with the owner’s part; where it is not `ours`, it is neither taken
+    for parts nor scrapped."""
 
     odds: tuple[float, ...]
     prices: Prices
@@ -62,6 +64,12 @@ class TriageFacts:
     fee: float = 0.0
     faults: int = 0
     missing_unpriced: int = 0
+    ours: bool = True
+
+    @property
+    def paths(self) -> tuple[Path, ...]:
+        """What may become of it at once."""
+        return tuple(path for path in Path if path is not Path.HOLD and (self.ours or path not in OF_OUR_OWN))
 
     @property
     def to_buy(self) -> float:
@@ -112,6 +120,8 @@ USUAL_COMPLETENESS, USUAL_COSMETICS = 80, 75
 USUAL_EFFORT = Effort()
 # What a missing part costs that nobody estimated, as a share of a working machine (common practice, no source).
 A_PART = 0.06
+# Paths of which nothing is left to give back.
+OF_OUR_OWN = {Path.PART_OUT, Path.SCRAP}
 # A faulty machine, said to be one, against an untested one (common practice, no source).
 FAULTY = 0.7
 
@@ -162,7 +172,7 @@ def triage(facts: TriageFacts, effort: Effort = USUAL_EFFORT) -> Triage:
     """Weigh every path. Odds add up to 1 (ValueError otherwise)."""
     if len(facts.odds) != len(OUTCOMES) or abs(sum(facts.odds) - 1) > 1e-6:
         raise ValueError("Odds for each outcome, adding up to 1.")
-    ways = [_way(path, facts, effort) for path in Path if path is not Path.HOLD]
+    ways = [_way(path, facts, effort) for path in facts.paths]
     ways.append(_hold(max(ways, key=lambda way: way.worth), facts, effort))
     ranked = tuple(sorted(ways, key=lambda way: -way.worth))
     best = ranked[0]
@@ -183,7 +193,7 @@ def _best_if(place: int, facts: TriageFacts, effort: Effort) -> tuple[Path, floa
     """The best path once it is known how the machine turns out, and what it leaves then; holding is for that path. What
     is known is said to whoever buys it as it stands."""
     known = replace(facts, odds=tuple(float(other == place) for other in range(len(OUTCOMES))))
-    ways = [_way(path, known, effort) for path in Path if path is not Path.HOLD]
+    ways = [_way(path, known, effort) for path in known.paths]
     there = max(ways, key=lambda way: way.worth)
     held = _held(there.worth, facts, effort)
     return (Path.HOLD, held) if held > there.worth else (there.path, there.worth)

@@ -73,6 +73,10 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
         raise Refused("Whose is it? Type the owner’s name.", "owner_name")
     if holding is Unit.Holding.CUSTODY and unit.approach and unit.approach != Approach.CONSERVE:
         raise Refused("In custody only conserving work may be done: change the approach first.", "holding")
+    if holding is not Unit.Holding.OWNED and unit.approach == Approach.DONOR:
+        raise Refused(
+            "It is to be taken for parts, which only what is ours may be: change the approach first.", "holding"
+        )
     Unit.objects.filter(pk=unit.pk).update(holding=owned.holding, owner_name=owned.owner_name)
     if holding is Unit.Holding.OWNED:
         OwnersTerms.objects.filter(unit=unit).delete()

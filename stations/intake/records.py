@@ -175,6 +175,8 @@ def import_record(person: Person, line: LotLine, record: dict) -> Unit:
         values[name] = values[name] or getattr(unit, name)
     if values["holding"] == Unit.Holding.CUSTODY and values["approach"] not in {"", Approach.CONSERVE}:
         raise Refused("In custody only conserving work may be done: the record says otherwise.", "file")
+    if values["holding"] != Unit.Holding.OWNED and values["approach"] == Approach.DONOR:
+        raise Refused("Only what is ours is taken for parts: the record says otherwise.", "file")
     for name, value in values.items():
         setattr(unit, name, value)
     _check(unit, "the unit")

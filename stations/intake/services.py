@@ -132,11 +132,14 @@ def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: 
 
 @transaction.atomic
 def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str) -> None:
-    """Choose or change the approach. A change after intake wants a reason; custody allows only conserving."""
+    """Choose or change the approach. A change after intake wants a reason; custody allows only
+    conserving, and what is sold for its owner gives no parts."""
     require(person, "choose the approach")
     unit = lock_row(Unit.objects.all(), unit)
     if unit.custody and approach is not Approach.CONSERVE:
         raise Refused(f"It belongs to {unit.owner_name}: only conserving work may be done on it.", "approach")
+    if not unit.ours and approach is Approach.DONOR:
+        raise Refused(f"It belongs to {unit.owner_name}: it is not ours to take for parts.", "approach")
     if unit.assessed_at and approach.value != unit.approach and not reason:
         raise Refused("Intake is finished: say why the approach changes.", "reason")
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)

@@ -22,6 +22,8 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
     found = weigh_paths([unit])
     if not found:
         raise Refused("It is not ours to decide on, or it is gone.")
+    if path not in {way.path for way in found[0].found.ways}:
+        raise Refused(f"It belongs to {unit.owner_name}: it is not ours to take for parts or to scrap.", "path")
     best = found[0].found.best.path
     if path != best and not reason:
         raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")

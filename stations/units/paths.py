@@ -42,6 +42,11 @@ class Weighed:
         return bool(self.unit.path) and self.unit.path != self.found.best.path
 
 
+def kept_share(unit: Unit) -> float:
+    """What is taken to be kept of a price, less the usual fee: all, or of what is sold for its owner our commission."""
+    return (float(unit.agreed.commission_percent) / 100 if unit.consigned else 1.0) - USUAL_FEE
+
+
 def weigh_paths(units: list[Unit]) -> list[Weighed]:
     """Weigh the paths of these units, in a number of queries that does not grow with them (two a supplier).
 
@@ -70,8 +75,9 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             _percent(unit),
             cosmetics_of(findings).score if unit.looked_over_at else None,
             labour_rate=rate,
-            fee=USUAL_FEE,
+            fee=1 - kept_share(unit),
             faults=len(findings),
+            ours=unit.ours,
             **_to_buy(unit, estimates),
         )
         weighed.append(Weighed(unit, facts, triage(facts), learned.seen))
@@ -116,4 +122,6 @@ def _estimate(unit: Unit) -> Prices:
 
 def with_facts(units):
     """A queryset of units with all that weighing reads."""
-    return units.select_related("line", "lot__supplier", "model").prefetch_related("contents", "findings")
+    return units.select_related("line", "lot__supplier", "model", "owners_terms").prefetch_related(
+        "contents", "findings"
+    )

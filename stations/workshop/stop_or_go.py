@@ -28,7 +28,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units.models import Unit
-from stations.units.paths import USUAL_FEE, weigh_paths, with_facts
+from stations.units.paths import kept_share, weigh_paths, with_facts
 from stations.workshop import recipe_run, services
 from stations.workshop.models import Job, LabourEntry, StopDecision
 from stations.workshop.proposals import Offered, proposals_of
@@ -177,17 +177,13 @@ def _stop_ways(unit: Unit) -> list[Way]:
     appraisal = appraisal_of(unit)
     now = appraisal.at(NOTHING) if appraisal else None
     offer = USUAL_EFFORT.offer * rate
-    ways = [Way("Stop, sell it as it stands", _kept(now.likely) if now else None, offer)]
+    ways = [Way("Stop, sell it as it stands", float(now.likely) * kept_share(unit) if now else None, offer)]
     weighed = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
     parts = next((way for one in weighed for way in one.found.ways if way.path is Path.PART_OUT), None)
     if parts is not None:
         spend = parts.hours * 60 * rate
         ways.append(Way("Take it for parts", parts.worth + spend, spend))
     return ways
-
-
-def _kept(price: Decimal) -> float:
-    return float(price) * (1 - USUAL_FEE)
 
 
 @dataclass(frozen=True)
@@ -215,7 +211,7 @@ def _stakes(
     best: tuple[float, float, float, float, Priced | None] | None = None
     # Nothing after it, only the proof of it, or everything that is open or worth doing beside.
     for chosen in ([], proof, [*rest[:MOST_AFTER], *proof]):
-        found = _expected(appraisal, own, chosen)
+        found = _expected(appraisal, own, chosen, kept_share(unit))
         if found is None:
             continue
         low, likely, high, price = found
@@ -232,9 +228,10 @@ def _stakes(
 
 
 def _expected(
-    appraisal: Appraisal, own: Changes, chosen: Sequence[Offered]
+    appraisal: Appraisal, own: Changes, chosen: Sequence[Offered], kept: float
 ) -> tuple[float, float, float, Priced | None] | None:
-    """Low, likely, high over every way that what comes after may turn out; and the price if all of it works."""
+    """Low, likely, high of what is kept over every way that what comes after may turn out; and the price if all of it
+    works. `kept` is the share of a price that is."""
     low = likely = high = 0.0
     price = None
     for works in product((True, False), repeat=len(chosen)):
@@ -247,9 +244,9 @@ def _expected(
         if priced is None:
             return None
         price = price or priced
-        low += chance * _kept(priced.low)
-        likely += chance * _kept(priced.likely)
-        high += chance * _kept(priced.high)
+        low += chance * kept * float(priced.low)
+        likely += chance * kept * float(priced.likely)
+        high += chance * kept * float(priced.high)
     return low, likely, high, price
 
 

@@ -51,7 +51,7 @@ def take_apart(person: Person, unit: Unit, salvaged: Sequence[SalvagedPart]) -> 
     single parts that were not moved out of it before."""
     require(person, "take a unit apart")
     unit = lock_row(Unit.objects.select_related("line__lot"), unit)
-    if unit.custody:
+    if not unit.ours:
         raise Refused(f"It belongs to {unit.owner_name}; it is not ours to take apart.")
     if unit.stage in GONE or unit.stage == Stage.LISTED:
         raise Refused(f"It is {unit.get_stage_display()}; it can’t be taken apart.")

@@ -111,6 +111,13 @@ class Paths(TestCase):
         self.assertIn("3 missing parts have no estimate, 12 each taken", open_parts.seen_words)
         self.assertNotIn("estimate", spoilt.seen_words)
 
+    def test_what_is_not_ours_is_neither_taken_for_parts_nor_scrapped(self):
+        wreck = replace(SOUND, odds=(0.0, 0.0, 0.0, 1.0), fee=0.8)
+        found = triage(replace(wreck, ours=False))
+        self.assertEqual({way.path for way in found.ways}, {*Path} - {Path.PART_OUT, Path.SCRAP})
+        self.assertEqual({way.path for way in triage(wreck).ways}, {*Path})
+        self.assertNotIn(found.turn and found.turn.path, {Path.PART_OUT, Path.SCRAP})
+
     def test_odds_must_be_odds(self):
         with self.assertRaises(ValueError):
             triage(replace(SOUND, odds=(0.5, 0.5, 0.5, 0.0)))

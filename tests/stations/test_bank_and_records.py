@@ -199,6 +199,7 @@ class Records(PageTest):
             ({"findings": [finding | {"seen_at": "9999-12-31T23:59:59-12:00"}]}, "no moment"),
             ({"form_factor": "board", "findings": [finding | {"face": "left"}]}, "has no left"),
             ({"holding": "custody", "owner_name": "Museum", "approach": "donor"}, "only conserving"),
+            ({"holding": "consigned", "owner_name": "E. Norr", "approach": "donor"}, "Only what is ours"),
         ):
             with self.subTest(change), self.assertRaisesRegex(Refused, words):
                 records.import_record(self.owner, self.line, records.read(json.dumps(record | change).encode()))

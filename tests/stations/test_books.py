@@ -136,10 +136,15 @@ class WhatALotMayStillBring(ShopTest):
     def test_what_is_not_ours_brings_us_our_part_or_nothing(self):
         unit = self.listed("150")
         capture.set_ownership(self.owner, unit, capture.Ownership("consigned", "E. Norr", commission_percent=D(25)))
-        self.assertEqual(self.figures(), {D("31.50") + 2 * D(100) + D(30)})
+        # 37.50 of 150 are ours; 15 of fee and 9 of postage go out of that, as in the sale.
+        self.assertEqual(self.figures(), {D("13.50") + 2 * D(100) + D(30)})
         other = self.receive()[0]
+        capture.set_ownership(self.owner, other, capture.Ownership("consigned", "E. Norr", commission_percent=D(25)))
+        self.lot.lines.update(finish_cost=D(20))
+        self.assertEqual(self.figures(), {D("13.50") + D(5) + D(80) + D(10)})
+        self.lot.lines.update(finish_cost=D(0))
         capture.set_ownership(self.owner, other, capture.Ownership("custody", "E. Norr"))
-        self.assertEqual(self.figures(), {D("31.50") + D(100) + D(30)})
+        self.assertEqual(self.figures(), {D("13.50") + D(100) + D(30)})
 
 
 class RebuildStages(ShopTest):

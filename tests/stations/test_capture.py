@@ -7,10 +7,11 @@ from django.urls import reverse
 from core.machine.approach import Approach
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
 from stations.common.refusals import NotAllowed, Refused
-from stations.intake import capture
+from stations.intake import capture, triage
 from stations.intake import services as intake
 from stations.units import read_off
 from stations.units.models import Content, Finding, Unit, UnitFact
+from stations.workshop import taking_apart
 from tests.stations.test_pages import PageTest
 
 D = Decimal
@@ -70,12 +71,23 @@ class SavedAsOneGoes(PageTest):
         self.assertContains(self.save("holding", holding="consigned", **said), "saved")
         unit = self.again(self.unit)
         self.assertEqual((unit.holding, unit.custody, unit.agreed.commission_percent), ("consigned", False, 25))
+        for refused in (
+            lambda: intake.choose_approach(self.owner, unit, Approach.DONOR, "worn out"),
+            lambda: triage.choose_path(self.owner, unit, "part_out", "worn out"),
+            lambda: triage.choose_path(self.owner, unit, "scrap", "worn out"),
+            lambda: taking_apart.take_apart(self.owner, unit, []),
+        ):
+            with self.assertRaisesRegex(Refused, "It belongs to .* not ours to take"):
+                refused()
         self.assertContains(self.save("holding", holding="custody", **said | {"commission_percent": "250"}), "100")
         self.save("holding", holding="custody", **said)
         with self.assertRaisesRegex(Refused, "only conserving work"):
             intake.choose_approach(self.owner, self.again(self.unit), Approach.DONOR, "")
         self.save("holding", holding="owned", **said)
         self.assertEqual((self.again(self.unit).owner_name, self.again(self.unit).agreed.agreement), ("", ""))
+        intake.choose_approach(self.owner, self.again(self.unit), Approach.DONOR, "worn out")
+        self.assertContains(self.save("holding", holding="consigned", **said), "which only what is ours may be")
+        self.assertTrue(self.again(self.unit).ours)
 
     def test_data_on_board_blocks_and_all_there_ticks_off(self):
         self.save("data", data_on_board="on", data_keep="on", data_note="20 MB disk, accounts of a college")

@@ -10,6 +10,7 @@ from core.intake.triage import Path
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.day import bells
+from stations.intake import capture
 from stations.selling import services as selling
 from stations.selling.models import Comparable
 from stations.units.models import Content, Unit
@@ -107,6 +108,32 @@ class Figures(Asked):
         self.job()
         Unit.objects.filter(pk=self.unit.pk).update(parked="until spring")
         self.assertIsNone(self.ask())
+
+
+class OnCommission(Asked):
+    def scene(self) -> None:
+        super().scene()
+        self.job()
+        self.own = self.ask()
+        owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(30))
+        capture.set_ownership(self.owner, self.unit, owned)
+
+    def test_only_our_part_of_a_price_counts(self):
+        # Nine tenths of a price are kept of our own, two of what is sold for its owner.
+        asked = self.ask()
+        self.assertEqual(asked.ways[0].name, self.own.ways[0].name)  # type: ignore[union-attr]
+        self.assertAlmostEqual(self.own.ways[0].worth * 2 / 9, asked.ways[0].worth)  # type: ignore[union-attr, operator]
+        self.assertLess(asked.answer.go, self.own.answer.go)  # type: ignore[union-attr]
+
+    def test_it_is_not_taken_for_parts(self):
+        self.assertIn("Take it for parts", [way.name for way in self.own.ways])  # type: ignore[union-attr]
+        self.assertNotIn("Take it for parts", [way.name for way in self.ask().ways])  # type: ignore[union-attr]
+        self.assertNotContains(self.box(), "For parts")
+        self.client.get(f"/W-{self.unit.number}/")
+        self.decide("parts", "it would bring more")
+        self.assertContains(self.client.get(f"/W-{self.unit.number}/"), "not ours to take for parts")
+        self.assertFalse(StopDecision.objects.exists())
+        self.assertEqual(self.again(self.unit).path, "")
 
 
 class Decided(Asked):
