@@ -109,8 +109,10 @@ def best_set(
     appraisal: Appraisal,
     hourly: Decimal,
     opening: Opening = no_opening,
+    of_price: float = 1.0,
 ) -> Best:
-    """What each adds, and the set that leaves most. `hourly` is what an hour of hands costs, base currency.
+    """What each adds, and the set that leaves most. `hourly` is what an hour of hands costs, base currency; `of_price`
+    the share of a price that is ours to gain, 0 to 1: less than all where it is sold for its owner.
 
     What cannot be weighed comes last, with nothing said of it; where nothing can be compared, that is all of them.
     """
@@ -118,7 +120,7 @@ def best_set(
     able = [place for place, proposal in enumerate(proposals) if proposal.weighed and now is not None]
     if now is None or not able:
         return Best(now, tuple(Weighed(proposal, None) for proposal in proposals))
-    weighing = _Weighing([proposals[place] for place in able], able, appraisal, float(now.likely), hourly, opening)
+    weighing = _Weighing([proposals[place] for place in able], able, appraisal, hourly, opening, of_price)
     count = len(able)
     exact = count <= MOST_EXACT
     chosen = weighing.best_of_all() if exact else weighing.greedy()
@@ -179,21 +181,21 @@ class _Weighing:
         proposals: Sequence[Proposal],
         places: Sequence[int],
         appraisal: Appraisal,
-        now: float,
         hourly: Decimal,
         opening: Opening,
+        of_price: float,
     ) -> None:
         self.proposals, self.places = proposals, places
-        self.appraisal, self.now, self.hourly, self.opening = appraisal, now, hourly, opening
+        self.appraisal, self.hourly, self.opening, self.of_price = appraisal, hourly, opening, of_price
         self._changes: dict[int, Changes] = {0: NOTHING}
-        self._likely: dict[int, float] = {0: now}
+        self._likely: dict[int, float] = {}
         self._adds: dict[int, Adds] = {}
 
     def likely(self, bits: int) -> float:
-        """What it should fetch when exactly these have done what they are for."""
+        """What of it should come to us when exactly these have done what they are for."""
         if bits not in self._likely:
             priced = self.appraisal.at(self._changed(bits))
-            self._likely[bits] = self.now if priced is None else float(priced.likely)
+            self._likely[bits] = self.likely(0) if priced is None else self.of_price * float(priced.likely)
         return self._likely[bits]
 
     def _changed(self, bits: int) -> Changes:
@@ -205,7 +207,7 @@ class _Weighing:
     def adds(self, bits: int) -> Adds:
         """What a set adds, over every way its jobs may turn out."""
         if bits not in self._adds:
-            self._adds[bits] = self._priced(bits, self._expected(bits) - self.now)
+            self._adds[bits] = self._priced(bits, self._expected(bits) - self.likely(0))
         return self._adds[bits]
 
     def _expected(self, bits: int) -> float:
@@ -239,7 +241,7 @@ class _Weighing:
         minutes = _sums([float(p.minutes) for p in self.proposals])
         there = np.array(_sums([1 << place for place in self.places]), dtype=np.int64)
         way, broken = np.array([self.opening(int(bits)) for bits in there], dtype=np.float64).T
-        left = values - self.now - costs - broken - (minutes + way) * float(self.hourly) / 60
+        left = values - self.likely(0) - costs - broken - (minutes + way) * float(self.hourly) / 60
         best = int(np.argmax(np.round(left, 6) - 1e-9 * _sums([1.0] * count)))
         return best if left[best] > 0 else 0
 

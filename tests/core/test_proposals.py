@@ -71,6 +71,9 @@ class WhatTheyAdd(TestCase):
         alone = best.proposals[0].alone
         self.assertEqual((alone.gain, alone.parts, alone.labour, alone.whole), (D(34), D(12), D(10), D("12.00")))
         self.assertEqual((best.now.grade, best.leads_to.grade), ("C", "B"))
+        # Where half of a price is ours, half of it is gained, and the work costs what it did.
+        shared = best_set([finding(0, 25, parts="12")], Market(), D(24), of_price=0.5)
+        self.assertEqual((shared.proposals[0].alone.gain, shared.chosen), (D(17), ()))
 
     def test_two_that_pay_only_together(self):
         market = Capped((2, 3, 3))

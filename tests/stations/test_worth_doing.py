@@ -1,5 +1,6 @@
 """What is worth doing to a unit, said on its page and opened from it; stop or go where a fault is looked for."""
 
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal as D
 
@@ -11,6 +12,7 @@ from stations.catalogue import recipes as book
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common import clock
 from stations.common.templatetags.figures import money, signed_money
+from stations.intake import capture
 from stations.selling.models import Comparable
 from stations.units.models import Content, Unit
 from stations.workshop import openings, stop_or_go
@@ -55,6 +57,21 @@ class Said(Worth):
         self.assertContains(page, f"works {one.chance_in_100} times in 100; €5.00 of parts")
         self.assertContains(page, "in the set")
         self.assertNotContains(page, "Open the set")  # the plan is run at the bench, and is no job
+
+    def test_of_what_is_sold_for_its_owner_only_our_part_is_gained(self):
+        def gain() -> D:
+            return next(one.weighed.alone.gain for one in self.proposals().all if one.key == self.key())
+
+        own = gain()
+        self.assertNotContains(self.page(), "our commission of")
+        owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(70))
+        capture.set_ownership(self.owner, self.unit, owned)
+        # Seven tenths, less one of fee.
+        self.assertAlmostEqual(gain(), own * 6 / 10, delta=D("0.01"))
+        self.assertContains(self.page(), "sold for E. Norr")
+        self.assertContains(self.page(), "our commission of\n          70 %")
+        capture.set_ownership(self.owner, self.unit, replace(owned, commission_percent=D(5)))
+        self.assertEqual(self.proposals().chosen, ())
 
     def test_what_does_not_pay_is_not_in_the_set(self):
         Content.objects.filter(pk=self.missing.pk).update(estimate=D(900))
