@@ -112,10 +112,11 @@ class Paths(TestCase):
         self.assertNotIn("estimate", spoilt.seen_words)
 
     def test_what_is_not_ours_is_neither_taken_for_parts_nor_scrapped(self):
-        wreck = replace(SOUND, odds=(0.0, 0.0, 0.0, 1.0), fee=0.8)
-        found = triage(replace(wreck, ours=False))
+        wanted = replace(SOUND, prices=replace(SOUND.prices, parts=SOUND.prices.working))
+        found = triage(replace(wanted, ours=False))
         self.assertEqual({way.path for way in found.ways}, {*Path} - {Path.PART_OUT, Path.SCRAP})
-        self.assertEqual({way.path for way in triage(wreck).ways}, {*Path})
+        self.assertEqual({way.path for way in triage(wanted).ways}, {*Path})
+        self.assertIn(Path.PART_OUT, {triage(wanted).best.path, triage(wanted).turn.path})
         self.assertNotIn(found.turn and found.turn.path, {Path.PART_OUT, Path.SCRAP})
 
     def test_odds_must_be_odds(self):

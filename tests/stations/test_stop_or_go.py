@@ -129,6 +129,9 @@ class OnCommission(Asked):
         self.assertIn("Take it for parts", [way.name for way in self.own.ways])  # type: ignore[union-attr]
         self.assertNotIn("Take it for parts", [way.name for way in self.ask().ways])  # type: ignore[union-attr]
         self.assertNotContains(self.box(), "For parts")
+        self.assertContains(self.client.get(f"/intake/W-{self.unit.number}/"), "our commission of 30 % counts")
+        upgrades = self.client.get(f"/workshop/W-{self.unit.number}/upgrades/?budget=60")
+        self.assertContains(upgrades, "of which our commission is")
         self.client.get(f"/W-{self.unit.number}/")
         self.decide("parts", "it would bring more")
         self.assertContains(self.client.get(f"/W-{self.unit.number}/"), "not ours to take for parts")
