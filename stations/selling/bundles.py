@@ -82,7 +82,7 @@ def put_together(
 def under_the_floor(sums: BundleSums, price: Decimal) -> str:
     """In words, what this price for all of them doesn’t earn back; empty where it does."""
     if sums.floor is None:
-        return "Fee, postage and tax take it all: no price for all of them covers their cost."
+        return "No price for all of them covers their cost."
     if price < sums.floor:
         return f"The floor of all is {sums.floor}: under it they don’t earn back their cost."
     return ""

@@ -101,8 +101,8 @@ class Together(Through):
         owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(5))
         capture.set_ownership(self.owner, self.units[0], owned)
         self.assertIsNone(bundles.sums_of(self.listings()).floor)
-        self.assertContains(self.client.get(f"/selling/bundles/?{self.query}"), "no price for all of them covers")
-        with self.assertRaisesRegex(Refused, "no price for all of them covers their cost. Say why"):
+        self.assertContains(self.client.get(f"/selling/bundles/?{self.query}"), "No price for all of them covers")
+        with self.assertRaisesRegex(Refused, "No price for all of them covers their cost. Say why"):
             self.put_together()
 
     def test_one_that_goes_alone_ends_the_bundle(self):
