@@ -44,6 +44,13 @@ def owners_part(price: Decimal, commission_percent: Decimal) -> Decimal:
     return price - to_cent(price * commission_percent / 100)
 
 
+def share_kept(fee: float, commission_percent: Decimal | None) -> float:
+    """The share of a price that is kept after a `fee`, which is a share of it too. Of what is sold for its owner that
+    is our commission less the fee, and may be below 0; `commission_percent` is None for what is ours."""
+    ours = 1.0 if commission_percent is None else float(commission_percent) / 100
+    return ours - fee
+
+
 def fee_on(price: Decimal, terms: SellingTerms) -> Decimal:
     """What the channel keeps of a sale at `price`."""
     return to_cent(price * terms.fee_percent / 100 + terms.fee_fixed)

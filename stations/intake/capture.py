@@ -41,13 +41,14 @@ IN_COMMON = (
 
 @dataclass(frozen=True)
 class Ownership:
-    """Whose a unit is, what was agreed, and our commission in percent; for what is ours the rest is empty."""
+    """Whose a unit is, what was agreed, and our commission in percent, None where nobody said; for what is ours the
+    rest is empty."""
 
     holding: str = Unit.Holding.OWNED.value
     owner_name: str = ""
     agreement: str = ""
     refused_work: str = ""
-    commission_percent: Decimal = Decimal(0)
+    commission_percent: Decimal | None = None
 
 
 @dataclass(frozen=True)
@@ -71,6 +72,8 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
         owned = Ownership()
     elif not owned.owner_name:
         raise Refused("Whose is it? Type the owner’s name.", "owner_name")
+    if holding is Unit.Holding.CONSIGNED and owned.commission_percent is None:
+        raise Refused("Say how much it is; 0 where there is none.", "commission_percent")
     if holding is Unit.Holding.CUSTODY and unit.approach and unit.approach != Approach.CONSERVE:
         raise Refused("In custody only conserving work may be done: change the approach first.", "holding")
     if holding is not Unit.Holding.OWNED and unit.approach == Approach.DONOR:
@@ -81,7 +84,8 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
     if holding is Unit.Holding.OWNED:
         OwnersTerms.objects.filter(unit=unit).delete()
     else:
-        agreed = {name: getattr(owned, name) for name in ("agreement", "refused_work", "commission_percent")}
+        agreed = {name: getattr(owned, name) for name in ("agreement", "refused_work")}
+        agreed["commission_percent"] = owned.commission_percent or Decimal(0)
         OwnersTerms.objects.update_or_create(unit=unit, defaults=agreed)
     words = f"{holding.label}{': ' + owned.owner_name if owned.owner_name else ''}"
     if (unit.holding, unit.owner_name) != (owned.holding, owned.owner_name):

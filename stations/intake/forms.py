@@ -91,12 +91,15 @@ class HoldingForm(forms.ModelForm):
         self.agreed = forms.fields_for_model(OwnersTerms, exclude=["unit"], formfield_callback=as_typed)
         self.fields |= self.agreed
         self.initial |= forms.model_to_dict(self.instance.agreed, self.agreed)
+        self.fields["commission_percent"].required = False
+        if not self.instance.consigned:
+            self.initial["commission_percent"] = None
 
     def clean(self):
         data = super().clean()
         if data.get("holding") != Unit.Holding.OWNED and not data.get("owner_name"):
             self.add_error("owner_name", "Whose is it? Type the owner’s name.")
-        read = {name: data[name] for name in self.agreed if name in data}
+        read = {name: data[name] for name in self.agreed if data.get(name) is not None}
         try:
             OwnersTerms(**read).clean_fields(exclude={"unit", *(self.agreed.keys() - read)})
         except forms.ValidationError as problem:

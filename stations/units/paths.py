@@ -11,6 +11,7 @@ from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
 from core.intake.triage import Prices, Triage, TriageFacts, seen_odds, triage
+from core.selling.price import share_kept
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
 from stations.catalogue.models import ExpectedItem
@@ -43,8 +44,14 @@ class Weighed:
 
 
 def kept_share(unit: Unit) -> float:
-    """What is taken to be kept of a price, less the usual fee: all, or of what is sold for its owner our commission."""
-    return (float(unit.agreed.commission_percent) / 100 if unit.consigned else 1.0) - USUAL_FEE
+    """The share of a price that is taken to be kept, after the usual fee."""
+    return share_kept(USUAL_FEE, unit.agreed.commission_percent if unit.consigned else None)
+
+
+def gained_share(unit: Unit) -> float:
+    """The share that is gained of what work adds to a price: of what is ours all of it, fees being left out of what is
+    shown; of what is sold for its owner what is kept, where the fee would eat the rest."""
+    return max(0.0, kept_share(unit)) if unit.consigned else 1.0
 
 
 def weigh_paths(units: list[Unit]) -> list[Weighed]:

@@ -30,7 +30,7 @@ from stations.stock.models import StockItem
 from stations.stock.selectors import stock_with_value
 from stations.units.as_it_is import fails_in
 from stations.units.models import Content, Finding, Unit
-from stations.units.paths import kept_share
+from stations.units.paths import gained_share
 from stations.workshop import learned, strip_downs
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, Opening
@@ -122,8 +122,7 @@ def proposals_of(unit: Unit) -> Proposals:
     before = learned.of_the_kind(unit, gathering.strip.assemblies)
     strip = learned.as_learned(gathering.strip, before)
     opening = opening_for(proposals, strip, learned.costs_of(before), off, targets)
-    of_price = max(0.0, kept_share(unit)) if unit.consigned else 1.0
-    best = best_set(proposals, appraisal, settings.labour_rate, opening, of_price)
+    best = best_set(proposals, appraisal, settings.labour_rate, opening, gained_share(unit))
     by_key = {one.key: one for one in offered}
     found = [replace(by_key[one.proposal.key], weighed=one) for one in best.proposals]
     chosen = tuple(one for one in found if one.key in best.chosen)

@@ -14,16 +14,11 @@ from core.selling.listing import STANDARD, check_sentence, disclosures
 from core.selling.price import lowest_for
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.intake import capture
-from stations.ledger.models import Account
-from stations.ledger.selectors import balance
-from stations.people import shop_settings
 from stations.people.models import ShopSettings
 from stations.selling import comparable_files, holding, offers, wording
 from stations.selling import services as selling
 from stations.selling.comparable_files import Reading
-from stations.selling.looking import look_at
-from stations.selling.market import floors_of, leaves, market_of
+from stations.selling.market import leaves, market_of
 from stations.selling.models import (
     Channel,
     Comparable,
@@ -512,36 +507,3 @@ class AnOldListing(ShopTest):
         listing = Listing.objects.get(unit=unit)
         self.assertEqual(wording.changed(listing, wording.listing_facts(unit)), [])
         self.assertIsNotNone(grade_set(unit))
-
-
-class OnLittleCommission(Priced):
-    """Of what is sold for its owner only the commission is ours: fee and postage may take more than that."""
-
-    def on_commission(self, percent: int) -> Unit:
-        unit = self.listed("150")
-        owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(percent))
-        capture.set_ownership(self.owner, unit, owned)
-        return self.again(unit)
-
-    def test_the_floor_is_where_our_part_covers_the_cost(self):
-        unit = self.on_commission(40)
-        left = leaves(unit, self.channel)
-        least, floor = floors_of(unit, self.channel)
-        # 12.00 of it are ours, 3.00 is the fee, 9.00 the postage.
-        self.assertEqual(least, D("29.99"))
-        wanted = balance(Account.UNIT, unit.pk) + shop_settings.settings().target_margin
-        self.assertGreaterEqual(left(floor), wanted)
-        self.assertLess(left(floor - D("0.02")), wanted)
-
-    def test_where_no_price_covers_it_nobody_names_one_nor_a_plan(self):
-        unit = self.on_commission(5)
-        with self.assertRaisesRegex(ValueError, "no price covers"):
-            floors_of(unit, self.channel)
-        page = self.page(unit)
-        self.assertContains(page, "its owner’s part and tax take it all")
-        self.assertNotContains(page, "If it does not sell")
-        look_at(Listing.objects.get(unit=unit))
-        listing = Listing.objects.get(unit=unit)
-        self.assertEqual((listing.waiting, listing.least, listing.ask_now), (None, None, None))
-        with self.assertRaisesRegex(Refused, "no price covers"):
-            selling.set_price(self.owner, unit, listing.version, self.channel, D(500))
