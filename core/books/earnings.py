@@ -78,17 +78,36 @@ def earnings(by_kind: Mapping[str, Decimal]) -> Earnings:
     return Earnings(tuple(bars), running, sale, by_kind.get("labour", ZERO))
 
 
-def pieces_to_even(to_go: Decimal, worth: Sequence[Decimal]) -> int | None:
-    """How many of the pieces left must sell for what they are thought worth, the dearest first, to cover `to_go`.
+@dataclass(frozen=True)
+class ToCome:
+    """What the pieces left may still bring, net, piece by piece; None for a piece that nobody put a worth to."""
 
-    0 when nothing is to go; None when all of them together don't cover it.
-    """
-    covered = ZERO
-    for count, piece in enumerate([ZERO, *sorted(worth, reverse=True)]):
-        covered += piece
-        if covered >= to_go:
-            return count
-    return None
+    pieces: Sequence[Decimal | None] = ()
+
+    @property
+    def known(self) -> Decimal:
+        return sum((piece for piece in self.pieces if piece is not None), ZERO)
+
+    @property
+    def unsaid(self) -> int:
+        """How many pieces nobody put a worth to."""
+        return sum(piece is None for piece in self.pieces)
+
+    def expected(self, margin: Decimal) -> Decimal | None:
+        """The result with what is still to come; None while that of a piece is not known."""
+        return None if self.unsaid else margin + self.known
+
+    def pieces_to_even(self, to_go: Decimal) -> int | None:
+        """How many of the pieces left must sell for what they are thought worth, the dearest first, to cover `to_go`.
+
+        0 when nothing is to go; None when all that have a worth don't cover it together.
+        """
+        covered = ZERO
+        for count, piece in enumerate([ZERO, *sorted((p for p in self.pieces if p is not None), reverse=True)]):
+            covered += piece
+            if covered >= to_go:
+                return count
+        return None
 
 
 def day_even(days: Sequence[tuple[date, Decimal]]) -> date | None:

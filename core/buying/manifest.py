@@ -101,7 +101,7 @@ class ManifestLine:
     claim: str
     claim_words: str
     weight_kg: Decimal | None
-    worth_likely: Decimal
+    worth_likely: Decimal | None
     kind: str = "machine"
     form_factor: str = "desktop"
 
@@ -212,7 +212,7 @@ def _line(
         (words or claim)[:120],
         # Nobody sells a thousand kilograms a piece: three figures behind a mark are grams.
         round(_number(weight, "weight", Mark.DECIMAL, 10**5), 2) if weight else None,
-        round(_number(worth, "worth", mark), 2) if worth else Decimal(0),
+        round(_number(worth, "worth", mark), 2) if worth else None,
         *read_shape(f"{shape} {what}"),
     )
 

@@ -26,28 +26,32 @@ class ShareError(ValueError):
 class ShareLine:
     """One line: how many, the weight of one in kg, and what one is worth and costs to finish, in base currency.
 
-    `fixed` is what the whole line shall carry by hand. `fast` is what pieces of it that left already keep, one
-    amount a charge; `quantity` counts the others and may then be 0.
+    Weight and worth are None where nobody said them; the worth is said low, likely and high, or not at all. `fixed` is
+    what the whole line shall carry by hand. `fast` is what pieces of it that left already keep, one amount a charge;
+    `quantity` counts the others and may then be 0.
     """
 
     quantity: int
     weight_kg: Decimal | None = None
-    worth_low: Decimal = ZERO
-    worth_likely: Decimal = ZERO
-    worth_high: Decimal = ZERO
+    worth_low: Decimal | None = None
+    worth_likely: Decimal | None = None
+    worth_high: Decimal | None = None
     finish_cost: Decimal = ZERO
     fixed: Decimal | None = None
     fast: tuple[Decimal, ...] = ()
 
     @property
-    def expected_worth(self) -> Decimal:
+    def expected_worth(self) -> Decimal | None:
         """Mean of the PERT distribution through low, likely and high: (low + 4 likely + high) / 6."""
+        if self.worth_low is None or self.worth_likely is None or self.worth_high is None:
+            return None
         return (self.worth_low + 4 * self.worth_likely + self.worth_high) / 6
 
     @property
-    def net_value(self) -> Decimal:
+    def net_value(self) -> Decimal | None:
         """Expected net realisable value of the whole line, never below 0 (IAS 2 paragraph 6)."""
-        return max(ZERO, self.expected_worth - self.finish_cost) * self.quantity
+        worth = self.expected_worth
+        return None if worth is None else max(ZERO, worth - self.finish_cost) * self.quantity
 
 
 @dataclass(frozen=True)
@@ -76,8 +80,9 @@ def share_charges(charges: Sequence[ToShare], lines: Sequence[ShareLine]) -> Sha
 
     First stands what pieces that left keep, then what was fixed by hand, then the rest goes by weight:
     by value, relative expected net realisable value; by weight, kg of the whole line; by count, pieces.
-    All weights 0: by count, and a note says so. Linear in lines times charges. Raises ShareError when there
-    is nothing to share over, a weight is missing, or the fixed amounts don't fit.
+    All weights 0, or no worth said of any line: by count, and a note says so. Linear in lines times charges. Raises
+    ShareError when there is nothing to share over, a weight is missing, only some lines have a worth, or the fixed
+    amounts don't fit.
     """
     open_lines = [i for i, line in enumerate(lines) if line.quantity > 0]
     if not open_lines:
@@ -116,7 +121,7 @@ def weights_of(lines: Sequence[ShareLine], basis: Basis) -> tuple[Decimal, ...]:
     """What each line weighs on a basis; 0 where that is not known."""
     if basis is Basis.WEIGHT:
         return tuple((line.weight_kg or ZERO) * line.quantity for line in lines)
-    return tuple(line.net_value if basis is Basis.VALUE else Decimal(line.quantity) for line in lines)
+    return tuple((line.net_value or ZERO) if basis is Basis.VALUE else Decimal(line.quantity) for line in lines)
 
 
 def _weights(lines: Sequence[ShareLine], rest: Sequence[int], basis: Basis) -> tuple[Decimal, ...]:
@@ -124,6 +129,9 @@ def _weights(lines: Sequence[ShareLine], rest: Sequence[int], basis: Basis) -> t
         for index in rest:
             if lines[index].weight_kg is None:
                 raise ShareError(f"Line {index + 1} has no weight. Weigh it, or share on another basis.", index)
+    unsaid = [index for index in rest if lines[index].net_value is None]
+    if basis is Basis.VALUE and 0 < len(unsaid) < len(rest):
+        raise ShareError(f"Line {unsaid[0] + 1} has no worth. Say it, or share on another basis.", unsaid[0])
     return weights_of([lines[index] for index in rest], basis)
 
 

@@ -22,7 +22,7 @@ class Hold:
 
 @dataclass(frozen=True)
 class IntakeFlow:
-    """`worth`: what its line was thought to be worth, in base currency."""
+    """`worth`: what its line was thought to be worth, in base currency; None where nobody said."""
 
     gaps: Sequence[str] = ()
     assessed: bool = False
@@ -32,7 +32,7 @@ class IntakeFlow:
     scrapped: bool = False
     returned: bool = False
     sell_as_is: bool = False
-    worth: Decimal = Decimal(0)
+    worth: Decimal | None = None
     hold: Hold | None = None
 
 

@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from core.flow.stage import State
 from core.flow.task import Task
+from core.money import ZERO
 
 
 @dataclass(frozen=True)
@@ -33,7 +34,7 @@ def next_up(
     candidates: Iterable[Candidate], *, most: int = 4, currency: str = "", minutes_left: int | None = None
 ) -> tuple[Ranked, ...]:
     """Safety holds first, then what runs by itself and would end today, then by euro per hands-on minute, raised by a
-    hundredth for each day waited.
+    hundredth for each day waited; of what is left, what nobody put a worth to stands last.
 
     Waiting and finished units are left out: nothing can be done about them now. Ties go to the lower unit. `currency`
     is how the base currency is written before an amount; `minutes_left` are those until the shop closes (None: nobody
@@ -50,14 +51,17 @@ def _ends_today(candidate: Candidate, minutes_left: int | None) -> bool:
 
 
 def _pull(candidate: Candidate) -> Decimal:
-    return candidate.task.unlocks / candidate.minutes * (1 + Decimal(candidate.waited_days) / 100)
+    return (candidate.task.unlocks or ZERO) / candidate.minutes * (1 + Decimal(candidate.waited_days) / 100)
 
 
 def _why(candidate: Candidate, currency: str, minutes_left: int | None) -> str:
     days = f"{candidate.waited_days} {'day' if candidate.waited_days == 1 else 'days'}"
     if candidate.state is State.HOLD:
         return f"Safety: on hold {days}" if candidate.waited_days else "Safety: on hold since today"
-    rate = f"{currency}{candidate.task.unlocks / candidate.minutes:.0f} per hands-on minute"
+    unlocks = candidate.task.unlocks
+    rate = "nobody said what it is worth"
+    if unlocks is not None:
+        rate = f"{currency}{unlocks / candidate.minutes:.0f} per hands-on minute"
     if _ends_today(candidate, minutes_left):
         return f"{rate}; then it runs {candidate.task.alone_minutes} min alone"
     return (

@@ -12,7 +12,7 @@ class Task:
 
     `unit` is the unit's number, `code` the task's name within the unit, `minutes` are hands-on (0 where nobody knows)
     and `alone_minutes` what runs by itself afterwards; `needs` are codes of tasks of the same unit that come first;
-    `unlocks` is what the unit should sell for once everything is done, in the base currency.
+    `unlocks` is what the unit should sell for once everything is done, in the base currency; None where nobody said.
 
     For the plan of a day: `kind` groups tasks whose minutes are learned together; while it is `near` somebody stays in
     the house; `daylight` is wanted from begin to end; `place` is what it takes up; `ready` when it can be begun (it
@@ -25,7 +25,7 @@ class Task:
     minutes: int = 0
     alone_minutes: int = 0
     needs: tuple[str, ...] = ()
-    unlocks: Decimal = Decimal(0)
+    unlocks: Decimal | None = None
     kind: str = ""
     near: bool = False
     daylight: bool = False

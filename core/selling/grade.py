@@ -67,13 +67,23 @@ class Cap:
 
 @dataclass(frozen=True)
 class Graded:
-    """`before_caps` is what the scores alone would give; `caps` only those that bind or could."""
+    """`before_caps` is what the scores alone would give; `caps` only those that bind or could. A score is None where
+    nobody went through what it counts; in the `total` it is nothing."""
 
     grade: Grade
     before_caps: Grade
     total: int
-    scores: dict[str, int]
+    scores: dict[str, int | None]
     caps: tuple[Cap, ...]
+
+    @property
+    def is_untested(self) -> bool:
+        return self.grade is Grade.UNTESTED
+
+    @property
+    def unknown(self) -> tuple[str, ...]:
+        """Which scores nobody knows."""
+        return tuple(name for name, score in self.scores.items() if score is None)
 
     def without(self, *lifted: Cap) -> Grade:
         """The grade if these caps were lifted and all else stayed. What was never tested stays untested."""
@@ -85,15 +95,20 @@ class Graded:
 def grade(evidence: GradeEvidence) -> Graded:
     """Grade a unit from its record alone: the same record always gets the same grade.
 
-    What nobody went through scores nothing and caps the grade.
+    What nobody went through scores nothing and caps the grade; whether its parts are original is told where what is in
+    it was gone through.
     """
+    original = max(0, 100 - 15 * evidence.not_original - 20 * evidence.temporary_fixes)
+    tried = evidence.steps_passed + evidence.steps_failed
     scores = {
-        "function": round(100 * evidence.steps_passed / evidence.steps_total) if evidence.steps_total else 0,
-        "cosmetics": evidence.cosmetics if evidence.cosmetics is not None else 0,
-        "completeness": evidence.completeness if evidence.completeness is not None else 0,
-        "originality": max(0, 100 - 15 * evidence.not_original - 20 * evidence.temporary_fixes),
+        "function": round(100 * evidence.steps_passed / evidence.steps_total)
+        if tried and evidence.steps_total
+        else None,
+        "cosmetics": evidence.cosmetics,
+        "completeness": evidence.completeness,
+        "originality": None if evidence.completeness is None else original,
     }
-    total = round(sum(scores[name] * share for name, share in SHARES.items()))
+    total = round(sum((scores[name] or 0) * share for name, share in SHARES.items()))
     by_score = next(letter for letter, least in LEAST if total >= least)
     caps = _caps(evidence)
     if evidence.works_tried == 0 and not evidence.donor and not evidence.safety_failed:

@@ -16,6 +16,7 @@ class BlockKind(StrEnum):
     CUSTODY = "custody"
     STAGE = "stage"
     GRADE = "grade"
+    COST = "cost"
     PRICE = "price"
     PHOTOS = "photos"
     DATA = "data"
@@ -35,8 +36,8 @@ class Block:
 class ListingFacts:
     """What is known of a unit that may be offered. Words are as recorded; lists in the order recorded.
 
-    `said_title` and `said_text` are the words of the listing as they stand; `gaps`: something is missing, or was not
-    gone through.
+    `cost_unknown` says why nobody knows what it cost. `said_title` and `said_text` are the words of the listing as they
+    stand; `gaps`: something is missing, or was not gone through.
     """
 
     title: str
@@ -51,6 +52,7 @@ class ListingFacts:
     temporary_fixes: Sequence[str] = ()
     photo_count: int = 0
     photos_wanted: int = 0
+    cost_unknown: str = ""
     asking: Decimal | None = None
     floor: Decimal | None = None
     below_floor_reason: str = ""
@@ -107,6 +109,8 @@ def blocks(facts: ListingFacts) -> tuple[Block, ...]:
         block(BlockKind.GRADE, "No grade set", "Grade it")
     elif facts.stale:
         block(BlockKind.GRADE, f"The grade is older than what happened since: {facts.stale}", "Grade it again")
+    if facts.cost_unknown:
+        block(BlockKind.COST, f"What it cost is not known: {facts.cost_unknown}", "Share it")
     if facts.asking is None:
         block(BlockKind.PRICE, "No price set", "Price it")
     elif facts.floor is not None and facts.asking < facts.floor and not facts.below_floor_reason:

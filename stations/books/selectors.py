@@ -14,7 +14,7 @@ from core.flow.stage import GONE
 from core.money import ZERO
 from stations.buying.forecasts import bid_line, terms_of
 from stations.buying.models import BidPlan, Lot, TurnedOut
-from stations.buying.selectors import still_to_come, still_to_receive
+from stations.buying.selectors import LotAhead, still_to_come, still_to_receive
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances, by_kind, lots_by_kind
@@ -30,33 +30,18 @@ def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
 
 
 @dataclass(frozen=True)
-class LotResult:
-    """A lot in the books. `to_come` is what its pieces may still bring, net of the cost to finish and sell them."""
+class LotResult(LotAhead):
+    """A lot in the books: how many of it are here or were, how many of them sold, and whether all are gone for good."""
 
-    lot: Lot
     units: int
     sold: int
-    money: Earnings
-    to_come: Decimal
     finished: bool
-
-    @property
-    def paid(self) -> Decimal:
-        return self.lot.landed_total
-
-    @property
-    def since(self) -> Decimal:
-        return self.money.cost - self.paid
-
-    @property
-    def likely(self) -> Decimal:
-        return self.money.margin + self.to_come
 
 
 def lot_results(lots: list[Lot]) -> list[LotResult]:
     """What each lot has cost and earned and may still bring: five queries for all."""
     ids, waiting = [lot.pk for lot in lots], still_to_receive(lots)
-    sums, to_come = lots_by_kind(ids), still_to_come(lots, waiting)
+    sums, ahead = lots_by_kind(ids), still_to_come(lots, waiting)
     rows = (
         Unit.objects.filter(lot_id__in=ids)
         .values_list("lot_id")
@@ -73,7 +58,7 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
     for lot in lots:
         units, sold, finished = counted.get(lot.pk, (0, 0, 0))
         closed = units > 0 and finished == units and lot.pk not in outstanding
-        results.append(LotResult(lot, units, sold, earnings(sums[lot.pk]), sum(to_come[lot.pk], ZERO), closed))
+        results.append(LotResult(lot, earnings(sums[lot.pk]), ahead[lot.pk], units, sold, closed))
     return results
 
 

@@ -36,7 +36,8 @@ class LotDetails:
 class LineDetails:
     """One line: what it is, how many, what was claimed of it, what each weighs and is thought worth, base currency.
 
-    `id` is that of the line which is put right; None for a new one. A weight that nobody knows is None.
+    `id` is that of the line which is put right; None for a new one. A weight that nobody knows is None, and so
+    are the three worths where nobody said one.
     """
 
     description: str
@@ -46,9 +47,9 @@ class LineDetails:
     claim: str
     claim_words: str = ""
     weight_kg: Decimal | None = None
-    worth_low: Decimal = ZERO
-    worth_likely: Decimal = ZERO
-    worth_high: Decimal = ZERO
+    worth_low: Decimal | None = None
+    worth_likely: Decimal | None = None
+    worth_high: Decimal | None = None
     finish_cost: Decimal = ZERO
     id: int | None = None
 
@@ -107,13 +108,14 @@ class CaseDetails:
 
 @dataclass(frozen=True)
 class SeenPieces:
-    """Pieces of one kind as a photograph shows them, and what a working one sells for, base currency."""
+    """Pieces of one kind as a photograph shows them, and what a working one sells for, base currency; None where
+    nobody said."""
 
     description: str
     quantity: int
     form_factor: str
     claim: str
-    worth: Decimal
+    worth: Decimal | None
     claim_words: str = ""
     kind: str = "machine"
 

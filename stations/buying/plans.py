@@ -10,7 +10,7 @@ from core.buying.landed import Charge, ChargeKind
 from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome, usual_minutes
 from core.buying.planned import BidTerms, Case, expected_minutes, expected_price, sending
 from core.buying.questions import BY_CODE, line_posterior
-from core.money import to_cent
+from core.money import ZERO, to_cent
 from stations.buying.details import CaseDetails, LineDetails, LotDetails, PlanDetails, SeenPieces
 from stations.buying.forecasts import bid_line, charges_of, forecast_of, kept_terms
 from stations.buying.models import (
@@ -78,7 +78,7 @@ def add_lines(person: Person, plan: BidPlan, lines: Sequence[SeenPieces]) -> lis
         line.doubt = Decimal(str(round(learned.open, 4)))
         line.save()
         made.append(line)
-        cases += _usual_cases(line, learned.odds, seen.worth, labour_rate)
+        cases += _usual_cases(line, learned.odds, seen.worth or ZERO, labour_rate)
     PlanCase.objects.bulk_create(cases)
     _touch(plan)
     return made
@@ -283,6 +283,8 @@ def _lot_line(line: PlanLine, terms: BidTerms) -> LineDetails:
     """A plan's line as a line of the lot: what it is worth and costs to finish, on average over its cases."""
     cases = bid_line(line).cases
 
+    said = line.worth_said
+
     def average(amount) -> Decimal:
         return to_cent(Decimal(str(sum(case.odds * amount(case) for case in cases))))
 
@@ -297,9 +299,9 @@ def _lot_line(line: PlanLine, terms: BidTerms) -> LineDetails:
         form_factor=line.form_factor,
         claim=line.claim,
         claim_words=line.claim_words,
-        worth_low=average(lambda c: c.low),
-        worth_likely=average(lambda c: c.likely),
-        worth_high=average(lambda c: c.high),
+        worth_low=average(lambda c: c.low) if said else None,
+        worth_likely=average(lambda c: c.likely) if said else None,
+        worth_high=average(lambda c: c.high) if said else None,
         finish_cost=average(finishing),
     )
 

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from django.db.models import Count, F, Sum
 
-from core.books.earnings import Earnings, day_even, earnings, pieces_to_even
+from core.books.earnings import Earnings, ToCome, day_even, earnings
 from core.buying.odds import Learned
 from core.money import to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
@@ -65,8 +65,11 @@ def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
     ]
 
 
-# What units that were received may still bring, net, piece by piece: by lot. Whoever sells them answers.
-received_worth: Registry[Callable[[list[int]], Mapping[int, list[Decimal]]]] = Registry("what units may still bring")
+# What units that were received may still bring, net, piece by piece, None where nobody said: by lot. Whoever sells them
+# answers.
+received_worth: Registry[Callable[[list[int]], Mapping[int, list[Decimal | None]]]] = Registry(
+    "what units may still bring"
+)
 
 
 def still_to_receive(lots: Iterable[Lot]) -> list[LotLine]:
@@ -74,19 +77,20 @@ def still_to_receive(lots: Iterable[Lot]) -> list[LotLine]:
     return list(LotLine.objects.filter(lot_id__in=[lot.pk for lot in lots], received__lt=F("quantity")))
 
 
-def still_to_come(lots: Iterable[Lot], outstanding: Iterable[LotLine]) -> dict[int, list[Decimal]]:
+def still_to_come(lots: Iterable[Lot], outstanding: Iterable[LotLine]) -> dict[int, ToCome]:
     """By lot, what each piece that is ours may still bring, net of the cost to finish and sell it: those that are
     here, and those to be received (`outstanding`, their lines). The one figure of what a lot is expected to bring. Two
     queries for all."""
     ours = [lot.pk for lot in lots if not lot.in_custody]
-    found: dict[int, list[Decimal]] = defaultdict(list)
+    found: dict[int, list[Decimal | None]] = {lot.pk: [] for lot in lots}
     for line in outstanding:
         if line.lot_id in ours:
-            found[line.lot_id] += [to_cent(share_line(line, line.quantity - 1).net_value)] * line.outstanding
+            one = share_line(line, line.quantity - 1).net_value
+            found[line.lot_id] += [None if one is None else to_cent(one)] * line.outstanding
     for asked in received_worth.values():
         for lot_id, amounts in asked(ours).items():
             found[lot_id] += amounts
-    return found
+    return {lot_id: ToCome(tuple(pieces)) for lot_id, pieces in found.items()}
 
 
 @dataclass(frozen=True)
@@ -114,13 +118,31 @@ def claims_of(supplier: Supplier) -> list[ClaimRecord]:
 
 
 @dataclass(frozen=True)
-class LotStatus(LotRow):
+class LotAhead(LotRow):
+    """A lot with what its pieces may still bring (`ahead`), net of the cost to finish and sell them."""
+
+    ahead: ToCome
+
+    @property
+    def to_come(self) -> Decimal:
+        """What those bring that have a worth."""
+        return self.ahead.known
+
+    @property
+    def likely(self) -> Decimal | None:
+        """The expected result; None while nobody said what a piece is worth."""
+        return self.ahead.expected(self.money.margin)
+
+
+@dataclass(frozen=True)
+class LotStatus(LotAhead):
     """Where a lot stands. `even_on` is the day since which it has been in the black, None while it is not."""
 
-    to_come: Decimal
-    pieces_left: int
-    pieces_to_even: int | None
     even_on: date | None
+
+    @property
+    def pieces_left(self) -> int:
+        return len(self.ahead.pieces)
 
     @property
     def to_go(self) -> Decimal:
@@ -128,21 +150,14 @@ class LotStatus(LotRow):
         return -self.money.margin
 
     @property
-    def likely(self) -> Decimal:
-        return self.money.margin + self.to_come
+    def pieces_to_even(self) -> int | None:
+        return self.ahead.pieces_to_even(self.to_go)
 
 
 def lot_status(row: LotRow) -> LotStatus:
     """What is still to come of the lot, and when it is (or was) even."""
-    worth = still_to_come([row.lot], still_to_receive([row.lot]))[row.lot.pk]
-    return LotStatus(
-        row.lot,
-        row.money,
-        sum(worth, Decimal(0)),
-        len(worth),
-        pieces_to_even(-row.money.margin, worth),
-        _even_on(row.lot) if row.money.margin >= 0 and row.money.sale else None,
-    )
+    ahead = still_to_come([row.lot], still_to_receive([row.lot]))[row.lot.pk]
+    return LotStatus(row.lot, row.money, ahead, _even_on(row.lot) if row.money.margin >= 0 and row.money.sale else None)
 
 
 def _even_on(lot: Lot) -> date | None:

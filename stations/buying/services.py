@@ -44,7 +44,7 @@ def record_lot(person: Person, said: LotDetails, lines: Sequence[LineDetails]) -
         "buying.record_lot",
         HistoryEntry.Subject.LOT,
         lot.pk,
-        f"Recorded {lot.code}: {len(lines)} lines, {landed.total} landed",
+        f"Recorded {lot.code}: {len(lines)} {'line' if len(lines) == 1 else 'lines'}, {landed.total} landed",
         lines=len(lines),
         landed=landed.total,
     )

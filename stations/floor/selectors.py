@@ -3,7 +3,6 @@
 from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import datetime
-from decimal import Decimal
 
 from django.db.models import Count, Exists, F, OuterRef, Q, Sum, Window
 from django.db.models.functions import Coalesce, RowNumber
@@ -99,7 +98,7 @@ def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
         first = chain[0] if chain else Task(u.number, u.next_kind, u.next_step, u.next_minutes)
         if first.ready is not None and first.ready > now:
             continue
-        first = replace(first, unlocks=Decimal(u.worth))  # type: ignore[attr-defined]
+        first = replace(first, unlocks=u.worth)  # type: ignore[attr-defined]
         candidates.append(Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes))
     ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now))
     return [NextUp(one, units[one.candidate.task.unit]) for one in ranked]

@@ -22,6 +22,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may, require, who_may
 from stations.units import as_it_is, busy, stages
+from stations.units.costs import refuse_not_shared
 from stations.units.models import Unit
 from stations.units.tried import was_tried
 
@@ -108,6 +109,7 @@ def write_off(person: Person, unit: Unit, reason: str) -> None:
     if not reason:
         raise Refused("Say why: the reason stays in the record.", "reason")
     unit = _go(person, "write-off", unit)
+    refuse_not_shared(unit)
     cost = balance(Account.UNIT, unit.pk)
     legs = [
         Leg(Account.UNIT, unit.pk, EntryKind.WRITE_OFF, -cost, unit.lot_id),

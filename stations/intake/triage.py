@@ -9,24 +9,25 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import stages
 from stations.units.models import Unit
-from stations.units.paths import weigh_paths, with_facts
+from stations.units.paths import may_choose, open_paths, weigh_paths, with_facts
 
 
 @transaction.atomic
 def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None:
-    """Write down what shall become of the unit. Against what leaves most, with a reason."""
+    """Write down what shall become of the unit. Against what leaves most, with a reason; where nobody said what it is
+    worth nothing is weighed, and each of its paths is free to choose."""
     require(person, "decide what becomes of a unit")
     if path not in set(Path):
         raise Refused("Choose one of the paths.", "path")
     unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
-    found = weigh_paths([unit])
-    if not found:
+    if not may_choose(unit):
         raise Refused("It is not ours to decide on, or it is gone.")
-    if path not in {way.path for way in found[0].found.ways}:
+    if path not in open_paths(unit):
         raise Refused(f"It belongs to {unit.owner_name}: it is not ours to take for parts or to scrap.", "path")
-    best = found[0].found.best.path
-    if path != best and not reason:
-        raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")
+    for weighed in weigh_paths([unit]):
+        best = weighed.found.best.path
+        if path != best and not reason:
+            raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")
     Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=within(reason, 200, "reason"))
     words = f"To become of it: {Path(path).label}{'; ' + reason if reason else ''}"
     history.record(person, "intake.choose_path", HistoryEntry.Subject.UNIT, unit.pk, words)

@@ -29,7 +29,7 @@ from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.selling import market
 from stations.selling.models import Channel, Listing, UnitGrade
-from stations.units import stages
+from stations.units import costs, stages
 from stations.units.as_it_is import data_left
 from stations.units.models import Content, Finding, Photo, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
@@ -168,7 +168,7 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
     told = stages.facts_of(units, before="selling") if told is None else told
     grades = {row.unit_id: row for row in UnitGrade.objects.filter(unit_id__in=ids).order_by("id")}
     newer = newer_facts({unit_id: row.when for unit_id, row in grades.items()})
-    data, unconfirmed = data_left(units), unconfirmed_fixes(units)
+    data, unconfirmed, unshared = data_left(units), unconfirmed_fixes(units), costs.not_shared(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
     wanted = dict(MachineModel.objects.filter(units__in=ids).values_list("units__pk", "photos_wanted"))
@@ -198,6 +198,7 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
             temporary_fixes=temporary[unit.pk],
             photo_count=photos.get(unit.pk, 0),
             photos_wanted=wanted.get(unit.pk, 3),
+            cost_unknown=unshared.get(unit.pk, ""),
             asking=listing.asking if listing else None,
             floor=listing.floor if listing else None,
             below_floor_reason=listing.below_floor_reason if listing else "",
@@ -246,6 +247,7 @@ BLOCK_PAGE = {
     "photos": "intake:unit",
     "temporary": "workshop:unit",
     "grade": "selling:unit",
+    "cost": "buying:lot",
     "price": "selling:unit",
     "words": "selling:unit",
     "data": "floor:unit",
@@ -254,15 +256,20 @@ BLOCK_PAGE = {
 
 
 # And where on that page.
-BLOCK_PLACE = {BlockKind.DATA: "#data"}
+BLOCK_PLACE = {BlockKind.DATA: "#data", BlockKind.COST: "#share"}
 
 
 def blocks_with_pages(unit: Unit, facts: ListingFacts | None = None) -> list[tuple[Block, str]]:
     """What blocks the listing, each with the address where it is cleared; `facts` where they were read already."""
     return [
-        (block, reverse(BLOCK_PAGE[block.kind.value], args=[unit.number]) + BLOCK_PLACE.get(block.kind, ""))
+        (block, reverse(BLOCK_PAGE[block.kind.value], args=[_number(block, unit)]) + BLOCK_PLACE.get(block.kind, ""))
         for block in (blocks(facts) if facts else blocks_of(unit))
     ]
+
+
+def _number(block: Block, unit: Unit) -> int:
+    """Of the page where a block is cleared: the lot's, where its cost is to be shared."""
+    return unit.lot.number if block.kind is BlockKind.COST else unit.number
 
 
 def _lower(words: str) -> str:

@@ -25,7 +25,7 @@ from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling import bundles, holding, market, placing, price_steps, selectors, wording
 from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, UnitGrade
-from stations.units import busy, stages
+from stations.units import busy, costs, stages
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
 from stations.units.tried import was_tried
@@ -64,7 +64,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         "selling.grade_unit",
         UNIT,
         unit.pk,
-        f"Graded {result.grade.label}, {result.total} of 100{caps}",
+        f"Graded {result.grade.label}{'' if result.is_untested else f', {result.total} of 100'}{caps}",
         grade=result.grade.value,
         total=result.total,
     )
@@ -128,6 +128,7 @@ def set_price(
     listing = draft_of(unit)
     if listing.status == Listing.Status.SOLD:
         raise Refused("It is sold; the price can’t change.")
+    costs.refuse_not_shared(unit, "asking")
     try:
         _, floor = market.floors_of(unit, channel)
     except ValueError as problem:

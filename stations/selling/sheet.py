@@ -1,5 +1,6 @@
 """The selling page of a unit: its grade and what lifting it is worth, its price and why, what must be said, offers."""
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -116,10 +117,10 @@ def sheet_of(unit: Unit) -> Sheet:
     facts = wording.listing_facts(unit)
     found = wording.market_now(unit, grade, listing.channel if listing.channel_id else None, facts)
     band, weighed = found.band, found.weighed
-    try:
-        least, floor = market.floors_of(unit, listing.channel) if listing.channel_id else (None, None)
-    except ValueError:
-        least = floor = None
+    least = floor = None
+    if listing.channel_id and not facts.cost_unknown:
+        with suppress(ValueError):
+            least, floor = market.floors_of(unit, listing.channel)
     waiting = waiting_of(unit, listing, found)
     return Sheet(
         facts=facts,

@@ -16,18 +16,23 @@ _LISTING = ("listing__asking", "listing__channel__fee_percent", "listing__channe
 
 
 @received_worth.add("selling")
-def units_to_come(lots: list[int]) -> dict[int, list[Decimal]]:
+def units_to_come(lots: list[int]) -> dict[int, list[Decimal | None]]:
     """By lot, for each unit that is ours to sell: what is asked less fee and postage, where a price is set; else what
-    its line is thought worth less the cost to finish, and never less than nothing. Of what is on commission only our
-    part comes in, and all that it costs goes out of that, as it is when it is sold. Two queries for all."""
+    its line is thought worth less the cost to finish, never less than nothing, and None where nobody said. Of what is
+    on commission only our part comes in, and all that it costs goes out of that, as it is when it is sold. Two queries
+    for all."""
     rows = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
-    postage, found = shop_settings.settings().postage, defaultdict(list)
+    postage = shop_settings.settings().postage
+    found: dict[int, list[Decimal | None]] = defaultdict(list)
     columns = rows.order_by("number").values_list(
         "lot_id", "holding", "owners_terms__commission_percent", *_LINE, *_LISTING
     )
     for lot, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
         if asking is None:
             brings, costs = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high).expected_worth, finish
+            if brings is None:
+                found[lot].append(None)
+                continue
         else:
             brings, costs = asking, fee_on(asking, SellingTerms(percent, fixed)) + postage
         if holding == Unit.Holding.CONSIGNED:

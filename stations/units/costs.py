@@ -1,6 +1,7 @@
 """What each unit, and what went into drawers, carries of its lot’s cost."""
 
 from collections import defaultdict
+from collections.abc import Iterable
 from decimal import Decimal
 
 from django.db.models import Sum
@@ -8,14 +9,17 @@ from django.dispatch import receiver
 
 from core.books.earnings import LOT_SHARE
 from core.buying.landed import ChargeKind
+from core.flow.stage import GONE
 from core.money import allocate, to_cent
 from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
 from stations.buying.sharing import RetainedCost, current_sharing, shared
+from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, by_kind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import shop_settings
 from stations.people.models import Person
+from stations.units import stages
 from stations.units.models import DrawerReceipt, Unit
 
 # A unit that left keeps its part of the lot’s cost, however the rest is shared again.
@@ -91,6 +95,20 @@ def free_indexes(line: LotLine) -> list[int]:
     return [index for index in range(line.quantity) if index not in taken]
 
 
+def not_shared(units: Iterable[Unit]) -> dict[int, str]:
+    """Of which units (by key) nobody knows what they cost, in words: what was paid for their lot is not shared over its
+    lines. One query."""
+    rows = Lot.objects.filter(pk__in={unit.lot_id for unit in units}, landed_total__gt=0, sharings=None)
+    said = {lot.pk: f"{lot.landed_total} was paid for {lot.code} and is not shared over its lines yet" for lot in rows}
+    return {unit.pk: said[unit.lot_id] for unit in units if unit.lot_id in said}
+
+
+def refuse_not_shared(unit: Unit, field: str = "") -> None:
+    """Refused while nobody knows what the unit cost: gone now, it would leave its part to the others of its lot."""
+    for words in not_shared([unit]).values():
+        raise Refused(f"What it cost is not known: {words}. Share it first.", field)
+
+
 def _carried(unit: Unit) -> Decimal:
     """What a unit carries of its lot's cost."""
     entries = unit.share_posting.entries.all() if unit.share_posting else ()
@@ -137,3 +155,6 @@ def retained_of(lot: Lot) -> dict[int, RetainedCost]:
 def _shared_again(sender, lot: Lot, person: Person, **kwargs) -> None:
     for line in lot.lines.filter(received__gt=0).select_related("lot"):
         carry_cost(person, line)
+    if lot.sharings.count() == 1:
+        # What they cost is known from now on.
+        stages.refresh(*lot.units.exclude(stage__in=GONE).order_by("pk"))

@@ -10,7 +10,7 @@ from django.db.models import Avg
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
-from core.intake.triage import Prices, Triage, TriageFacts, seen_odds, triage
+from core.intake.triage import OF_OUR_OWN, Path, Prices, Triage, TriageFacts, seen_odds, triage
 from core.selling.price import share_kept
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
@@ -43,6 +43,16 @@ class Weighed:
         return bool(self.unit.path) and self.unit.path != self.found.best.path
 
 
+def may_choose(unit: Unit) -> bool:
+    """It is here, and ours to say what shall become of it."""
+    return not unit.custody and unit.stage not in GONE
+
+
+def open_paths(unit: Unit) -> tuple[Path, ...]:
+    """What may be chosen for it, whatever it is worth: what is not ours is neither taken for parts nor scrapped."""
+    return tuple(path for path in Path if unit.ours or path not in OF_OUR_OWN)
+
+
 def kept_share(unit: Unit) -> float:
     """The share of a price that is taken to be kept, after the usual fee."""
     return share_kept(USUAL_FEE, unit.agreed.commission_percent if unit.consigned else None)
@@ -57,10 +67,14 @@ def gained_share(unit: Unit) -> float:
 def weigh_paths(units: list[Unit]) -> list[Weighed]:
     """Weigh the paths of these units, in a number of queries that does not grow with them (two a supplier).
 
-    What is in custody is not weighed: it is not ours to choose.
+    What is in custody is not weighed: it is not ours to choose. Nor is what nobody said a worth of: neither sales
+    elsewhere of its model do, nor its line of the lot.
     """
-    ours = [unit for unit in units if not unit.custody and unit.stage not in GONE]
-    prices = prices_by_model({unit.model_id for unit in ours if unit.model_id})
+    ours = [unit for unit in units if may_choose(unit)]
+    sales = prices_by_model({unit.model_id for unit in ours if unit.model_id})
+    found = {unit.pk: sales.get(unit.model_id or 0) or _estimate(unit) for unit in ours}
+    prices = {pk: known for pk, known in found.items() if known}
+    ours = [unit for unit in ours if unit.pk in prices]
     records = {supplier.pk: Record(supplier) for supplier in {unit.lot.supplier for unit in ours}}
     known = dict(
         TurnedOut.objects.filter(unit_number__in=[unit.number for unit in ours])
@@ -78,7 +92,7 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             odds = seen_odds(learned.odds, Counter(f.kind for f in findings))
         facts = TriageFacts(
             odds,
-            prices.get(unit.model_id or 0) or _estimate(unit),
+            prices[unit.pk],
             _percent(unit),
             cosmetics_of(findings).score if unit.looked_over_at else None,
             labour_rate=rate,
@@ -121,9 +135,11 @@ def _percent(unit: Unit) -> int | None:
     return completeness_of(unit.contents.all()).percent
 
 
-def _estimate(unit: Unit) -> Prices:
+def _estimate(unit: Unit) -> Prices | None:
     """Without sales elsewhere: what the lot's line was thought worth (common practice for the rest, no source)."""
-    worth = float(unit.line.worth_likely)
+    if unit.expected_worth is None:
+        return None
+    worth = float(unit.expected_worth)
     return Prices(worth, 0.55 * worth, 0.22 * worth)
 
 

@@ -97,8 +97,11 @@ def _needs(pair: Pair, one: Part | None, other: Part | None, carrying: set[int],
     for part in filter(None, (one, other)):
         if part.data_words and not part.holds_data:
             return f"say whether {part.code} keeps data in itself"
-        if part.worth is None and part.pk not in costs and part.unit_id in carrying:
-            return f"say what {part.code} is worth"
+        if part.pk not in costs and part.unit_id in carrying:
+            if part.worth is None:
+                return f"say what {part.code} is worth"
+            if part.unit and part.unit.expected_worth is None:
+                return f"say what {part.unit.tag} is worth"
     return ""
 
 
@@ -143,12 +146,15 @@ def change_over(person: Person, here: Unit, there: Unit, keys: list[int]) -> int
 def _worths(part: Part, unit: Unit) -> Worths | None:
     """The part's worth beside that of its machine as both are now: what it is thought to fetch, at least what is known
     to be in it. Asked anew for every pair: the one before took some of the cost along."""
-    if part.worth is None or balance(Account.UNIT, unit.pk) <= 0:
+    whole = whole_worth(unit)
+    if part.worth is None or whole is None or balance(Account.UNIT, unit.pk) <= 0:
         return None
-    return Worths(part.worth, whole_worth(unit))
+    return Worths(part.worth, whole)
 
 
-def whole_worth(unit: Unit) -> Decimal:
-    """What all that is in a machine is thought worth."""
+def whole_worth(unit: Unit) -> Decimal | None:
+    """What all that is in a machine is thought worth; None where nobody said what the machine is."""
+    if unit.expected_worth is None:
+        return None
     in_it = sum((worth for worth in unit.parts.values_list("worth", flat=True) if worth), Decimal(0))
     return max(unit.expected_worth, in_it, Decimal("0.01"))

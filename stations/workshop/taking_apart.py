@@ -21,6 +21,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.stock.models import StockItem
 from stations.units import busy, parts, stages
+from stations.units.costs import refuse_not_shared
 from stations.units.models import Unit
 from stations.units.tried import was_tried
 from stations.workshop.models import RecoveredPart
@@ -58,6 +59,7 @@ def take_apart(person: Person, unit: Unit, salvaged: Sequence[SalvagedPart]) -> 
     if unit.approach != "donor":
         raise Refused("Only a donor is taken apart. Change the approach first, with a reason.")
     busy.refuse(unit, "It can’t be taken apart")
+    refuse_not_shared(unit)
     if not salvaged:
         raise Refused("Name at least one part that is kept; if nothing is, write the unit off.")
     _, amounts = shares(unit, salvaged)

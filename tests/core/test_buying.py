@@ -122,6 +122,16 @@ class Sharing(TestCase):
         self.assertEqual(shared.shares, (D(30), D(60)))
         self.assertIn("by count", shared.notes[0])
 
+    def test_a_worth_that_only_some_lines_have_is_asked_for_at_its_line(self):
+        said = ShareLine(1, worth_low=D(5), worth_likely=D(5), worth_high=D(5))
+        with self.assertRaisesRegex(ShareError, "Line 2 has no worth") as caught:
+            share_cost(D(9), [said, ShareLine(2)], Basis.VALUE)
+        self.assertEqual(caught.exception.line, 1)
+        # What is left of it is none, or it carries what was set by hand: then nothing hangs on its worth.
+        self.assertEqual(share_cost(D(9), [said, ShareLine(0)], Basis.VALUE).shares, (D(9), D(0)))
+        self.assertEqual(share_cost(D(9), [said, ShareLine(2, fixed=D(4))], Basis.VALUE).shares, (D(5), D(4)))
+        self.assertIsNone(ShareLine(2).net_value)
+
     @given(
         st.lists(st.tuples(st.integers(0, 10**6), st.sampled_from(Basis)), min_size=1, max_size=5),
         LINES,

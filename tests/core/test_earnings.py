@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.books.earnings import INCOME, STEPS, day_even, earnings, pieces_to_even
+from core.books.earnings import INCOME, STEPS, ToCome, day_even, earnings
 
 KINDS = [kind for _, kinds in STEPS for kind in kinds]
 CENTS = st.integers(-(10**6), 10**6).map(lambda cents: Decimal(cents) / 100)
@@ -38,12 +38,25 @@ class HowManyToEven(TestCase):
     @given(st.integers(-100, 3000).map(Decimal), WORTH)
     def test_one_fewer_is_not_enough(self, to_go, worth):
         ranked = sorted(worth, reverse=True)
-        count = pieces_to_even(to_go, worth)
+        count = ToCome(worth).pieces_to_even(to_go)
         if count is None:
             self.assertLess(sum(ranked), to_go)
         else:
             self.assertGreaterEqual(sum(ranked[:count]), to_go)
             self.assertTrue(count == 0 or sum(ranked[: count - 1]) < to_go)
+
+
+class WhatNobodyPutAWorthTo(TestCase):
+    @given(WORTH, st.integers(1, 9), st.integers(-100, 3000).map(Decimal), CENTS)
+    def test_counts_as_unknown_and_never_as_nothing(self, worth, unsaid, to_go, margin):
+        known, mixed = ToCome(worth), ToCome([*worth, *[None] * unsaid])
+        self.assertEqual((mixed.known, mixed.unsaid), (sum(worth), unsaid))
+        self.assertIsNone(mixed.expected(margin))
+        self.assertEqual(known.expected(margin), margin + sum(worth))
+        self.assertEqual(mixed.pieces_to_even(to_go), known.pieces_to_even(to_go))
+
+    def test_nothing_left_is_known_to_bring_nothing(self):
+        self.assertEqual(ToCome().expected(Decimal(-5)), Decimal(-5))
 
 
 class TheDayItCameEven(TestCase):

@@ -207,6 +207,12 @@ class NextUp(TestCase):
         quick = replace(candidate(1, State.MOVING, D(100), 2, 0), hands=100)
         self.assertEqual(next_up([quick], currency="€")[0].why, "€1 per hands-on minute")
 
+    def test_what_nobody_put_a_worth_to_is_done_last_and_says_so(self):
+        unsaid, poor = candidate(1, State.MOVING, None, 5, 90), candidate(2, State.MOVING, D(1), 60, 0)
+        ranked = next_up([unsaid, poor, candidate(3, State.HOLD, None, 5, 0)], currency="€")
+        self.assertEqual([r.candidate.task.unit for r in ranked], [3, 2, 1])
+        self.assertEqual(ranked[2].why, "nobody said what it is worth")
+
     def test_waiting_breaks_a_near_tie(self):
         ranked = next_up([candidate(1, State.MOVING, D(100), 10, 0), candidate(2, State.MOVING, D(99), 10, 30)])
         self.assertEqual(ranked[0].candidate.task.unit, 2)

@@ -57,6 +57,22 @@ class Grades(TestCase):
             self.assertEqual(result.grade, expected, change)
             self.assertTrue(all(cap.reason and cap.lift for cap in result.caps))
 
+    def test_what_nobody_went_through_is_no_score(self):
+        bare = grade(GradeEvidence(0, 0, 0, False, False, None, None))
+        self.assertEqual(bare.unknown, ("function", "cosmetics", "completeness", "originality"))
+        begun = grade(GradeEvidence(12, 0, 0, False, False, 90, 100))
+        self.assertEqual((begun.scores["function"], begun.scores["originality"]), (None, 100))
+        # A failed step is known; that its parts are original is not, while nobody went through them.
+        failed = grade(replace(PERFECT, steps_failed=1, steps_passed=0, completeness=None))
+        self.assertEqual((failed.scores["function"], failed.unknown), (0, ("completeness", "originality")))
+
+    @given(EVIDENCE)
+    def test_the_unknown_never_lifts_a_grade(self, evidence):
+        """Whatever is found when it is gone through, it was graded no better before."""
+        unknown = grade(replace(evidence, completeness=None, cosmetics=None))
+        known = grade(replace(evidence, completeness=evidence.completeness or 0, cosmetics=evidence.cosmetics or 0))
+        self.assertLessEqual(unknown.total, known.total)
+
     def test_nothing_tested_is_its_own_grade(self):
         self.assertEqual(grade(GradeEvidence(0, 0, 0, False, False, 90, 100)).grade, Grade.UNTESTED)
 

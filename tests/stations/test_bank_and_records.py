@@ -394,6 +394,9 @@ class Lists(PageTest):
 
 
 class ManyAtOnce(SimpleTestCase):
+    # A line of a lot is held against its constraint there.
+    databases = {"default"}
+
     def test_pictures_are_taken_in_one_at_a_time(self):
         """By several threads, as several people send them: never two held unpacked at once."""
         inside, most = 0, 0

@@ -7,6 +7,7 @@ from stations.books import selectors
 from stations.books.drawing import waterfall
 from stations.buying.models import Lot
 from stations.buying.money_bar import money_bars
+from stations.units.costs import not_shared
 
 
 def lot(request, number):
@@ -23,6 +24,7 @@ def lot(request, number):
         "page": page,
         "units": [(unit, earned[unit.pk]) for unit in units],
         "fall": waterfall(result.money, result.money.sale + result.to_come),
+        "cost_unknown": next(iter(not_shared(units).values()), ""),
         "against_plan": selectors.against_plan(row),
     }
     return render(request, "books/lot.html", context)

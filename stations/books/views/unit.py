@@ -6,6 +6,7 @@ from stations.books import selectors
 from stations.books.drawing import waterfall
 from stations.ledger.models import Account
 from stations.ledger.selectors import postings_of
+from stations.units.costs import not_shared
 from stations.units.models import Unit
 
 
@@ -17,5 +18,11 @@ def unit(request, number):
         (posting, [e for e in posting.entries.all() if e.account == Account.UNIT and e.account_id == row.pk])
         for posting in postings_of(Account.UNIT, row.pk)
     ]
-    context = {"unit": row, "money": money, "fall": waterfall(money, row.expected_worth), "postings": postings}
+    context = {
+        "unit": row,
+        "money": money,
+        "fall": waterfall(money, row.expected_worth),
+        "postings": postings,
+        "cost_unknown": not_shared([row]).get(row.pk, ""),
+    }
     return render(request, "books/unit.html", context)

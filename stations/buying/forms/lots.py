@@ -68,6 +68,10 @@ class LotForm(CurrencyAndRate, VersionedForm):
         return data
 
 
+# What one is worth: low, likely, high. The likely one alone stands for all three.
+WORTHS = ("worth_low", "worth_likely", "worth_high")
+
+
 class LineForm(forms.ModelForm):
     id = forms.IntegerField(required=False, widget=forms.HiddenInput)
 
@@ -101,9 +105,16 @@ class LineForm(forms.ModelForm):
 
     def clean(self):
         data = super().clean()
-        low, likely, high = (data.get(name) for name in ("worth_low", "worth_likely", "worth_high"))
-        if None not in (low, likely, high) and not low <= likely <= high:
-            self.add_error("worth_likely", "Low, likely and high must rise in this order.")
+        if any(name in self.errors for name in WORTHS):
+            return data
+        low, likely, high = (data.get(name) for name in WORTHS)
+        if likely is None and (low is not None or high is not None):
+            self.add_error("worth_likely", "Say what it is likely worth too, or none of the three.")
+        elif likely is not None:
+            low, high = likely if low is None else low, likely if high is None else high
+            if not low <= likely <= high:
+                self.add_error("worth_likely", "Low, likely and high must rise in this order.")
+            data |= {"worth_low": low, "worth_high": high}
         return data
 
     @property

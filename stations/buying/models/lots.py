@@ -109,9 +109,10 @@ class LotLine(models.Model):
     weight_kg = models.DecimalField(
         "weight of one, kg", max_digits=7, decimal_places=2, null=True, blank=True, validators=POSITIVE
     )
-    worth_low = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
-    worth_likely = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
-    worth_high = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
+    # What one sells for when finished: all three, or none while nobody said.
+    worth_low = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, validators=POSITIVE)
+    worth_likely = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, validators=POSITIVE)
+    worth_high = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, validators=POSITIVE)
     finish_cost = models.DecimalField(max_digits=10, decimal_places=2, default=0, validators=POSITIVE)
     fixed_share = models.DecimalField(
         "carries by hand", max_digits=12, decimal_places=2, null=True, blank=True, validators=POSITIVE
@@ -124,9 +125,16 @@ class LotLine(models.Model):
             models.CheckConstraint(condition=Q(quantity__gte=1), name="line_has_at_least_one"),
             models.CheckConstraint(condition=Q(received__lte=models.F("quantity")), name="received_up_to_quantity"),
             models.CheckConstraint(
-                condition=Q(worth_low__gte=0)
-                & Q(worth_likely__gte=models.F("worth_low"))
-                & Q(worth_high__gte=models.F("worth_likely")),
+                condition=Q(worth_low__isnull=True, worth_likely__isnull=True, worth_high__isnull=True)
+                | Q(
+                    # Said outright: a comparison with nothing is no refusal for a database.
+                    worth_low__isnull=False,
+                    worth_likely__isnull=False,
+                    worth_high__isnull=False,
+                    worth_low__gte=0,
+                    worth_likely__gte=models.F("worth_low"),
+                    worth_high__gte=models.F("worth_likely"),
+                ),
                 name="worth_low_likely_high_in_order",
             ),
         ]

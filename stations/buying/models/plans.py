@@ -146,6 +146,11 @@ class PlanLine(models.Model):
     def __str__(self) -> str:
         return self.description
 
+    @property
+    def worth_said(self) -> bool:
+        """A piece of it sells for something in one case at least; where not, nobody said what it is worth."""
+        return any(case.high for case in self.cases.all())
+
 
 class PlanCase(models.Model):
     """One way a piece of the line may turn out, and what it is worth then."""

@@ -50,6 +50,7 @@ def _lines_and_bid(row):
         asks = _worth_asking(row, lines, bid) if row.is_open else []
         context |= {
             "lines": [(line, drawn.worth[i].mean(), adds[i], _heard(line)) for i, line in enumerate(lines)],
+            "unsaid": sum(not line.worth_said for line in lines),
             "asks": asks,
             "asks_pay": any(ask["question"].gain > 0 for ask in asks),
             "learned": _learned(row, lines),

@@ -15,8 +15,7 @@ def floor(request):
     stages.day_has_come()
     page = Paginator(selectors.open_lots(), LOTS_A_PAGE).get_page(request.GET.get("page"))
     steps = [(step, next_address(step.unit)) for step in selectors.next_steps()]
-    return render(
-        request,
-        "floor/floor.html",
-        {"page": page, "rails": selectors.rails(list(page)), "steps": steps, "now": clock.now()},
-    )
+    rails = selectors.rails(list(page))
+    to_receive = any(row.rail.to_receive for row in rails)
+    context = {"page": page, "rails": rails, "steps": steps, "to_receive": to_receive, "now": clock.now()}
+    return render(request, "floor/floor.html", context)

@@ -10,6 +10,7 @@ from stations.intake import settling
 from stations.people import history
 from stations.selling.selectors import blocks_with_pages, grade_set
 from stations.units import read_off
+from stations.units.costs import not_shared
 from stations.units.drawing import condition_map
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of, cosmetics_of, terms_by_finding
@@ -33,6 +34,7 @@ def unit(request, number):
         "completeness": completeness_of(contents),
         "cosmetics": cosmetics,
         "money": money,
+        "cost_unknown": not_shared([row]).get(row.pk, ""),
         "fall": waterfall(
             money, None if row.custody else (listing.asking if listing and listing.asking else row.expected_worth)
         ),

@@ -6,7 +6,6 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.flow.stage import GONE
-from core.intake.triage import Path
 from stations.buying.models import Lot
 from stations.common.typed import whole_number
 from stations.intake import triage
@@ -49,4 +48,6 @@ def lot_triage(request, number):
 
         return press(request, act, back)
     weighed = sorted(paths.weigh_paths(rows), key=lambda row: (bool(row.unit.path), -row.found.matters))
-    return render(request, "intake/lot_triage.html", {"lot": lot, "rows": weighed, "paths": list(Path)})
+    known = {row.unit.pk for row in weighed}
+    unsaid = [unit for unit in rows if paths.may_choose(unit) and unit.pk not in known]
+    return render(request, "intake/lot_triage.html", {"lot": lot, "rows": weighed, "unsaid": unsaid})

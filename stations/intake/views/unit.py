@@ -90,6 +90,8 @@ def _context(row, **given):
         "fact_kinds": UnitFact.Kind.choices,
         "dating": read_off.dating_of(row, kept),
         "weighed": weighed[0] if weighed else None,
+        "may_choose": paths.may_choose(row),
+        "open_paths": [way.path for way in weighed[0].found.ways] if weighed else paths.open_paths(row),
         **given,
     }
 

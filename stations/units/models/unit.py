@@ -185,7 +185,8 @@ class Unit(Versioned):
         return self.holding == self.Holding.CUSTODY
 
     @property
-    def expected_worth(self) -> Decimal:
+    def expected_worth(self) -> Decimal | None:
+        """What it is thought to fetch; None where nobody said."""
         return self.line.worth_likely
 
 

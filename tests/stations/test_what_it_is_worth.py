@@ -1,0 +1,298 @@
+"""What a piece is worth, and what it cost, is not known until somebody said it, and never counts as nothing."""
+
+import json
+from dataclasses import replace
+from decimal import Decimal
+from importlib import import_module
+
+from django.apps import apps
+from django.db import IntegrityError, connection, transaction
+from django.urls import reverse
+
+from core.buying.share import Basis
+from core.flow.stage import Stage
+from core.intake.triage import Path
+from stations.books.selectors import complaints, lot_results
+from stations.buying import manifests, plans
+from stations.buying import services as buying
+from stations.buying.details import LineDetails
+from stations.buying.models import Lot, LotLine
+from stations.buying.selectors import lot_status, with_money
+from stations.buying.sharing import share_lot
+from stations.common.refusals import Refused
+from stations.floor.selectors import next_steps
+from stations.intake import services as intake
+from stations.intake import settling, triage
+from stations.ledger.models import Account
+from stations.ledger.selectors import balance
+from stations.selling import services as selling
+from stations.selling.selectors import blocks_with_pages
+from stations.units.models import Unit
+from stations.units.paths import open_paths, weigh_paths, with_facts
+from stations.workshop import taking_apart
+from stations.workshop.side_by_side import whole_worth
+from stations.workshop.taking_apart import SalvagedPart
+from tests.stations.base import lot_data
+from tests.stations.test_manifests import COLUMNS
+from tests.stations.test_plans import LINE, TERMS
+from tests.stations.test_selling_well import sales
+from tests.stations.test_through_the_pages import Through
+
+D = Decimal
+
+
+def unsaid(description: str = "Brisk Luggable 88", quantity: int = 2, **changes):
+    return replace(LINE_DATA, description=description, quantity=quantity, **changes)
+
+
+LINE_DATA = LineDetails(
+    description="Brisk Luggable 88", quantity=2, kind="machine", form_factor="luggable", claim="untested"
+)
+WORTH_5 = {"worth_low": D(5), "worth_likely": D(5), "worth_high": D(5)}
+
+
+class Unsaid(Through):
+    """A lot of which nobody said what it is worth; its cost is not shared either."""
+
+    def scene(self) -> None:
+        super().scene()
+        self.bare = buying.record_lot(self.owner, lot_data(title="Loft"), [unsaid()])
+        self.loft_line = self.bare.lines.get()
+
+    def here(self) -> Unit:
+        return intake.receive(self.owner, self.loft_line, 1)[0]
+
+    def triaged(self, unit: Unit):
+        return weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
+
+
+class WorthOfALine(Unsaid):
+    def test_a_lot_is_not_judged_by_it(self):
+        self.here()
+        status, (result,) = lot_status(with_money([self.bare])[0]), lot_results([self.bare])
+        for seen in (status, result):
+            self.assertEqual((seen.to_come, seen.ahead.unsaid, seen.likely), (0, 2, None))
+        self.assertIsNone(status.pieces_to_even)
+        lot, books = reverse("buying:lot", args=[self.bare.number]), reverse("books:lot", args=[self.bare.number])
+        for page in (lot, books):
+            self.assertContains(self.client.get(page), "Nobody said what the\n2 pieces left\nare worth.")
+        self.assertNotContains(self.client.get(lot), "does not cover it")
+        self.assertContains(self.client.get(reverse("books:books")), "+ 2 not valued")
+        floor = self.client.get("/")
+        self.assertContains(floor, "2 not valued")
+        self.assertContains(floor, "not known")
+
+    def test_what_is_known_of_the_rest_still_counts(self):
+        mixed = buying.record_lot(self.owner, lot_data(), [unsaid(), unsaid("Tower", 60, **WORTH_5)])
+        status = lot_status(with_money([mixed])[0])
+        self.assertEqual((status.to_come, status.likely), (D(300), None))
+        # 130.00 landed: 26 towers at 5.00 cover it, whatever the luggables are worth.
+        self.assertEqual(status.pieces_to_even, 26)
+
+    def test_said_later_it_is_known_everywhere(self):
+        unit = self.here()
+        self.assertIsNone(self.again(unit).expected_worth)
+        page = reverse("buying:line", args=[self.bare.number, self.loft_line.pk])
+        typed = self.client.get(page).context["form"]
+        self.assertIsNone(typed["worth_likely"].value())
+        kept = {name: "" if (v := typed[name].value()) is None else v for name in typed.fields}
+        self.done(self.client.post(page, kept | {"worth_likely": "80"}))
+        line = self.again(self.loft_line)
+        # The likely one alone stands for all three.
+        self.assertEqual((line.worth_low, line.worth_likely, line.worth_high), (80, 80, 80))
+        self.assertEqual(lot_status(with_money([self.lot_of(line)])[0]).to_come, D(160))
+        self.assertTrue(self.triaged(unit))
+
+    def lot_of(self, line: LotLine) -> Lot:
+        return Lot.objects.get(pk=line.lot_id)
+
+    def test_half_of_it_is_asked_for_at_its_field(self):
+        page = reverse("buying:line", args=[self.bare.number, self.loft_line.pk])
+        typed = self.client.get(page).context["form"]
+        kept = {name: "" if (v := typed[name].value()) is None else v for name in typed.fields}
+        refused = self.client.post(page, kept | {"worth_low": "5"})
+        self.says(refused, "Say what it is likely worth too", "5")
+        self.assertEqual([*refused.context["form"].errors], ["worth_likely"])
+        self.says(self.client.post(page, kept | {"worth_likely": "5", "worth_high": "4"}), "must rise in this order")
+        self.assertIsNone(self.again(self.loft_line).worth_low)
+        for half in ({"worth_likely": 5, "worth_high": 9}, {"worth_low": 5}, {"worth_low": 5, "worth_likely": 6}):
+            with self.subTest(half), self.assertRaises(IntegrityError), transaction.atomic():
+                LotLine.objects.filter(pk=self.loft_line.pk).update(**half)
+
+    def test_it_leaves_in_no_file_as_nothing(self):
+        answer = self.client.get(reverse("buying:lines-json", args=[self.bare.number]))
+        (row,) = json.loads(b"".join(answer) if answer.streaming else answer.content)["lines"]
+        self.assertEqual((row["worth_low"], row["worth_likely"], row["worth_high"]), (None, None, None))
+
+    def test_by_value_it_is_shared_only_where_each_has_one(self):
+        mixed = buying.record_lot(self.owner, lot_data(), [unsaid("Tower", 1, **WORTH_5), unsaid()])
+        with self.assertRaisesRegex(Refused, "Line 2 has no worth") as caught:
+            share_lot(self.owner, mixed, Basis.VALUE)
+        self.assertEqual(caught.exception.field, "basis")
+        page = self.client.get(reverse("buying:lot", args=[mixed.number]))
+        self.assertContains(page, "By value: Line 2 has no worth. Say it, or share on another basis.")
+        share_lot(self.owner, self.bare, Basis.VALUE)
+        self.assertIn("shared by count", self.bare.sharings.get().note)
+
+    def test_next_up_names_it_last_and_why(self):
+        unit = self.hand().assess(self.here(), model=self.model)
+        self.assessed()
+        steps = next_steps()
+        self.assertEqual([step.unit.pk == unit.pk for step in steps], [False, True])
+        self.assertEqual(steps[1].ranked.why, "nobody said what it is worth")
+        self.assertContains(self.client.get("/"), "nobody said what it is worth")
+
+    def test_what_moves_with_a_part_is_asked_for(self):
+        unit = self.here()
+        self.assertIsNone(whole_worth(unit))
+
+
+class PathsOfIt(Unsaid):
+    def test_they_are_free_to_choose_and_not_weighed(self):
+        unit = self.here()
+        self.assertEqual(self.triaged(unit), [])
+        page = self.client.get(f"/intake/W-{unit.number}/")
+        self.assertContains(page, "Nobody said what it is worth")
+        self.assertContains(page, reverse("buying:line", args=[self.bare.number, self.loft_line.pk]))
+        self.assertContains(page, '<option value="">not decided</option>', html=True)
+        there = reverse("intake:choose-path", args=[unit.number])
+        self.client.post(there, {"path": ""})
+        self.assertEqual(self.again(unit).path, "")
+        self.client.post(there, {"path": "scrap"})
+        self.assertEqual(self.again(unit).path, "scrap")
+        self.assertEqual(triage.choose_best(self.owner, list(with_facts(Unit.objects.filter(pk=unit.pk)))), 0)
+
+    def test_sales_of_its_model_serve_as_well(self):
+        unit = self.here()
+        Unit.objects.filter(pk=unit.pk).update(model=self.model)
+        sales(self.model, 20, grade="B")
+        self.assertTrue(self.triaged(unit))
+
+    def test_of_a_lot_they_are_named_and_the_rest_is_weighed(self):
+        mixed = buying.record_lot(self.owner, lot_data(), [unsaid(), unsaid("Tower", 1, **WORTH_5)])
+        (bare,), (tower,) = (intake.receive(self.owner, line, 1) for line in mixed.lines.all())
+        page = self.client.get(reverse("intake:lot-triage", args=[mixed.number]))
+        self.assertEqual([unit.pk for unit in page.context["unsaid"]], [bare.pk])
+        self.assertEqual([row.unit.pk for row in page.context["rows"]], [tower.pk])
+        self.assertContains(page, "no path can be weighed")
+
+    def test_what_is_its_owners_is_not_scrapped_for_that(self):
+        unit = self.here()
+        Unit.objects.filter(pk=unit.pk).update(holding=Unit.Holding.CONSIGNED, owner_name="E. Norr")
+        unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
+        self.assertNotIn(Path.SCRAP, open_paths(unit))
+        with self.assertRaisesRegex(Refused, "not ours to take for parts or to scrap"):
+            triage.choose_path(self.owner, unit, "scrap")
+
+
+class WorthInAManifest(Unsaid):
+    def test_without_a_column_for_it_nobody_said_it(self):
+        manifest = manifests.upload(self.owner, self.bare, "list.csv", b"item;qty\nTower;3\n")
+        manifests.import_manifest(self.owner, manifest, COLUMNS)
+        self.assertIsNone(self.bare.lines.get(description="Tower").worth_likely)
+        page = reverse("buying:manifest", args=[manifest.pk])
+        self.assertEqual(self.client.get(page).status_code, 200)
+
+    def test_a_plan_says_that_it_counts_as_nothing_and_the_lot_keeps_it_unknown(self):
+        plan = plans.plan_bid(self.owner, TERMS)
+        plans.add_lines(self.owner, plan, [LINE, replace(LINE, description="Tower", worth=None)])
+        page = self.client.get(reverse("buying:plan", args=[plan.number]))
+        self.assertEqual(page.context["unsaid"], 1)
+        self.assertContains(page, "Nobody said what 1 line sells for")
+        lot = plans.buy(self.owner, self.again(plan), D(100))
+        worth = dict(lot.lines.values_list("description", "worth_likely"))
+        self.assertIsNone(worth["Tower"])
+        self.assertGreater(worth["Halden M2"], 0)
+
+
+class CostOfAUnit(Unsaid):
+    """130.00 was paid for the lot of two, and is shared over nothing yet."""
+
+    WORDS = "130.00 was paid for"
+
+    def proven_here(self) -> Unit:
+        (unit,) = intake.receive(self.owner, self.loft_line, 1, self.model, "shelf")
+        unit = self.hand().assess(unit)
+        self.hand().test(unit)
+        settling.record_sanitisation(self.owner, self.again(unit), "clear", "read back, all noughts")
+        return self.again(unit)
+
+    def test_it_has_no_floor_and_no_price_until_it_is_shared(self):
+        unit = self.proven_here()
+        selling.grade_unit(self.owner, unit)
+        sheet = self.client.get(f"/selling/W-{unit.number}/")
+        self.assertContains(sheet, f"not known: {self.WORDS}")
+        self.assertIsNone(sheet.context["sheet"].floor)
+        where = {str(block.kind): address for block, address in blocks_with_pages(self.again(unit))}
+        self.assertEqual(where["cost"], reverse("buying:lot", args=[self.bare.number]) + "#share")
+        typed = {"version": "1", "asking": "150", "channel": self.channel.pk, "below_floor_reason": ""}
+        there = reverse("selling:price", args=[unit.number])
+        self.says(self.client.post(there, typed), "What it cost is not known", "150")
+        share_lot(self.owner, self.bare, Basis.COUNT)
+        self.done(self.client.post(there, typed))
+        self.assertNotIn("cost", {str(block.kind) for block, _ in blocks_with_pages(self.again(unit))})
+        self.assertGreater(self.client.get(f"/selling/W-{unit.number}/").context["sheet"].floor, D(65))
+
+    def test_once_shared_its_stage_knows(self):
+        unit = self.proven_here()
+        selling.grade_unit(self.owner, unit)
+        self.hand().photograph(unit, 3)
+        self.assertIn("what it cost is not known", self.again(unit).stage_reason)
+        share_lot(self.owner, self.bare, Basis.COUNT)
+        self.assertNotIn("what it cost", self.again(unit).stage_reason)
+
+    def test_pages_say_so_where_a_cost_would_stand(self):
+        unit = self.here()
+        for page in (f"/W-{unit.number}/", f"/books/W-{unit.number}/", reverse("books:lot", args=[self.bare.number])):
+            with self.subTest(page):
+                self.assertContains(self.client.get(page), self.WORDS)
+                self.assertNotContains(self.client.get(page), "Nothing posted yet.</div>")
+
+    def test_it_does_not_leave_and_take_nothing_along(self):
+        unit = self.here()
+        with self.assertRaisesRegex(Refused, self.WORDS):
+            settling.write_off(self.owner, unit, "rusted through")
+        page = self.client.post(
+            reverse("intake:act", args=[unit.number, "write-off"]), {"reason": "rusted through", "sure": "on"}
+        )
+        self.says(page, self.WORDS)
+        donor = self.hand().assess(intake.receive(self.owner, self.loft_line, 1)[0], "donor", model=self.model)
+        kept = [SalvagedPart("Belt", "tested", "A1", 1, D(5))]
+        with self.assertRaisesRegex(Refused, self.WORDS):
+            taking_apart.take_apart(self.owner, donor, kept)
+        share_lot(self.owner, self.bare, Basis.COUNT)
+        settling.write_off(self.owner, self.again(unit), "rusted through")
+        self.assertEqual(balance(Account.LOSS, unit.pk), D(65))
+        taking_apart.take_apart(self.owner, self.again(donor), kept)
+        self.assertEqual(self.again(donor).stage, Stage.SCRAPPED)
+        self.assertEqual(complaints(), [])
+
+    def test_what_cost_nothing_is_known_to_have_cost_nothing(self):
+        given = buying.record_lot(
+            self.owner, lot_data(source_kind="donation", price=D(0), premium_percent=D(0), freight=D(0)), [unsaid()]
+        )
+        (unit,) = intake.receive(self.owner, given.lines.get(), 1)
+        self.assertNotContains(self.client.get(f"/W-{unit.number}/"), "is not shared")
+        settling.write_off(self.owner, unit, "rusted through")
+        self.assertEqual(self.again(unit).stage, Stage.SCRAPPED)
+
+
+class AsItStoodBefore(Unsaid):
+    """Where nobody typed anything a 0 stood until then."""
+
+    def test_zeros_become_unsaid_but_where_they_were_shared_by(self):
+        nothing = dict.fromkeys(WORTH_5, D(0))
+        mixed = [unsaid("Tower", 1, **WORTH_5), unsaid("Case", 1, **nothing)]
+        by_value, by_count = (buying.record_lot(self.owner, lot_data(), mixed) for _ in range(2))
+        share_lot(self.owner, by_value, Basis.VALUE)
+        share_lot(self.owner, by_count, Basis.COUNT)
+        bare = buying.record_lot(self.owner, lot_data(), [unsaid(**nothing)])
+        share_lot(self.owner, bare, Basis.VALUE)
+        moved = import_module("stations.buying.migrations.0005_worth_may_be_unsaid")
+        with connection.schema_editor(atomic=False) as editor:
+            moved.leave_unsaid(apps, editor)
+        self.assertEqual([line.worth_likely for line in by_value.lines.all()], [D(5), D(0)])
+        self.assertEqual([line.worth_likely for line in by_count.lines.all()], [D(5), None])
+        self.assertIsNone(bare.lines.get().worth_high)
+        moved.count_as_nothing(apps, None)
+        self.assertEqual(bare.lines.get().worth_low, 0)
