@@ -37,7 +37,7 @@ PRICED_FOR = ("Shop page", "Quay market")
 
 def packing_picture(unit: Unit, number: int) -> SimpleUploadedFile:
     """Of the thing before it is wrapped (0), and packed (1)."""
-    size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)
+    size = (unit.model and unit.model.size) or (400, 150, 380)
     view = ("front", "top")[number]
     picture = pictures.draw(f"packing {unit.number}", unit.form_factor, size, view)
     return SimpleUploadedFile(f"packing-{view}.jpg", picture, "image/jpeg")
@@ -106,7 +106,7 @@ class Hand:
         return self.do(findings.add_finding, unit, findings.Observation(**data))
 
     def photograph(self, unit: Unit, count: int = 3) -> None:
-        size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)
+        size = (unit.model and unit.model.size) or (400, 150, 380)
         files = [
             SimpleUploadedFile(
                 f"{view}.jpg", pictures.draw(f"demo {unit.number}", unit.form_factor, size, view), "image/jpeg"

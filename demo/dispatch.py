@@ -160,7 +160,7 @@ def _broken(hand: Hand, unit: Unit) -> None:
     parcel = parcels.parcel_of(sale)
     words = "The upper left corner of the case is cracked, the tube is whole. The box was wet on one side."
     hand.do(parcels.broken, parcel, words, Decimal("120.00"))
-    size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else (400, 150, 380)
+    size = (unit.model and unit.model.size) or (400, 150, 380)
     picture = pictures.draw(f"broken {unit.number}", unit.form_factor, size, "front")
     file = SimpleUploadedFile("corner.jpg", picture, "image/jpeg")
     hand.do(parcels.add_pictures, parcel, Moment.DAMAGE, [file])

@@ -25,9 +25,10 @@ class MachineModel(models.Model):
     form_factor = models.CharField(max_length=12, choices=FORM_FACTORS)
     year_from = models.PositiveSmallIntegerField(null=True, blank=True)
     year_to = models.PositiveSmallIntegerField(null=True, blank=True)
-    width_mm = models.PositiveSmallIntegerField(default=400)
-    height_mm = models.PositiveSmallIntegerField(default=150)
-    depth_mm = models.PositiveSmallIntegerField(default=380)
+    # Outer measures; empty where nobody measured one.
+    width_mm = models.PositiveSmallIntegerField(null=True, blank=True)
+    height_mm = models.PositiveSmallIntegerField(null=True, blank=True)
+    depth_mm = models.PositiveSmallIntegerField(null=True, blank=True)
     supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN.value)
     battery = models.CharField(max_length=10, choices=BATTERIES, default=Battery.UNKNOWN.value)
     picture_tube = models.BooleanField("CRT inside", null=True, blank=True)
@@ -52,6 +53,13 @@ class MachineModel(models.Model):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name}"
+
+    @property
+    def size(self) -> tuple[int, int, int] | None:
+        """Width, height and depth in mm; None where one of them is not known."""
+        if self.width_mm is None or self.height_mm is None or self.depth_mm is None:
+            return None
+        return self.width_mm, self.height_mm, self.depth_mm
 
     @property
     def years(self) -> str:

@@ -44,12 +44,13 @@ def begin(person: Person, sale: Sale) -> Parcel:
         if one.sent_at:
             raise Refused(f"{one.unit.tag} was sent already.")
     model = sale.unit.model if len(sales) == 1 else None
+    width, height, depth = (model and model.size) or (None, None, None)
     receipt = receipts.receipt_of(sale)
     parcel = Parcel.objects.create(
         address=receipt.buyer if receipt and "\n" in receipt.buyer else "",
-        length=model.width_mm if model else None,
-        width=model.depth_mm if model else None,
-        height=model.height_mm if model else None,
+        length=width,
+        width=depth,
+        height=height,
         begun_at=clock.now(),
         begun_by=person,
     )

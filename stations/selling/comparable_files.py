@@ -8,7 +8,6 @@ from decimal import Decimal
 from django.db import transaction
 
 from core.buying.manifest import BadLine, ManifestError, Table, decode, guess_columns, read_table
-from core.intake.triage import USUAL_COMPLETENESS
 from core.machine.quantities import Mark
 from core.selling.sales_file import HEADS, DayOrder, SaleLine, SalesColumn, read_sales
 from core.workshop.upgrades.features import FeatureError, read_feature
@@ -141,7 +140,7 @@ def _comparable(line: SaleLine, model: MachineModel, rates: dict) -> Comparable:
         model=model,
         sold_on=line.sold_on,
         grade=line.grade.value,
-        completeness=USUAL_COMPLETENESS if line.completeness is None else line.completeness,
+        completeness=line.completeness,
         price=line.price,
         currency=currency,
         rate=rate,

@@ -49,7 +49,7 @@ def _compared(row: Comparable, model: str = "") -> Compared:
         row.price * row.rate,
         max(0, (clock.today() - row.sold_on).days),
         Grade(row.grade),
-        row.completeness,
+        USUAL_COMPLETENESS if row.completeness is None else row.completeness,
         row.own,
         row.channel,
         row.auction,
@@ -82,6 +82,11 @@ class UnitMarket:
     market: Market | None
     subject: Subject
     counted: bool = True
+
+    @property
+    def uncounted(self) -> int:
+        """Sales of which nobody said what was with it: they too are reckoned with the usual completeness."""
+        return sum(row.completeness is None for row in self.rows)
 
     @property
     def of_family(self) -> bool:

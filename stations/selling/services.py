@@ -6,7 +6,6 @@ from decimal import Decimal
 from django.db import transaction
 
 from core.buying.odds import LineOutcome
-from core.intake.triage import USUAL_COMPLETENESS
 from core.money import ZERO
 from core.selling.grade import Grade
 from core.selling.listing import blocks
@@ -291,12 +290,11 @@ def sell(
         holding.end_reservation(held, "sold")
     bundles.end_with(unit, "one of them was sold", but=bundle)
     if unit.model_id:
-        percent = completeness_of(unit.contents.all()).percent
         sale.comparable = Comparable.objects.create(
             model_id=unit.model_id,
             sold_on=clock.today(),
             grade=sale.grade or Grade.UNTESTED.value,
-            completeness=USUAL_COMPLETENESS if percent is None else percent,
+            completeness=completeness_of(unit.contents.all()).percent,
             price=price,
             channel=channel.name,
             own=True,

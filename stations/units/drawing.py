@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from core.machine.casing import Casing, Face, FormFactor, Panel, lay_out
 from stations.units.models import Finding, Unit
 
-# Outer measures in mm for a unit whose model is not known yet.
+# Outer measures in mm for a unit whose model, or how large that is, is not known yet.
 USUAL_SIZE = {
     FormFactor.KEYBOARD: (420, 75, 220),
     FormFactor.DESKTOP: (400, 150, 400),
@@ -58,7 +58,7 @@ def condition_map(unit: Unit, findings: list[Finding], narrow: bool = False) -> 
     Unfolded for a desk; `narrow` stacks the faces two abreast for a phone.
     """
     form = FormFactor(unit.form_factor)
-    size = (unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else USUAL_SIZE[form]
+    size = (unit.model and unit.model.size) or USUAL_SIZE[form]
     casing = lay_out(form, *size, narrow=narrow)
     pins = []
     for number, finding in enumerate(findings, 1):

@@ -53,7 +53,7 @@ class Planned:
 
 def size_of(unit: Unit) -> Size | None:
     """By the measures of its model; None where nobody knows them."""
-    return Size(unit.model.width_mm, unit.model.height_mm, unit.model.depth_mm) if unit.model else None
+    return Size(*unit.model.size) if unit.model and unit.model.size else None
 
 
 def region_of(finding: Finding) -> Region:

@@ -277,7 +277,7 @@ class StickForm(CareForm):
     def plan(self, data: dict[str, Any]) -> Planned:
         size = size_of(self.unit)
         if size is None:
-            raise CareError("Say which model it is first: places are kept with it.", "face")
+            raise CareError("Say which model it is, and how large that is, first: places are kept with it.", "face")
         chosen = [one for one in self.kept if one.face == data["face"] and data["what"] in {"", one.what}]
         recipe = stick(chosen, size, Surface(data["surface"]), data["part"], data["residue"])
         return Planned(recipe, data["part"], Region(Face(data["face"])), None, data["reproduction"])

@@ -40,7 +40,7 @@ def measure(person: Person, unit: Unit, one: Placed) -> Placement:
     require(person, "record parts")
     size = size_of(unit)
     if unit.model is None or size is None:
-        raise Refused("Say which model it is first: places are kept with it.", "face")
+        raise Refused("Say which model it is, and how large that is, first: places are kept with it.", "face")
     try:
         one.within(size)
     except CareError as problem:

@@ -345,6 +345,7 @@ class WhatBecomesOfIt(PageTest):
                 model=self.model,
                 sold_on=timezone.localdate() - timedelta(days=age),
                 grade="B",
+                completeness=100,
                 price=D(price),
                 channel="fair",
             )

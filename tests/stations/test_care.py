@@ -76,6 +76,10 @@ class Plans(Care):
     def test_the_area_of_a_face_comes_from_the_model(self):
         self.model.width_mm, self.model.depth_mm = 400, 250
         self.model.save()
+        # Its height is not known yet, so no face is reckoned with.
+        self.assertIsNone(care_planning.size_of(self.again(self.unit)))
+        self.model.height_mm = 90
+        self.model.save()
         unit = self.again(self.unit)
         self.assertEqual(Region(Face.TOP).area(care_planning.size_of(unit)), 1000)
         self.assertContains(self.look("whiten", **WHITEN | {"area": "", "face": "top"}), "250 ml")

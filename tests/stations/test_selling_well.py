@@ -445,6 +445,7 @@ class FromAFile(Priced):
         one, two = Comparable.objects.filter(file=file).order_by("id")
         self.assertEqual((one.price, one.postage, one.grade, one.words), (D("189.50"), D(12), "B", "tested ok"))
         self.assertEqual((two.grade, two.postage, two.auction, two.currency), ("untested", None, None, "EUR"))
+        self.assertEqual((one.completeness, two.completeness), (100, None))
         with self.assertRaisesRegex(Refused, "taken in already"):
             comparable_files.take_in(self.seller, file, Reading())
 

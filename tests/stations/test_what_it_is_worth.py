@@ -12,6 +12,7 @@ from django.urls import reverse
 from core.buying.share import Basis
 from core.flow.stage import Stage
 from core.intake.triage import Path
+from core.selling.grade import Grade
 from stations.books.selectors import complaints, lot_results
 from stations.buying import manifests, plans
 from stations.buying import services as buying
@@ -19,13 +20,17 @@ from stations.buying.details import LineDetails
 from stations.buying.models import Lot, LotLine
 from stations.buying.selectors import lot_status, with_money
 from stations.buying.sharing import share_lot
+from stations.catalogue import bank
+from stations.catalogue.models import MachineModel
 from stations.common.refusals import Refused
+from stations.dispatch import parcels
 from stations.floor.selectors import next_steps
 from stations.intake import services as intake
 from stations.intake import settling, triage
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
+from stations.selling.market import market_of
 from stations.selling.selectors import blocks_with_pages
 from stations.units.models import Unit
 from stations.units.paths import open_paths, weigh_paths, with_facts
@@ -296,3 +301,69 @@ class AsItStoodBefore(Unsaid):
         self.assertIsNone(bare.lines.get().worth_high)
         moved.count_as_nothing(apps, None)
         self.assertEqual(bare.lines.get().worth_low, 0)
+
+
+class SalesElsewhere(Through):
+    SOLD = {"sold_on": "2026-09-01", "price": "180", "currency": "EUR", "rate": "1", "completeness": ""}
+
+    def test_what_was_with_it_may_be_left_open_and_its_state_not(self):
+        typed = self.SOLD | {"model": self.model.pk, "grade": ""}
+        refused = self.post("selling:comparables", **typed)
+        self.assertEqual([*refused.context["form"].errors], ["grade"])
+        self.says(refused, "180")
+        self.done(self.post("selling:comparables", **typed | {"grade": "B"}))
+        row = self.model.comparables.get()
+        self.assertIsNone(row.completeness)
+        self.assertContains(
+            self.client.get(reverse("selling:comparables")), '<td class="n" data-label="Complete">–</td>', html=True
+        )
+        sheet = self.client.get(f"/selling/W-{self.assessed().number}/")
+        self.assertContains(sheet, "Of 1 of these sales nobody said what was with it")
+
+    def test_our_own_of_which_nobody_went_through_it_tells_nothing_of_that(self):
+        unit = self.listed()
+        unit.contents.update(presence="unseen")
+        selling.grade_unit(self.owner, self.again(unit))
+        selling.write_from_facts(self.owner, self.again(unit))
+        selling.sell(self.owner, self.again(unit), D(150), "Ida Moen", None)
+        self.assertIsNone(self.model.comparables.get(own=True).completeness)
+
+    def test_it_is_reckoned_as_usual(self):
+        for completeness, price in ((None, 100), (80, 100)):
+            self.model.comparables.all().delete()
+            sales(self.model, 6, price, completeness=completeness)
+            band = market_of(self.listed(), Grade.A).band
+            if completeness is None:
+                unsaid_band = band
+        self.assertEqual(unsaid_band, band)
+
+
+class HowLargeAModelIs(Through):
+    """Nobody measured the model of the shop: it has no size, and none is made up for it."""
+
+    def test_nothing_is_packed_by_a_size_that_nobody_measured(self):
+        sale = selling.sell(self.owner, self.listed(), D(150), "Ida Moen", None)
+        parcel = parcels.begin(self.owner, sale)
+        self.assertEqual((parcel.length, parcel.width, parcel.height), (None, None, None))
+
+    def test_it_goes_along_into_a_parcel_once_it_was_measured(self):
+        MachineModel.objects.update(width_mm=300, height_mm=340, depth_mm=310)
+        sale = selling.sell(self.owner, self.again(self.listed()), D(150), "Ida Moen", None)
+        parcel = parcels.begin(self.owner, sale)
+        self.assertEqual((parcel.length, parcel.width, parcel.height), (300, 310, 340))
+
+    def test_the_bank_takes_and_gives_it_empty(self):
+        page = self.client.get(reverse("catalogue:model", args=[self.model.pk]))
+        self.assertIsNone(page.context["form"]["width_mm"].value())
+        head, row = bank.as_csv().splitlines()
+        self.assertEqual(dict(zip(head.split(","), row.split(","), strict=False))["depth_mm"], "")
+
+    def test_the_size_that_stood_there_was_nobodys(self):
+        moved = import_module("stations.catalogue.migrations.0006_size_may_be_unsaid")
+        MachineModel.objects.update(**moved.STOOD)
+        other = MachineModel.objects.create(maker="Corvane", name="Micro 3", form_factor="desktop", width_mm=400)
+        moved.leave_unsaid(apps, None)
+        self.assertIsNone(self.again(self.model).width_mm)
+        self.assertEqual(self.again(other).width_mm, 400)
+        moved.as_it_stood(apps, None)
+        self.assertEqual(self.again(self.model).size, (400, 150, 380))

@@ -104,9 +104,10 @@ class Comparable(models.Model):
 
     model = models.ForeignKey(MachineModel, on_delete=models.PROTECT, related_name="comparables")
     sold_on = models.DateField("sold on")
-    grade = models.CharField("state, as a grade", max_length=10, choices=GRADES, default=Grade.B.value)
+    grade = models.CharField("state, as a grade", max_length=10, choices=GRADES)
+    # None where nobody said what was with it.
     completeness = models.PositiveSmallIntegerField(
-        "completeness, %", default=100, validators=[MaxValueValidator(100, "From 0 to 100.")]
+        "completeness, %", null=True, blank=True, validators=[MaxValueValidator(100, "From 0 to 100.")]
     )
     price = models.DecimalField(max_digits=10, decimal_places=2, validators=NOT_NEGATIVE)
     currency = models.CharField(max_length=3, default=base_currency)
