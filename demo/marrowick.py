@@ -102,6 +102,7 @@ def _people() -> tuple[Person, Person]:
 def _shop() -> None:
     row = settings()
     type(row).objects.filter(pk=row.pk).update(
+        version=2,
         name="Marrowick workshop",
         closes_at=time(18),
         latitude=Decimal("54.5"),

@@ -18,6 +18,7 @@ from stations.common import clock
 from stations.common.currency import symbol
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.people import shop_settings
+from stations.people.models import ShopSettings
 from stations.units.models import Unit
 from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
@@ -80,8 +81,9 @@ class NextUp:
     unit: Unit
 
 
-def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
-    """The steps to take next, out of the strongest candidates that an index finds; of one station, or of all.
+def next_steps(*, most: int = 4, station: str = "", shop: ShopSettings | None = None) -> list[NextUp]:
+    """The steps to take next, out of the strongest candidates that an index finds; of one station, or of all. `shop`
+    where its settings were read already.
 
     What runs by itself until later is left out: it comes back when that is over.
     """
@@ -100,13 +102,13 @@ def next_steps(*, most: int = 4, station: str = "") -> list[NextUp]:
             continue
         first = replace(first, unlocks=u.worth)  # type: ignore[attr-defined]
         candidates.append(Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes))
-    ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now))
+    ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now, shop))
     return [NextUp(one, units[one.candidate.task.unit]) for one in ranked]
 
 
-def _minutes_left(now: datetime) -> int | None:
+def _minutes_left(now: datetime, shop: ShopSettings | None) -> int | None:
     """Until the shop closes; None where nobody said when."""
-    closes = shop_settings.settings().closes_at
+    closes = (shop or shop_settings.settings()).closes_at
     if closes is None:
         return None
     at = timezone.localtime(now)

@@ -65,7 +65,7 @@ class TaxScheme(models.TextChoices):
 
 
 class ShopSettings(Versioned):
-    """The one row of settings."""
+    """The one row of settings. Until somebody saved them they are the usual figures, and nobody’s."""
 
     name = models.CharField(max_length=80, default="Workshop")
     labour_rate = models.DecimalField(
@@ -155,6 +155,11 @@ class ShopSettings(Versioned):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def nobody_said(self) -> bool:
+        """No owner of this shop looked through them yet."""
+        return self.version == 1
 
 
 class HistoryEntry(models.Model):

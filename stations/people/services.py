@@ -102,11 +102,16 @@ def may_act_as(roles: Iterable[str]) -> str:
     return ", ".join(role.label for role in Role if role in held) or "may only look"
 
 
+def is_begun() -> bool:
+    """An owner can sign in."""
+    return any(owner.has_begun for owner in Person.objects.filter(is_active=True, roles__role=Role.OWNER))
+
+
 def first_owner() -> Person | None:
     """Whoever is to begin an empty shop; None when an owner can sign in already."""
-    owners = Person.objects.filter(is_active=True, roles__role=Role.OWNER)
-    if any(owner.has_begun for owner in owners):
+    if is_begun():
         return None
+    owners = Person.objects.filter(is_active=True, roles__role=Role.OWNER)
     person = owners.first()
     if person is None:
         person = Person.objects.create_user("owner")

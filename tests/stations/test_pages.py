@@ -287,6 +287,31 @@ class AnEmptyShop(PageTest):
         channel |= {"text_length": "4000", "price_ends": "whole", "kind": "fair", "version": "1"}
         self.assertRedirects(self.post("selling:channels", **channel), "/selling/channels/")
 
+    def test_what_the_shop_goes_by_is_asked_for_until_somebody_said_it(self):
+        words, there = "Nobody said yet what this shop goes by", reverse("people:settings")
+        self.assertContains(self.client.get("/"), words)
+        page = self.client.get(there)
+        self.assertContains(page, "These are usual figures")
+        shown = page.context["form"]
+        typed = {name: "" if (v := shown[name].value()) is None else v for name in shown.fields}
+        self.assertRedirects(self.client.post(there, typed), there)
+        for address in ("/", there):
+            self.assertNotContains(self.client.get(address), words)
+            self.assertNotContains(self.client.get(address), "These are usual figures")
+
+    def test_what_is_still_to_come_in_is_the_next_step(self):
+        self.assertContains(self.client.get("/"), "Receive what came in")
+        intake.receive(self.owner, self.line, 3)
+        intake.receive(self.owner, self.other_line, 1)
+        self.assertNotContains(self.client.get("/"), "Receive what came in")
+
+    def test_a_shop_without_an_owner_says_how_it_is_begun(self):
+        self.client.logout()
+        door, words = reverse("people:sign-in"), "Nobody owns this shop yet"
+        self.assertNotContains(self.client.get(door), words)
+        type(self.owner).objects.filter(pk=self.owner.pk).update(is_active=False)
+        self.assertContains(self.client.get(door), words)
+
     def test_looking_at_a_unit_writes_nothing_and_wants_no_channel(self):
         unit = self.assessed()
         type(self.channel).objects.all().delete()

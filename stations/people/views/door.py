@@ -19,6 +19,9 @@ class SignIn(LoginView):
     authentication_form = SignInForm
     redirect_authenticated_user = True
 
+    def get_context_data(self, **kwargs):
+        return super().get_context_data(**kwargs) | {"is_begun": services.is_begun()}
+
     def form_valid(self, form):
         forget_old_keys()
         return super().form_valid(form)
