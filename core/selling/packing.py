@@ -213,6 +213,12 @@ def _cells(facts: PackFacts) -> PackStep | None:
     return None
 
 
+def _lifting(facts: PackFacts) -> str:
+    if facts.weight_g is None:
+        return "Not weighed yet: where it may be heavy, two people lift it." if facts.form_factor in _WHOLE else ""
+    return "Heavy: two people lift it, and it says so outside." if facts.weight_g > LIFT_ALONE_G else ""
+
+
 _RULES: tuple[Callable[[PackFacts], PackStep | None], ...] = (
     lambda f: PackStep("before", "Picture of it, all round, serial readable", picture=Moment.BEFORE),
     _cells,
@@ -282,7 +288,7 @@ _RULES: tuple[Callable[[PackFacts], PackStep | None], ...] = (
     lambda f: PackStep(
         "close",
         "Close all seams with strong tape, the label on the largest face",
-        caution="Heavy: two people lift it, and it says so outside." if (f.weight_g or 0) > LIFT_ALONE_G else "",
+        caution=_lifting(f),
     ),
 )
 

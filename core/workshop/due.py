@@ -33,8 +33,10 @@ def due_again(recipe: Recipe, last_done: date | None, hours_since: float | None,
         words = f"{hours_since:.0f} hours run since it was done, due after {recipe.due_hours}"
     elif on is not None:
         words = f"due {'since ' if by_date else ''}{on:%d %b %Y}, last done {last_done:%d %b %Y}"
+    elif hours_since is None:
+        words = f"due after {recipe.due_hours} hours run; nobody counted them since it was done"
     else:
-        words = f"{hours_since or 0:.0f} of {recipe.due_hours} hours run since it was done"
+        words = f"{hours_since:.0f} of {recipe.due_hours} hours run since it was done"
     return Due(recipe, by_date or by_hours, words, on)
 
 

@@ -182,7 +182,7 @@ def import_record(person: Person, line: LotLine, record: dict) -> Unit:
     _check(unit, "the unit")
     unit.save(update_fields=values)
     if not unit.ours:
-        agreed = OwnersTerms(unit=unit, commission_percent=record["commission_percent"] or 0)
+        agreed = OwnersTerms(unit=unit, commission_percent=record["commission_percent"])
         for name in AGREED:
             setattr(agreed, name, record[name])
         _check(agreed, "the unit")

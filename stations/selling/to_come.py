@@ -30,12 +30,13 @@ def units_to_come(lots: list[int]) -> dict[int, list[Decimal | None]]:
     for lot, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
         if asking is None:
             brings, costs = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high).expected_worth, finish
-            if brings is None:
-                found[lot].append(None)
-                continue
         else:
             brings, costs = asking, fee_on(asking, SellingTerms(percent, fixed)) + postage
-        if holding == Unit.Holding.CONSIGNED:
-            brings -= owners_part(brings, commission or ZERO)
+        consigned = holding == Unit.Holding.CONSIGNED
+        if brings is None or (consigned and commission is None):
+            found[lot].append(None)
+            continue
+        if consigned:
+            brings -= owners_part(brings, commission)
         found[lot].append(to_cent(max(ZERO, brings - costs)))
     return found

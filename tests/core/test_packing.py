@@ -149,6 +149,8 @@ class Steps(unittest.TestCase):
         steps = packing_steps(PackFacts(FormFactor.TOWER, weight_g=LIFT_ALONE_G + 1))
         self.assertIn("two people", steps[-1].caution)
         self.assertEqual(packing_steps(PackFacts(FormFactor.TOWER, weight_g=LIFT_ALONE_G))[-1].caution, "")
+        self.assertIn("Not weighed yet", packing_steps(PackFacts(FormFactor.TOWER))[-1].caution)
+        self.assertEqual(packing_steps(PackFacts(FormFactor.CARD))[-1].caution, "")
 
     def test_what_is_worth_much_goes_into_two_boxes(self):
         self.assertIn("inner", self.codes(form_factor=FormFactor.KEYBOARD, valuable=True))

@@ -1,6 +1,6 @@
 """What jobs add, and the set that leaves most."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal as D
 from itertools import combinations, product
@@ -205,6 +205,9 @@ class FallsDue(TestCase):
         self.assertFalse(due_again(self.GREASE, done, 20, date(2026, 8, 30)).is_due)
         self.assertTrue(due_again(self.GREASE, done, 20, date(2026, 8, 31)).is_due)
         self.assertTrue(due_again(self.GREASE, done, 500, date(2024, 1, 1)).is_due)
+        by_hours = replace(self.GREASE, due_months=None)
+        self.assertIn("nobody counted them", due_again(by_hours, done, None, date(2026, 8, 30)).words)
+        self.assertIn("20 of ", due_again(by_hours, done, 20, date(2026, 8, 30)).words)
         self.assertIn("nobody knows", due_again(self.GREASE, None, None, date(2026, 1, 1)).words)
         self.assertEqual(due_again(BY_CODE["clean-inside"], date(2020, 2, 29), None, done).on, date(2025, 2, 28))
 
