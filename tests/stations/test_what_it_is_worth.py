@@ -25,13 +25,14 @@ from stations.catalogue.models import MachineModel
 from stations.common.refusals import Refused
 from stations.dispatch import parcels
 from stations.floor.selectors import next_steps
+from stations.intake import receiving, settling, triage
 from stations.intake import services as intake
-from stations.intake import settling, triage
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
 from stations.selling.market import market_of
 from stations.selling.selectors import blocks_with_pages
+from stations.stock.services import Sort
 from stations.units.models import Unit
 from stations.units.paths import open_paths, weigh_paths, with_facts
 from stations.workshop import taking_apart
@@ -367,3 +368,16 @@ class HowLargeAModelIs(Through):
         self.assertEqual(self.again(other).width_mm, 400)
         moved.as_it_stood(apps, None)
         self.assertEqual(self.again(self.model).size, (400, 150, 380))
+
+
+class WhatWentIntoDrawers(Through):
+    def test_it_is_said_as_such_and_never_as_spent(self):
+        cards = buying.record_lot(self.owner, lot_data(), [unsaid("Card", 4, kind="part", form_factor="card")])
+        share_lot(self.owner, cards, Basis.COUNT)
+        receiving.receive_into_drawer(self.owner, cards.lines.get(), 3, Sort("Card"))
+        (result,) = lot_results([cards])
+        self.assertEqual((result.since, result.into_stock), (0, D("97.50")))
+        self.assertEqual(result.paid + result.since - result.into_stock, result.money.cost)
+        for page in ("/", reverse("books:books"), reverse("books:lot", args=[cards.number])):
+            self.assertContains(self.client.get(page), "nto stock")
+        self.assertContains(self.client.get(reverse("buying:lot", args=[cards.number])), "<dt>Into stock</dt>")
