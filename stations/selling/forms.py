@@ -349,7 +349,17 @@ class ChannelForm(VersionedForm):
             "title_length": "Longest title",
             "text_length": "Longest text",
         }
-        error_messages = {"name": {"required": "What is it called?", "unique": "There is one of this name already."}}
+        error_messages = {
+            "name": {"required": "What is it called?", "unique": "There is one of this name already."},
+            "fee_percent": {"required": "Say what it takes; 0 where it takes none."},
+            "fee_fixed": {"required": "Say what it takes; 0 where it takes none."},
+        }
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        if not self.instance.pk:
+            # Floors rest on what a channel takes: nothing is taken for granted.
+            self.initial |= {"fee_percent": None, "fee_fixed": None}
 
     def clean_address(self) -> str:
         address = self.cleaned_data["address"].strip()

@@ -285,6 +285,11 @@ class AnEmptyShop(PageTest):
         self.assertContains(self.client.get("/intake/models/"), "keyboard, case screws")
         channel = {"name": "Fair", "fee_percent": "0", "fee_fixed": "5", "title_length": "60"}
         channel |= {"text_length": "4000", "price_ends": "whole", "kind": "fair", "version": "1"}
+        bare = self.client.get(reverse("selling:channels")).context["form"]
+        self.assertEqual((bare["fee_percent"].value(), bare["fee_fixed"].value()), (None, None))
+        refused = self.post("selling:channels", **channel | {"fee_fixed": ""})
+        self.assertContains(refused, "Say what it takes; 0 where it takes none.")
+        self.assertContains(refused, 'value="Fair"')
         self.assertRedirects(self.post("selling:channels", **channel), "/selling/channels/")
 
     def test_what_the_shop_goes_by_is_asked_for_until_somebody_said_it(self):
