@@ -12,7 +12,7 @@ from core.flow.next_up import Candidate, Ranked, next_up
 from core.flow.stage import Stage, State, Station
 from core.flow.task import Task
 from stations.books.selectors import LotResult, lot_results
-from stations.buying.models import Lot, LotLine
+from stations.buying.models import Lot, LotLine, Sharing
 from stations.buying.money_bar import MoneyBar, money_bars
 from stations.common import clock
 from stations.common.currency import symbol
@@ -39,10 +39,11 @@ class LotRail:
 
 
 def open_lots():
-    """Lots with something to receive or a unit not finished, oldest first."""
+    """Lots with something to receive or a unit not finished, oldest first; `is_shared` once their cost is."""
     outstanding = LotLine.objects.filter(lot=OuterRef("pk"), received__lt=F("quantity"))
     unfinished = Unit.objects.filter(lot=OuterRef("pk"), station__in=AT_WORK)
-    return Lot.objects.filter(Exists(outstanding) | Exists(unfinished)).select_related("supplier").order_by("number")
+    rows = Lot.objects.filter(Exists(outstanding) | Exists(unfinished)).select_related("supplier")
+    return rows.annotate(is_shared=Exists(Sharing.objects.filter(lot=OuterRef("pk")))).order_by("number")
 
 
 def rails(lots: list[Lot]) -> list[LotRail]:

@@ -247,6 +247,12 @@ class CostOfAUnit(Unsaid):
         share_lot(self.owner, self.bare, Basis.COUNT)
         self.assertNotIn("what it cost", self.again(unit).stage_reason)
 
+    def test_the_floor_names_a_lot_whose_cost_is_to_be_shared(self):
+        there = reverse("buying:lot", args=[self.bare.number]) + "#share"
+        self.assertContains(self.client.get("/"), f'<a class="small" href="{there}">cost not shared</a>', html=True)
+        share_lot(self.owner, self.bare, Basis.COUNT)
+        self.assertNotContains(self.client.get("/"), "cost not shared")
+
     def test_pages_say_so_where_a_cost_would_stand(self):
         unit = self.here()
         for page in (f"/W-{unit.number}/", f"/books/W-{unit.number}/", reverse("books:lot", args=[self.bare.number])):
