@@ -91,6 +91,7 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
             description="Tower",
             quantity=A_LOT,
             received=A_LOT,
+            worth_low=Decimal(70),
             worth_likely=Decimal(80),
             worth_high=Decimal(90),
         )

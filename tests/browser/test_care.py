@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.utils import timezone
 from playwright.sync_api import expect
 
+from stations.catalogue.models import MachineModel
 from stations.stock import services as stock
 from stations.stock.services import Sort
 from stations.units.models import Photo
@@ -21,6 +22,7 @@ class CareByHand(BrowserTest):
         super().setUp()
         fill_shop(self)
         self.hand_ = Hand(self.owner, timezone.now() - timedelta(days=2))
+        MachineModel.objects.update(width_mm=400, height_mm=150, depth_mm=380)
         (unit,) = self.receive(1)
         self.unit = self.hand_.assess(unit, "enhanced")
         self.marking = self.hand_.find(self.unit, "back", "sticker", 1, "chalk number 14")

@@ -42,7 +42,8 @@ class UpgradesByHand(BrowserTest):
         offers.note_offer(self.owner, offers.Quote("Net card", "Quay", Decimal(20), days=3, postage=Decimal(4)))
         buyers.keep_buyer(self.owner, "", buyers.BuyerTyped("Both", "sound: 20 %\nnetwork: 25 %"))
         today = timezone.now().date()
-        Comparable.objects.create(model=self.unit.model, sold_on=today, grade="untested", price=Decimal(200))
+        sold = {"grade": "untested", "completeness": 100, "price": Decimal(200)}
+        Comparable.objects.create(model=self.unit.model, sold_on=today, **sold)
         self.sign_in("tom", "tom-sesame")
 
     def test_chosen_moved_planned(self):
