@@ -325,7 +325,7 @@ class SalesElsewhere(Through):
             self.client.get(reverse("selling:comparables")), '<td class="n" data-label="Complete">–</td>', html=True
         )
         sheet = self.client.get(f"/selling/W-{self.assessed().number}/")
-        self.assertContains(sheet, "Of 1 of these sales nobody said what was with it")
+        self.assertContains(sheet, "Nobody said what was with 1 of these sales")
 
     def test_our_own_of_which_nobody_went_through_it_tells_nothing_of_that(self):
         unit = self.listed()
