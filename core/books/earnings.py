@@ -24,12 +24,14 @@ class Bar:
 @dataclass(frozen=True)
 class Earnings:
     """`margin` counts our own labour as a cost; `before_labour` does not. `sale` is what came in, net of refunds, with
-    what a carrier paid for damage."""
+    what a carrier paid for damage. `as_parts` is by how much more was taken out
+    with parts than came in with others; 0 where it was less."""
 
     bars: tuple[Bar, ...]
     cost: Decimal
     sale: Decimal
     labour: Decimal
+    as_parts: Decimal = ZERO
 
     @property
     def margin(self) -> Decimal:
@@ -75,7 +77,8 @@ def earnings(by_kind: Mapping[str, Decimal]) -> Earnings:
             bars.append(Bar(label, running, running + amount))
             running += amount
     sale = -sum((by_kind.get(kind, ZERO) for kind in INCOME), ZERO)
-    return Earnings(tuple(bars), running, sale, by_kind.get("labour", ZERO))
+    parts = sum((by_kind.get(kind, ZERO) for kind in PARTS), ZERO)
+    return Earnings(tuple(bars), running, sale, by_kind.get("labour", ZERO), max(ZERO, -parts))
 
 
 @dataclass(frozen=True)

@@ -69,7 +69,7 @@ class TriageFacts:
     @property
     def paths(self) -> tuple[Path, ...]:
         """What may become of it at once."""
-        return tuple(path for path in Path if path is not Path.HOLD and (self.ours or path not in OF_OUR_OWN))
+        return tuple(path for path in open_paths(self.ours) if path is not Path.HOLD)
 
     @property
     def to_buy(self) -> float:
@@ -122,6 +122,13 @@ USUAL_EFFORT = Effort()
 A_PART = 0.06
 # Paths of which nothing is left to give back.
 OF_OUR_OWN = {Path.PART_OUT, Path.SCRAP}
+
+
+def open_paths(ours: bool) -> tuple[Path, ...]:
+    """What may be chosen for a machine: what is not ours is neither taken for parts nor scrapped."""
+    return tuple(path for path in Path if ours or path not in OF_OUR_OWN)
+
+
 # A faulty machine, said to be one, against an untested one (common practice, no source).
 FAULTY = 0.7
 

@@ -10,7 +10,7 @@ from django.db.models import Count, F, Sum
 
 from core.books.earnings import Earnings, ToCome, day_even, earnings
 from core.buying.odds import Learned
-from core.money import ZERO, to_cent
+from core.money import to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
 from stations.buying.record import Record
 from stations.buying.sharing import share_line
@@ -33,13 +33,13 @@ class LotRow:
 
     @property
     def since(self) -> Decimal:
-        """What was spent on it since it was paid."""
-        return max(ZERO, self.money.cost - self.lot.landed_total)
+        """What was spent on it since it was paid, whatever left it with parts."""
+        return self.money.cost - self.lot.landed_total + self.as_parts
 
     @property
-    def into_stock(self) -> Decimal:
-        """By how much more of it went into drawers than was spent on it since it was paid."""
-        return max(ZERO, self.lot.landed_total - self.money.cost)
+    def as_parts(self) -> Decimal:
+        """What left it with parts that were taken out, or went into drawers, more than came in with others."""
+        return self.money.as_parts
 
 
 def lots():

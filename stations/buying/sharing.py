@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import Exists, OuterRef, Q, Sum
 from django.dispatch import Signal
 
 from core.buying.share import Basis, ShareError, ShareLine, ToShare, share_charges, weights_of
@@ -26,6 +26,10 @@ from stations.people.permissions import require
 
 # Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
 shared = Signal()
+
+
+# Of lots: something was paid, and nobody knows yet which line carries how much of it.
+TO_SHARE = Q(landed_total__gt=0) & ~Exists(Sharing.objects.filter(lot=OuterRef("pk")))
 
 
 @dataclass(frozen=True)

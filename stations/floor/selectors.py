@@ -4,7 +4,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from django.db.models import Count, Exists, F, OuterRef, Q, Sum, Window
+from django.db.models import BooleanField, Count, Exists, ExpressionWrapper, F, OuterRef, Q, Sum, Window
 from django.db.models.functions import Coalesce, RowNumber
 from django.utils import timezone
 
@@ -12,8 +12,9 @@ from core.flow.next_up import Candidate, Ranked, next_up
 from core.flow.stage import Stage, State, Station
 from core.flow.task import Task
 from stations.books.selectors import LotResult, lot_results
-from stations.buying.models import Lot, LotLine, Sharing
+from stations.buying.models import Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
+from stations.buying.sharing import TO_SHARE
 from stations.common import clock
 from stations.common.currency import symbol
 from stations.floor.rails import MOST, Rail, lay_out
@@ -39,11 +40,11 @@ class LotRail:
 
 
 def open_lots():
-    """Lots with something to receive or a unit not finished, oldest first; `is_shared` once their cost is."""
+    """Lots with something to receive or a unit not finished, oldest first; `to_share` while their cost is."""
     outstanding = LotLine.objects.filter(lot=OuterRef("pk"), received__lt=F("quantity"))
     unfinished = Unit.objects.filter(lot=OuterRef("pk"), station__in=AT_WORK)
     rows = Lot.objects.filter(Exists(outstanding) | Exists(unfinished)).select_related("supplier")
-    return rows.annotate(is_shared=Exists(Sharing.objects.filter(lot=OuterRef("pk")))).order_by("number")
+    return rows.annotate(to_share=ExpressionWrapper(TO_SHARE, BooleanField())).order_by("number")
 
 
 def rails(lots: list[Lot]) -> list[LotRail]:

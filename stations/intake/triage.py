@@ -2,14 +2,14 @@
 
 from django.db import transaction
 
-from core.intake.triage import Path
+from core.intake.triage import Path, open_paths
 from stations.common.refusals import Refused, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import stages
 from stations.units.models import Unit
-from stations.units.paths import may_choose, open_paths, weigh_paths, with_facts
+from stations.units.paths import may_choose, weigh_paths, with_facts
 
 
 @transaction.atomic
@@ -22,7 +22,7 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
     unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
     if not may_choose(unit):
         raise Refused("It is not ours to decide on, or it is gone.")
-    if path not in open_paths(unit):
+    if path not in open_paths(unit.ours):
         raise Refused(f"It belongs to {unit.owner_name}: it is not ours to take for parts or to scrap.", "path")
     for weighed in weigh_paths([unit]):
         best = weighed.found.best.path

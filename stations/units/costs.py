@@ -9,10 +9,10 @@ from django.dispatch import receiver
 
 from core.books.earnings import LOT_SHARE
 from core.buying.landed import ChargeKind
-from core.flow.stage import GONE
+from core.flow.stage import Station
 from core.money import allocate, to_cent
 from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
-from stations.buying.sharing import RetainedCost, current_sharing, shared
+from stations.buying.sharing import TO_SHARE, RetainedCost, current_sharing, shared
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, by_kind
@@ -98,14 +98,19 @@ def free_indexes(line: LotLine) -> list[int]:
 def not_shared(units: Iterable[Unit]) -> dict[int, str]:
     """Of which units (by key) nobody knows what they cost, in words: what was paid for their lot is not shared over its
     lines. One query."""
-    rows = Lot.objects.filter(pk__in={unit.lot_id for unit in units}, landed_total__gt=0, sharings=None)
+    rows = Lot.objects.filter(TO_SHARE, pk__in={unit.lot_id for unit in units})
     said = {lot.pk: f"{lot.landed_total} was paid for {lot.code} and is not shared over its lines yet" for lot in rows}
     return {unit.pk: said[unit.lot_id] for unit in units if unit.lot_id in said}
 
 
+def cost_unknown(unit: Unit) -> str:
+    """Why nobody knows what the unit cost; empty where it is known."""
+    return not_shared([unit]).get(unit.pk, "")
+
+
 def refuse_not_shared(unit: Unit, field: str = "") -> None:
     """Refused while nobody knows what the unit cost: gone now, it would leave its part to the others of its lot."""
-    for words in not_shared([unit]).values():
+    if words := cost_unknown(unit):
         raise Refused(f"What it cost is not known: {words}. Share it first.", field)
 
 
@@ -157,4 +162,4 @@ def _shared_again(sender, lot: Lot, person: Person, **kwargs) -> None:
         carry_cost(person, line)
     if lot.sharings.count() == 1:
         # What they cost is known from now on.
-        stages.refresh(*lot.units.exclude(stage__in=GONE).order_by("pk"))
+        stages.refresh(*lot.units.filter(station=Station.SELLING).order_by("pk"))

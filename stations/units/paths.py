@@ -10,7 +10,7 @@ from django.db.models import Avg
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
-from core.intake.triage import OF_OUR_OWN, Path, Prices, Triage, TriageFacts, seen_odds, triage
+from core.intake.triage import Prices, Triage, TriageFacts, seen_odds, triage
 from core.selling.price import share_kept
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
@@ -46,11 +46,6 @@ class Weighed:
 def may_choose(unit: Unit) -> bool:
     """It is here, and ours to say what shall become of it."""
     return not unit.custody and unit.stage not in GONE
-
-
-def open_paths(unit: Unit) -> tuple[Path, ...]:
-    """What may be chosen for it, whatever it is worth: what is not ours is neither taken for parts nor scrapped."""
-    return tuple(path for path in Path if unit.ours or path not in OF_OUR_OWN)
 
 
 def kept_share(unit: Unit) -> float:

@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.books.earnings import INCOME, STEPS, ToCome, day_even, earnings
+from core.books.earnings import INCOME, PARTS, STEPS, ToCome, day_even, earnings
 
 KINDS = [kind for _, kinds in STEPS for kind in kinds]
 CENTS = st.integers(-(10**6), 10**6).map(lambda cents: Decimal(cents) / 100)
@@ -44,6 +44,16 @@ class HowManyToEven(TestCase):
         else:
             self.assertGreaterEqual(sum(ranked[:count]), to_go)
             self.assertTrue(count == 0 or sum(ranked[: count - 1]) < to_go)
+
+
+class OutAsParts(TestCase):
+    @given(CALCULATIONS)
+    def test_what_is_spent_and_what_left_with_parts_come_to_the_cost(self, sums):
+        money = earnings(sums)
+        others = money.cost - sum((sums.get(kind, Decimal(0)) for kind in PARTS), Decimal(0))
+        self.assertGreaterEqual(money.as_parts, 0)
+        # Never both: parts that moved from one machine of a lot to another are neither spent nor gone.
+        self.assertEqual(money.cost + money.as_parts, others + max(Decimal(0), money.cost - others))
 
 
 class WhatNobodyPutAWorthTo(TestCase):

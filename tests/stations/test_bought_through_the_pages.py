@@ -73,6 +73,17 @@ class ALot(Through):
         self.assertEqual([row.pk for row in lot.lines.all()], [added.pk])
         self.assertFalse(LotLine.objects.filter(pk=line.pk).exists())
 
+    def test_what_finishing_costs_is_asked_for_where_a_worth_is_said(self):
+        bare = self.client.get(reverse("buying:record")).context["lines"].forms[0]
+        self.assertIsNone(bare["finish_cost"].value())
+        lot = self.recorded()
+        more = {"lines-TOTAL_FORMS": "2", "lines-1-description": "Keyboards", "lines-1-quantity": "4"}
+        more |= {"lines-1-kind": "machine", "lines-1-form_factor": "keyboard", "lines-1-claim": "untested"}
+        refused = self.correct(lot, **more | {"lines-1-worth_likely": "8"})
+        self.says(refused, "What does it cost to finish one? 0 where nothing is to be done.", "Keyboards")
+        self.done(self.correct(lot, **more))
+        self.assertIsNone(lot.lines.get(description="Keyboards").worth_likely)
+
     def test_what_was_received_or_carries_cost_stays_on_it(self):
         self.receive(2)
         self.says(self.correct(self.lot, **{"lines-0-quantity": "1"}), "2 of “Halden M2” were received already")

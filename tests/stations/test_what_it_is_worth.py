@@ -11,7 +11,7 @@ from django.urls import reverse
 
 from core.buying.share import Basis
 from core.flow.stage import Stage
-from core.intake.triage import Path
+from core.intake.triage import Path, open_paths
 from core.selling.grade import Grade
 from stations.books.selectors import complaints, lot_results
 from stations.buying import manifests, plans
@@ -34,7 +34,7 @@ from stations.selling.market import market_of
 from stations.selling.selectors import blocks_with_pages
 from stations.stock.services import Sort
 from stations.units.models import Unit
-from stations.units.paths import open_paths, weigh_paths, with_facts
+from stations.units.paths import weigh_paths, with_facts
 from stations.workshop import taking_apart
 from stations.workshop.side_by_side import whole_worth
 from stations.workshop.taking_apart import SalvagedPart
@@ -186,7 +186,7 @@ class PathsOfIt(Unsaid):
         unit = self.here()
         Unit.objects.filter(pk=unit.pk).update(holding=Unit.Holding.CONSIGNED, owner_name="E. Norr")
         unit = with_facts(Unit.objects.filter(pk=unit.pk)).get()
-        self.assertNotIn(Path.SCRAP, open_paths(unit))
+        self.assertNotIn(Path.SCRAP, open_paths(unit.ours))
         with self.assertRaisesRegex(Refused, "not ours to take for parts or to scrap"):
             triage.choose_path(self.owner, unit, "scrap")
 
@@ -382,8 +382,8 @@ class WhatWentIntoDrawers(Through):
         share_lot(self.owner, cards, Basis.COUNT)
         receiving.receive_into_drawer(self.owner, cards.lines.get(), 3, Sort("Card"))
         (result,) = lot_results([cards])
-        self.assertEqual((result.since, result.into_stock), (0, D("97.50")))
-        self.assertEqual(result.paid + result.since - result.into_stock, result.money.cost)
+        self.assertEqual((result.since, result.as_parts), (0, D("97.50")))
+        self.assertEqual(result.paid + result.since - result.as_parts, result.money.cost)
         for page in ("/", reverse("books:books"), reverse("books:lot", args=[cards.number])):
-            self.assertContains(self.client.get(page), "nto stock")
-        self.assertContains(self.client.get(reverse("buying:lot", args=[cards.number])), "<dt>Into stock</dt>")
+            self.assertContains(self.client.get(page), "as parts")
+        self.assertContains(self.client.get(reverse("buying:lot", args=[cards.number])), "<dt>Out as parts</dt>")

@@ -6,7 +6,7 @@ from stations.books import selectors
 from stations.books.drawing import waterfall
 from stations.ledger.models import Account
 from stations.ledger.selectors import postings_of
-from stations.units.costs import not_shared
+from stations.units.costs import cost_unknown
 from stations.units.models import Unit
 
 
@@ -23,6 +23,6 @@ def unit(request, number):
         "money": money,
         "fall": waterfall(money, row.expected_worth),
         "postings": postings,
-        "cost_unknown": not_shared([row]).get(row.pk, ""),
+        "cost_unknown": cost_unknown(row),
     }
     return render(request, "books/unit.html", context)

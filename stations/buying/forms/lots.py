@@ -103,8 +103,19 @@ class LineForm(forms.ModelForm):
             "claim_words": "In their words",
         }
 
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["finish_cost"].required = False
+        if not self.instance.pk and not kwargs.get("initial"):
+            # What a new one costs to finish is said with its worth, never taken for nothing.
+            self.initial["finish_cost"] = None
+
     def clean(self):
         data = super().clean()
+        if data.get("finish_cost") is None and "finish_cost" not in self.errors:
+            data["finish_cost"] = Decimal(0)
+            if data.get("worth_likely") is not None:
+                self.add_error("finish_cost", "What does it cost to finish one? 0 where nothing is to be done.")
         if any(name in self.errors for name in WORTHS):
             return data
         low, likely, high = (data.get(name) for name in WORTHS)

@@ -10,7 +10,7 @@ from stations.intake import settling
 from stations.people import history
 from stations.selling.selectors import blocks_with_pages, grade_set
 from stations.units import read_off
-from stations.units.costs import not_shared
+from stations.units.costs import cost_unknown
 from stations.units.drawing import condition_map
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of, cosmetics_of, terms_by_finding
@@ -34,7 +34,7 @@ def unit(request, number):
         "completeness": completeness_of(contents),
         "cosmetics": cosmetics,
         "money": money,
-        "cost_unknown": not_shared([row]).get(row.pk, ""),
+        "cost_unknown": cost_unknown(row),
         "fall": waterfall(
             money, None if row.custody else (listing.asking if listing and listing.asking else row.expected_worth)
         ),

@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST
 
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
+from core.intake.triage import open_paths
 from core.machine.approach import Approach
 from core.machine.casing import Face, FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
@@ -91,7 +92,7 @@ def _context(row, **given):
         "dating": read_off.dating_of(row, kept),
         "weighed": weighed[0] if weighed else None,
         "may_choose": paths.may_choose(row),
-        "open_paths": [way.path for way in weighed[0].found.ways] if weighed else paths.open_paths(row),
+        "open_paths": [way.path for way in weighed[0].found.ways] if weighed else open_paths(row.ours),
         **given,
     }
 
