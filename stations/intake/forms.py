@@ -1,6 +1,9 @@
+from typing import cast
+
 from django import forms
 
 from core.intake.condition import FindingKind
+from core.intake.triage import open_paths
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor, face_label, faces_of
 from core.machine.mains import Mains
@@ -157,6 +160,23 @@ class ContentsForm(forms.Form):
             for name, value in self.cleaned_data.items()
             if name.startswith("content-") and value
         }
+
+
+class PathForm(forms.Form):
+    """What shall become of a unit; `best` is the path that should leave most, where they could be weighed."""
+
+    path = forms.ChoiceField(
+        label="What shall become of it",
+        error_messages=dict.fromkeys(("required", "invalid_choice"), "Choose one of the paths."),
+    )
+    reason = forms.CharField(label="Why", max_length=200, required=False)
+
+    def __init__(self, *args, unit: Unit, best: str = "", **kwargs):
+        given = {"path": unit.path or best, "reason": unit.path_reason}
+        super().__init__(*args, initial=given, auto_id="path_%s", **kwargs)
+        undecided = [] if unit.path or best else [("", "not decided")]
+        paths = [(path.value, path.label) for path in open_paths(unit.ours)]
+        cast(forms.ChoiceField, self.fields["path"]).choices = [*undecided, *paths]
 
 
 class ApproachForm(forms.Form):

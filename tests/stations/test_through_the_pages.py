@@ -206,6 +206,9 @@ class Intake(Through):
 
     def test_a_path_is_chosen(self):
         unit = self.assessed()
+        without = self.post("intake:choose-path", [unit.number], path="part_out")
+        self.says(without, "should leave more. Say why not.")
+        self.assertContains(without, '<option value="part_out" selected>part out</option>', html=True)
         self.done(self.post("intake:choose-path", [unit.number], path="part_out", reason="cracked through"))
         self.assertEqual(self.again(unit).path, "part_out")
         away = self.post(

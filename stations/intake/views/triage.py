@@ -1,31 +1,15 @@
-"""Which path a unit takes, and the lot by lead."""
+"""Which paths the units of a lot take, by lead."""
 
 from django.contrib import messages
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
-from django.views.decorators.http import require_POST
 
 from core.flow.stage import GONE
 from stations.buying.models import Lot
 from stations.common.typed import whole_number
 from stations.intake import triage
-from stations.people.screens import press, sent
+from stations.people.screens import press
 from stations.units import paths
-from stations.units.models import Unit
-
-
-@require_POST
-def choose_path(request, number):
-    row = get_object_or_404(Unit, number=number)
-    back = request.POST.get("back") if request.POST.get("back", "").startswith("/intake/") else ""
-    back = back or reverse("intake:unit", args=[number]) + "#path"
-
-    return press(
-        request,
-        lambda: triage.choose_path(request.user, row, request.POST.get("path", ""), sent(request, "reason")),
-        back,
-    )
-
 
 TRIAGED_A_PAGE = 25
 

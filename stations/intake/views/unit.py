@@ -8,12 +8,11 @@ from django.views.decorators.http import require_POST
 
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
-from core.intake.triage import open_paths
 from core.machine.approach import Approach
 from core.machine.casing import Face, FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
-from stations.intake import capture, services
-from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, UnitForm
+from stations.intake import capture, services, triage
+from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, PathForm, UnitForm
 from stations.people.screens import attempt, press, sent
 from stations.units import fitting, paths, photos, read_off, selectors
 from stations.units.as_it_is import data_left
@@ -92,7 +91,7 @@ def _context(row, **given):
         "dating": read_off.dating_of(row, kept),
         "weighed": weighed[0] if weighed else None,
         "may_choose": paths.may_choose(row),
-        "open_paths": [way.path for way in weighed[0].found.ways] if weighed else open_paths(row.ours),
+        "path": PathForm(unit=row, best=weighed[0].found.best.path if weighed else ""),
         **given,
     }
 
@@ -141,6 +140,17 @@ def identify(request, number):
             request.user, Unit.objects.get(pk=row.pk), data["version"], form.changes
         ),
         "form",
+    )
+
+
+@require_POST
+def choose_path(request, number):
+    return _save_section(
+        request,
+        number,
+        lambda row: PathForm(request.POST, unit=row),
+        lambda row, data, form: triage.choose_path(request.user, row, data["path"], data["reason"]),
+        "path",
     )
 
 
