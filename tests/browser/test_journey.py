@@ -62,6 +62,7 @@ class FromLotToProfit(BrowserTest):
             line.get_by_label("Quantity").fill(count)
             for label in ("Worth, low", "Likely", "High"):
                 line.get_by_label(label).fill(worth)
+            line.get_by_label("Cost to finish").fill("0")
         self.press("Record the lot")
         expect(page.get_by_role("heading", name="Attic in Saltgate")).to_be_visible()
         self.press("Share the cost")
