@@ -14,6 +14,10 @@
     localStorage.setItem(KEY, JSON.stringify([...before].slice(-200)));
   };
   document.addEventListener("htmx:afterSettle", tell);
+  /* Who is reading them is not interrupted. */
+  document.addEventListener("htmx:beforeSwap", ({ detail }) => {
+    if (detail.target.id === "bells" && detail.target.querySelector("details[open], :focus")) detail.shouldSwap = false;
+  });
   document.querySelectorAll("[data-allow-bells]").forEach((button) => {
     if (!("Notification" in window) || Notification.permission !== "default") {
       button.hidden = true;

@@ -335,6 +335,8 @@
     save(form, event.submitter);
   });
 
+  document.addEventListener("signed-out", ({ detail: door }) => toTheDoor(null, door));
+
   /* What htmx sends. A command to an instrument is never repeated by itself. */
   const sentBy = (event) => (event.detail.requestConfig?.verb === "post" ? event.detail.elt : null);
   const lost = (event, status) => {

@@ -104,6 +104,8 @@ class DayByHand(BrowserTest):
         StopDecision.objects.update(ask_at=timezone.now() - timedelta(minutes=1))
         page.goto("/")
         page.locator(".bells summary").click()
+        # Asked for anew meanwhile, the list that is being read does not close.
+        page.evaluate("htmx.ajax('GET', '/day/bells/', {source: '#bells'})")
         page.get_by_role("link", name="stop or go?").click()
         expect(page.get_by_text("The time you gave it is over")).to_be_visible()
         page.get_by_label("Why, where it is against the answer").fill("not worth another hour")

@@ -1,9 +1,11 @@
 """A save that fails is said, keeps what was typed, and arrives once when it can."""
 
 from collections.abc import Callable
+from datetime import timedelta
 from decimal import Decimal
 
 from django.contrib.sessions.models import Session
+from django.utils import timezone
 from playwright.sync_api import Route, expect
 
 from stations.stock import orders
@@ -11,6 +13,7 @@ from stations.stock.models import KnownGood
 from stations.stock.orders import Ordered, Terms
 from stations.stock.services import Sort
 from tests.browser.base import BrowserTest
+from tests.hands import Hand
 from tests.stations.base import fill_shop
 
 SHELF = "/bench/known-good/"
@@ -328,3 +331,52 @@ class TypedMeanwhile(BrowserTest):
         self.page.get_by_role("button", name="Not ordered: Belt").click()
         expect(self.page.get_by_label("Note")).to_have_value("ask about the second")
         expect(self.page.get_by_label("Postage")).to_have_value("4.50")
+
+
+class AskedInPassing(BrowserTest):
+    """What is asked of the server while one types, and not answered, never stands as the answer."""
+
+    wanted_complaints = FAILURES
+
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        self.sign_in("olga", "olga-sesame")
+
+    def test_without_an_answer_that_is_said_in_its_place_and_it_is_asked_again(self):
+        page, failing = self.page, [1]
+
+        def answer(route: Route):
+            if failing:
+                failing.pop()
+                route.abort("connectionreset")
+            else:
+                route.continue_()
+
+        page.goto("/bench/sums/")
+        sum_ = page.locator("form", has_text="How long until it is discharged")
+        for label, value in (("Capacitor", "470 µF"), ("Stands at", "325 V"), ("Through", "100 kΩ")):
+            sum_.get_by_label(label).fill(value)
+        expect(sum_).to_contain_text("79 s until")
+        page.route("**/sums/discharge/**", answer)
+        sum_.get_by_label("Capacitor").fill("4700 µF")
+        expect(sum_).to_contain_text("Not answered: no connection. This is from before.")
+        expect(sum_).to_contain_text("794 s until")  # by itself
+        expect(sum_).not_to_contain_text("Not answered")
+
+    def test_signed_out_a_reading_is_not_judged_and_not_lost(self):
+        unit = Hand(self.owner, timezone.now() - timedelta(days=2)).assess(self.receive()[0])
+        self.hand(self.technician).test(unit, stop_at="safe-linear")
+        page = self.page
+        page.goto(f"/bench/W-{unit.number}/")
+        page.locator("#reading").fill("99")
+        expect(page.locator("#band")).to_contain_text("Outside limits")
+        Session.objects.all().delete()
+        page.locator("#reading").fill("0.4")
+        expect(page.locator("#band")).to_contain_text("you have been signed out")
+        page.locator("#band").get_by_role("button", name="Sign in").click()
+        page.get_by_label("Username").fill("olga")
+        page.get_by_label("Password").fill("olga-sesame")
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.locator("#reading")).to_have_value("0.4")
+        expect(page.locator("#band")).to_contain_text("Inside limits")
