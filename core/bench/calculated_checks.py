@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from core.bench.checks import CheckKind
-from core.bench.electrics import Cell, discharge_seconds, make_up
+from core.bench.electrics import Cell, at_least, discharge_seconds, make_up
 from core.bench.markings import Suspicion, engineering, read_part, screen
 from core.bench.verdict import Verdict
-from core.machine.quantities import parse_reading
+from core.machine.quantities import parse_reading, parse_scaled
 
 
 @dataclass(frozen=True)
@@ -39,7 +39,7 @@ def _part(text: str) -> Calculated:
     """In circuit a reading only screens: there it can clear a part, and never convict it."""
     marking, *readings = _pieces(text, 2, 3, _PART)
     marked = read_part(marking)
-    values = [parse_reading(reading, marked.unit) for reading in readings]
+    values = [parse_scaled(reading, marked.unit) for reading in readings]
     found = screen(marked, values[0], values[1] if len(values) > 1 else None)
     read = engineering(values[-1], marked.unit) if values[-1] > 0 else f"0 {marked.unit}"
     verdict, words = {
@@ -67,11 +67,11 @@ def _cells(text: str) -> Calculated:
 
 def _bleed(text: str) -> Calculated:
     farads, volts, ohms = _pieces(text, 3, 3, _BLEED)
-    parts = (parse_reading(farads, "F"), parse_reading(volts, "V"), parse_reading(ohms, "Ω"))
+    parts = (parse_scaled(farads, "F"), parse_scaled(volts, "V"), parse_scaled(ohms, "Ω"))
     if max(parts) >= Decimal(10) ** 9:
         raise ValueError("No supply has that.")
     seconds = discharge_seconds(*(float(part) for part in parts))
-    return Calculated(Verdict.INSIDE, f"Wait at least {seconds:.0f} s, then measure: a bleeder can be open.")
+    return Calculated(Verdict.INSIDE, f"Wait at least {at_least(seconds)}, then measure: a bleeder can be open.")
 
 
 _PART = "marking; reading in circuit; reading out of circuit when there is one"

@@ -8,10 +8,10 @@ from collections.abc import Callable, Mapping
 from decimal import Decimal, InvalidOperation
 
 from core.bench.assurance import clean_runs_needed, failure_interval, rate_words
-from core.bench.electrics import CONTACT_OHMS, Cell, contact_ohms, discharge_seconds, load_line, make_up
+from core.bench.electrics import CONTACT_OHMS, Cell, at_least, contact_ohms, discharge_seconds, load_line, make_up
 from core.bench.markings import Marked, engineering, nearest_preferred, read_capacitor, read_resistor, screen
 from core.bench.reading import load_points
-from core.machine.quantities import parse_reading
+from core.machine.quantities import parse_reading, parse_scaled
 
 
 def calculate(what: str, asked: Mapping[str, str]) -> list[str]:
@@ -20,11 +20,15 @@ def calculate(what: str, asked: Mapping[str, str]) -> list[str]:
     return CALCULATORS[what](typed) if any(typed.values()) else []
 
 
-def _quantity(asked: Mapping[str, str], name: str, unit: str) -> float:
+def _scaled(asked: Mapping[str, str], name: str, unit: str) -> Decimal:
+    return parse_scaled(_filled(asked, name), unit)
+
+
+def _filled(asked: Mapping[str, str], name: str) -> str:
     text = asked.get(name, "")
     if not text:
         raise ValueError("Fill in every field.")
-    return float(parse_reading(text, unit))
+    return text
 
 
 def _bands(asked: Mapping[str, str]) -> list[str]:
@@ -41,7 +45,7 @@ def _capacitor(asked: Mapping[str, str]) -> list[str]:
 
 def _screened(marked: Marked, asked: Mapping[str, str], unit: str) -> list[str]:
     """What a reading of the part says: in circuit it only screens."""
-    read = {name: parse_reading(asked[name], unit) for name in ("in_circuit", "out") if asked.get(name)}
+    read = {name: parse_scaled(asked[name], unit) for name in ("in_circuit", "out") if asked.get(name)}
     if not read:
         return []
     verdict = screen(marked, read.get("in_circuit"), read.get("out"))
@@ -55,11 +59,14 @@ def _screened(marked: Marked, asked: Mapping[str, str], unit: str) -> list[str]:
 
 
 def _discharge(asked: Mapping[str, str]) -> list[str]:
-    seconds = discharge_seconds(
-        _quantity(asked, "farads", "F"), _quantity(asked, "volts", "V"), _quantity(asked, "ohms", "Ω")
+    farads, volts, ohms = (
+        _scaled(asked, name, unit) for name, unit in (("farads", "F"), ("volts", "V"), ("ohms", "Ω"))
     )
+    seconds = discharge_seconds(float(farads), float(volts), float(ohms))
+    of = f"{engineering(farads, 'F')} from {engineering(volts, 'V')} through {engineering(ohms, 'Ω')}"
     return [
-        f"{seconds:.0f} s until it is under 60 V",
+        f"{at_least(seconds)} until it is under 60 V",
+        of,
         "then measure: a bleeder may be open. None known: by hand, with the proper tool",
     ]
 
@@ -68,7 +75,12 @@ def _battery(asked: Mapping[str, str]) -> list[str]:
     count = asked.get("count", "")
     if not count.isdecimal() or not 1 <= int(count) <= 99:
         raise ValueError("How many cells? 1 to 99.")
-    found = make_up(Cell(asked.get("cell", "")), int(count), _quantity(asked, "volts", "V"), bool(asked.get("charged")))
+    found = make_up(
+        Cell(asked.get("cell", "")),
+        int(count),
+        float(parse_reading(_filled(asked, "volts"), "V")),
+        bool(asked.get("charged")),
+    )
     return [
         f"{found.volts:.1f} V",
         *filter(None, (f"NOT THESE: {found.refused}" if found.refused else "", found.remark)),
@@ -85,7 +97,7 @@ def _load(asked: Mapping[str, str]) -> list[str]:
 
 
 def _contact(asked: Mapping[str, str]) -> list[str]:
-    ohms = contact_ohms(_quantity(asked, "drop", "V"), _quantity(asked, "amps", "A"))
+    ohms = contact_ohms(float(_scaled(asked, "drop", "V")), float(parse_reading(_filled(asked, "amps"), "A")))
     return [f"{ohms * 1000:.1f} mΩ", "good" if ohms <= CONTACT_OHMS else "too much: over 50 mΩ, clean or replace it"]
 
 

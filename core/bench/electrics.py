@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from math import log
+from math import ceil, log
 
 import numpy as np
 from scipy import stats
@@ -21,6 +21,11 @@ def discharge_seconds(farads: float, volts: float, ohms: float, safe: float = SA
     if min(farads, volts, ohms, safe) <= 0:
         raise ValueError("All of them are above 0.")
     return 0.0 if volts <= safe else ohms * farads * log(volts / safe)
+
+
+def at_least(seconds: float) -> str:
+    """A time to wait, rounded up, since it is one to wait at least: "80 s", "14 min"."""
+    return f"{ceil(seconds)} s" if seconds <= 120 else f"{ceil(seconds / 60)} min"
 
 
 class Cell(StrEnum):

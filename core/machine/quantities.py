@@ -24,6 +24,8 @@ _NEVER_NEGATIVE = {
     "F": "A capacitance below 0 means that charge is left in it, or that the meter is not zeroed. "
     "Discharge it, then measure again.",
 }
+# Which two prefixes are asked between.
+_SCALES = {"Ω": ("", "k"), "F": ("n", "µ"), "V": ("m", "")}
 
 
 class QuantityError(ValueError):
@@ -52,6 +54,19 @@ def parse_reading(text: str, unit: str) -> Decimal:
     if prefix is None or prefix not in _PREFIX:
         raise QuantityError(f"This step is read in {unit}; you typed {written}.")
     return number * _PREFIX[prefix]
+
+
+def parse_scaled(text: str, unit: str) -> Decimal:
+    """As parse_reading, for what is met in many scales (470 may be Ω or kΩ, pF or µF): its unit is never guessed.
+
+    Raises QuantityError for a bare number other than 0 too.
+    """
+    value = parse_reading(text, unit)
+    bare = text.strip()
+    if value and bare[-1:].isdigit():
+        small, large = _SCALES.get(unit, ("m", ""))
+        raise QuantityError(f"{bare} what? Say the unit too: {bare} {small}{unit} or {bare} {large}{unit}.")
+    return value
 
 
 class TwoMeanings(QuantityError):

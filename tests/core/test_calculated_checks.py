@@ -21,7 +21,7 @@ SAID = (
     (CheckKind.CELLS, "1 lithium; 3 V; charger", Verdict.OUTSIDE, "can burst"),
     (CheckKind.CELLS, "2 alkaline; 4.5 V; no charger", Verdict.OUTSIDE, "the machine wants 4.5 V"),
     (CheckKind.CELLS, "1 Li-SOCl2; 3.6 V; no charger", Verdict.INSIDE, "3.6 V"),
-    (CheckKind.BLEED, "470u; 325 V; 100k", Verdict.INSIDE, "at least 79 s"),
+    (CheckKind.BLEED, "470u; 325 V; 100k", Verdict.INSIDE, "at least 80 s"),
     (CheckKind.BLEED, "470 µF; 48 V; 100 kΩ", Verdict.INSIDE, "at least 0 s"),
 )
 REFUSED = (
@@ -30,15 +30,17 @@ REFUSED = (
     (CheckKind.PART, "104K; 1; 2; 3", "semicolons"),
     (CheckKind.PART, "104K; lots", "Type a number in F"),
     (CheckKind.PART, "104K; 5 V", "read in F"),
-    (CheckKind.PART, "gold red red; 5", "other end"),
+    (CheckKind.PART, "gold red red; 5k", "other end"),
     (CheckKind.PART, "1099; 5n", "as printed"),
     (CheckKind.CELLS, "three nimh; 3.6; charger", "How many cells"),
     (CheckKind.CELLS, "3 plutonium; 3.6; charger", "Kinds are NiCd"),
     (CheckKind.CELLS, "3 nimh; 3.6; perhaps", "no charger"),
     (CheckKind.CELLS, "0 nimh; 3.6; charger", "At least one cell"),
     (CheckKind.BLEED, "470u; 325 V", "semicolons"),
+    (CheckKind.BLEED, "470u; 325 V; 100", "100 Ω or 100 kΩ"),
+    (CheckKind.PART, "4K7; 4.71", "4.71 Ω or 4.71 kΩ"),
     (CheckKind.BLEED, "470u; 0; 100k", "above 0"),
-    (CheckKind.BLEED, "470u; 325; 99999999999", "No supply"),
+    (CheckKind.BLEED, "470u; 325 V; 9999999999 kΩ", "No supply"),
 )
 
 
