@@ -203,8 +203,12 @@ _PREFIXES = ((9, "G"), (6, "M"), (3, "k"), (0, ""), (-3, "m"), (-6, "µ"), (-9, 
 
 
 def engineering(value: Decimal, unit: str) -> str:
-    """A value with the prefix that leaves 1 to 999 before the point: 4.7 kΩ, 100 nF."""
+    """A value with the prefix that leaves 1 to 999 before the point: 4.7 kΩ, 100 nF. Of farads mostly 4700 µF, as
+    parts are marked: on old ones mF stands for µF (common practice, no source).
+    """
     for power, prefix in _PREFIXES:
+        if prefix + unit == "mF":
+            continue
         if abs(value) >= Decimal(1).scaleb(power):
             return f"{value.scaleb(-power).normalize():f} {prefix}{unit}"
     return f"{value.normalize():f} {unit}"

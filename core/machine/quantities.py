@@ -59,10 +59,16 @@ def parse_reading(text: str, unit: str) -> Decimal:
 def parse_scaled(text: str, unit: str) -> Decimal:
     """As parse_reading, for what is met in many scales (470 may be Ω or kΩ, pF or µF): its unit is never guessed.
 
-    Raises QuantityError for a bare number other than 0 too.
+    Raises QuantityError for a bare number other than 0 too, and for mF: on old parts that stands for µF (common
+    practice, no source).
     """
     value = parse_reading(text, unit)
     bare = text.strip()
+    if unit == "F" and bare.removesuffix("F").endswith("m"):
+        micro = (value * 1000).normalize()
+        raise QuantityError(
+            f"On old parts mF stands for µF. Type {micro:f} µF, or {value.normalize():f} F if so it is."
+        )
     if value and bare[-1:].isdigit():
         small, large = _SCALES.get(unit, ("m", ""))
         raise QuantityError(f"{bare} what? Say the unit too: {bare} {small}{unit} or {bare} {large}{unit}.")

@@ -49,7 +49,7 @@ class Sums(unittest.TestCase):
         answer = self.says("discharge", "80 s until", "then measure", farads="470 µF", volts="325 V", ohms="100 kΩ")
         self.assertEqual(answer[1], "470 µF from 325 V through 100 kΩ")  # as it was understood
         self.says("discharge", "14 min until", farads="4700u", volts="325 V", ohms="100k")
-        self.says("discharge", "0 s until", farads="1 mF", volts="48 V", ohms="1 kΩ")
+        self.says("discharge", "0 s until", farads="1000 µF", volts="48 V", ohms="1 kΩ")
         self.wrong("discharge", "Fill in every field.", farads="470 µF", volts="325 V")
         self.wrong("discharge", "", farads="470 V", volts="325 V", ohms="100 kΩ")
         # 100 may be Ω or kΩ: of a thousand times too short a wait nobody would know.
@@ -57,6 +57,8 @@ class Sums(unittest.TestCase):
             "discharge", "100 what? Say the unit too: 100 Ω or 100 kΩ.", farads="470u", volts="325 V", ohms="100"
         )
         self.wrong("discharge", "470 nF or 470 µF", farads="470", volts="325 V", ohms="100k")
+        self.wrong("discharge", "Type 470 µF, or 0.47 F", farads="470 mF", volts="325 V", ohms="100k")
+        self.says("discharge", "4700 µF from", farads="4700 µF", volts="325 V", ohms="100k")
         self.wrong("discharge", "25 mV or 25 V", farads="1n", volts="25", ohms="100k")
         self.wrong("discharge", "above 0", farads="0 F", volts="325 V", ohms="100 kΩ")
 
