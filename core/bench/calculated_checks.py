@@ -67,7 +67,7 @@ def _cells(text: str) -> Calculated:
 
 def _bleed(text: str) -> Calculated:
     farads, volts, ohms = _pieces(text, 3, 3, _BLEED)
-    parts = (parse_scaled(farads, "F"), parse_scaled(volts, "V"), parse_scaled(ohms, "Ω"))
+    parts = (parse_scaled(farads, "F"), parse_reading(volts, "V"), parse_scaled(ohms, "Ω"))
     if max(parts) >= Decimal(10) ** 9:
         raise ValueError("No supply has that.")
     seconds = discharge_seconds(*(float(part) for part in parts))

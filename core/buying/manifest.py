@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
+from textwrap import shorten
 from typing import TypeVar
 
 from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
@@ -14,6 +15,8 @@ from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_numbe
 MOST_LINES = 5000
 MOST_COLUMNS = 60
 MOST_BYTES = 4 * 1024 * 1024
+# What fits a line's own name, and the seller's words beside it.
+MOST_NAME, MOST_WORDS = 80, 400
 
 
 class ManifestError(ValueError):
@@ -204,17 +207,31 @@ def _line(
     quantity = _number(count, "quantity", mark) if count else Decimal(1)
     if quantity != int(quantity) or not 1 <= quantity <= 9999:
         raise ValueError(f"“{count}” is no quantity from 1 to 9,999")
+    name, said = _in_their_words(what, claim, words)
     return ManifestLine(
         number,
-        what[:80],
+        name,
         int(quantity),
         read_claim(claim),
-        (words or claim)[:120],
+        said,
         # Nobody sells a thousand kilograms a piece: three figures behind a mark are grams.
         round(_number(weight, "weight", Mark.DECIMAL, 10**5), 2) if weight else None,
         round(_number(worth, "worth", mark), 2) if worth else None,
         *read_shape(f"{shape} {what}"),
     )
+
+
+def _in_their_words(what: str, claim: str, words: str) -> tuple[str, str]:
+    """A name that fits, and beside it all that the seller wrote which would else be lost: a longer name in full, a
+    claim that says more than its kind, the remarks."""
+    name = what if len(what) <= MOST_NAME else shorten(what[: MOST_NAME * 2], MOST_NAME, placeholder=" …")
+    if name == "…":  # a single word, of that length
+        name = f"{what[: MOST_NAME - 2]} …"
+    told = claim if not words or claim.strip().lower() not in _CLAIMS else ""
+    said = "; ".join(dict.fromkeys(filter(None, (what if name != what else "", told, words))))
+    if len(said) > MOST_WORDS:
+        raise ValueError(f"what is said of it has {len(said)} characters, {MOST_WORDS} at most")
+    return name, said
 
 
 # Words that turn a claim round, in the languages we buy in: before it with up to two words between, or right behind.

@@ -137,7 +137,7 @@ def _line(number: int, cells: Mapping[SalesColumn, str], today: date, mark: Mark
     currency = cell(SalesColumn.CURRENCY).upper() or sign
     if currency and not re.fullmatch("[A-Z]{3}", currency):
         raise ValueError(f"“{currency}” is no currency: three letters, such as EUR")
-    words = cell(SalesColumn.STATE)
+    words = _whole(cell(SalesColumn.STATE), 400, "of its state")
     return SaleLine(
         number,
         day,
@@ -145,13 +145,20 @@ def _line(number: int, cells: Mapping[SalesColumn, str], today: date, mark: Mark
         currency,
         cell(SalesColumn.MODEL),
         read_state(words),
-        words[:160],
+        words,
         _percent(cell(SalesColumn.COMPLETE)),
         postage,
-        cell(SalesColumn.CHANNEL)[:60],
+        _whole(cell(SalesColumn.CHANNEL), 60, "of where it was sold"),
         _auction(cell(SalesColumn.HOW)),
         cell(SalesColumn.FEATURES),
     )
+
+
+def _whole(text: str, most: int, of: str) -> str:
+    """The text as it is: refused, never cut, when it is longer than what is kept."""
+    if len(text) > most:
+        raise ValueError(f"what it says {of} has {len(text)} characters, {most} at most")
+    return text
 
 
 def read_day(text: str, order: DayOrder = DayOrder.ASK) -> date:

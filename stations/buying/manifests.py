@@ -1,6 +1,7 @@
 """Taking in a manifest: uploaded, looked at, then all of it or nothing; into a lot, or into a plan before the sale."""
 
 import hashlib
+from decimal import Decimal
 
 from django.db import transaction
 from django.db.models import Max
@@ -18,7 +19,7 @@ from core.buying.manifest import (
 from core.machine.quantities import Mark
 from stations.buying import plans
 from stations.buying.details import SeenPieces
-from stations.buying.models import BidPlan, Lot, LotLine, Manifest
+from stations.buying.models import MOST_PIECES, BidPlan, Lot, LotLine, Manifest
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
@@ -68,9 +69,17 @@ def preview(manifest: Manifest, chosen: dict[Column, int] | None = None, mark: M
 
 @transaction.atomic
 def import_manifest(
-    person: Person, manifest: Manifest, columns: dict[Column, int], again: bool = False, mark: Mark = Mark.ASK
+    person: Person,
+    manifest: Manifest,
+    columns: dict[Column, int],
+    again: bool = False,
+    mark: Mark = Mark.ASK,
+    finish_cost: Decimal | None = None,
 ) -> int:
-    """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were."""
+    """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were.
+
+    `finish_cost`: of one piece, on a lot, of every line whose worth is said; a plan reckons it itself.
+    """
     require(person, "import a manifest")
     manifest = lock_row(Manifest.objects.all(), manifest)
     if manifest.imported_at:
@@ -82,16 +91,23 @@ def import_manifest(
         raise Refused(
             f"{len(bad)} lines are bad; nothing was imported. The first: line {bad[0].number}, {bad[0].reason}."
         )
+    if finish_cost is None and asks_to_finish(manifest, good):
+        raise Refused("What does it cost to finish one? 0 where nothing is to be done.", "finish_cost")
     target = manifest.target
     if isinstance(target, Lot):
-        _into_lot(person, target, manifest.name, good)
+        _into_lot(person, target, manifest.name, good, finish_cost)
     else:
         _into_plan(person, target, good)
     Manifest.objects.filter(pk=manifest.pk).update(imported_at=clock.now())
     return len(good)
 
 
-def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine]) -> None:
+def asks_to_finish(manifest: Manifest, lines: list[ManifestLine]) -> bool:
+    """Whether it is to be said what finishing one costs: some worth is said, and nothing else will reckon it."""
+    return manifest.lot_id is not None and any(line.worth_likely is not None for line in lines)
+
+
+def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine], finish_cost: Decimal | None) -> None:
     if lot.sharings.exists():
         raise Refused("The lot’s cost is shared already; no lines can be added by a manifest.")
     last = lot.lines.aggregate(last=Max("position"))["last"] or 0
@@ -110,6 +126,7 @@ def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine]) ->
                 worth_low=line.worth_likely,
                 worth_likely=line.worth_likely,
                 worth_high=line.worth_likely,
+                finish_cost=(finish_cost or 0) if line.worth_likely is not None else 0,
             )
             for place, line in enumerate(lines, 1)
         ],
@@ -123,10 +140,14 @@ def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine]) ->
 def _into_plan(person: Person, plan: BidPlan, lines: list[ManifestLine]) -> None:
     if len(lines) + plan.lines.count() > MOST_PLAN_LINES:
         raise Refused(f"A plan has {MOST_PLAN_LINES} lines at most. Take in the lines that carry the lot.")
+    if many := next((line for line in lines if line.quantity > MOST_PIECES), None):
+        raise Refused(
+            f"Line {many.number} has {many.quantity} pieces; a line of a plan has {MOST_PIECES} at most. Split it."
+        )
     seen = [
         SeenPieces(
             description=line.description,
-            quantity=min(line.quantity, 500),
+            quantity=line.quantity,
             kind=line.kind,
             form_factor=line.form_factor,
             claim=line.claim,

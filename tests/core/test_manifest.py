@@ -8,6 +8,7 @@ from core.buying.manifest import (
     HEADS,
     Column,
     ManifestError,
+    Table,
     decode,
     guess_columns,
     read_claim,
@@ -88,6 +89,18 @@ class Lines(TestCase):
         self.assertIn("nothing says what it is", bad[0].reason)
         self.assertIn("“0” is no quantity", bad[1].reason)
         self.assertIn("“-3” is no worth", bad[3].reason)
+
+    @given(*[st.text("abc ;,.", min_size=1, max_size=180).map(str.strip).filter(bool)] * 3)
+    def test_whatever_a_seller_wrote_is_kept_or_refused_and_never_cut(self, what, claim, words):
+        table = Table(("item", "claim", "remarks"), ((what, claim, words),), (2,))
+        good, bad = read_lines(table, {Column.DESCRIPTION: 0, Column.CLAIM: 1, Column.WORDS: 2})
+        self.assertEqual(len(good) + len(bad), 1)
+        for line in good:
+            self.assertLessEqual(len(line.description), 80)
+            self.assertTrue(what == line.description or line.claim_words.startswith(what))
+            self.assertTrue(claim in line.claim_words and words in line.claim_words)
+        for line in bad:
+            self.assertIn("400 at most", line.reason)
 
     def test_claims_in_the_words_of_sellers(self):
         for words, claim in (

@@ -63,9 +63,10 @@ class Lines(unittest.TestCase):
             WHOLE.replace("80 %", "most"),
             WHOLE.replace(";auction;", ";raffle;"),
             WHOLE.replace(";9;", ";cheap;"),
+            WHOLE.replace("Quay market", "Quay market, " * 8),
         )
         self.assertEqual([sale.number for sale in good], [2])
-        self.assertEqual([one.number for one in bad], list(range(3, 13)))
+        self.assertEqual([one.number for one in bad], list(range(3, 14)))
         for one, words in zip(
             bad,
             (
@@ -79,6 +80,7 @@ class Lines(unittest.TestCase):
                 "no share",
                 "neither auction",
                 "no postage",
+                "where it was sold has 103 characters, 60 at most",
             ),
             strict=True,
         ):

@@ -1,6 +1,6 @@
 import csv
 import io
-from decimal import Decimal
+from decimal import Decimal as D
 from pathlib import Path
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -31,10 +31,10 @@ class TakingIn(PageTest):
     def test_nothing_is_stored_on_the_lot_until_it_is_confirmed(self):
         manifest = self.upload()
         self.assertEqual(self.bare.lines.count(), 1)
-        self.assertEqual(manifests.import_manifest(self.owner, manifest, COLUMNS), 2)
+        self.assertEqual(manifests.import_manifest(self.owner, manifest, COLUMNS, finish_cost=D(12)), 2)
         self.assertEqual(
-            list(self.bare.lines.values_list("description", "quantity", "worth_likely"))[1:],
-            [("Tower", 3, 80), ("Screen", 1, Decimal("45.50"))],
+            list(self.bare.lines.values_list("description", "quantity", "worth_likely", "finish_cost"))[1:],
+            [("Tower", 3, 80, 12), ("Screen", 1, D("45.50"), 12)],
         )
         with self.assertRaisesRegex(Refused, "already"):
             manifests.import_manifest(self.owner, manifest, COLUMNS)
@@ -49,22 +49,22 @@ class TakingIn(PageTest):
         self.assertEqual(self.bare.lines.count(), 1)
 
     def test_the_same_file_twice_is_noticed(self):
-        manifests.import_manifest(self.owner, self.upload(), COLUMNS)
+        manifests.import_manifest(self.owner, self.upload(), COLUMNS, finish_cost=D(0))
         second = self.upload()
         with self.assertRaisesRegex(Refused, "imported into L-002"):
             manifests.import_manifest(self.owner, second, COLUMNS)
-        self.assertEqual(manifests.import_manifest(self.owner, second, COLUMNS, again=True), 2)
+        self.assertEqual(manifests.import_manifest(self.owner, second, COLUMNS, again=True, finish_cost=D(0)), 2)
 
     def test_not_into_a_lot_that_is_shared_and_not_by_anybody(self):
         manifest = manifests.upload(self.owner, self.lot, "list.csv", GOOD)
         with self.assertRaisesRegex(Refused, "shared already"):
-            manifests.import_manifest(self.owner, manifest, COLUMNS)
+            manifests.import_manifest(self.owner, manifest, COLUMNS, finish_cost=D(0))
         with self.assertRaises(NotAllowed):
             manifests.upload(self.technician, self.bare, "list.csv", GOOD)
 
     def test_five_thousand_lines_by_the_page(self):
         data = b"item;qty;value\n" + b"".join(b"Tower %d;1;%d\n" % (n, n) for n in range(5000))
-        manifests.import_manifest(self.owner, self.upload(data), COLUMNS)
+        manifests.import_manifest(self.owner, self.upload(data), COLUMNS, finish_cost=D(0))
         self.assertEqual(self.bare.lines.count(), 5001)
         page = self.client.get(reverse("buying:lot", args=[self.bare.number]))
         self.assertContains(page, "5001 in all")
@@ -92,6 +92,36 @@ class TakingIn(PageTest):
         self.assertRedirects(page, f"/buying/L-{self.bare.number}/")
         self.assertEqual(LotLine.objects.get(description="Lamp").quantity, 4)
 
+    def test_what_finishing_one_costs_is_asked_where_some_worth_is_said(self):
+        look = reverse("buying:manifest", args=[self.upload().pk])
+        columns = {column.value: str(index) for column, index in COLUMNS.items()}
+        page = self.client.post(look, columns | {"write_key": "a", "finish_cost": ""})
+        self.assertContains(page, "What does it cost to finish one?")
+        self.assertEqual(self.bare.lines.count(), 1)
+        page = self.client.post(look, columns | {"write_key": "b", "finish_cost": "12,x"})
+        self.assertContains(page, 'value="12,x"')
+        self.client.post(look, columns | {"write_key": "c", "finish_cost": "12,50"})
+        self.assertEqual(self.bare.lines.get(description="Tower").finish_cost, D("12.50"))
+        without = reverse("buying:manifest", args=[self.upload(b"item;qty\nLamp;1\n").pk])
+        self.assertNotContains(self.client.get(without), "Cost to finish")
+
+    def test_nothing_that_the_seller_wrote_is_cut_off(self):
+        long = "Tower with " + "a lid, " * 20 + "and its own key"
+        self.client.post(
+            reverse("buying:manifest-upload", args=[self.bare.number]),
+            {
+                "file": SimpleUploadedFile(
+                    "list.csv", f"item;condition;remarks\n{long};works, lid cracked;heavy\n".encode()
+                )
+            },
+        )
+        look = reverse("buying:manifest", args=[Manifest.objects.get().pk])
+        self.assertContains(self.client.get(look), f"{long}; works, lid cracked; heavy")
+        self.client.post(look, {"description": "0", "claim": "1", "claim_words": "2", "write_key": "m"})
+        line = self.bare.lines.last()
+        self.assertTrue(line.description.startswith("Tower with a lid, ") and line.description.endswith(" …"))
+        self.assertEqual(line.claim_words, f"{long}; works, lid cracked; heavy")
+
 
 class IntoAPlan(PageTest):
     def test_lines_come_with_the_usual_cases_and_not_twice(self):
@@ -111,15 +141,18 @@ class IntoAPlan(PageTest):
             manifests.import_manifest(self.owner, second, COLUMNS)
         # What was planned from a file may be imported into the lot once it is bought.
         bare = buying.record_lot(self.owner, lot_data(), [line_data()])
-        self.assertEqual(
-            manifests.import_manifest(self.owner, manifests.upload(self.owner, bare, "list.csv", GOOD), COLUMNS), 2
-        )
+        again = manifests.upload(self.owner, bare, "list.csv", GOOD)
+        self.assertEqual(manifests.import_manifest(self.owner, again, COLUMNS, finish_cost=D(0)), 2)
 
     def test_a_plan_holds_two_hundred_lines(self):
         plan = plans.plan_bid(self.owner, TERMS)
         data = b"item;qty;value\n" + b"Tower;1;5\n" * 201
         with self.assertRaisesRegex(Refused, "200 lines at most"):
             manifests.import_manifest(self.owner, manifests.upload(self.owner, plan, "long.csv", data), COLUMNS)
+        self.assertFalse(plan.lines.exists())
+        many = manifests.upload(self.owner, plan, "many.csv", b"item;qty;value\nDisk;1;5\nTower;900;5\n")
+        with self.assertRaisesRegex(Refused, "Line 3 has 900 pieces; a line of a plan has 500 at most"):
+            manifests.import_manifest(self.owner, many, COLUMNS)
         self.assertFalse(plan.lines.exists())
 
 

@@ -1,5 +1,5 @@
 from stations.buying.forms.charges import charges_form
-from stations.buying.forms.files import UploadForm
+from stations.buying.forms.files import TakeInForm, UploadForm
 from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, lines_form
 from stations.buying.forms.plans import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm, ToldForm
 
@@ -12,6 +12,7 @@ __all__ = [
     "QuickLineForm",
     "ShareForm",
     "StartingOddsForm",
+    "TakeInForm",
     "ToldForm",
     "UploadForm",
     "charges_form",

@@ -1,6 +1,19 @@
 from django import forms
 
 from core.buying.manifest import MOST_BYTES
+from stations.buying.forms.fields import amount
+
+
+class TakeInForm(forms.Form):
+    """What is said once of all lines that are taken in. `of_worth`: some say what they are worth, on a lot."""
+
+    finish_cost = amount("Cost to finish one, where its worth is said", help_text="0 where nothing is to be done")
+    again = forms.BooleanField(label="Import it again all the same", required=False)
+
+    def __init__(self, *args, of_worth: bool, **named) -> None:
+        super().__init__(*args, **named)
+        if not of_worth:
+            del self.fields["finish_cost"]
 
 
 class UploadForm(forms.Form):

@@ -12,9 +12,19 @@ from stations.buying.models.lots import (
     Supplier,
 )
 from stations.buying.models.manifests import Manifest
-from stations.buying.models.plans import BidPlan, LineAnswer, PlanCase, PlanLine, StartingOdds, ToldOutcome, TurnedOut
+from stations.buying.models.plans import (
+    MOST_PIECES,
+    BidPlan,
+    LineAnswer,
+    PlanCase,
+    PlanLine,
+    StartingOdds,
+    ToldOutcome,
+    TurnedOut,
+)
 
 __all__ = [
+    "MOST_PIECES",
     "BidPlan",
     "ChargeShare",
     "Claim",

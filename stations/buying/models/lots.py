@@ -105,7 +105,7 @@ class LotLine(models.Model):
         max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP.value
     )
     claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
-    claim_words = models.CharField("claimant’s words", max_length=120, blank=True)
+    claim_words = models.CharField("claimant’s words", max_length=400, blank=True)
     weight_kg = models.DecimalField(
         "weight of one, kg", max_digits=7, decimal_places=2, null=True, blank=True, validators=POSITIVE
     )

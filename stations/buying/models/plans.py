@@ -13,6 +13,7 @@ from stations.common.currency import base_currency
 from stations.common.models import Versioned
 from stations.people.models import Person
 
+MOST_PIECES = 500  # on one line
 PERCENT = [
     MinValueValidator(Decimal(0), "A percentage from 0 to 100."),
     MaxValueValidator(Decimal(100), "A percentage from 0 to 100."),
@@ -110,14 +111,14 @@ class PlanLine(models.Model):
     quantity = models.PositiveSmallIntegerField(
         "quantity",
         default=1,
-        validators=[MinValueValidator(1, "At least one."), MaxValueValidator(500, "500 at most.")],
+        validators=[MinValueValidator(1, "At least one."), MaxValueValidator(MOST_PIECES, f"{MOST_PIECES} at most.")],
     )
     kind = models.CharField(max_length=12, choices=LineKind, default=LineKind.MACHINE)
     form_factor = models.CharField(
         "form factor", max_length=12, choices=[(f.value, f.label) for f in FormFactor], default=FormFactor.DESKTOP.value
     )
     claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
-    claim_words = models.CharField("in their words", max_length=120, blank=True)
+    claim_words = models.CharField("in their words", max_length=400, blank=True)
     rho = _percent("stored together, share one fate, %", "15")
     look_minutes = models.PositiveSmallIntegerField(
         "minutes to find out about one", default=5, validators=[MinValueValidator(1, "At least a minute.")]

@@ -9,10 +9,10 @@ from django.urls import reverse
 from core.buying.manifest import Column
 from core.machine.quantities import Mark
 from stations.buying import manifests
-from stations.buying.forms import UploadForm
+from stations.buying.forms import TakeInForm, UploadForm
 from stations.buying.models import BidPlan, Lot, Manifest
 from stations.common.typed import whole_number
-from stations.people.screens import press, saved
+from stations.people.screens import saved
 
 SHOWN = 25
 
@@ -48,16 +48,17 @@ def look(request, pk):
     asked = request.GET if request.method == "GET" else request.POST
     chosen, mark = _chosen(asked), Mark(asked["mark"]) if asked.get("mark") in set(Mark) else Mark.ASK
     there = _page_of(manifest.target)
-    if request.method == "POST":
-
-        def act():
-            manifests.import_manifest(request.user, manifest, chosen or {}, bool(request.POST.get("again")), mark)
-            return there
-
-        back = reverse("buying:manifest", args=[pk]) + "?" + request.POST.get("columns", "")
-        return press(request, act, back)
     table, columns, good, bad = manifests.preview(manifest, chosen, mark)
+    form = TakeInForm(request.POST or None, of_worth=manifests.asks_to_finish(manifest, good))
+
+    def act(data):
+        manifests.import_manifest(request.user, manifest, chosen or {}, data["again"], mark, data.get("finish_cost"))
+        return there
+
+    if done := saved(request, form, act):
+        return done
     context = {
+        "form": form,
         "target": manifest.target,
         "back": there,
         "manifest": manifest,

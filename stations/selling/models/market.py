@@ -120,7 +120,7 @@ class Comparable(models.Model):
     postage = models.DecimalField(
         "postage on top", max_digits=8, decimal_places=2, null=True, blank=True, validators=NOT_NEGATIVE
     )
-    words = models.CharField("in their words", max_length=160, blank=True)
+    words = models.CharField("in their words", max_length=400, blank=True)
     file = models.ForeignKey(
         "ComparableFile", null=True, blank=True, on_delete=models.PROTECT, related_name="sales", editable=False
     )

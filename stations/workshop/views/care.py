@@ -14,6 +14,7 @@ from core.workshop.care.agents import NEUTRALISERS, Agent, Surface, bears, clash
 from core.workshop.care.plans import whitening_refused
 from core.workshop.care.recondition import Kind
 from core.workshop.care.region import Region
+from stations.common.refusals import within
 from stations.common.typed import whole_number
 from stations.people.screens import press, saved, sent
 from stations.units.models import Unit, UnitFact
@@ -169,7 +170,9 @@ def drop(request, number, pk):
 def stop(request, pk):
     """No more rounds of a whitening."""
     why = sent(request, "why") or "stopped"
-    return press(request, lambda: care.stop_whitening(request.user, job_of(pk), why[:160]), job_address(pk))
+    return press(
+        request, lambda: care.stop_whitening(request.user, job_of(pk), within(why, 160, "why")), job_address(pk)
+    )
 
 
 @require_POST
