@@ -60,8 +60,9 @@
     if (element?.isConnected)
       say(element, event.detail.target, status, event.detail.xhr.getResponseHeader("X-Sign-In"));
   };
+  /* What loads by itself had no answer yet. */
   document.addEventListener("htmx:beforeRequest", (event) => {
-    if (asking(event)) event.detail.target.classList.add("is-asked");
+    if (asking(event) && event.detail.requestConfig.triggeringEvent) event.detail.target.classList.add("is-asked");
   });
   document.addEventListener("htmx:afterRequest", (event) => {
     if (!asking(event)) return;

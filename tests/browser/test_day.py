@@ -1,6 +1,6 @@
 """A day by hand: planned, a task begun, late, another one pinned, planned again; a job stopped at its limit."""
 
-from datetime import time, timedelta
+from datetime import UTC, datetime, time, timedelta
 from decimal import Decimal as D
 
 from django.utils import timezone
@@ -24,13 +24,15 @@ from tests.stations.base import fill_shop
 class DayByHand(BrowserTest):
     def setUp(self):
         super().setUp()
+        # It is noon where the shop is, whatever the hour here: shortly before midnight nothing fits into the day.
+        east = 12 - datetime.now(UTC).hour
+        self.enterContext(self.settings(TIME_ZONE=f"Etc/GMT{-east:+d}"))
         fill_shop(self)
         hand = Hand(self.owner, timezone.now() - timedelta(days=2))
         self.units = [hand.assess(unit, "enhanced") for unit in self.receive(2)]
         for unit, title in zip(self.units, ("Mend the lid", "Oil the fan"), strict=True):
             data = NewJob(kind="repair", title=title, estimate_minutes=20, reversible=True)
             workshop.open_job(self.owner, unit, data)
-        # Whatever the hour, there is some of the day left.
         for weekday in range(7):
             services.say_hours(self.owner, self.owner, weekday, services.Hours(time(0, 1), time(23, 59)))
         planning.SECONDS, before = 0.5, planning.SECONDS
