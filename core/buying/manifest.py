@@ -72,7 +72,10 @@ _CLAIMS: Mapping[str, str] = {
 }  # fmt: skip
 
 
-# What sellers call shapes and kinds: the kind of line, and the form factor where the word tells it.
+# Kinds of line that are of a shape by themselves; what else is bought turns out as what its kind is.
+SHAPED = {"machine", "peripheral"}
+# What sellers call shapes and kinds: the kind of line, and the form factor where the word tells it. A longer word may
+# end in it, as "mainboard" and "Grafikkarte" do; the other way round it is another word, as "driver" is.
 _SHAPES: Mapping[str, tuple[str, str]] = {
     "keyboard computer": ("machine", "keyboard"), "home computer": ("machine", "keyboard"),
     "heimcomputer": ("machine", "keyboard"), "hemdator": ("machine", "keyboard"),
@@ -82,6 +85,7 @@ _SHAPES: Mapping[str, tuple[str, str]] = {
     "monitor": ("peripheral", "monitor"), "screen": ("peripheral", "monitor"), "bildschirm": ("peripheral", "monitor"),
     "skärm": ("peripheral", "monitor"), "drive": ("peripheral", "drive"), "laufwerk": ("peripheral", "drive"),
     "board": ("board", "board"), "card": ("board", "board"), "karte": ("board", "board"), "kort": ("board", "board"),
+    "keyboard": ("peripheral", ""), "tastatur": ("peripheral", ""), "tangentbord": ("peripheral", ""),
     "peripheral": ("peripheral", ""), "printer": ("peripheral", ""), "part": ("part", "board"),
     "ersatzteil": ("part", "board"), "consumable": ("consumable", ""), "media": ("media", ""), "disk": ("media", ""),
 }  # fmt: skip
@@ -98,6 +102,8 @@ class Table:
 
 @dataclass(frozen=True)
 class ManifestLine:
+    """A line as it was read. `form_factor` is empty where nothing tells the shape."""
+
     number: int
     description: str
     quantity: int
@@ -106,7 +112,12 @@ class ManifestLine:
     weight_kg: Decimal | None
     worth_likely: Decimal | None
     kind: str = "machine"
-    form_factor: str = "desktop"
+    form_factor: str = ""
+
+    @property
+    def asks_shape(self) -> bool:
+        """Somebody has to say what shape it has: it is a thing of its own, and nothing told."""
+        return not self.form_factor and self.kind in SHAPED
 
 
 @dataclass(frozen=True)
@@ -217,7 +228,7 @@ def _line(
         # Nobody sells a thousand kilograms a piece: three figures behind a mark are grams.
         round(_number(weight, "weight", Mark.DECIMAL, 10**5), 2) if weight else None,
         round(_number(worth, "worth", mark), 2) if worth else None,
-        *read_shape(f"{shape} {what}"),
+        *(_told_shape(shape) or read_shape(what)),
     )
 
 
@@ -260,14 +271,22 @@ def read_claim(text: str) -> str:
     return "none"
 
 
+# Words that end in one of a shape and are none, and what a machine is sold for.
+_NO_SHAPE = re.compile(r"cardboard|discard|\b(?:for|as|zum|für|till) (?:spare )?parts?\b")
+
+
 def read_shape(text: str) -> tuple[str, str]:
-    """Kind and form factor that words tell, the longest wording first; a desktop machine when they tell nothing."""
-    said = text.lower()
+    """Kind and form factor that words tell, the longest wording first; a machine, and no form factor, when they tell
+    nothing."""
+    return _told_shape(text) or ("machine", "")
+
+
+def _told_shape(text: str) -> tuple[str, str] | None:
+    said = _NO_SHAPE.sub(" ", text.lower())
     for wording in sorted(_SHAPES, key=len, reverse=True):
-        if wording in said:
-            kind, form_factor = _SHAPES[wording]
-            return kind, form_factor or "desktop"
-    return "machine", "desktop"
+        if re.search(rf"{re.escape(wording)}(?:s|n|en|er)?\b", said):
+            return _SHAPES[wording]
+    return None
 
 
 def _number(text: str, what: str, mark: Mark, under: int = 10**7) -> Decimal:

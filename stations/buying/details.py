@@ -7,6 +7,7 @@ from decimal import Decimal
 from typing import Any
 
 from core.buying.landed import Charge
+from core.machine.casing import FormFactor
 from core.money import ZERO
 
 
@@ -123,6 +124,15 @@ class SeenPieces:
     def values(self) -> dict[str, Any]:
         """The fields of PlanLine."""
         return _fields(self, {"worth"})
+
+
+# What a line of parts turns out as when nobody said its shape.
+PART_FORMS = {"board": FormFactor.BOARD.value, "part": FormFactor.CARD.value, "media": FormFactor.DRIVE.value}
+
+
+def usual_form(kind: str) -> str:
+    """The form factor of what is of no shape by itself."""
+    return PART_FORMS.get(kind, FormFactor.DESKTOP.value)
 
 
 def _fields(said: LotDetails | LineDetails | PlanDetails | SeenPieces, without: set[str]) -> dict[str, Any]:

@@ -1,6 +1,7 @@
 """Taking in a manifest: uploaded, looked at, then all of it or nothing; into a lot, or into a plan before the sale."""
 
 import hashlib
+from dataclasses import replace
 from decimal import Decimal
 
 from django.db import transaction
@@ -18,7 +19,7 @@ from core.buying.manifest import (
 )
 from core.machine.quantities import Mark
 from stations.buying import plans
-from stations.buying.details import SeenPieces
+from stations.buying.details import SeenPieces, usual_form
 from stations.buying.models import MOST_PIECES, BidPlan, Lot, LotLine, Manifest
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -75,10 +76,12 @@ def import_manifest(
     again: bool = False,
     mark: Mark = Mark.ASK,
     finish_cost: Decimal | None = None,
+    shape: str = "",
 ) -> int:
     """Put every line on the lot or the plan, or none: a single bad line stops it. Answers how many there were.
 
-    `finish_cost`: of one piece, on a lot, of every line whose worth is said; a plan reckons it itself.
+    `finish_cost`: of one piece, on a lot, of every line whose worth is said; a plan reckons it itself. `shape`: the
+    form factor of every line that tells none.
     """
     require(person, "import a manifest")
     manifest = lock_row(Manifest.objects.all(), manifest)
@@ -93,6 +96,9 @@ def import_manifest(
         )
     if finish_cost is None and asks_to_finish(manifest, good):
         raise Refused("What does it cost to finish one? 0 where nothing is to be done.", "finish_cost")
+    if not shape and shapeless(good):
+        raise Refused("Say what shape those have that tell none.", "shape")
+    good = [replace(line, form_factor=_shape(line, shape)) for line in good]
     target = manifest.target
     if isinstance(target, Lot):
         _into_lot(person, target, manifest.name, good, finish_cost)
@@ -105,6 +111,15 @@ def import_manifest(
 def asks_to_finish(manifest: Manifest, lines: list[ManifestLine]) -> bool:
     """Whether it is to be said what finishing one costs: some worth is said, and nothing else will reckon it."""
     return manifest.lot_id is not None and any(line.worth_likely is not None for line in lines)
+
+
+def shapeless(lines: list[ManifestLine]) -> int:
+    """How many lines are of things with a shape, and tell none."""
+    return sum(line.asks_shape for line in lines)
+
+
+def _shape(line: ManifestLine, shape: str) -> str:
+    return line.form_factor or (shape if line.asks_shape else usual_form(line.kind))
 
 
 def _into_lot(person: Person, lot: Lot, name: str, lines: list[ManifestLine], finish_cost: Decimal | None) -> None:

@@ -1,5 +1,7 @@
 """Forms and fields that every room uses."""
 
+from collections.abc import Iterable
+
 from django import forms
 
 
@@ -15,6 +17,13 @@ class VersionedForm(forms.ModelForm):
     @property
     def changes(self) -> dict:
         return {name: value for name, value in self.cleaned_data.items() if name != "version"}
+
+
+def to_choose(label: str, choices: Iterable[tuple[str, str]], unsaid: str, **options) -> forms.ChoiceField:
+    """A choice that is made for nobody beforehand: it stands at “choose”, and `unsaid` is said of one that stays so."""
+    return forms.ChoiceField(
+        label=label, choices=[("", "choose"), *choices], error_messages={"required": unsaid}, **options
+    )
 
 
 def date_input() -> forms.DateInput:

@@ -7,7 +7,7 @@ from core.selling.disclosure import DisclosureKind
 from core.selling.packing import HEAVIEST_G
 from core.selling.receipt import ReceiptKind
 from core.selling.taking_back import Reason
-from stations.common.forms import VersionedForm, date_input
+from stations.common.forms import VersionedForm, date_input, to_choose
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.dispatch.models import BoxSize, Carrier, Parcel, SaleTerms
 from stations.selling.models import Payment
@@ -26,7 +26,7 @@ def money_field(label: str, *, least: str = "0.01", required: bool = True, wrong
 
 class PaymentForm(forms.Form):
     amount = money_field("What came in", wrong="A payment is of more than 0.")
-    how = forms.ChoiceField(label="How", choices=[(how.value, how.label) for how in Payment.How])
+    how = to_choose("How", Payment.How.choices, "Say how it came in.")
 
 
 class ReceiptForm(forms.Form):
@@ -114,7 +114,7 @@ class ClaimPaidForm(forms.Form):
 
 
 class ReturnForm(forms.Form):
-    reason = forms.ChoiceField(label="Why", choices=[(reason.value, reason.label) for reason in Reason])
+    reason = to_choose("Why", [(reason.value, reason.label) for reason in Reason], "Say why it comes back.")
     words = forms.CharField(
         label="In the buyer’s words", required=False, max_length=1000, widget=forms.Textarea(attrs={"rows": 3})
     )

@@ -7,8 +7,8 @@ from core.bench.checks import MACHINES
 from core.buying.odds import LineOutcome
 from core.intake.completeness import USUAL_CONTENTS, Presence
 from core.machine.approach import Approach
-from core.machine.casing import FormFactor
 from core.machine.mains import Mains
+from stations.buying.details import PART_FORMS
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import record_outcome
 from stations.catalogue.models import MachineModel
@@ -209,10 +209,6 @@ def line_form(line: LotLine) -> str:
     if line.kind in PART_FORMS and line.form_factor in MACHINES:
         return PART_FORMS[line.kind]
     return line.form_factor
-
-
-# What a line of parts turns out as when its shape was left at a machine's; intake puts it right.
-PART_FORMS = {"board": FormFactor.BOARD.value, "part": FormFactor.CARD.value, "media": FormFactor.DRIVE.value}
 
 
 def _expect(unit: Unit, model: MachineModel | None) -> None:

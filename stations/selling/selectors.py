@@ -173,7 +173,7 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
     photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
     wanted = dict(MachineModel.objects.filter(units__in=ids).values_list("units__pk", "photos_wanted"))
     temporary: dict[int, list[str]] = defaultdict(list)
-    fixes = Job.objects.filter(unit_id__in=ids, temporary=True, done_at__isnull=False, made_good_at=None)
+    fixes = Job.objects.temporary_open().filter(unit_id__in=ids)
     for unit_id, title in fixes.values_list("unit_id", "title"):
         temporary[unit_id].append(_lower(title))
     gaps = set(
@@ -230,7 +230,7 @@ def newer_facts(given: Mapping[int, datetime]) -> dict[int, str]:
     for finding in Finding.objects.filter(unit_id__in=given):
         words = f"{finding.get_kind_display()} was found on {clock.day_of(finding.seen_at):%d %b}"
         note(finding.unit_id, finding.seen_at, words)
-    for job in Job.objects.filter(unit_id__in=given, done_at__isnull=False, kind__in=NEEDS_RETEST):
+    for job in Job.objects.was_done().filter(unit_id__in=given, kind__in=NEEDS_RETEST):
         if job.done_at:
             note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
     return {unit_id: words for unit_id, (_, words) in found.items()}

@@ -49,12 +49,12 @@ _FINISH = {JobKind.WHITEN.value: "whitened", JobKind.REFINISH.value: "repainted 
 def _finish(unit: Unit, done: list[Job]) -> list[str]:
     """What of its surface and its parts is not as it left the works, by the jobs that were done. That a finish is the
     original one is told only where somebody looked, and nothing was done to it since: three queries."""
-    done = [job for job in done if job.kind in _FINISH]
-    told = [f"{_FINISH[job.kind]}: {_told(job)}" for job in done]
+    surface = [job for job in done if job.kind in _FINISH]
+    told = [f"{_FINISH[job.kind]}: {_told(job)}" for job in surface]
     said = unit.facts.filter(kind=UnitFact.Kind.FINISH).last()
-    if said and not any(job.done_at > said.when for job in done if job.done_at):
+    if said and not any(job.done_at > said.when for job in surface if job.done_at):
         told.append(said.reading)
-    copies = CarePlan.objects.filter(job__unit=unit, job__done_at__isnull=False, reproduction=True)
+    copies = CarePlan.objects.filter(job__in=done, reproduction=True)
     told += [f"reproduction: {part}" for part in copies.values_list("part", flat=True)]
     glued = unit.glue_watches.exclude(held=False)
     return told + [f"glued: {_lower(words)}" for words in glued.values_list("words", flat=True)]
@@ -94,7 +94,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
     """All that may be said of a unit, out of the record. What was typed for colleagues is told only where chosen."""
     contents = list(unit.contents.all())
     there = completeness_of(contents)
-    done = [job for job in unit.jobs.all() if job.done_at]
+    done = [job for job in unit.jobs.all() if job.was_done]
     run = unit.runs.order_by("-number").first()
     results = latest(run) if run else {}
     steps = steps_of(run, results) if run else ()

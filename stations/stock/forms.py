@@ -12,7 +12,7 @@ from core.stock.measure import Measure, read_amount
 from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency
-from stations.common.forms import VersionedForm, date_input
+from stations.common.forms import VersionedForm, date_input, to_choose
 from stations.common.typed import NumberField, as_typed
 from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, StockItem
 from stations.stock.orders import Ordered, Terms
@@ -40,6 +40,7 @@ class SortForm(forms.ModelForm):
         fields = ["name", "condition", "drawer", "measure", "modern", "keeps_data"]
         error_messages = {"name": {"required": "Say what part it is."}}
 
+    condition = to_choose("Condition", CONDITIONS, "Say in what condition it is.")
     quantity = amount_field("How much")
 
     def __init__(self, *args, **kwargs):
@@ -101,7 +102,7 @@ class CountForm(forms.Form):
 
 class ConditionForm(forms.Form):
     quantity = amount_field("How many")
-    condition = forms.ChoiceField(label="They are", choices=CONDITIONS)
+    condition = to_choose("They are", CONDITIONS, "Say what they turned out to be.")
     drawer = forms.CharField(label="They go to drawer", max_length=20, required=False)
     reason = forms.CharField(
         label="How that was found out", max_length=160, error_messages={"required": "Say how that was found out."}
@@ -221,7 +222,7 @@ class KnownGoodForm(forms.ModelForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         needs = sorted({a.needs for s in SYMPTOMS for a in s.actions if a.needs})
-        self.fields["stands_in"] = forms.ChoiceField(label="Stands in for", choices=[(n, n) for n in needs])
+        self.fields["stands_in"] = to_choose("Stands in for", [(n, n) for n in needs], "Say what it stands in for.")
 
     def clean_signals(self) -> str:
         """Names of signals as the calculator of intake gives them, parted by semicolons."""

@@ -1,7 +1,7 @@
 """Parts that are told apart: found in a machine, bought, moved with their cost and their data, gone."""
 
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from decimal import Decimal
 
@@ -50,12 +50,12 @@ class Described:
 @dataclass(frozen=True)
 class Place:
     """Where a part goes: into a unit, at a slot, there perhaps for a thing on its list (`right`: the one that belongs
-    there); or without a unit into a drawer."""
+    there, None where nobody said); or without a unit into a drawer."""
 
     unit: Unit | None = None
     slot: str = ""
     content: Content | None = None
-    right: bool = True
+    right: bool | None = None
     drawer: str = ""
 
     @property
@@ -237,7 +237,7 @@ def swap_parts(
     person: Person, one: Part, other: Part, why: str = "", worths: tuple[Worths | None, Worths | None] = (None, None)
 ) -> None:
     """Two parts change places, each with its own cost; both machines' lists stay filled."""
-    places = [_place(part) for part in (one, other)]
+    places = [replace(_place(leaves), right=is_right(comes)) for leaves, comes in ((one, other), (other, one))]
     if places[0].unit is None or places[1].unit is None or places[0].unit == places[1].unit:
         raise Refused("A swap is between two machines.")
     move_part(person, one, Place(drawer="swap"), why, worths[0])
@@ -352,7 +352,8 @@ def _content(place: Place, unit: Unit | None) -> Content | None:
         raise Refused("That is on the list of another machine.", "content")
     if Part.objects.filter(content=content).exists():
         raise Refused(f"There is a {content.name} in it already.", "content")
-    presence = Presence.PRESENT if place.right else Presence.NOT_ORIGINAL
+    stays = place.right is None and content.presence == Presence.NOT_ORIGINAL
+    presence = Presence.NOT_ORIGINAL if stays or place.right is False else Presence.PRESENT
     Content.objects.filter(pk=content.pk).update(presence=presence)
     return content
 
@@ -398,7 +399,14 @@ def _legs(part: Part, source: Unit | None, target: Unit | None, cost: Decimal) -
 
 
 def _place(part: Part) -> Place:
-    return Place(part.unit, part.slot, part.content, True, part.drawer)
+    return Place(part.unit, part.slot, part.content, drawer=part.drawer)
+
+
+def is_right(part: Part) -> bool | None:
+    """Whether it is an original one, as was said where it is now or else of the part itself; None: nobody said."""
+    if part.content and part.content.presence == Presence.NOT_ORIGINAL:
+        return False
+    return part.original
 
 
 def _place_of(part: Part) -> str:

@@ -121,8 +121,10 @@ def wanted_parts():
     return rows.select_related("unit__lot", "unit__model", "who").order_by("since", "id")
 
 
-def wanted_total() -> Decimal:
-    return wanted().order_by().aggregate(total=Sum("estimate"))["total"] or Decimal(0)
+def wanted_total() -> tuple[Decimal, int]:
+    """What is wanted costs about so much in all; of so many of it nobody said."""
+    rows = wanted().order_by().aggregate(total=Sum("estimate"), unsaid=Count("id", filter=Q(estimate=0)))
+    return rows["total"] or Decimal(0), rows["unsaid"]
 
 
 def places():

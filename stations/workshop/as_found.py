@@ -37,5 +37,5 @@ def record_state(
 def wanted(unit: Unit) -> bool:
     """Whether to ask for it: work is open, nothing was changed yet, and nobody said how it was found."""
     jobs = list(unit.jobs.all())
-    begun = any(not job.is_open for job in jobs)
+    begun = any(job.was_done for job in jobs)
     return any(job.is_open for job in jobs) and not begun and not unit.as_found.exists()

@@ -20,7 +20,7 @@ _CELLS = {Battery.NICD.value, Battery.LITHIUM.value, Battery.ALKALINE.value}
 def due_of(unit: Unit, strip: StripDown, recipes: Mapping[str, Recipe], jobs: Iterable[Job]) -> list[Due]:
     """Of every recipe that comes again and has something to be done on in this unit (put together as `strip`), those
     due first: one query."""
-    done = {job.recipe: job.done_at for job in sorted(jobs, key=lambda j: j.pk) if job.done_at and job.recipe}
+    done = {job.recipe: job.done_at for job in sorted(jobs, key=lambda j: j.pk) if job.was_done and job.recipe}
     timers = list(StepTimer.objects.filter(run__unit=unit)) if done else []
     today = clock.today()
     found = []

@@ -31,7 +31,7 @@ def jobs_going_on(unit: Unit) -> str:
 @dealt_with.kinds.add("job")
 def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
     """Jobs that were finished since, for good."""
-    rows = unit.jobs.filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
+    rows = unit.jobs.was_done().filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
     return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows if job.done_at]
 
 

@@ -14,7 +14,7 @@ from core.workshop.labour import LONGEST_ENTRY
 from core.workshop.settings import Judged
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
-from stations.common.forms import VersionedForm, date_input
+from stations.common.forms import VersionedForm, date_input, to_choose
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop import care_results
@@ -283,7 +283,7 @@ class IssueForm(forms.Form):
 class FitForm(forms.Form):
     """Where a single piece that was issued sits."""
 
-    kind = forms.ChoiceField(label="It is a", choices=[(k.value, k.label) for k in PartKind])
+    kind = to_choose("It is a", [(k.value, k.label) for k in PartKind], "Say what kind of part it is.")
     slot = forms.CharField(label="Slot, bay or socket", max_length=40, required=False)
     serial = forms.CharField(label="Serial", max_length=40, required=False)
 
@@ -328,10 +328,10 @@ class DoneForm(forms.Form):
     )
     fitted_original = forms.TypedChoiceField(
         label="What was fitted is",
-        choices=[("yes", "an original one"), ("no", "not an original one")],
+        choices=[("", "choose"), ("yes", "an original one"), ("no", "not an original one")],
         coerce=lambda said: said == "yes",
         required=False,
-        empty_value=True,
+        empty_value=None,
     )
     original_kept = forms.CharField(label="Where the original part is kept", max_length=80, required=False)
     original_goes = forms.NullBooleanField(
@@ -370,7 +370,9 @@ class KeptForm(forms.Form):
     """One part that is kept of a unit taken apart."""
 
     name = forms.CharField(label="Part", max_length=80, error_messages={"required": "Say what part it is."})
-    condition = forms.ChoiceField(choices=[(c.value, c.label) for c in Condition if c.used], initial="tested")
+    condition = forms.ChoiceField(
+        choices=[(c.value, c.label) for c in Condition if c.used], initial=Condition.UNTESTED.value
+    )
     drawer = forms.CharField(max_length=20, required=False)
     quantity = CountField(
         label="How many", min_value=1, max_value=1000, initial=1, error_messages={"min_value": "At least one."}
@@ -381,8 +383,11 @@ class KeptForm(forms.Form):
         min_value=Decimal(0),
         max_digits=9,
         decimal_places=2,
-        initial=Decimal(0),
-        error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 12.50."},
+        error_messages={
+            "required": "Say what it is worth: the cost goes by that.",
+            "min_value": "This may not be below 0.",
+            "invalid": "Type an amount, for example 12.50.",
+        },
     )
 
 

@@ -15,6 +15,7 @@ from core.workshop.care.placing import Placed, Stuck, stick
 from core.workshop.care.recondition import Kind, Mended, Runs
 from core.workshop.care.region import Region
 from core.workshop.care.strength import Basis, Mixture, percent_wv
+from stations.common.forms import to_choose
 from stations.common.typed import CountField, NumberField
 from stations.people import shop_settings
 from stations.units.models import Unit
@@ -30,6 +31,7 @@ from stations.workshop.care_planning import (
 )
 
 _FACES = [("", "choose"), *((face.value, face.value) for face in BOX)]
+_SURFACES = [(one.value, one.value) for one in Surface]
 _NUMBER: dict[str, Any] = {
     "max_digits": 10,
     "decimal_places": 2,
@@ -152,7 +154,7 @@ class OnTheCase(CareForm):
 
 class CleanForm(OnTheCase):
     part = forms.CharField(label="Of what", max_length=40, required=False)
-    surface = forms.ChoiceField(label="Surface", choices=[(one.value, one.value) for one in Surface])
+    surface = to_choose("Surface", _SURFACES, "Say what surface it is.")
     first = forms.ChoiceField(label="With")
     second = forms.ChoiceField(label="then", required=False)
     third = forms.ChoiceField(label="then", required=False)
@@ -262,7 +264,7 @@ class StickForm(CareForm):
     what = forms.ChoiceField(
         label="What", choices=[("", "all of it"), *((one.value, one.value) for one in Stuck)], required=False
     )
-    surface = forms.ChoiceField(label="Stuck on", choices=[(one.value, one.value) for one in Surface])
+    surface = to_choose("Stuck on", _SURFACES, "Say what it is stuck on.")
     residue = forms.BooleanField(label="old glue is still on it", required=False, initial=True)
     reproduction = forms.BooleanField(label="a reproduction, not the one that came with it", required=False)
 

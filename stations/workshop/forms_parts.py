@@ -13,7 +13,7 @@ from stations.common.typed import NumberField, as_typed
 from stations.stock.models import KnownGood
 from stations.units.models import Content, Part, Unit
 from stations.units.part_tests import Seen
-from stations.units.parts import Described, Place, Worths
+from stations.units.parts import Described, Place, Worths, is_right
 
 _MONEY: dict[str, Any] = {
     "min_value": Decimal(0),
@@ -113,7 +113,7 @@ class FoundForm(PartForm):
 
     @property
     def place(self) -> Place:
-        return Place(self.unit, self.slot, self.cleaned_data["content"])
+        return Place(self.unit, self.slot, self.cleaned_data["content"], self.cleaned_data["original"])
 
 
 class BuyForm(PartForm):
@@ -137,9 +137,9 @@ class MoveForm(forms.Form):
     )
     right = forms.TypedChoiceField(
         label="As the one that belongs there",
-        choices=[("yes", "yes, an original one"), ("no", "no, another one")],
+        choices=[("", "choose"), ("yes", "yes, an original one"), ("no", "no, another one")],
         coerce=lambda said: said == "yes",
-        empty_value="yes",
+        empty_value=None,
         required=False,
     )
     drawer = forms.CharField(label="Drawer", max_length=20, required=False)
@@ -159,6 +159,7 @@ class MoveForm(forms.Form):
             field.queryset = to.contents.filter(part=None)
             if field.queryset.exists():
                 here |= {"content", "right"}
+                self.fields["right"].initial = {True: "yes", False: "no", None: ""}[is_right(part)]
         if shared:
             here |= {"worth", "whole"}
         if to and unknown:
@@ -171,14 +172,14 @@ class MoveForm(forms.Form):
         for name in ("worth", "whole"):
             if name in self.fields and data.get(name) is None and name not in self.errors:
                 self.add_error(name, "Say what it is worth: the cost goes by that.")
+        if data.get("content") and data.get("right") is None and "right" not in self.errors:
+            self.add_error("right", "Say whether it is the one that belongs there.")
         return data
 
     @property
     def place(self) -> Place:
         data = self.cleaned_data
-        return Place(
-            self.to, data.get("slot", ""), data.get("content"), bool(data.get("right", True)), data.get("drawer", "")
-        )
+        return Place(self.to, data.get("slot", ""), data.get("content"), data.get("right"), data.get("drawer", ""))
 
     @property
     def worths(self) -> Worths | None:

@@ -24,8 +24,11 @@ def running_clock(person):
 
 def temporary_fixes():
     """Temporary fixes that wait to be made good, the one due first at the head; those without a date last."""
-    open_ones = Job.objects.filter(temporary=True, done_at__isnull=False, made_good_at=None)
-    return open_ones.select_related("unit").order_by(F("made_good_due").asc(nulls_last=True), "done_at")[:40]
+    return (
+        Job.objects.temporary_open()
+        .select_related("unit")
+        .order_by(F("made_good_due").asc(nulls_last=True), "done_at")[:40]
+    )
 
 
 def standing_open():

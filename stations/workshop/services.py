@@ -120,8 +120,8 @@ class JobResult:
     """What came of a job. `result` is for colleagues, unless it is chosen to be told to buyers; a `workaround` that
     stays always is. `worked`: it did what it was for; None while that can't be said. `original_goes` with the machine
     at sale, None while that is not decided; `original_gone` says why it was disposed of instead. `fitted_original`:
-    what was fitted for something missing is the right one. `also`: findings settled besides, by their keys; `accepted`:
-    what is still seen is taken as patina.
+    what was fitted for something missing is an original one, None while nobody said. `also`: findings settled besides,
+    by their keys; `accepted`: what is still seen is taken as patina. `undone`: it was never begun, nothing is settled.
     """
 
     result: str
@@ -131,9 +131,10 @@ class JobResult:
     workaround: str = ""
     original_goes: bool | None = None
     original_gone: str = ""
-    fitted_original: bool = True
+    fitted_original: bool | None = None
     also: tuple[int, ...] = ()
     accepted: bool = False
+    undone: bool = False
 
 
 @transaction.atomic
@@ -161,10 +162,11 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
         waiting_for="",
         waiting_until=None,
         decision="",
+        undone=came_of_it.undone,
     )
-    if came_of_it.worked is not False and not job.temporary:
+    if came_of_it.worked is not False and not job.temporary and not came_of_it.undone:
         _settle(person, job, came_of_it)
-    kind = "Temporary fix" if job.temporary else "Job done"
+    kind = "Job left undone" if came_of_it.undone else "Temporary fix" if job.temporary else "Job done"
     not_so = "; it did not do what it was for" if came_of_it.worked is False else ""
     history.record(
         person,
@@ -185,6 +187,8 @@ def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:
         glue.watch(job)
     what, _, number = job.source.partition(":")
     if what == "content":
+        if came_of_it.fitted_original is None:
+            raise Refused("Say whether what was fitted is an original one.", "fitted_original")
         presence = Presence.PRESENT if came_of_it.fitted_original else Presence.NOT_ORIGINAL
         Content.objects.filter(pk=number, unit=job.unit_id).update(presence=presence)
     elif what == "temporary":

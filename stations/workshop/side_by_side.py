@@ -138,7 +138,7 @@ def change_over(person: Person, here: Unit, there: Unit, keys: list[int]) -> int
             parts.swap_parts(person, row.here, row.there, whys, (_worths(row.here, here), _worths(row.there, there)))
         elif row.there:
             content = wanted().filter(unit=here, name__iexact=row.there.name).first()
-            place = Place(here, row.there.slot, content)
+            place = Place(here, row.there.slot, content, parts.is_right(row.there))
             parts.move_part(person, row.there, place, f"side by side: {row.pair.why}", _worths(row.there, there))
     return len(keys)
 

@@ -92,6 +92,6 @@ def _add_job(found: _Found, number: int, job: Job, tested: datetime | None) -> N
             found.overdue = found.overdue or job.title
         else:
             found.comes(job.made_good_due + timedelta(days=1))
-    if not job.is_open and tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at and job.done_at > tested:
+    if job.was_done and tested and JobKind(job.kind) in NEEDS_RETEST and job.done_at and job.done_at > tested:
         found.retest_after = job.title
         found.not_proven.append(f"worked on since: {job.title}")

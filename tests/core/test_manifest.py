@@ -29,7 +29,11 @@ class Shapes(TestCase):
             ("Bildschirm 14 Zoll", ("peripheral", "monitor")),
             ("grafikkort", ("board", "board")),
             ("home computer, boxed", ("machine", "keyboard")),
-            ("whatever", ("machine", "desktop")),
+            ("whatever", ("machine", "")),
+            ("Halden 16 in a cardboard box, for parts", ("machine", "")),
+            ("driver's desk lamp, partly diskless", ("machine", "")),
+            ("spare keyboard", ("peripheral", "")),
+            ("Grafikkarten", ("board", "board")),
         ):
             self.assertEqual(read_shape(words), wanted)
 

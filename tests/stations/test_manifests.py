@@ -88,9 +88,34 @@ class TakingIn(PageTest):
         self.assertContains(self.client.get(look), "Nothing says what it is")
         page = self.client.get(look, {"description": "1", "quantity": "0"})
         self.assertContains(page, "1 lines, all good")
-        page = self.client.post(look, {"description": "1", "quantity": "0", "write_key": "m"})
+        chosen = {"description": "1", "quantity": "0"}
+        page = self.client.post(look, chosen | {"write_key": "m"})
+        self.assertContains(page, "Say what shape it has.")
+        self.assertContains(page, "Form factor of the 1 that tell none")
+        page = self.client.post(look, chosen | {"write_key": "n", "shape": "luggable"})
         self.assertRedirects(page, f"/buying/L-{self.bare.number}/")
-        self.assertEqual(LotLine.objects.get(description="Lamp").quantity, 4)
+        line = LotLine.objects.get(description="Lamp")
+        self.assertEqual((line.quantity, line.form_factor), (4, "luggable"))
+
+    def test_a_column_of_shapes_stays_chosen_when_some_tell_none(self):
+        kept = self.upload(b"item;qty;type\nHalden;1;laptop\nTessaly;1;\n")
+        look, chosen = reverse("buying:manifest", args=[kept.pk]), {"description": "0", "quantity": "1"}
+        self.client.post(look, chosen | {"form_factor": "2", "shape": "", "write_key": "a"})
+        self.assertContains(self.client.get(look), "Form factor of the 1 that tell none")
+        self.client.post(look, chosen | {"form_factor": "2", "shape": "keyboard", "write_key": "b"})
+        self.assertEqual(
+            list(self.bare.lines.order_by("position").values_list("form_factor", flat=True))[1:], ["laptop", "keyboard"]
+        )
+
+    def test_what_tells_its_shape_keeps_it_and_a_board_is_of_none(self):
+        kept = self.upload(b"item;qty\nLaptop;1\nMystery box;2\nSpare part;3\nMedia, mixed;1\n")
+        with self.assertRaisesRegex(Refused, "what shape"):
+            manifests.import_manifest(self.owner, kept, {Column.DESCRIPTION: 0, Column.QUANTITY: 1})
+        manifests.import_manifest(self.owner, kept, {Column.DESCRIPTION: 0, Column.QUANTITY: 1}, shape="terminal")
+        self.assertEqual(
+            list(self.bare.lines.order_by("position").values_list("form_factor", flat=True))[1:],
+            ["laptop", "terminal", "board", "drive"],
+        )
 
     def test_what_finishing_one_costs_is_asked_where_some_worth_is_said(self):
         look = reverse("buying:manifest", args=[self.upload().pk])

@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+from dataclasses import replace
 from decimal import Decimal as D
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -184,6 +185,24 @@ class Moving(Parts):
         self.assertEqual((self.again(one).unit, self.again(other).unit), (self.patient, self.donor))
         self.assertEqual(self.carried(self.donor) + self.carried(self.patient), total)
         self.assertEqual(complaints(), [])
+
+    def test_what_is_no_original_is_none_after_a_swap_either(self):
+        mouse = Described(PartKind.OTHER, "mouse", keeps_data=False)
+        lists = [unit.contents.get(name="mouse") for unit in (self.donor, self.patient)]
+        one = self.found(mouse, content=lists[0], right=False)
+        other = self.found(replace(mouse, original=True), unit=self.patient, content=lists[1])
+        self.assertEqual([self.again(one).presence for one in lists], ["not_original", "present"])
+        parts.swap_parts(self.owner, one, other, "tried", (Worths(D(20), D(100)), Worths(D(10), D(100))))
+        self.assertEqual([self.again(one).presence for one in lists], ["present", "not_original"])
+
+    def test_whether_it_belongs_there_is_asked_where_nobody_said(self):
+        mouse = self.found(Described(PartKind.OTHER, "mouse", keeps_data=False), slot="front")
+        wanted = self.patient.contents.get(name="mouse")
+        there = f"/workshop/P-{mouse.number}/move/?to={self.patient.tag}"
+        sent = {"seen": mouse.since.isoformat(), "content": str(wanted.pk), "worth": "5", "whole": "100"}
+        self.says(self.client.post(there, sent | {"right": ""}), "Say whether it is the one that belongs there.")
+        self.done(self.client.post(there, sent | {"right": "no"}))
+        self.assertEqual(self.again(wanted).presence, "not_original")
 
 
 class ByThemselves(Parts):

@@ -278,9 +278,10 @@ class WhatAJobSettles(ShopTest):
     def test_the_missing_thing_is_there_original_or_not(self):
         unit = self.assessed(missing=("mouse", "keyboard"))
         mouse, keys = unit.contents.get(name="mouse"), unit.contents.get(name="keyboard")
-        workshop.finish_job(
-            self.technician, self.open(unit, source=f"content:{mouse.pk}"), JobResult("in", worked=True)
-        )
+        job = self.open(unit, source=f"content:{mouse.pk}")
+        with self.assertRaisesRegex(Refused, "Say whether what was fitted is an original one"):
+            workshop.finish_job(self.technician, job, JobResult("in", worked=True))
+        workshop.finish_job(self.technician, job, JobResult("in", worked=True, fitted_original=True))
         fitted = JobResult("in", worked=True, fitted_original=False)
         workshop.finish_job(self.technician, self.open(unit, source=f"content:{keys.pk}"), fitted)
         self.assertEqual([self.again(one).presence for one in (mouse, keys)], ["present", "not_original"])

@@ -13,6 +13,7 @@ from stations.day import bells
 from stations.intake import capture
 from stations.selling import services as selling
 from stations.selling.models import Comparable
+from stations.selling.wording import listing_facts
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop import stop_or_go
@@ -162,7 +163,7 @@ class Decided(Asked):
         late = clock.at(StopDecision.objects.get().ask_at + timedelta(minutes=1))  # type: ignore[operator]
         with late:
             self.assertEqual(len(bells.bells()), 1)
-            workshop.finish_job(self.owner, job, workshop.JobResult(""))
+            workshop.finish_job(self.owner, job, workshop.JobResult("", fitted_original=True))
             self.assertEqual(bells.bells(), [])
             self.job()
             self.done(self.decide("go"))
@@ -180,8 +181,25 @@ class Decided(Asked):
         self.assertEqual((unit.path, unit.station), (Path.SELL.value, "selling"))
         self.assertIs(self.again(job).worked, False)
         self.assertIsNone(self.again(idle).worked)
+        self.assertEqual((self.again(job).undone, self.again(idle).undone), (False, True))
         self.assertFalse(Job.objects.filter(done_at=None).exists())
         self.assertContains(self.client.get(f"/W-{unit.number}/"), "stop, sell it as it stands: Fit the keyboard")
+
+    def test_what_was_never_begun_was_not_done(self):
+        """Neither is the missing thing there, nor a temporary fix on it, nor is a buyer told of any of it."""
+        job = self.job()
+        given: dict = {"temporary": True, "temporary_reason": "until the part comes", "made_good_by": "a new one"}
+        given |= {"made_good_due": clock.today()}
+        fix = self.job(title="Bridge the switch", source="", **given)
+        missing = Content.objects.get(pk=job.source.partition(":")[2])
+        self.done(self.decide("stop", "enough"))
+        self.assertEqual(self.again(missing).presence, missing.presence)
+        self.assertFalse(self.again(fix).temporary_open)
+        self.assertFalse(Job.objects.temporary_open().exists())
+        self.assertEqual(listing_facts(self.again(self.unit)).work_done, [])
+        self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Left undone")
+        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/"), "left undone")
+        self.assertContains(self.client.get(f"/W-{self.unit.number}/"), "Job left undone: Fit the keyboard")
 
     def test_for_parts_and_parked(self):
         self.job()

@@ -54,15 +54,17 @@ class TakingApart(PageTest):
             "parts-0-condition": "untested",
             "parts-0-quantity": "1",
             "parts-0-worth": "30",
-            "parts-1-condition": "tested",
+            "parts-1-condition": "untested",
             "parts-1-quantity": "1",
-            "parts-1-worth": "0",
+            "parts-1-worth": "",
         }
         page = self.post("workshop:take-apart", [unit.number], do="look", **sent)
         self.assertContains(page, "39.40")
         self.assertEqual(self.again(unit).stage, unit.stage)
         page = self.post("workshop:take-apart", [unit.number], do="keep", **sent | {"parts-0-quantity": "0"})
         self.assertIn("quantity", page.context["parts"].errors[0])
+        page = self.post("workshop:take-apart", [unit.number], do="keep", **sent | {"parts-0-worth": ""})
+        self.assertContains(page, "Say what it is worth: the cost goes by that.")
         page = self.post("workshop:take-apart", [unit.number], do="keep", **sent)
         self.assertRedirects(page, f"/W-{unit.number}/")
         self.assertContains(self.client.get(f"/workshop/W-{unit.number}/"), "1 × Display board")

@@ -259,5 +259,5 @@ class WhatOthersTook(Worth):
         Content.objects.filter(pk=self.missing.pk).update(estimate=D(5))
         Comparable.objects.all().delete()
         self.assertContains(self.box(), "There is no sale to compare it with.")
-        workshop.finish_job(self.owner, job, JobResult("done"))
+        workshop.finish_job(self.owner, job, JobResult("done", fitted_original=True))
         self.assertContains(self.box(), "Nothing is in hand on it")

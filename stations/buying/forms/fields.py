@@ -6,9 +6,35 @@ from decimal import Decimal
 from babel import numbers
 from django import forms
 
+from core.buying.manifest import SHAPED
+from core.machine.casing import FormFactor
+from stations.buying.details import usual_form
+from stations.buying.models import LineKind
 from stations.buying.rates import known_rate
 from stations.common import clock
+from stations.common.forms import to_choose
 from stations.common.typed import NumberField
+
+UNSHAPED = "Say what shape it has."
+
+
+def shape_field(**options) -> forms.ChoiceField:
+    """The form factor of a line; chosen for nobody, since what is looked at, drawn and warned of goes by it."""
+    return to_choose("Form factor", [(form.value, form.label) for form in FormFactor], UNSHAPED, **options)
+
+
+class Shaped:
+    """A form of a line, of which the form factor is asked where it is of a shape by itself."""
+
+    def clean(self):
+        data = super().clean()
+        if data.get("form_factor") == "":
+            kind = data.get("kind", LineKind.MACHINE)
+            if kind in SHAPED:
+                self.add_error("form_factor", UNSHAPED)
+            else:
+                data["form_factor"] = usual_form(kind)
+        return data
 
 
 def amount(label: str, **options) -> NumberField:

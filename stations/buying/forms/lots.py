@@ -6,16 +6,17 @@ from django.forms import BaseFormSet, formset_factory
 
 from core.buying.share import Basis
 from stations.buying.details import LineDetails
-from stations.buying.forms.fields import CurrencyAndRate, amount
-from stations.buying.models import Lot, LotLine
+from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, shape_field
+from stations.buying.models import Lot, LotLine, SourceKind
 from stations.common import clock
-from stations.common.forms import VersionedForm, date_input
+from stations.common.forms import VersionedForm, date_input, to_choose
 from stations.common.typed import as_typed
 
 
 class LotForm(CurrencyAndRate, VersionedForm):
     """Header of a lot; its charges and lines are forms of their own."""
 
+    source_kind = to_choose("Source", SourceKind.choices, "Say where it comes from.")
     supplier_name = forms.CharField(
         label="Supplier", max_length=80, error_messages={"required": "Who sold or gave it?"}
     )
@@ -72,7 +73,8 @@ class LotForm(CurrencyAndRate, VersionedForm):
 WORTHS = ("worth_low", "worth_likely", "worth_high")
 
 
-class LineForm(forms.ModelForm):
+class LineForm(Shaped, forms.ModelForm):
+    form_factor = shape_field(required=False)
     id = forms.IntegerField(required=False, widget=forms.HiddenInput)
 
     class Meta:
@@ -99,7 +101,6 @@ class LineForm(forms.ModelForm):
             "weight_kg": "kg each",
             "quantity": "Quantity",
             "description": "What is it",
-            "form_factor": "Form factor",
             "claim_words": "In their words",
         }
 

@@ -5,7 +5,7 @@ from django import forms
 from core.buying.landed import read_bands
 from core.buying.odds import OUTCOMES, LineOutcome
 from stations.buying.details import CaseDetails
-from stations.buying.forms.fields import CurrencyAndRate, amount, below_hundred, percent
+from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, below_hundred, percent, shape_field
 from stations.buying.models import BidPlan, PlanLine, StartingOdds, ToldOutcome
 from stations.common.forms import VersionedForm
 from stations.common.typed import CountField, NumberField, as_typed
@@ -74,6 +74,7 @@ class PlanForm(CurrencyAndRate, VersionedForm):
 class QuickLineForm(forms.ModelForm):
     """A line from what a photograph shows; the rest is filled in as usual and can be put right after."""
 
+    form_factor = shape_field()
     worth = NumberField(
         label="Sells for, working",
         min_value=Decimal(0),
@@ -89,8 +90,10 @@ class QuickLineForm(forms.ModelForm):
         error_messages = {"description": {"required": "Say what it is."}}
 
 
-class PlanLineForm(forms.ModelForm):
+class PlanLineForm(Shaped, forms.ModelForm):
     """A line with all its cases: odds in percent, prices, costs and minutes."""
+
+    form_factor = shape_field(required=False)
 
     class Meta:
         model = PlanLine

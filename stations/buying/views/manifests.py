@@ -10,7 +10,7 @@ from core.buying.manifest import Column
 from core.machine.quantities import Mark
 from stations.buying import manifests
 from stations.buying.forms import TakeInForm, UploadForm
-from stations.buying.models import BidPlan, Lot, Manifest
+from stations.buying.models import BidPlan, Claim, LineKind, Lot, Manifest
 from stations.common.typed import whole_number
 from stations.people.screens import saved
 
@@ -49,10 +49,13 @@ def look(request, pk):
     chosen, mark = _chosen(asked), Mark(asked["mark"]) if asked.get("mark") in set(Mark) else Mark.ASK
     there = _page_of(manifest.target)
     table, columns, good, bad = manifests.preview(manifest, chosen, mark)
-    form = TakeInForm(request.POST or None, of_worth=manifests.asks_to_finish(manifest, good))
+    form = TakeInForm(
+        request.POST or None, of_worth=manifests.asks_to_finish(manifest, good), shapeless=manifests.shapeless(good)
+    )
 
     def act(data):
-        manifests.import_manifest(request.user, manifest, chosen or {}, data["again"], mark, data.get("finish_cost"))
+        once = {name: data[name] for name in ("finish_cost", "shape") if name in data}
+        manifests.import_manifest(request.user, manifest, chosen or {}, data["again"], mark, **once)
         return there
 
     if done := saved(request, form, act):
@@ -70,7 +73,7 @@ def look(request, pk):
         "good": good,
         "bad": Paginator(bad, SHOWN).get_page(request.GET.get("page")),
         "bad_count": len(bad),
-        "first": good[:SHOWN],
+        "first": [(line, Claim(line.claim).label, LineKind(line.kind).label) for line in good[:SHOWN]],
         "more_lines": len(good[SHOWN:]),
         "before": manifests.imported_before(manifest),
         "columns": "&".join([*(f"{column.value}={index}" for column, index in columns.items()), f"mark={mark}"]),

@@ -24,6 +24,7 @@ class Content(models.Model):
     name = models.CharField(max_length=60)
     weight = models.PositiveSmallIntegerField(default=1)
     presence = models.CharField(max_length=12, choices=PRESENCES, default=Presence.UNSEEN.value)
+    # 0 while nobody said.
     estimate = models.DecimalField(
         "a replacement costs about", max_digits=8, decimal_places=2, default=0, validators=[MinValueValidator(0)]
     )

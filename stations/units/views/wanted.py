@@ -23,9 +23,11 @@ def wanted(request):
     coming = offers.on_its_way(page)
     parts = Paginator(selectors.wanted_parts(), PER_PAGE).get_page(request.GET.get("parts"))
     due = offers.on_its_way(parts)
+    total, unsaid = selectors.wanted_total()
     context = {
         "page": page,
-        "total": selectors.wanted_total(),
+        "total": total,
+        "unsaid": unsaid,
         "rows": [(row, coming.get(row.pk)) for row in page],
         "parts": parts,
         "part_rows": [(row, due.get(row.pk)) for row in parts],

@@ -26,6 +26,14 @@ class JobQuerySet(models.QuerySet["Job"]):
         """Open, and held up by nothing outside."""
         return self.filter(Q(waiting_for="") | ~_not_come_yet(), done_at=None)
 
+    def was_done(self) -> Self:
+        """Done, whatever came of it: `Job.was_done` as a question."""
+        return self.filter(done_at__isnull=False, undone=False)
+
+    def temporary_open(self) -> Self:
+        """Temporary fixes that wait to be made good: `Job.temporary_open` as a question."""
+        return self.was_done().filter(temporary=True, made_good_at=None)
+
 
 def _not_come_yet() -> Q:
     return Q(waiting_until=None) | Q(waiting_until__gt=clock.today())
@@ -83,6 +91,7 @@ class Job(Versioned):
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     done_at = models.DateTimeField(null=True, blank=True)
+    undone = models.BooleanField("it was closed and never begun", default=False, editable=False)
 
     objects = JobQuerySet.as_manager()
 
@@ -97,6 +106,9 @@ class Job(Versioned):
                 condition=Q(temporary=False) | (~Q(temporary_reason="") & ~Q(made_good_by="")),
                 name="temporary_fix_says_why_and_what_then",
             ),
+            models.CheckConstraint(
+                condition=Q(undone=False) | (Q(done_at__isnull=False) & Q(worked=None)), name="undone_is_closed"
+            ),
         ]
 
     def __str__(self) -> str:
@@ -105,6 +117,10 @@ class Job(Versioned):
     @property
     def is_open(self) -> bool:
         return self.done_at is None
+
+    @property
+    def was_done(self) -> bool:
+        return self.done_at is not None and not self.undone
 
     @property
     def waits(self) -> bool:
@@ -124,7 +140,7 @@ class Job(Versioned):
 
     @property
     def temporary_open(self) -> bool:
-        return self.temporary and self.done_at is not None and self.made_good_at is None
+        return self.temporary and self.was_done and self.made_good_at is None
 
     @property
     def temporary_overdue(self) -> bool:
