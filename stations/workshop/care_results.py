@@ -57,14 +57,14 @@ def seen_there(job: Job) -> list[Finding]:
     return list(found.exclude(pk=job.finding_id or 0))
 
 
-def settle(person: Person, job: Job, result: str, also: tuple[int, ...] = (), accepted: bool = False) -> None:
-    """The finding a job was for and those chosen besides: resolved, or what is still seen of them stays on the map as
-    slight as it reads; `accepted` takes that as patina."""
-    findings = [job.finding] if job.finding and job.finding.is_open else []
-    findings += [finding for finding in seen_there(job) if finding.pk in also]
-    if not findings:
-        return
+def settle(
+    person: Person, job: Job, result: str, also: tuple[int, ...] = (), accepted: bool = False, worked: bool = False
+) -> None:
+    """The finding a job was for, if it `worked` or was measured, and those chosen besides: resolved, or what is still
+    seen of them stays on the map as slight as it reads; `accepted` takes that as patina."""
     came = measured(job)
+    findings = [job.finding] if job.finding and job.finding.is_open and (worked or came) else []
+    findings += [finding for finding in seen_there(job) if finding.pk in also]
     words = "; ".join(filter(None, (result, came.words if came else "")))[:200]
     for finding in findings:
         if came is None or not came.still_seen or finding.kind != FindingKind.YELLOWING:

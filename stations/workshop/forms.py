@@ -314,6 +314,7 @@ class LabourForm(forms.Form):
 class DoneForm(forms.Form):
     worked = forms.NullBooleanField(
         label="Did it do what it was for?",
+        help_text="what it was for stays open until you say yes, here or later",
         required=False,
         widget=forms.Select(choices=[("", "can’t say yet"), ("true", "yes"), ("false", "no")]),
     )

@@ -139,7 +139,8 @@ class JobResult:
 
 @transaction.atomic
 def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
-    """Close a job: its clock stops, what it answered to is settled if it did what it was for."""
+    """Close a job: its clock stops, what it answered to is settled if it did what it was for; while that can't be said
+    it stays open until `say_worked`."""
     require(person, "finish a job")
     job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
     if not job.is_open:
@@ -181,8 +182,9 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
 
 
 def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:
-    """What a job answered to: the finding is resolved, the missing thing is there, the temporary fix made good."""
-    care_results.settle(person, job, came_of_it.result, came_of_it.also, came_of_it.accepted)
+    """What is so whatever came of it: what was fitted is there, what was glued is watched, what was measured or chosen
+    is settled. The rest goes by whether it worked."""
+    care_results.settle(person, job, came_of_it.result, came_of_it.also, came_of_it.accepted, bool(came_of_it.worked))
     if glue.is_glued(job):
         glue.watch(job)
     what, _, number = job.source.partition(":")
@@ -191,10 +193,35 @@ def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:
             raise Refused("Say whether what was fitted is an original one.", "fitted_original")
         presence = Presence.PRESENT if came_of_it.fitted_original else Presence.NOT_ORIGINAL
         Content.objects.filter(pk=number, unit=job.unit_id).update(presence=presence)
-    elif what == "temporary":
-        mended = Job.objects.filter(pk=number, unit=job.unit_id).select_related("unit").first()
-        if mended is not None and mended.temporary_open:
-            resolve_temporary_fix(person, mended, came_of_it.result or job.title)
+    if came_of_it.worked:
+        _make_good(person, job, came_of_it.result)
+
+
+def _make_good(person: Person, job: Job, result: str) -> None:
+    """The temporary fix a job answered to is one no longer."""
+    what, _, number = job.source.partition(":")
+    mended = (
+        Job.objects.filter(pk=number, unit=job.unit_id).select_related("unit").first() if what == "temporary" else None
+    )
+    if mended is not None and mended.temporary_open:
+        resolve_temporary_fix(person, mended, result or job.title)
+
+
+@transaction.atomic
+def say_worked(person: Person, job: Job, worked: bool) -> None:
+    """Whether a job did what it was for, where nobody could say that when it was closed: what it answered to is settled
+    now, or stays."""
+    require(person, "finish a job")
+    job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
+    if not job.unsaid:
+        raise Refused("There is nothing to be said of it any more.")
+    Job.objects.filter(pk=job.pk).update(worked=worked)
+    if worked and not job.temporary and job.unit.stage not in GONE:
+        care_results.settle(person, job, job.result, worked=True)
+        _make_good(person, job, job.result)
+    words = f"{job.title}: it {'did' if worked else 'did not do'} what it was for"
+    history.record(person, "workshop.say_worked", UNIT, job.unit_id, words, job=job.pk, worked=worked)
+    stages.refresh(job.unit)
 
 
 @transaction.atomic

@@ -122,6 +122,7 @@ urlpatterns = [
     path("parts/<int:pk>/fit/", job.fit, name="fit"),
     path("jobs/<int:pk>/minutes/", labour.minutes, name="minutes"),
     path("jobs/<int:pk>/done/", job.done, name="done"),
+    path("jobs/<int:pk>/worked/", job.say_worked, name="say-worked"),
     path("jobs/<int:pk>/step/done/", recipe.done, name="step-done"),
     path("jobs/<int:pk>/step/begin/", recipe.begin, name="step-begin"),
     path("jobs/<int:pk>/step/left-out/", recipe.left_out, name="step-left-out"),

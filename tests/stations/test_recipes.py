@@ -259,7 +259,7 @@ class ByItsRecipe(ShopTest):
             recipe_record()
 
 
-class WhatAJobSettles(ShopTest):
+class WhatAJobSettles(Through):
     STANDS = "assessed"
 
     def open(self, unit, **data) -> Job:
@@ -274,6 +274,24 @@ class WhatAJobSettles(ShopTest):
         self.assertEqual(self.again(finding).status, Finding.Status.OPEN)
         workshop.finish_job(self.technician, self.open(unit, finding=finding), JobResult("off", worked=True))
         self.assertEqual(self.again(finding).status, Finding.Status.RESOLVED)
+
+    def test_what_nobody_can_say_yet_stays_open_until_it_is_said(self):
+        unit = self.assessed()
+        for worked, status in (("no", Finding.Status.OPEN), ("yes", Finding.Status.RESOLVED)):
+            finding = self.hand().find(unit, "front", "residue", 2, "glue")
+            job = self.open(unit, finding=finding)
+            workshop.finish_job(self.technician, job, JobResult("washed"))
+            self.assertEqual(self.again(finding).status, Finding.Status.OPEN)
+            self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Nobody said yet whether it did")
+            self.post("workshop:say-worked", [job.pk], worked="perhaps")
+            self.assertIsNone(self.again(job).worked)
+            self.done(self.post("workshop:say-worked", [job.pk], worked=worked))
+            self.assertEqual((self.again(finding).status, self.again(job).worked), (status, worked == "yes"))
+            with self.assertRaisesRegex(Refused, "nothing to be said"):
+                workshop.say_worked(self.technician, job, True)
+            with self.assertRaises(NotAllowed):
+                workshop.say_worked(self.viewer, job, True)
+        self.assertContains(self.client.get(f"/W-{unit.number}/"), "it did what it was for")
 
     def test_the_missing_thing_is_there_original_or_not(self):
         unit = self.assessed(missing=("mouse", "keyboard"))
@@ -292,7 +310,7 @@ class WhatAJobSettles(ShopTest):
             unit, temporary=True, temporary_reason="for now", made_good_by="a foot", made_good_due=clock.today()
         )
         workshop.finish_job(self.technician, fix, JobResult("taped"))
-        workshop.finish_job(self.technician, self.open(unit, source=f"temporary:{fix.pk}"), JobResult("foot on"))
+        workshop.finish_job(self.technician, self.open(unit, source=f"temporary:{fix.pk}"), JobResult("foot on", True))
         self.assertFalse(self.again(fix).temporary_open)
 
     def test_due_again_from_when_it_was_done_here(self):

@@ -226,7 +226,7 @@ class SettlingALeak(PageTest):
             NewJob(title="Take the cell out", kind="repair", estimate_minutes=5, finding=finding),
         )
         workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))
-        workshop.finish_job(self.owner, job, JobResult("cell out, tracks washed"))
+        workshop.finish_job(self.owner, job, JobResult("cell out, tracks washed", worked=True))
         self.assertEqual(
             (self.again(finding).status, self.again(finding).settled_words), ("resolved", "cell out, tracks washed")
         )

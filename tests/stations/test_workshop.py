@@ -193,7 +193,7 @@ class Jobs(ShopTest):
         finding = self.hand().find(unit, "front", "crack", 2, "corner")
         job = self.job(unit, finding=finding)
         self.assertEqual(self.again(unit).station, "workshop")
-        workshop.finish_job(self.technician, job, JobResult("glued"))
+        workshop.finish_job(self.technician, job, JobResult("glued", worked=True))
         self.assertEqual(self.again(finding).status, "resolved")
         self.assertEqual(self.again(unit).next_step, "run the test plan again")
         run = bench.start_run(self.technician, self.again(unit))

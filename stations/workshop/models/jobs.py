@@ -129,6 +129,11 @@ class Job(Versioned):
         return self.is_open and bool(self.waiting_for) and not came
 
     @property
+    def unsaid(self) -> bool:
+        """It was done, and nobody said yet whether it did what it was for."""
+        return self.was_done and self.worked is None
+
+    @property
     def failed(self) -> bool:
         """It was done, and did not do what it was for."""
         return self.worked is False

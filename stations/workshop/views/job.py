@@ -173,6 +173,19 @@ def done(request, pk):
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), done=form)
 
 
+@require_POST
+def say_worked(request, pk):
+    """Whether it did what it was for, said after it was closed."""
+
+    def act():
+        said_so = sent(request, "worked")
+        if said_so not in {"yes", "no"}:
+            raise Refused("Say yes or no.")
+        services.say_worked(request.user, job_of(pk), said_so == "yes")
+
+    return press(request, act, job_address(pk))
+
+
 def job_address(pk):
     return reverse("workshop:job", args=[pk])
 
