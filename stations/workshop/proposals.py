@@ -153,8 +153,9 @@ class _Gathering:
         self.findings = {f.pk: f for f in unit.findings.all() if f.is_open}
         self.contents = list(unit.contents.all())
         self.jobs = list(unit.jobs.all())
+        # A finding that was worked on, and nobody said yet with what success, is not proposed again either.
         self.at_work = {job.source for job in self.jobs if job.is_open} | {
-            f"finding:{job.finding_id}" for job in self.jobs if job.is_open
+            f"finding:{job.finding_id}" for job in self.jobs if job.is_open or job.unsaid
         }
         self.refused: list[tuple[str, str]] = []
 

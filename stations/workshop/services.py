@@ -121,7 +121,7 @@ class JobResult:
     stays always is. `worked`: it did what it was for; None while that can't be said. `original_goes` with the machine
     at sale, None while that is not decided; `original_gone` says why it was disposed of instead. `fitted_original`:
     what was fitted for something missing is an original one, None while nobody said. `also`: findings settled besides,
-    by their keys; `accepted`: what is still seen is taken as patina. `undone`: it was never begun, nothing is settled.
+    by their keys; `accepted`: what is still seen is taken as patina. `never_begun`: nothing was done or is settled.
     """
 
     result: str
@@ -134,7 +134,7 @@ class JobResult:
     fitted_original: bool | None = None
     also: tuple[int, ...] = ()
     accepted: bool = False
-    undone: bool = False
+    never_begun: bool = False
 
 
 @transaction.atomic
@@ -163,11 +163,11 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
         waiting_for="",
         waiting_until=None,
         decision="",
-        undone=came_of_it.undone,
+        never_begun=came_of_it.never_begun,
     )
-    if came_of_it.worked is not False and not job.temporary and not came_of_it.undone:
+    if came_of_it.worked is not False and not job.temporary and not came_of_it.never_begun:
         _settle(person, job, came_of_it)
-    kind = "Job left undone" if came_of_it.undone else "Temporary fix" if job.temporary else "Job done"
+    kind = "Job never begun" if came_of_it.never_begun else "Temporary fix" if job.temporary else "Job done"
     not_so = "; it did not do what it was for" if came_of_it.worked is False else ""
     history.record(
         person,

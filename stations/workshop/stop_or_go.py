@@ -326,14 +326,14 @@ def _ask_at(asked: StopGo) -> datetime:
 
 
 def _stop_jobs(person: Person, unit: Unit, why: str) -> None:
-    """Jobs that are open end here. One that was begun did not do what it was for; the others are left undone."""
+    """Jobs that are open end here. One that was begun did not do what it was for; the others were never begun."""
     for job in Job.objects.filter(unit=unit, done_at=None).order_by("pk"):
         begun = job.labour.exists() or job.step_rows.exists()
         recipe_run.take_over_job(person, job)
         while (step := recipe_run.in_hand(recipe_run.steps_of_job(job))) is not None:
             recipe_run.leave_out(person, job, step.index, f"stopped: {why}"[:160])
             job.refresh_from_db()
-        stopped = services.JobResult(f"stopped: {why}"[:200], False if begun else None, undone=not begun)
+        stopped = services.JobResult(f"stopped: {why}"[:200], False if begun else None, never_begun=not begun)
         services.finish_job(person, job, stopped)
 
 

@@ -22,6 +22,7 @@ class AtTheSale(BrowserTest):
         page.get_by_label("Quantity").fill(count)
         page.get_by_label("Claim").select_option(claim)
         page.get_by_label("Sells for, working").fill(worth)
+        page.get_by_label("Form factor").select_option("desktop")
         page.get_by_role("button", name="Add the line").click()
         expect(page.get_by_role("link", name=what)).to_be_visible()
 

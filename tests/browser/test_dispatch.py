@@ -37,6 +37,9 @@ class AfterTheSale(BrowserTest):
 
         page.get_by_label("What came in").fill("200")
         page.get_by_role("button", name="Take the payment").click()
+        expect(page.get_by_text("Say how it came in.")).to_be_visible()
+        page.get_by_label("How", exact=True).select_option("cash")
+        page.get_by_role("button", name="Take the payment").click()
         expect(page.get_by_text("Only 150.00 is open")).to_be_visible()
         expect(page.get_by_label("What came in")).to_have_value("200")
         page.get_by_label("What came in").fill("150")

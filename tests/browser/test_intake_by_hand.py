@@ -153,6 +153,7 @@ class AtTheTable(BrowserTest):
         page.get_by_label("Likely worth").select_option("not in the file")
         page.get_by_label("What it is").select_option("Pos")
         page.get_by_role("button", name="Read it so").click()
+        page.get_by_label("Form factor of the 7 that tell none").select_option("desktop")
         page.get_by_role("button", name="Take 7 lines in").click()
         expect(page.get_by_role("heading", name="Pallet")).to_be_visible()
         self.assertEqual(Lot.objects.get(pk=lot.pk).lines.count(), 8)

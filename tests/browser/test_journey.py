@@ -50,6 +50,7 @@ class FromLotToProfit(BrowserTest):
         page.get_by_role("link", name="Record a lot").or_(page.get_by_role("link", name="Record one")).first.click()
         page.get_by_label("Name of the lot").fill("Attic in Saltgate")
         page.get_by_label("Supplier", exact=True).fill("A private seller")
+        page.get_by_label("Source").select_option("private")
         page.get_by_label("Amount, or %").nth(0).fill("80")
         page.get_by_label("Amount, or %").nth(1).fill("10 %")
         page.get_by_label("Amount, or %").nth(3).fill("12")
@@ -60,6 +61,10 @@ class FromLotToProfit(BrowserTest):
             line = page.locator(".line-form").nth(number)
             line.get_by_label("What is it").fill(what)
             line.get_by_label("Quantity").fill(count)
+            if number:
+                line.get_by_label("Kind").select_option("consumable")
+            else:
+                line.get_by_label("Form factor").select_option("keyboard")
             for label in ("Worth, low", "Likely", "High"):
                 line.get_by_label(label).fill(worth)
             line.get_by_label("Cost to finish").fill("0")
@@ -153,6 +158,7 @@ class FromLotToProfit(BrowserTest):
         expect(page.get_by_text("Sold.")).to_be_visible()
         page.goto(f"/selling/W-{unit.number}/")
         page.get_by_role("link", name="Payment, receipt, packing, returns").click()
+        page.get_by_label("How", exact=True).select_option("cash")
         self.press("Take the payment")
         page.get_by_text("Collected in person").click()
         self.press("Handed over: close out")

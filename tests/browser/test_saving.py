@@ -37,6 +37,7 @@ class Saving(BrowserTest):
         self.page.goto(SHELF)
         self.page.get_by_label("Name").fill("Green screen")
         self.page.get_by_label("Place").fill("shelf K")
+        self.page.get_by_label("Stands in for").select_option(index=1)
 
     def press(self):
         self.page.locator("form:has([name=stands_in]) button").last.click()
@@ -244,6 +245,7 @@ class TypedMeanwhile(BrowserTest):
         self.page.goto(SHELF)
         self.name, self.place = self.page.get_by_label("Name"), self.page.get_by_label("Place")
         self.new = self.page.locator("form:has([name=stands_in])")
+        self.page.get_by_label("Stands in for").select_option(index=1)
 
     def while_it_is_saved(self, act: Callable[[], None]) -> None:
         """The next post is answered only when `act` is done."""

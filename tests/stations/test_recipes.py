@@ -18,6 +18,7 @@ from stations.workshop import services as workshop
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, JobStep, StateAsFound
 from stations.workshop.new_job import NewJob, of_recipe
+from stations.workshop.proposals import proposals_of
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
 from stations.workshop.strip_downs import strip_down_of
@@ -283,10 +284,13 @@ class WhatAJobSettles(Through):
             workshop.finish_job(self.technician, job, JobResult("washed"))
             self.assertEqual(self.again(finding).status, Finding.Status.OPEN)
             self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Nobody said yet whether it did")
+            self.assertIsNone(proposals_of(self.again(unit)).get(f"finding:{finding.pk}"))
             self.post("workshop:say-worked", [job.pk], worked="perhaps")
             self.assertIsNone(self.again(job).worked)
             self.done(self.post("workshop:say-worked", [job.pk], worked=worked))
             self.assertEqual((self.again(finding).status, self.again(job).worked), (status, worked == "yes"))
+            proposed = proposals_of(self.again(unit)).get(f"finding:{finding.pk}")
+            self.assertEqual(proposed is None, worked == "yes")
             with self.assertRaisesRegex(Refused, "nothing to be said"):
                 workshop.say_worked(self.technician, job, True)
             with self.assertRaises(NotAllowed):

@@ -181,7 +181,7 @@ class Decided(Asked):
         self.assertEqual((unit.path, unit.station), (Path.SELL.value, "selling"))
         self.assertIs(self.again(job).worked, False)
         self.assertIsNone(self.again(idle).worked)
-        self.assertEqual((self.again(job).undone, self.again(idle).undone), (False, True))
+        self.assertEqual((self.again(job).never_begun, self.again(idle).never_begun), (False, True))
         self.assertFalse(Job.objects.filter(done_at=None).exists())
         self.assertContains(self.client.get(f"/W-{unit.number}/"), "stop, sell it as it stands: Fit the keyboard")
 
@@ -197,9 +197,9 @@ class Decided(Asked):
         self.assertFalse(self.again(fix).temporary_open)
         self.assertFalse(Job.objects.temporary_open().exists())
         self.assertEqual(listing_facts(self.again(self.unit)).work_done, [])
-        self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Left undone")
-        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/"), "left undone")
-        self.assertContains(self.client.get(f"/W-{self.unit.number}/"), "Job left undone: Fit the keyboard")
+        self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Never begun; closed")
+        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/"), "closed, never begun")
+        self.assertContains(self.client.get(f"/W-{self.unit.number}/"), "Job never begun: Fit the keyboard")
 
     def test_for_parts_and_parked(self):
         self.job()

@@ -28,7 +28,7 @@ class JobQuerySet(models.QuerySet["Job"]):
 
     def was_done(self) -> Self:
         """Done, whatever came of it: `Job.was_done` as a question."""
-        return self.filter(done_at__isnull=False, undone=False)
+        return self.filter(done_at__isnull=False, never_begun=False)
 
     def temporary_open(self) -> Self:
         """Temporary fixes that wait to be made good: `Job.temporary_open` as a question."""
@@ -91,7 +91,7 @@ class Job(Versioned):
     opened_at = models.DateTimeField()
     opened_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     done_at = models.DateTimeField(null=True, blank=True)
-    undone = models.BooleanField("it was closed and never begun", default=False, editable=False)
+    never_begun = models.BooleanField("it was closed and never begun", default=False, editable=False)
 
     objects = JobQuerySet.as_manager()
 
@@ -107,7 +107,8 @@ class Job(Versioned):
                 name="temporary_fix_says_why_and_what_then",
             ),
             models.CheckConstraint(
-                condition=Q(undone=False) | (Q(done_at__isnull=False) & Q(worked=None)), name="undone_is_closed"
+                condition=Q(never_begun=False) | (Q(done_at__isnull=False) & Q(worked=None)),
+                name="never_begun_is_closed",
             ),
         ]
 
@@ -120,7 +121,7 @@ class Job(Versioned):
 
     @property
     def was_done(self) -> bool:
-        return self.done_at is not None and not self.undone
+        return self.done_at is not None and not self.never_begun
 
     @property
     def waits(self) -> bool:

@@ -14,16 +14,16 @@ class Migration(migrations.Migration):
     operations = [
         migrations.AddField(
             model_name="job",
-            name="undone",
+            name="never_begun",
             field=models.BooleanField(default=False, editable=False),
         ),
         migrations.AddConstraint(
             model_name="job",
             constraint=models.CheckConstraint(
                 condition=models.Q(
-                    ("undone", False), models.Q(("done_at__isnull", False), ("worked", None)), _connector="OR"
+                    ("never_begun", False), models.Q(("done_at__isnull", False), ("worked", None)), _connector="OR"
                 ),
-                name="undone_is_closed",
+                name="never_begun_is_closed",
             ),
         ),
     ]
