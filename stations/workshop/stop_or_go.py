@@ -328,7 +328,7 @@ def _ask_at(asked: StopGo) -> datetime:
 def _stop_jobs(person: Person, unit: Unit, why: str) -> None:
     """Jobs that are open end here. One that was begun did not do what it was for; the others were never begun."""
     for job in Job.objects.filter(unit=unit, done_at=None).order_by("pk"):
-        begun = job.labour.exists() or job.step_rows.exists()
+        begun = job.labour.exists() or job.step_rows.exists() or job.issues.filter(returned_at=None).exists()
         recipe_run.take_over_job(person, job)
         while (step := recipe_run.in_hand(recipe_run.steps_of_job(job))) is not None:
             recipe_run.leave_out(person, job, step.index, f"stopped: {why}"[:160])
