@@ -1,8 +1,11 @@
 """A hand that works like a person at the screens: every step calls the service the screen calls."""
 
 import random
+from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
+from typing import Concatenate, ParamSpec, TypeVar
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -16,6 +19,7 @@ from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.catalogue.models import MachineModel
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.dispatch import packing, parcels, receipts
 from stations.dispatch.models import BoxSize, Carrier, Parcel
 from stations.intake import services as intake
@@ -43,6 +47,10 @@ def packing_picture(unit: Unit, number: int) -> SimpleUploadedFile:
     return SimpleUploadedFile(f"packing-{view}.jpg", picture, "image/jpeg")
 
 
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
 class Hand:
     """Works at a moment that moves on; `wait` lets hours pass."""
 
@@ -55,7 +63,7 @@ class Hand:
         self.moment += timedelta(**span)
         return self
 
-    def do(self, act, *args, **named):
+    def do(self, act: Callable[Concatenate[Person, P], T], *args: P.args, **named: P.kwargs) -> T:
         """One thing, now; a few minutes pass."""
         with clock.at(self.moment):
             done = act(self.person, *args, **named)
@@ -65,25 +73,9 @@ class Hand:
     def assess(self, unit: Unit, approach: str = "period", missing=(), wrong=(), finish: bool = True, **facts) -> Unit:
         """Identify, tick off, choose the approach, finish intake."""
         unit = Unit.objects.get(pk=unit.pk)
-        names = (
-            "model",
-            "title",
-            "serial",
-            "form_factor",
-            "mains",
-            "supply",
-            "battery",
-            "drives",
-            "picture_tube",
-            "keyboard",
-            "data_on_board",
-            "owner_name",
-            "place",
-            "mains_variant",
-        )
         usual = {"mains_variant": "v220_240"} if unit.supply in {"linear", "switching"} else {}
-        changes = {name: getattr(unit, name) for name in names} | usual | {"serial": self.serial(unit)} | facts
-        self.do(intake.identify, unit, unit.version, changes)
+        said = usual | {"serial": self.serial(unit)} | facts
+        self.do(intake.identify, unit, unit.version, replace(as_kept(intake.Identity, unit), **said))
         presences = {
             c.pk: "missing" if c.name in missing else "not_original" if c.name in wrong else "present"
             for c in unit.contents.all()
@@ -230,8 +222,8 @@ class Hand:
     def pack(self, sale: Sale, weight_g: int = 5200) -> Parcel:
         """Measured as its model is, every step done with its pictures, closed in the box that is proposed."""
         parcel = self.do(parcels.begin, sale)
-        size = {"length": parcel.length or 420, "width": parcel.width or 300, "height": parcel.height or 120}
-        self.do(parcels.measure, parcel, parcel.version, size | {"weight_g": weight_g, "zone": "home"})
+        size = (parcel.length or 420, parcel.width or 300, parcel.height or 120)
+        self.do(parcels.measure, parcel, parcel.version, parcels.Measured(*size, weight_g, "home", parcel.address))
         for number, moment in enumerate((Moment.BEFORE, Moment.PACKED)):
             self.do(parcels.add_pictures, parcel, moment, [packing_picture(sale.unit, number)])
         for one in packing.plan_of(parcel).steps:

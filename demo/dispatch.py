@@ -1,6 +1,7 @@
 """What happened after sales: boxes and carriers, a parcel on the table with a tube in it, returns, a claim, a period
 closed."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
 
@@ -15,6 +16,7 @@ from simulators import carriers as source
 from stations.bench import faults
 from stations.books import taxes
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.dispatch import carriers, packing, parcels, receipts, returns, terms
 from stations.dispatch.models import BoxSize
 from stations.intake import settling
@@ -46,12 +48,13 @@ def set_up(runa: Person, since: datetime) -> None:
         terms.change_terms(
             runa,
             row.version,
-            {
-                "address": ADDRESS,
-                "tax_number": "MW 204 118",
-                "thanks": "Questions: reply to the message you ordered with.",
-                "global_since": begun.replace(month=begun.month - (begun.month - 1) % 3),
-            },
+            replace(
+                as_kept(terms.TermsDetails, row),
+                address=ADDRESS,
+                tax_number="MW 204 118",
+                thanks="Questions: reply to the message you ordered with.",
+                global_since=begun.replace(month=begun.month - (begun.month - 1) % 3),
+            ),
         )
         for name, (length, width, height), wall, weight in BOXES:
             inner = {"inner_length": length, "inner_width": width, "inner_height": height}
@@ -175,8 +178,9 @@ def _on_the_table(hand: Hand, unit: Unit) -> None:
     sale.refresh_from_db()
     hand.do(payments.take_payment, sale, sale.owed)
     parcel = hand.do(parcels.begin, sale)
-    data = {"weight_g": 9400, "zone": "home", "address": "Nils Roth\nSalt Street 12\nSaltgate"}
-    hand.do(parcels.measure, parcel, parcel.version, data)
+    found = as_kept(parcels.Measured, parcel)
+    found = replace(found, weight_g=9400, zone="home", address="Nils Roth\nSalt Street 12\nSaltgate")
+    hand.do(parcels.measure, parcel, parcel.version, found)
     hand.do(parcels.add_pictures, parcel, Moment.BEFORE, [packing_picture(unit, 0)])
     for one in packing.plan_of(parcel).steps:
         if one.step.code == "face":

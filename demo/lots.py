@@ -285,7 +285,7 @@ class Lots(BenchStories, Bids):
         owner.offer(d1, "229")
         # Proven, to be graded.
         d2 = hand.assess(d2, "period", missing=("front badge",), wrong=("mouse",))
-        hand.do(contents.estimate, d2.contents.get(name="front badge"), Decimal(0), True)
+        hand.do(contents.do_without, d2.contents.get(name="front badge"))
         hand.find(d2, "right", "yellowing", 2, "window side", 60)
         # Two that lift the grade only together, and some that don't.
         hand.find(d2, "front", "missing", 3, "badge gone, two pins left", 30)

@@ -1,6 +1,7 @@
 """Parts and where they go: parcels, a count with a difference, a donor beside its patient, a disk that was not
 sanitised, a fixture found bad."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
 
@@ -9,6 +10,7 @@ from demo.days import Hand
 from stations.buying.models import Lot
 from stations.catalogue import weaknesses
 from stations.catalogue.models import MachineModel
+from stations.common.details import as_kept
 from stations.intake import receiving
 from stations.people.models import Person
 from stations.stock import designs, orders, shelf
@@ -36,8 +38,8 @@ def drawers(runa: Person, tobin: Person, now: datetime) -> None:
     ):
         hand.do(stock.stock_part, Sort(name, "new", drawer, measure), amount, D(paid))
     board = hand.do(stock.stock_part, Sort("Video adapter board, own make", "new", "D2", modern=True), "5", D("38.00"))
-    terms = {"revision": "C", "maker": "board house in Ostvik", "terms": "own drawing; sold only in our machines"}
-    hand.do(designs.keep_design, board.item, 0, terms)
+    made = designs.DesignDetails("C", "board house in Ostvik", "own drawing; sold only in our machines")
+    hand.do(designs.keep_design, board.item, 0, made)
     models = {str(model): model for model in MachineModel.objects.all()}
     for name, at, to, fits in (
         ("Lithium cell 3 V", 12, 30, ("Orrin Desk 16", "Corvane Stack 4")),
@@ -47,7 +49,8 @@ def drawers(runa: Person, tobin: Person, now: datetime) -> None:
     ):
         item = StockItem.objects.get(name=name)
         fit = [models[model] for model in fits if model in models]
-        hand.do(stock.change_item, item, item.version, {"reorder_at": D(at), "reorder_to": D(to)}, fit)
+        said = replace(as_kept(stock.ItemDetails, item), reorder_at=D(at), reorder_to=D(to))
+        hand.do(stock.change_item, item, item.version, said, fit)
     feet = StockItem.objects.get(name="Rubber foot")
     Hand(tobin, now - timedelta(days=3), "count").do(stock.count, feet, D(22), "two rolled under the bench")
 
@@ -155,7 +158,6 @@ def known_to_fail(runa: Person, now: datetime) -> None:
     """What such machines are known to fail by."""
     hand = Hand(runa, now - timedelta(days=30), "weak")
     models = {str(model): model for model in MachineModel.objects.all()}
-    usual = {"part_words": "", "serial_from": "", "serial_to": "", "revision": "", "told_by": "seen here"}
     for model, what, look, suspect, factor, more in (
         ("Corvane Micro 3", "the cell on the board leaks", "the board round the cell", "corrosion", 4, {}),
         ("Halden M2", "the line transformer cracks", "the transformer, for a hairline and soot", "", 1, {}),
@@ -176,8 +178,16 @@ def known_to_fail(runa: Person, now: datetime) -> None:
             {"part_words": "Character generator"},
         ),
     ):
-        data = usual | {"model": models.get(model or ""), "what": what, "look_at": look, "suspect": suspect}
-        hand.do(weaknesses.keep_weakness, None, 0, data | {"factor": D(factor), "minutes": 5} | more)
+        known = weaknesses.WeaknessDetails(
+            model=models.get(model or ""),
+            what=what,
+            look_at=look,
+            suspect=suspect,
+            factor=D(factor),
+            told_by="seen here",
+            **more,
+        )
+        hand.do(weaknesses.keep_weakness, None, 0, known)
 
 
 def held(tobin: Person, now: datetime) -> None:

@@ -9,6 +9,7 @@ from core.selling.pictures import Cut
 from demo.days import Hand
 from demo.norrvik import Shop
 from stations.common import clock
+from stations.intake import capture
 from stations.people.models import Person
 from stations.selling import bundles, inbox, news, offers, pictures, placing, telling, wording
 from stations.selling.models import Channel, Listing, Placement, Sale
@@ -34,7 +35,8 @@ def on_offer(shop: Shop) -> None:
     told, stood, unknown = shop.unpack(lot, hand, place="table 2")
     _much_to_say(hand, told)
     plate = {"supply": "linear", "mains": "230 V", "mains_variant": "v220_240", "battery": "none"}
-    plate |= {"picture_tube": False, "drives": 0, "keyboard": True, "data_on_board": False}
+    plate |= {"picture_tube": False, "drives": 0, "keyboard": True}
+    hand.do(capture.note_data, unknown, capture.DataOnBoard(False))
     hand.test(hand.assess(stood, "enhanced"))
     hand.test(hand.assess(unknown, "enhanced", **plate))
     for unit, asking, weeks in ((stood, "118", 18), (told, "148", 3), (unknown, "34", 2)):

@@ -1,5 +1,6 @@
 """What two invented machines are put together from, and three that stand open on the bench."""
 
+from dataclasses import replace
 from datetime import datetime, timedelta
 
 from core.catalogue.assembly_text import from_data
@@ -8,6 +9,7 @@ from stations.bench import stops
 from stations.catalogue.models import MachineModel
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.units.models import Unit
@@ -15,7 +17,7 @@ from stations.workshop import in_hand, openings, settings, strip_downs, treatmen
 from stations.workshop import services as workshop
 from stations.workshop.forms_strip import UnlistedForm
 from stations.workshop.models import Opening
-from stations.workshop.new_job import NewJob
+from stations.workshop.new_job import JobDetails, NewJob
 
 LUGGABLE = [
     {
@@ -214,7 +216,8 @@ def standing_open(tobin: Person, now: datetime) -> None:
 
     back = Unit.objects.get(number=117)
     job = back.jobs.get(done_at=None)
-    hand.do(workshop.change_job, job, job.version, {"assembly": "Display and supply board"})
+    said = replace(as_kept(JobDetails, job), assembly="Display and supply board")
+    hand.do(workshop.change_job, job, job.version, said)
     hand.do(stops.discharge, back, "tube", "", True)
     hand.do(stops.discharge, back, "supply", "1")
     opening = _open(hand, back, ["Display and supply board", "Main board"])

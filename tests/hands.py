@@ -7,8 +7,11 @@ import io
 import math
 import struct
 import wave
+from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
@@ -24,8 +27,10 @@ from stations.bench import notes, timers
 from stations.bench import services as bench
 from stations.bench.models import TestRun
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.dispatch import carriers, packing, parcels
 from stations.dispatch.models import BoxSize, Carrier, Parcel
+from stations.intake import capture
 from stations.intake import services as intake
 from stations.people.models import Person
 from stations.selling import payments
@@ -34,8 +39,8 @@ from stations.selling.models import Channel, Sale
 from stations.units import findings, photos, stages
 from stations.units.models import Finding, Unit
 
-KEPT = ("model", "title", "form_factor", "mains", "supply", "battery", "drives", "picture_tube", "keyboard")
-KEPT += ("data_on_board", "owner_name", "place", "mains_variant")
+P = ParamSpec("P")
+T = TypeVar("T")
 
 
 def a_picture(name: str, shade: int = 120) -> SimpleUploadedFile:
@@ -94,22 +99,25 @@ class Hand:
         self.moment += timedelta(**span)
         return self
 
-    def do(self, act, *args, **named):
+    def do(self, act: Callable[Concatenate[Person, P], T], *args: P.args, **named: P.kwargs) -> T:
         with clock.at(self.moment):
             done = act(self.person, *args, **named)
         self.wait(minutes=3)
         return done
 
     def assess(
-        self, unit: Unit, approach: str = "period", *, missing: tuple[str, ...] = (), finish: bool = True, **facts
+        self, unit: Unit, approach: str = "period", *, missing: tuple[str, ...] = (), finish: bool = True, **facts: Any
     ) -> Unit:
         """Identify it, tick off all but what is `missing`, look it over, choose the approach and finish intake."""
         unit = Unit.objects.get(pk=unit.pk)
-        changes = {name: getattr(unit, name) for name in KEPT}
+        said = {"serial": f"HM-{unit.number:06d}-A1"} | facts
         if unit.supply in {Supply.LINEAR, Supply.SWITCHING}:
-            changes["mains_variant"] = "v220_240"
+            said = {"mains_variant": "v220_240"} | said
         with stages.all_at_the_end():
-            self.do(intake.identify, unit, unit.version, changes | {"serial": f"HM-{unit.number:06d}-A1"} | facts)
+            if "data_on_board" in said:
+                found = replace(as_kept(capture.DataOnBoard, unit), data_on_board=said.pop("data_on_board"))
+                self.do(capture.note_data, unit, found)
+            self.do(intake.identify, unit, unit.version, replace(as_kept(intake.Identity, unit), **said))
             ticks = {c.pk: "missing" if c.name in missing else "present" for c in unit.contents.all()}
             self.do(intake.tick_contents, unit, ticks)
             self.do(intake.looked_over, unit)
@@ -197,8 +205,8 @@ class Hand:
         """Measured, every step done, pictures taken, closed in the box that was proposed; boxes must be there."""
         parcel = self.do(parcels.begin, sale)
         length, width, height = size
-        data = {"length": length, "width": width, "height": height, "weight_g": weight_g, "zone": "home"}
-        self.do(parcels.measure, parcel, parcel.version, data | {"address": "A. Reader\nQuay 3\nMarrowick"})
+        found = parcels.Measured(length, width, height, weight_g, "home", "A. Reader\nQuay 3\nMarrowick")
+        self.do(parcels.measure, parcel, parcel.version, found)
         self.do_all_steps(parcel)
         parcel.refresh_from_db()
         packed = packing.plan_of(parcel).proposed

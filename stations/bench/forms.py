@@ -4,7 +4,9 @@ from core.bench.checks import BenchFacts
 from core.bench.codebook import FAMILIES
 from core.bench.fault_library import symptoms_for
 from core.bench.plan import Outcome
+from stations.bench.library import CheckDetails
 from stations.bench.models import BenchCheck, Benchmark, Instrument
+from stations.common.details import names_of
 from stations.common.forms import VersionedForm
 from stations.common.typed import as_typed
 
@@ -35,26 +37,7 @@ class CheckForm(VersionedForm):
     class Meta:
         model = BenchCheck
         formfield_callback = as_typed
-        fields = [
-            "model",
-            "group",
-            "title",
-            "instruction",
-            "why",
-            "caution",
-            "when",
-            "kind",
-            "low",
-            "nominal",
-            "high",
-            "unit",
-            "needs",
-            "minutes",
-            "alone_minutes",
-            "gate",
-            "safety",
-            "active",
-        ]
+        fields = names_of(CheckDetails)
         widgets = {
             "instruction": forms.Textarea(attrs={"rows": 3}),
             "caution": forms.Textarea(attrs={"rows": 2}),

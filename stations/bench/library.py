@@ -1,6 +1,7 @@
 """The checks in force: those the application comes with, and the shop's own laid over them."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from decimal import Decimal
 
 from django.db import transaction
 
@@ -13,6 +14,7 @@ from core.machine.casing import FormFactor
 from core.machine.supply import Battery, Supply
 from core.safety import Hazard
 from stations.bench.models import BenchCheck
+from stations.catalogue.models import MachineModel
 from stations.catalogue.weaknesses import KnownToFail
 from stations.common.refusals import Refused
 from stations.people.models import Person
@@ -126,36 +128,61 @@ def _check(row: BenchCheck) -> Check:
     )
 
 
+@dataclass(frozen=True)
+class CheckDetails:
+    """A check in the shop's words: for which machines (see core/bench/conditions), limits in `unit`, None where it has
+    none; minutes of hands, and those it runs alone."""
+
+    model: MachineModel | None
+    group: str
+    title: str
+    instruction: str
+    why: str
+    caution: str
+    when: str
+    kind: str
+    low: Decimal | None
+    nominal: Decimal | None
+    high: Decimal | None
+    unit: str
+    needs: str
+    minutes: int
+    alone_minutes: int
+    gate: bool
+    safety: bool
+    active: bool
+
+
 @transaction.atomic
-def save_check(person: Person, code: str, seen_version: int, data: dict) -> BenchCheck:
+def save_check(person: Person, code: str, seen_version: int, said: CheckDetails) -> BenchCheck:
     """Add a check, or put one in the shop's own words. What keeps people safe is never weakened."""
     require(person, "change the checks")
     try:
-        holds(data["when"], BenchFacts().named, KNOWN)
+        holds(said.when, BenchFacts().named, KNOWN)
     except ConditionError as problem:
         raise Refused(str(problem), "when") from problem
     comes_with = COMES_WITH.get(code)
     if comes_with and comes_with.safety:
         for name, kept in (
-            ("safety", data["safety"]),
-            ("gate", data["gate"] or not comes_with.gate),
-            ("active", data["active"]),
+            ("safety", said.safety),
+            ("gate", said.gate or not comes_with.gate),
+            ("active", said.active),
         ):
             if not kept:
                 raise Refused("This check keeps people safe: it stays in use, a gate and a safety check.", name)
-        if comes_with.caution and not data["caution"]:
+        if comes_with.caution and not said.caution:
             raise Refused("A safety check carries its caution.", "caution")
-        if data.get("model"):
+        if said.model:
             raise Refused("A safety check stays for the machines it is for.", "model")
-        if data["when"] != comes_with.when:
+        if said.when != comes_with.when:
             raise Refused("A safety check stays for the machines it is for.", "when")
     by_plate = comes_with and comes_with.plate
-    if data["kind"] in {CheckKind.MEASURE, CheckKind.LOAD} and data["high"] is None and not by_plate:
+    if said.kind in {CheckKind.MEASURE, CheckKind.LOAD} and said.high is None and not by_plate:
         raise Refused("A step that measures has limits.", "high")
-    if data["high"] is not None and not data["unit"]:
+    if said.high is not None and not said.unit:
         raise Refused("In which unit? V, Ω, A, W, Hz.", "unit")
     row = BenchCheck.objects.filter(code=code).first()
     if row is None:
-        return BenchCheck.objects.create(code=code, **data)
-    save_versioned(row, seen_version, data)
+        return BenchCheck.objects.create(code=code, **vars(said))
+    save_versioned(row, seen_version, vars(said))
     return row

@@ -126,6 +126,21 @@ class SeenPieces:
         return _fields(self, {"worth"})
 
 
+@dataclass(frozen=True)
+class PlanLineDetails:
+    """A line of a plan as it is put right: `rho` in percent, what it costs to go and look in minutes and our money."""
+
+    description: str
+    quantity: int
+    kind: str
+    form_factor: str
+    claim: str
+    claim_words: str
+    rho: Decimal
+    look_minutes: int
+    look_cost: Decimal
+
+
 # What a line of parts turns out as when nobody said its shape.
 PART_FORMS = {"board": FormFactor.BOARD.value, "part": FormFactor.CARD.value, "media": FormFactor.DRIVE.value}
 

@@ -11,7 +11,7 @@ from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome
 from core.buying.planned import BidTerms, Case, expected_minutes, expected_price, sending
 from core.buying.questions import BY_CODE, line_posterior
 from core.money import ZERO, to_cent
-from stations.buying.details import CaseDetails, LineDetails, LotDetails, PlanDetails, SeenPieces
+from stations.buying.details import CaseDetails, LineDetails, LotDetails, PlanDetails, PlanLineDetails, SeenPieces
 from stations.buying.forecasts import bid_line, charges_of, forecast_of, kept_terms
 from stations.buying.models import (
     BidPlan,
@@ -101,17 +101,18 @@ def _usual_cases(line: PlanLine, odds: Sequence[float], worth: Decimal, labour_r
 
 
 @transaction.atomic
-def change_line(person: Person, line: PlanLine, changes: dict, cases: Mapping[LineOutcome, CaseDetails]) -> None:
+def change_line(
+    person: Person, line: PlanLine, said: PlanLineDetails, cases: Mapping[LineOutcome, CaseDetails]
+) -> None:
     """Save a line and its four cases; the odds add up to 1."""
     require(person, "plan a bid")
     _still_open(line.plan)
     total = sum((case.odds for case in cases.values()), Decimal(0))
     if abs(total - 1) > NEARLY:
         raise Refused(f"The odds add up to {(100 * total).normalize():f} %; they must be 100 %.", "odds_works")
-    PlanLine.objects.filter(pk=line.pk).update(**changes)
+    PlanLine.objects.filter(pk=line.pk).update(**vars(said))
     held = {case.outcome: case.odds for case in line.cases.all()}
-    other_rho = "rho" in changes and changes["rho"] != line.rho
-    if other_rho or any(abs(case.odds - held[outcome.value]) > NEARLY for outcome, case in cases.items()):
+    if said.rho != line.rho or any(abs(case.odds - held[outcome.value]) > NEARLY for outcome, case in cases.items()):
         _typed_anew(line.split_from or line)
     for outcome, case in cases.items():
         PlanCase.objects.filter(line=line, outcome=outcome.value).update(**case.values)

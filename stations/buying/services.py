@@ -84,8 +84,11 @@ def correct_lot(
 
 @transaction.atomic
 def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
-    """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared."""
+    """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared. Whoever
+    has the whole lot open is told."""
     require(person, "correct a lot")
+    lot = lock_row(Lot.objects.all(), line.lot)
+    save_versioned(lot, lot.version, {})
     line = lock_row(LotLine.objects.select_related("lot"), line)
     if said.quantity < line.received:
         raise Refused(f"{line.received} were received already; the line can’t be for fewer.", "quantity")

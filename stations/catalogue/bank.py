@@ -111,11 +111,38 @@ def expect(model: MachineModel, expected: Iterable[Expected]) -> None:
     )
 
 
+@dataclass(frozen=True)
+class ModelDetails:
+    """A model as it is typed: years it was made, its size in mm, None where nobody said; what its words mean stands at
+    the fields of MachineModel."""
+
+    maker: str
+    name: str
+    form_factor: str
+    year_from: int | None
+    year_to: int | None
+    width_mm: int | None
+    height_mm: int | None
+    depth_mm: int | None
+    supply: str
+    battery: str
+    drives: int | None
+    keeps_data: bool | None
+    adapter: str
+    photos_wanted: int
+    shots: str
+    picture_tube: bool | None
+    keyboard: bool | None
+    needs_cell: bool
+    offers: str
+    hazards: str
+
+
 @transaction.atomic
-def change_model(person: Person, model: MachineModel, data: dict, expected: Sequence[Expected]) -> None:
+def change_model(person: Person, model: MachineModel, said: ModelDetails, expected: Sequence[Expected]) -> None:
     """Put a model right. Units that are here keep what was expected of them."""
     require(person, "change a model")
-    MachineModel.objects.filter(pk=model.pk).update(**data)
+    MachineModel.objects.filter(pk=model.pk).update(**vars(said))
     expect(model, expected)
 
 

@@ -1,3 +1,5 @@
+from typing import Any
+
 from django import forms
 
 from core.intake.serial import PatternError, compile_pattern
@@ -5,13 +7,15 @@ from core.intake.shots import read_shots
 from core.machine.mains import read_plate
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
+from stations.common.details import names_of
+from stations.common.forms import SeenForm
 from stations.common.typed import as_typed
 
 
-class ModelForm(forms.ModelForm):
-    wide = ("expected", "offers", "hazards")
-
+class ModelForm(SeenForm, forms.ModelForm):
     """A model for the bank; what belongs with it as lines, the weightiest first: "4 keyboard"."""
+
+    wide = ("expected", "offers", "hazards")
 
     expected = forms.CharField(
         label="What belongs with it: weight, thing, cost of a replacement",
@@ -22,28 +26,7 @@ class ModelForm(forms.ModelForm):
     class Meta:
         model = MachineModel
         formfield_callback = as_typed
-        fields = [
-            "maker",
-            "name",
-            "form_factor",
-            "year_from",
-            "year_to",
-            "width_mm",
-            "height_mm",
-            "depth_mm",
-            "supply",
-            "battery",
-            "drives",
-            "keeps_data",
-            "adapter",
-            "photos_wanted",
-            "shots",
-            "picture_tube",
-            "keyboard",
-            "needs_cell",
-            "offers",
-            "hazards",
-        ]
+        fields = names_of(bank.ModelDetails)
         widgets = {"offers": forms.Textarea(attrs={"rows": 3}), "hazards": forms.Textarea(attrs={"rows": 3})}
         labels = {
             "form_factor": "Form factor",
@@ -58,11 +41,9 @@ class ModelForm(forms.ModelForm):
             "needs_cell": "Its switch needs a good cell",
         }
 
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        if self.instance.pk:
-            things = [bank.Expected(e.name, e.weight, e.estimate) for e in self.instance.expected.all()]
-            self.fields["expected"].initial = "\n".join(map(str, things))
+    def shown(self, row: MachineModel) -> dict[str, Any]:
+        things = [bank.Expected(e.name, e.weight, e.estimate) for e in row.expected.all()]
+        return super().shown(row) | {"expected": "\n".join(map(str, things))}
 
     def clean_expected(self) -> list[bank.Expected]:
         try:

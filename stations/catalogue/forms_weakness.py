@@ -5,7 +5,8 @@ from typing import cast
 from django import forms
 
 from stations.catalogue.models import Weakness
-from stations.catalogue.weaknesses import suspect_words
+from stations.catalogue.weaknesses import WeaknessDetails, suspect_words
+from stations.common.details import names_of
 from stations.common.forms import VersionedForm
 from stations.common.typed import as_typed
 
@@ -16,19 +17,7 @@ class WeaknessForm(VersionedForm):
     class Meta:
         model = Weakness
         formfield_callback = as_typed
-        fields = [
-            "model",
-            "part_words",
-            "serial_from",
-            "serial_to",
-            "revision",
-            "what",
-            "look_at",
-            "suspect",
-            "factor",
-            "minutes",
-            "told_by",
-        ]
+        fields = names_of(WeaknessDetails)
         error_messages = {"what": {"required": "Say what goes wrong."}}
 
     def __init__(self, *args, **kwargs):

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from decimal import Decimal
 
 from django.db import transaction
 from django.db.models import Q
@@ -58,14 +59,32 @@ def known_to_fail(model: MachineModel | None, things: Iterable[Thing]) -> list[K
     return found
 
 
+@dataclass(frozen=True)
+class WeaknessDetails:
+    """What goes wrong with what: a model, or parts called so; serials and a revision narrow it down, empty for all. It
+    makes a suspect so many times likelier, and takes so many minutes to look at."""
+
+    model: MachineModel | None
+    what: str
+    factor: Decimal
+    part_words: str = ""
+    serial_from: str = ""
+    serial_to: str = ""
+    revision: str = ""
+    look_at: str = ""
+    suspect: str = ""
+    minutes: int = 5
+    told_by: str = ""
+
+
 @transaction.atomic
-def keep_weakness(person: Person, weakness: Weakness | None, seen_version: int, changes: dict) -> None:
+def keep_weakness(person: Person, weakness: Weakness | None, seen_version: int, said: WeaknessDetails) -> None:
     """Write down what is known to go wrong, or put it right."""
     require(person, "change what is known to fail")
     if weakness is None:
-        Weakness.objects.create(**changes)
+        Weakness.objects.create(**vars(said))
     else:
-        save_versioned(weakness, seen_version, changes)
+        save_versioned(weakness, seen_version, vars(said))
 
 
 @transaction.atomic

@@ -1,6 +1,8 @@
 """The boxes of the shop, and its carriers with what they ask."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
 from urllib.error import URLError
 from urllib.request import urlopen
 
@@ -14,6 +16,40 @@ from stations.dispatch.models import BoxSize, Carrier, CarrierBand
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+
+@dataclass(frozen=True)
+class BoxDetails:
+    """A size of box: edges within and without in mm, what it weighs itself in g."""
+
+    name: str
+    inner_length: int
+    inner_width: int
+    inner_height: int
+    outer_length: int
+    outer_width: int
+    outer_height: int
+    weight_g: int
+    in_use: bool = True
+
+
+@dataclass(frozen=True)
+class CarrierDetails:
+    """A carrier: the divisor in cm³ a kg, edges in mm, weights in g, cover in the shop's money and in percent; None
+    where it names no limit. `track`: the address where a parcel is followed, with {number} in it."""
+
+    name: str
+    divisor: int
+    heaviest_g: int | None
+    longest_mm: int | None
+    girth_mm: int | None
+    cells: str
+    covered: Decimal
+    cover_percent: Decimal
+    cover_most: Decimal
+    track: str = ""
+    in_use: bool = True
+
 
 PATIENCE = 5  # seconds
 MOST_BYTES = 500_000
@@ -30,10 +66,10 @@ def add_box(person: Person, box: BoxSize) -> None:
 
 
 @transaction.atomic
-def change_box(person: Person, box: BoxSize, seen_version: int, changes: dict) -> None:
+def change_box(person: Person, box: BoxSize, seen_version: int, said: BoxDetails) -> None:
     """A size of box is put right; what was packed in it stays as it was sent."""
     require(person, "change boxes and carriers")
-    save_versioned(box, seen_version, changes)
+    save_versioned(box, seen_version, vars(said))
 
 
 @transaction.atomic
@@ -44,9 +80,9 @@ def add_carrier(person: Person, carrier: Carrier) -> Carrier:
 
 
 @transaction.atomic
-def change_carrier(person: Person, carrier: Carrier, seen_version: int, changes: dict) -> None:
+def change_carrier(person: Person, carrier: Carrier, seen_version: int, said: CarrierDetails) -> None:
     require(person, "change boxes and carriers")
-    save_versioned(carrier, seen_version, changes)
+    save_versioned(carrier, seen_version, vars(said))
 
 
 @transaction.atomic
@@ -79,21 +115,24 @@ def fetch(person: Person) -> int:
 def keep_tables(person: Person, tables: Sequence[CarrierTable]) -> int:
     """A carrier of the same name gets its new terms and prices; zones that the table does not name stay."""
     for table in tables:
-        terms = {
-            "divisor": table.tariff.divisor,
-            "heaviest_g": table.tariff.heaviest_g,
-            "longest_mm": table.tariff.longest_mm,
-            "girth_mm": table.tariff.girth_mm,
-            "cells": table.tariff.cells.value,
-            "covered": table.tariff.covered,
-            "cover_percent": table.tariff.cover_percent,
-            "cover_most": table.tariff.cover_most,
-        }
-        carrier = Carrier.objects.filter(name=table.tariff.carrier).first()
+        tariff = table.tariff
+        said = CarrierDetails(
+            name=tariff.carrier,
+            divisor=tariff.divisor,
+            heaviest_g=tariff.heaviest_g,
+            longest_mm=tariff.longest_mm,
+            girth_mm=tariff.girth_mm,
+            cells=tariff.cells.value,
+            covered=tariff.covered,
+            cover_percent=tariff.cover_percent,
+            cover_most=tariff.cover_most,
+        )
+        carrier = Carrier.objects.filter(name=said.name).first()
         if carrier is None:
-            carrier = add_carrier(person, Carrier(name=table.tariff.carrier, **terms))
+            carrier = add_carrier(person, Carrier(**vars(said)))
         else:
-            change_carrier(person, carrier, carrier.version, terms)
+            said = replace(said, name=carrier.name, track=carrier.track, in_use=carrier.in_use)
+            change_carrier(person, carrier, carrier.version, said)
         for zone, bands in table.zones.items():
             keep_bands(person, carrier, zone, bands)
     return len(tables)

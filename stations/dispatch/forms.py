@@ -1,4 +1,5 @@
 from decimal import Decimal
+from typing import Any
 
 from django import forms
 
@@ -7,8 +8,10 @@ from core.selling.disclosure import DisclosureKind
 from core.selling.packing import HEAVIEST_G
 from core.selling.receipt import ReceiptKind
 from core.selling.taking_back import Reason
-from stations.common.forms import VersionedForm, date_input, to_choose
+from stations.common.details import names_of
+from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.typed import CountField, NumberField, as_typed
+from stations.dispatch import carriers, parcels, terms
 from stations.dispatch.models import BoxSize, Carrier, Parcel, SaleTerms
 from stations.selling.models import Payment
 
@@ -59,7 +62,7 @@ class MeasureForm(VersionedForm):
     class Meta:
         model = Parcel
         formfield_callback = as_typed
-        fields = ["length", "width", "height", "weight_g", "zone", "address"]
+        fields = names_of(parcels.Measured)
         widgets = {"address": forms.Textarea(attrs={"rows": 4})}
 
     def __init__(self, *args, zones=(), **kwargs):
@@ -99,7 +102,7 @@ class SendForm(forms.Form):
     unpaid = forms.CharField(label="If it is not paid: why it goes", max_length=160, required=False)
 
 
-class BrokenForm(forms.Form):
+class BrokenForm(SeenForm, forms.Form):
     damage = forms.CharField(
         label="What was broken",
         max_length=600,
@@ -107,6 +110,16 @@ class BrokenForm(forms.Form):
         error_messages={"required": "Say what was broken, as the buyer tells it."},
     )
     claimed = money_field("Claimed from the carrier", required=False)
+
+    def __init__(self, *args, parcel: Parcel, **kwargs):
+        self.instance = parcel
+        super().__init__(*args, **kwargs)
+
+    def standing(self) -> Parcel:
+        return parcels.held(self.instance)
+
+    def shown(self, row: Parcel) -> dict[str, Any]:
+        return {"damage": row.damage, "claimed": row.claimed}
 
 
 class ClaimPaidForm(forms.Form):
@@ -137,17 +150,7 @@ class BoxForm(VersionedForm):
     class Meta:
         model = BoxSize
         formfield_callback = as_typed
-        fields = [
-            "name",
-            "inner_length",
-            "inner_width",
-            "inner_height",
-            "outer_length",
-            "outer_width",
-            "outer_height",
-            "weight_g",
-            "in_use",
-        ]
+        fields = names_of(carriers.BoxDetails)
 
     def clean(self):
         data = super().clean()
@@ -162,19 +165,7 @@ class CarrierForm(VersionedForm):
     class Meta:
         model = Carrier
         formfield_callback = as_typed
-        fields = [
-            "name",
-            "divisor",
-            "heaviest_g",
-            "longest_mm",
-            "girth_mm",
-            "cells",
-            "covered",
-            "cover_percent",
-            "cover_most",
-            "track",
-            "in_use",
-        ]
+        fields = names_of(carriers.CarrierDetails)
 
     def clean_track(self):
         address = self.cleaned_data["track"].strip()
@@ -207,24 +198,5 @@ class TermsForm(VersionedForm):
     class Meta:
         model = SaleTerms
         formfield_callback = as_typed
-        fields = [
-            "address",
-            "tax_number",
-            "note_none",
-            "note_standard",
-            "note_margin",
-            "thanks",
-            "warranty_a",
-            "warranty_b",
-            "warranty_c",
-            "warranty_d",
-            "warranty_e",
-            "warranty_untested",
-            "warranty_parts",
-            "withdrawal",
-            "wipe_after",
-            "two_boxes_from",
-            "period",
-            "global_since",
-        ]
+        fields = names_of(terms.TermsDetails)
         widgets = {"address": forms.Textarea(attrs={"rows": 4}), "global_since": date_input()}

@@ -1,6 +1,7 @@
 """Parcels: begun, measured, packed step by step, closed, sent, arrived; broken ones claimed for."""
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import PurePath
 
@@ -22,6 +23,19 @@ from stations.people.screens import save_versioned
 from stations.selling.models import Sale
 from stations.units import picture_files, stages
 from stations.units.models import Unit
+
+
+@dataclass(frozen=True)
+class Measured:
+    """How large a thing is in mm and how heavy in g, None where nobody measured; the zone it goes to, and where."""
+
+    length: int | None
+    width: int | None
+    height: int | None
+    weight_g: int | None
+    zone: str
+    address: str
+
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -62,11 +76,11 @@ def begin(person: Person, sale: Sale) -> Parcel:
 
 
 @transaction.atomic
-def measure(person: Person, parcel: Parcel, seen_version: int, data: dict) -> None:
+def measure(person: Person, parcel: Parcel, seen_version: int, found: Measured) -> None:
     """How large and heavy it is as it stands, where it goes."""
     require(person, "pack a parcel")
     parcel = _open(parcel)
-    save_versioned(parcel, seen_version, data)
+    save_versioned(parcel, seen_version, vars(found))
     _refresh(parcel)
 
 
@@ -92,7 +106,7 @@ def add_pictures(person: Person, parcel: Parcel, moment: str, files: Iterable) -
     require(person, "pack a parcel")
     if moment not in set(Moment):
         raise Refused("Say what the picture shows.")
-    parcel, complaints, kept = _held_parcel(parcel), [], 0
+    parcel, complaints, kept = held(parcel), [], 0
     if moment != Moment.DAMAGE and parcel.closed_at:
         raise Refused("The parcel is closed: what is in it can’t be seen any more.")
     for file in files:
@@ -148,7 +162,7 @@ def close(person: Person, parcel: Parcel, box: BoxSize, inner: BoxSize | None, p
 def reopen(person: Person, parcel: Parcel) -> None:
     """Open it again before it is sent; the picture of it packed has to be taken anew."""
     require(person, "pack a parcel")
-    parcel = _held_parcel(parcel)
+    parcel = held(parcel)
     if not parcel.closed_at or parcel.sent_at:
         raise Refused("It is open, or was sent.")
     parcel.photos.filter(moment=Moment.PACKED).delete()
@@ -167,7 +181,7 @@ def send(
 ) -> None:
     """It goes. What it cost more or less than was reckoned with is posted; unpaid things go only with a reason."""
     require(person, "send a parcel")
-    parcel, tracking = _held_parcel(parcel), within(tracking.strip(), 60, "tracking")
+    parcel, tracking = held(parcel), within(tracking.strip(), 60, "tracking")
     plan = packing.plan_of(parcel)
     if parcel.sent_at:
         raise Refused("It was sent already.")
@@ -277,7 +291,7 @@ def _posted(
 def arrived(person: Person, parcel: Parcel) -> None:
     """It is there: what was in it is closed out."""
     require(person, "close a sale")
-    parcel = _held_parcel(parcel)
+    parcel = held(parcel)
     if parcel.sent_at is None or parcel.arrived_at:
         raise Refused("It is not sent yet, or closed already.")
     Parcel.objects.filter(pk=parcel.pk).update(arrived_at=clock.now(), version=parcel.version + 1)
@@ -308,7 +322,7 @@ def _close(person: Person, sale: Sale) -> None:
 def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None) -> None:
     """It arrived broken: what was broken, and what is claimed for it; never more than it was covered for or worth."""
     require(person, "claim from a carrier")
-    parcel, words = _held_parcel(parcel), within(words.strip(), 600, "damage")
+    parcel, words = held(parcel), within(words.strip(), 600, "damage")
     if parcel.sent_at is None or parcel.by_hand:
         raise Refused("No carrier had it.")
     if not words:
@@ -328,7 +342,7 @@ def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None) 
 def claim_paid(person: Person, parcel: Parcel, amount: Decimal) -> None:
     """What the carrier paid for it, once; shared by what each thing was sold for."""
     require(person, "claim from a carrier")
-    parcel = _held_parcel(parcel)
+    parcel = held(parcel)
     if parcel.claimed is None:
         raise Refused("Nothing was claimed for it.", "paid_back")
     if parcel.paid_back is not None:
@@ -357,13 +371,14 @@ def _held(sales: list[Sale]) -> list[Sale]:
     return [lock_row(Sale.objects.select_related("unit__model", "channel"), sale) for sale in sales]
 
 
-def _held_parcel(parcel: Parcel) -> Parcel:
+def held(parcel: Parcel) -> Parcel:
+    """As it now is, held with the units and sales that are in it."""
     _held(_sales(parcel))
     return lock_row(Parcel.objects.select_related("box", "inner_box"), parcel)
 
 
 def _open(parcel: Parcel) -> Parcel:
-    parcel = _held_parcel(parcel)
+    parcel = held(parcel)
     if parcel.closed_at or parcel.sent_at:
         raise Refused("The parcel is closed. Open it again first.")
     return parcel

@@ -1,6 +1,10 @@
-from typing import cast
+import json
+from collections.abc import Iterable
+from typing import Any, cast
 
 from django import forms
+from django.http import QueryDict
+from django.utils.functional import cached_property
 
 from core.intake.condition import FindingKind
 from core.intake.triage import open_paths
@@ -9,12 +13,15 @@ from core.machine.casing import FormFactor, face_label, faces_of
 from core.machine.mains import Mains
 from core.machine.supply import Supply
 from stations.catalogue.models import MachineModel
-from stations.common.forms import VersionedForm
+from stations.common.details import names_of
+from stations.common.forms import SeenForm, VersionedForm
+from stations.common.refusals import StaleEdit
 from stations.common.typed import CountField, as_typed
+from stations.intake.services import Identity
 from stations.intake.settling import HOW
 from stations.stock.models import CONDITIONS, MEASURES
 from stations.stock.services import Sort
-from stations.units.models import APPROACHES, PRESENCES, Finding, OwnersTerms, Unit
+from stations.units.models import APPROACHES, PRESENCES, Content, Finding, OwnersTerms, Unit
 
 
 class ReceiveForm(forms.Form):
@@ -49,23 +56,7 @@ class UnitForm(VersionedForm):
     class Meta:
         model = Unit
         formfield_callback = as_typed
-        fields = [
-            "model",
-            "title",
-            "serial",
-            "form_factor",
-            "place",
-            "mains_variant",
-            "mains",
-            "supply",
-            "adapter_volts",
-            "adapter_amps",
-            "adapter_polarity",
-            "battery",
-            "drives",
-            "picture_tube",
-            "keyboard",
-        ]
+        fields = names_of(Identity)
         error_messages = {"title": {"required": "Say what it is, as well as you can."}}
 
     def __init__(self, *args, **kwargs):
@@ -83,20 +74,21 @@ class UnitForm(VersionedForm):
         return data
 
 
-class HoldingForm(forms.ModelForm):
+class HoldingForm(SeenForm, forms.ModelForm):
     class Meta:
         model = Unit
         formfield_callback = as_typed
         fields = ["holding", "owner_name"]
 
     def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
         self.agreed = forms.fields_for_model(OwnersTerms, exclude=["unit"], formfield_callback=as_typed)
+        super().__init__(*args, **kwargs)
         self.fields |= self.agreed
-        self.initial |= forms.model_to_dict(self.instance.agreed, self.agreed)
         self.fields["commission_percent"].required = False
-        if not self.instance.consigned:
-            self.initial["commission_percent"] = None
+
+    def shown(self, row: Unit) -> dict[str, Any]:
+        asked = {} if row.consigned else {"commission_percent": None}
+        return super().shown(row) | forms.model_to_dict(row.agreed, self.agreed) | asked
 
     def clean(self):
         data = super().clean()
@@ -114,37 +106,41 @@ class HoldingForm(forms.ModelForm):
         return super()._get_validation_exclusions() | {"holding"}
 
 
-class DataForm(forms.ModelForm):
+class DataForm(SeenForm, forms.ModelForm):
     class Meta:
         model = Unit
         formfield_callback = as_typed
         fields = ["data_on_board", "data_keep", "data_note"]
 
 
-class FindingForm(forms.ModelForm):
+class FindingForm(SeenForm, forms.ModelForm):
     class Meta:
         model = Finding
         formfield_callback = as_typed
         fields = ["face", "x", "y", "kind", "severity", "extent_percent", "extent_mm", "words"]
         widgets = {"x": forms.HiddenInput, "y": forms.HiddenInput}
+        labels = {"x": "Across", "y": "Down"}
 
     def __init__(self, *args, form_factor: str, **kwargs):
         super().__init__(*args, **kwargs)
+        self.held_first = self.instance.unit if self.instance.pk else None
         form = FormFactor(form_factor)
         self.fields["face"].choices = [(face.value, face_label(face, form)) for face in faces_of(form)]
         self.fields["x"].initial = self.fields["y"].initial = 0.5
         self.fields["face"].initial, self.fields["kind"].initial = faces_of(form)[0], FindingKind.SCRATCH
 
 
-class ContentsForm(forms.Form):
-    """One choice for each thing that is on the unit's list."""
+class ContentsForm(SeenForm, forms.Form):
+    """One choice for each thing that is on the unit's list. Two may tick at once: what it showed of each goes with it,
+    so that only what is chosen anew is said, and refused where somebody else said something else of the same thing."""
 
     extra = forms.CharField(label="Came with it, not expected", max_length=60, required=False)
     missing = forms.CharField(label="Missing, not on the list", max_length=60, required=False)
 
-    def __init__(self, data=None, *, contents):
+    def __init__(self, data=None, *, unit: Unit, contents: Iterable[Content]):
+        self.instance, self.contents = unit, list(contents)
         super().__init__(data)
-        for content in contents:
+        for content in self.contents:
             self.fields[f"content-{content.pk}"] = forms.ChoiceField(
                 label=content.name, choices=PRESENCES, initial=content.presence, required=False
             )
@@ -153,16 +149,55 @@ class ContentsForm(forms.Form):
     def ticks(self):
         return [self[name] for name in self.fields if name.startswith("content-")]
 
+    def standing(self) -> Unit:
+        self.contents = list(self.instance.contents.select_for_update())
+        return self.instance
+
+    def shown(self, row: Unit) -> dict[str, Any]:
+        return {f"content-{content.pk}": content.presence for content in self.contents}
+
+    def mark_of(self, shown: dict[str, Any]) -> str:
+        return json.dumps(shown)
+
+    def showing(self, row: Unit) -> dict[str, Any]:
+        """As it was sent, which is not what others said meanwhile."""
+        return {name: self.cleaned_data[name] for name in self.shown(row) if name in self.cleaned_data}
+
+    @cached_property
+    def showed(self) -> dict[str, str]:
+        """What the form showed of each thing; nothing of those it can't tell."""
+        try:
+            sent = json.loads(self.data.get("seen", ""))
+        except ValueError:
+            return {}
+        return sent if isinstance(sent, dict) else {}
+
+    def refuse_if_changed(self) -> None:
+        now = self.shown(unit := self.standing())
+        if any(self.showed.get(name, now.get(name)) != now.get(name) != said for name, said in self.chosen.items()):
+            # Only what both said differs.
+            self.cleaned_data |= {name: said for name, said in now.items() if name not in self.chosen}
+            raise StaleEdit(unit)
+
+    def take_up(self, data: QueryDict, now: Unit) -> None:
+        """What nobody touched here stands as the others said it."""
+        super().take_up(data, now)
+        for name, presence in self.shown(now).items():
+            if name not in self.chosen:
+                data[name] = presence
+
+    @cached_property
+    def chosen(self) -> dict[str, str]:
+        """What is said anew, by the names of the fields."""
+        said = {name: said for name, said in self.cleaned_data.items() if name.startswith("content-") and said}
+        return {name: presence for name, presence in said.items() if presence != self.showed.get(name)}
+
     @property
     def presences(self) -> dict[int, str]:
-        return {
-            int(name.removeprefix("content-")): value
-            for name, value in self.cleaned_data.items()
-            if name.startswith("content-") and value
-        }
+        return {int(name.removeprefix("content-")): said for name, said in self.chosen.items()}
 
 
-class PathForm(forms.Form):
+class PathForm(SeenForm, forms.Form):
     """What shall become of a unit; `best` is the path that should leave most, where they could be weighed."""
 
     path = forms.ChoiceField(
@@ -172,11 +207,15 @@ class PathForm(forms.Form):
     reason = forms.CharField(label="Why", max_length=200, required=False)
 
     def __init__(self, *args, unit: Unit, best: str = "", **kwargs):
+        self.instance = unit
         given = {"path": unit.path or best, "reason": unit.path_reason}
         super().__init__(*args, initial=given, auto_id="path_%s", **kwargs)
         undecided = [] if unit.path or best else [("", "not decided")]
         paths = [(path.value, path.label) for path in open_paths(unit.ours)]
         cast(forms.ChoiceField, self.fields["path"]).choices = [*undecided, *paths]
+
+    def shown(self, row: Unit) -> dict[str, Any]:
+        return {"path": row.path, "reason": row.path_reason}
 
 
 class ApproachForm(forms.Form):

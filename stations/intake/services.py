@@ -1,5 +1,8 @@
 """What a clerk does at the intake table: receive, identify, tick off, map, photograph, decide."""
 
+from dataclasses import dataclass
+from decimal import Decimal
+
 from django.db import transaction
 from django.db.models import F, Max
 
@@ -71,15 +74,35 @@ def receive(
     return units
 
 
+@dataclass(frozen=True)
+class Identity:
+    """What a unit is; fields are those of Unit. None, "unknown" and empty: nobody has recorded it."""
+
+    model: MachineModel | None
+    title: str
+    serial: str
+    form_factor: str
+    place: str
+    mains_variant: str
+    mains: str
+    supply: str
+    adapter_volts: Decimal | None
+    adapter_amps: Decimal | None
+    adapter_polarity: str
+    battery: str
+    drives: int | None
+    picture_tube: bool | None
+    keyboard: bool | None
+
+
 @transaction.atomic
-def identify(person: Person, unit: Unit, seen_version: int, changes: dict) -> None:
+def identify(person: Person, unit: Unit, seen_version: int, said: Identity) -> None:
     """Record what the unit is. A newly chosen model brings its expected contents along."""
     require(person, "identify a unit")
-    model, stored = changes.get("model"), Unit.objects.select_related("line", "model").get(pk=unit.pk)
+    model, stored = said.model, Unit.objects.select_related("line", "model").get(pk=unit.pk)
     before = (stored.model_id, stored.title, stored.serial, stored.identified_at)
-    if model and model.pk != stored.model_id:
-        changes = {**changes, **_by_model(stored, model, changes)}
-    save_versioned(unit, seen_version, {**changes, "identified_at": before[3] or clock.now()})
+    by_model = _by_model(stored, model, said) if model and model.pk != stored.model_id else {}
+    save_versioned(unit, seen_version, {**vars(said), **by_model, "identified_at": before[3] or clock.now()})
     if model and model.pk != before[0]:
         unit.contents.filter(presence=Presence.UNSEEN).delete()
         _expect(unit, model)
@@ -188,7 +211,7 @@ def _from_model(model: MachineModel) -> dict:
     return said | {name: getattr(model, name) for name in names}
 
 
-def _by_model(stored: Unit, model: MachineModel, changes: dict) -> dict:
+def _by_model(stored: Unit, model: MachineModel, said: Identity) -> dict:
     """What a newly chosen model says of the unit, where nobody has said otherwise."""
     usual = {**_from_model(model), "title": str(model)}
     old = (
@@ -199,7 +222,7 @@ def _by_model(stored: Unit, model: MachineModel, changes: dict) -> dict:
     return {
         name: value
         for name, value in usual.items()
-        if changes.get(name, getattr(stored, name)) == getattr(stored, name)
+        if getattr(said, name, getattr(stored, name)) == getattr(stored, name)
         and (name != "title" or stored.title in {old["title"], ""})
     }
 

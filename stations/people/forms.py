@@ -2,30 +2,16 @@ from django import forms
 from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
 from django.core.validators import MaxLengthValidator
 
+from stations.common.details import names_of
 from stations.common.forms import VersionedForm
 from stations.people.models import Person, Role, ShopSettings
+from stations.people.shop_settings import SettingsDetails
 
 
 class SettingsForm(VersionedForm):
     class Meta:
         model = ShopSettings
-        fields = [
-            "name",
-            "labour_rate",
-            "target_margin",
-            "postage",
-            "closes_at",
-            "trays",
-            "benches",
-            "tubs",
-            "holding",
-            "gel_ml_cm2",
-            "latitude",
-            "longitude",
-            "tax_scheme",
-            "tax_percent",
-            "premium_counts",
-        ]
+        fields = names_of(SettingsDetails)
 
     def clean(self):
         data = super().clean()

@@ -3,18 +3,20 @@
 import hashlib
 import random
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from datetime import timedelta
 from typing import Any, cast
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, OperationalError, connection, transaction
-from django.forms import BaseForm
+from django.forms import BaseForm, Field
 from django.http import HttpRequest, HttpResponseRedirect
 from django.shortcuts import redirect
 from django.utils import timezone
+from django.utils.choices import flatten_choices
 
+from stations.common.forms import SeenForm
 from stations.common.keys import new_key
 from stations.common.models import Versioned
 from stations.common.refusals import Refused, StaleEdit
@@ -115,17 +117,26 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
         )
         return done.leads_to if done else None
     try:
-        # Each go has a dict of its own: what one takes out of it is there for the next.
-        return once(_person(request), key, lambda: act({**form.cleaned_data}), _fresh(request), _digest(request))
+        return once(_person(request), key, lambda: _act(form, act), _fresh(request), _digest(request))
     except StaleEdit as stale:
-        form.stale = _differences(form, stale.current)  # type: ignore[attr-defined]
+        form.stale = differences(form, stale.current)  # type: ignore[attr-defined]
         data = request.POST.copy()
-        data[form.add_prefix("version")] = str(stale.current.version)
+        if isinstance(form, SeenForm):
+            form.take_up(data, stale.current)
+        else:
+            data[form.add_prefix("version")] = str(stale.current.version)
         form.data = data
         form.add_error(None, stale.message)
     except Refused as refusal:
         form.add_error(refusal.field if refusal.field in form.fields else None, refusal.message)
     return None
+
+
+def _act(form: BaseForm, act: Callable[[dict], str]) -> str:
+    if isinstance(form, SeenForm):
+        form.refuse_if_changed()
+    # Each go has a dict of its own: what one takes out of it is there for the next.
+    return act({**form.cleaned_data})
 
 
 def sent(request: HttpRequest, name: str) -> str:
@@ -189,16 +200,38 @@ def _fresh(request: HttpRequest) -> Callable[[], None]:
     return again
 
 
-def _differences(form: BaseForm, current: Versioned) -> list[dict[str, Any]]:
+def differences(form: BaseForm, current: Any) -> list[dict[str, Any]]:
     """Where what was typed differs from what stands there now. A form whose fields are not those of the row says
     itself what the row has in them (`row_as_typed`)."""
     rows = []
-    values = form.row_as_typed(current) if hasattr(form, "row_as_typed") else vars(current)
     typed = form.data if hasattr(form, "row_as_typed") else form.cleaned_data
+    if isinstance(form, SeenForm):
+        values = form.shown(current)
+    else:
+        values = form.row_as_typed(current) if hasattr(form, "row_as_typed") else vars(current)
     for name, field in form.fields.items():
         if name == "version" or (name not in values and not hasattr(current, name)):
             continue
         yours, theirs = typed.get(name), values.get(name, getattr(current, name, None))
-        if str(yours or "") != str(theirs or ""):
-            rows.append({"label": str(field.label or name), "yours": yours, "theirs": theirs})
+        if yours != theirs and _in_words(field, yours) != _in_words(field, theirs):
+            rows.append(
+                {
+                    "label": str(field.label or name),
+                    "yours": _in_words(field, yours),
+                    "theirs": _in_words(field, theirs),
+                }
+            )
     return rows
+
+
+def _in_words(field: Field, value: Any) -> str:
+    """A value of a field as its page shows it: a choice by its label, a list by its lines."""
+    if isinstance(value, list):
+        return "\n".join(map(str, value))
+    if value in (None, ""):
+        return ""
+    choices: Iterable = flatten_choices(getattr(field, "choices", ()))
+    labels = {str(key): str(label) for key, label in choices}
+    if str(value) in labels:
+        return labels[str(value)]
+    return ("yes" if value else "no") if isinstance(value, bool) else str(value)

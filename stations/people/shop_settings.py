@@ -1,10 +1,34 @@
 """The shop's one row of settings."""
 
+from dataclasses import dataclass
+from datetime import time
 from decimal import Decimal
 
 from stations.people.models import Person, ShopSettings
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+
+@dataclass(frozen=True)
+class SettingsDetails:
+    """What an owner sets: money in the shop's own, for an hour where it is a rate; trays, benches and tubs by number;
+    where the shop is in degrees, None where nobody says. What each is for stands at the fields of ShopSettings."""
+
+    name: str
+    labour_rate: Decimal
+    target_margin: Decimal
+    postage: Decimal
+    closes_at: time | None
+    trays: int
+    benches: int
+    tubs: int
+    holding: Decimal
+    gel_ml_cm2: Decimal
+    latitude: Decimal | None
+    longitude: Decimal | None
+    tax_scheme: str
+    tax_percent: Decimal
+    premium_counts: bool
 
 
 def settings() -> ShopSettings:
@@ -13,10 +37,10 @@ def settings() -> ShopSettings:
     return found
 
 
-def change_settings(person: Person, seen_version: int, changes: dict[str, str | Decimal]) -> ShopSettings:
+def change_settings(person: Person, seen_version: int, said: SettingsDetails) -> ShopSettings:
     require(person, "change the settings of the shop")
     row = settings()
-    save_versioned(row, seen_version, changes)
+    save_versioned(row, seen_version, vars(said))
     return row
 
 

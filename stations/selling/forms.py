@@ -1,5 +1,5 @@
 from decimal import Decimal
-from typing import cast
+from typing import Any, cast
 
 from django import forms
 
@@ -7,10 +7,13 @@ from core.selling.pictures import Cut
 from core.workshop.upgrades.features import FeatureError, read_feature
 from stations.buying.forms.fields import CurrencyAndRate
 from stations.common import clock
-from stations.common.forms import VersionedForm, date_input, moment_input
+from stations.common.details import names_of
+from stations.common.forms import SeenForm, VersionedForm, date_input, moment_input
 from stations.common.typed import NumberField, as_typed
+from stations.selling import shop_pages
 from stations.selling.models import Channel, Comparable, Listing, Offer, ShownPhoto
 from stations.selling.remote import STAND_IN
+from stations.selling.services import ChannelDetails
 
 
 class PriceForm(VersionedForm):
@@ -149,13 +152,27 @@ class BundleForm(forms.Form):
     below_floor_reason = forms.CharField(label="Why under the floor", max_length=200, required=False)
 
 
-class ShopPageForm(forms.Form):
+class ShopPageForm(SeenForm, forms.Form):
     title = forms.CharField(max_length=80, error_messages={"required": "A page has a title."})
     text = forms.CharField(
         max_length=8000,
         widget=forms.Textarea(attrs={"rows": 14}),
         error_messages={"required": "Write something, or take the standard page back."},
     )
+
+    def __init__(self, *args, page: shop_pages.Told, **kwargs):
+        self.instance = page
+        super().__init__(*args, **kwargs)
+
+    @property
+    def about(self) -> str:
+        return self.instance.slug
+
+    def standing(self) -> shop_pages.Told:
+        return shop_pages.held_page(self.instance.slug)
+
+    def shown(self, row: shop_pages.Told) -> dict[str, Any]:
+        return {"title": row.title, "text": row.text}
 
 
 class AskForm(forms.Form):
@@ -330,17 +347,7 @@ class ChannelForm(VersionedForm):
     class Meta:
         model = Channel
         formfield_callback = as_typed
-        fields = [
-            "name",
-            "kind",
-            "fee_percent",
-            "fee_fixed",
-            "title_length",
-            "text_length",
-            "price_ends",
-            "address",
-            "key",
-        ]
+        fields = names_of(ChannelDetails)
         labels = {
             "kind": "How it is served",
             "address": "Where a marketplace answers",

@@ -1,6 +1,7 @@
 """What a seller does: grade, price, write, list, sell, send."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db import transaction
@@ -84,16 +85,32 @@ def add_channel(person: Person, channel: Channel) -> Channel:
     return channel
 
 
+@dataclass(frozen=True)
+class ChannelDetails:
+    """A channel: its fee in percent of the price and a fixed one in the shop's money, the longest title and text it
+    takes; of a marketplace the address where it answers and the key it knows us by."""
+
+    name: str
+    kind: str
+    fee_percent: Decimal
+    fee_fixed: Decimal
+    title_length: int
+    text_length: int
+    price_ends: str
+    address: str
+    key: str
+
+
 @transaction.atomic
-def change_channel(person: Person, channel: Channel, seen_version: int, data: dict) -> Channel:
+def change_channel(person: Person, channel: Channel, seen_version: int, said: ChannelDetails) -> Channel:
     """What stands there already stays; how it is served can only change while nothing does."""
     require(person, "add a channel")
-    connects = {name: data[name] for name in ("kind", "address", "key") if data[name] != getattr(channel, name)}
+    connects = {name for name in ("kind", "address", "key") if getattr(said, name) != getattr(channel, name)}
     if connects:
         require(person, "connect a marketplace")
         if "kind" in connects and channel.placements.exclude(stands=False).exists():
             raise Refused("Something is on offer there. Take it off first.", "kind")
-    save_versioned(channel, seen_version, data | ({"set_up_by": person} if connects else {}))
+    save_versioned(channel, seen_version, vars(said) | ({"set_up_by": person} if connects else {}))
     if "kind" in connects and channel.is_shop:
         placing.take_over(channel)
     return channel

@@ -60,6 +60,12 @@ def page_of(slug: str) -> Told | None:
     return Told(slug, own.title, own.text, own=True) if own else Told(slug, *STANDARD[slug])
 
 
+def held_page(slug: str) -> Told:
+    """As it is said now; whoever words it too waits until the transaction ends."""
+    ShopPage.objects.select_for_update().filter(slug=slug).first()
+    return page_of(slug) or Told(slug, "", "")
+
+
 def all_pages() -> list[Told]:
     """In the order in which they are told. One query."""
     own = {row.slug: row for row in ShopPage.objects.all()}

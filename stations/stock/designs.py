@@ -1,5 +1,7 @@
 """Parts that are made: which revision, by whom, on what terms."""
 
+from dataclasses import dataclass
+
 from django.db import transaction
 
 from stations.common import clock
@@ -10,20 +12,29 @@ from stations.people.screens import save_versioned
 from stations.stock.models import Design, StockItem
 
 
+@dataclass(frozen=True)
+class DesignDetails:
+    """The revision that lies in the drawer, who makes it and on what terms; empty where nobody said."""
+
+    revision: str
+    maker: str
+    terms: str
+
+
 def design_of(item: StockItem) -> Design:
     """What is kept of how it is made; an empty one where nothing is."""
     return Design.objects.filter(item=item).first() or Design(item=item)
 
 
 @transaction.atomic
-def keep_design(person: Person, item: StockItem, seen_version: int, changes: dict) -> None:
+def keep_design(person: Person, item: StockItem, seen_version: int, said: DesignDetails) -> None:
     """Keep, or put right, how a part is made."""
     require(person, "add stock")
-    stamped = {**changes, "changed_at": clock.now(), "changed_by": person}
+    stamped = {**vars(said), "changed_at": clock.now(), "changed_by": person}
     row = Design.objects.filter(item=item).first()
     if row is None:
         Design.objects.create(item=item, **stamped)
     else:
         save_versioned(row, seen_version, stamped)
-    words = "; ".join(filter(None, (str(changes[name]) for name in ("revision", "maker", "terms"))))
+    words = "; ".join(filter(None, (said.revision, said.maker, said.terms)))
     history.record(person, "stock.keep_design", HistoryEntry.Subject.STOCK, item.pk, f"Made: {words}")

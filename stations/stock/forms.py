@@ -12,11 +12,13 @@ from core.stock.measure import Measure, read_amount
 from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency
+from stations.common.details import names_of
 from stations.common.forms import VersionedForm, date_input, to_choose
 from stations.common.typed import NumberField, as_typed
+from stations.stock.designs import DesignDetails
 from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, StockItem
 from stations.stock.orders import Ordered, Terms
-from stations.stock.services import Sort
+from stations.stock.services import ItemDetails, Sort
 
 _MONEY = {
     "min_value": Decimal(0),
@@ -78,7 +80,7 @@ class ItemForm(VersionedForm):
     class Meta:
         model = StockItem
         formfield_callback = as_typed
-        fields = ["drawer", "measure", "reorder_at", "reorder_to", "fits", "modern", "keeps_data"]
+        fields = [*names_of(ItemDetails), "fits"]
         widgets = {"fits": forms.SelectMultiple(attrs={"size": 6})}
 
     def clean(self):
@@ -91,8 +93,8 @@ class ItemForm(VersionedForm):
         return data
 
     @property
-    def changes(self) -> dict:
-        return {name: value for name, value in super().changes.items() if name != "fits"}
+    def details(self) -> ItemDetails:
+        return ItemDetails(**{name: value for name, value in self.changes.items() if name != "fits"})
 
 
 class CountForm(forms.Form):
@@ -116,7 +118,7 @@ class ConditionForm(forms.Form):
 class DesignForm(VersionedForm):
     class Meta:
         model = Design
-        fields = ["revision", "maker", "terms"]
+        fields = names_of(DesignDetails)
 
 
 class TermsForm(VersionedForm):

@@ -88,17 +88,29 @@ def stock_part(person: Person, sort: Sort, amount: Decimal | int | str, paid: De
     return Stocked(drawer.hold_row(item), tuple(drawer.came(person, [item])))
 
 
+@dataclass(frozen=True)
+class ItemDetails:
+    """Where a sort of part lies, what it is counted in, when more is ordered and up to how many; None: never."""
+
+    drawer: str
+    measure: str
+    reorder_at: Decimal | None
+    reorder_to: Decimal | None
+    modern: bool
+    keeps_data: bool
+
+
 @transaction.atomic
 def change_item(
-    person: Person, item: StockItem, seen_version: int, changes: dict, fits: Iterable[MachineModel]
+    person: Person, item: StockItem, seen_version: int, said: ItemDetails, fits: Iterable[MachineModel]
 ) -> None:
     """Where it lies, when more is ordered, what it fits. What it is counted in stays once anything went in or out."""
     require(person, "add stock")
     locked = drawer.hold_row(item)
     moved = locked.quantity or locked.receipts.exists() or balance(Account.STOCK, item.pk)
-    if changes.get("measure", locked.measure) != locked.measure and (moved or locked.order_lines.exists()):
+    if said.measure != locked.measure and (moved or locked.order_lines.exists()):
         raise Refused(f"There is stock of it in {locked.counted_in.label}: that stays.", "measure")
-    save_versioned(item, seen_version, changes)
+    save_versioned(item, seen_version, vars(said))
     item.fits.set(fits)
 
 

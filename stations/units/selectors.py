@@ -105,10 +105,10 @@ class UnitFilter:
         return found.order_by("-number")
 
 
-def wanted():
-    """Things missing or wrong on units that are here and don't do without them, the weightiest first."""
+def wanted(done_without: bool = False):
+    """Things missing or wrong on units that are here, the weightiest first: those that they don't do without, or do."""
     return (
-        Content.objects.filter(presence__in=[Presence.MISSING, Presence.WRONG], done_without=False)
+        Content.objects.filter(presence__in=[Presence.MISSING, Presence.WRONG], done_without=done_without)
         .exclude(unit__stage__in=GONE)
         .select_related("unit__lot")
         .order_by("-weight", "unit__number", "id")

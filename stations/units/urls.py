@@ -12,6 +12,7 @@ urlpatterns = [
     path("wanted/offers/<int:pk>/forget/", wanted.forget_offer, name="forget-offer"),
     path("wanted/parts/<int:pk>/drop/", wanted.drop_want, name="drop-want"),
     path("wanted/<int:pk>/", wanted.estimate, name="estimate"),
+    path("wanted/<int:pk>/again/", wanted.want_after_all, name="want-after-all"),
     path("places/", labels.places, name="places"),
     path("L-<int:number>/labels/", labels.lot_labels, name="lot-labels"),
     path("parts/P-<int:number>/label.pdf", labels.part_label, name="part-label"),

@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any
 
 from django.db import transaction
 
@@ -117,16 +116,15 @@ class SchoolBeside:
     refused: str = ""
 
 
-def schools_beside(unit: Unit, mixture: Mixture | None, data: dict[str, Any]) -> list[SchoolBeside]:
-    """`data`: what was typed, rounds among it; a mixture of another school is reckoned by what that one takes."""
-    rounds = data.get("rounds") or 1
+def schools_beside(unit: Unit, mixture: Mixture | None, chosen: str, rounds: int) -> list[SchoolBeside]:
+    """Of so many rounds each; `chosen`: the school the mixture is of. Another one is reckoned by what that takes."""
     approach = Approach(unit.approach) if unit.approach else None
     sun, conserve = sun_here(), whitening_refused(approach)
     price = consumables.price_of("peroxide", "ml") if mixture else None
     found = []
     for school in SCHOOLS:
         cost = Decimal(0) if not school.mixes else None
-        if price is not None and mixture is not None and school.bath == (data.get("school") == "bath"):
+        if price is not None and mixture is not None and school.bath == (chosen == "bath"):
             cost = price * mixture.bottle_ml if school.mixes else cost
         dark = sun.words if school.daylight and sun is not None and not sun.works else ""
         found.append(SchoolBeside(school, school.hands * rounds, school.alone * rounds, cost, conserve or dark))

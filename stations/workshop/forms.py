@@ -14,11 +14,11 @@ from core.workshop.labour import LONGEST_ENTRY
 from core.workshop.settings import Judged
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
-from stations.common.forms import VersionedForm, date_input, to_choose
+from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop import care_results
-from stations.workshop.models import Job, Knowledge, Setting, SettingTrial, StateAsFound, TreatmentNote
+from stations.workshop.models import Job, Knowledge, LabourEntry, Setting, SettingTrial, StateAsFound, TreatmentNote
 from stations.workshop.new_job import of_recipe
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.services import JobResult
@@ -301,7 +301,7 @@ class MinutesForm(forms.Form):
     )
 
 
-class LabourForm(forms.Form):
+class LabourForm(SeenForm, forms.Form):
     minutes = CountField(
         label="Minutes of work",
         min_value=0,
@@ -309,6 +309,13 @@ class LabourForm(forms.Form):
         error_messages=dict.fromkeys(("min_value", "max_value"), f"From 0 to {LONGEST_ENTRY} minutes."),
     )
     why = forms.CharField(label="why it is corrected", required=False, max_length=120)
+
+    def __init__(self, *args, entry: LabourEntry, **kwargs):
+        self.instance, self.held_first = entry, entry.job.unit
+        super().__init__(*args, **kwargs)
+
+    def shown(self, row: LabourEntry) -> dict[str, Any]:
+        return {"minutes": row.minutes}
 
 
 class DoneForm(forms.Form):

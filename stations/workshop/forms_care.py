@@ -195,7 +195,7 @@ class WhitenForm(OnTheCase):
     def beside(self) -> list[SchoolBeside]:
         """The schools side by side, with what was typed so far."""
         data = self.cleaned_data if self.is_bound and not self.errors else {}
-        return schools_beside(self.unit, self.mixture, data)
+        return schools_beside(self.unit, self.mixture, data.get("school") or "", data.get("rounds") or 1)
 
     def plan(self, data: dict[str, Any]) -> Planned:
         school = plans.school_of(data["school"])

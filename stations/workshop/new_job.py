@@ -13,11 +13,11 @@ from stations.workshop import recipe_run
 
 
 @dataclass(frozen=True)
-class NewJob:
+class JobDetails:
     """What is to be done on a unit, in `estimate_minutes` of hands; fields are those of Job.
 
     `reversible` None: nobody said. `involves` are Hazards by their values. `source` is what it answers to beside a
-    `finding` ("content:12"); `is_weighed` where `said_to_add` is what its proposal said of it, be that nothing.
+    `finding` ("content:12").
     """
 
     title: str
@@ -37,6 +37,12 @@ class NewJob:
     temporary_reason: str = ""
     made_good_by: str = ""
     made_good_due: date | None = None
+
+
+@dataclass(frozen=True)
+class NewJob(JobDetails):
+    """A job as it is opened; `is_weighed` where `said_to_add` is what its proposal said of it, be that nothing."""
+
     recipe: str = ""
     steps: Sequence[Any] = ()
     recipe_minutes: int = 0

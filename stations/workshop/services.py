@@ -1,11 +1,9 @@
 """What is done in the workshop: open a job, count minutes, finish it."""
 
 import dataclasses
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
-from typing import Any
 
 from django.db import transaction
 from django.db.models import Max
@@ -26,9 +24,9 @@ from stations.people.screens import save_versioned
 from stations.units import stages
 from stations.units.models import Content, Unit
 from stations.workshop import care_results, glue, issuing, recipe_run
-from stations.workshop.approach import Work, check_approach, still_here
+from stations.workshop.approach import check_approach, still_here
 from stations.workshop.models import Job, LabourEntry
-from stations.workshop.new_job import NewJob, of_recipe
+from stations.workshop.new_job import JobDetails, NewJob, of_recipe
 from stations.workshop.proposals import proposals_of
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -98,20 +96,14 @@ def open_proposed(person: Person, unit: Unit, key: str) -> Job:
 
 
 @transaction.atomic
-def change_job(person: Person, job: Job, seen_version: int, changes: Mapping[str, Any]) -> None:
-    """Change what a job says, field by field; fields are those of Job."""
+def change_job(person: Person, job: Job, seen_version: int, said: JobDetails) -> None:
+    """Change what a job says."""
     require(person, "change a job")
     if not job.is_open:
         raise Refused("This job is done. Open another one.")
-
-    def told(name: str) -> Any:
-        return changes.get(name, getattr(job, name))
-
-    check_approach(
-        person, job.unit, Work(told("kind"), told("reversible"), told("visible_modern"), told("override_reason"))
-    )
-    _check_temporary(told("temporary"), told("temporary_reason"), told("made_good_by"), told("made_good_due"))
-    save_versioned(job, seen_version, changes)
+    check_approach(person, job.unit, said)
+    _check_temporary(said.temporary, said.temporary_reason, said.made_good_by, said.made_good_due)
+    save_versioned(job, seen_version, vars(said))
     stages.refresh(job.unit)
 
 

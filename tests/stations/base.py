@@ -15,6 +15,7 @@ from stations.buying import services as buying
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine
 from stations.catalogue.models import ExpectedItem, MachineModel
+from stations.common.details import as_kept
 from stations.common.refusals import Refused
 from stations.intake import services as intake
 from stations.intake import settling
@@ -117,6 +118,10 @@ class AtWork:
             return unit
         (unit,) = self.receive()
         return self.hand().assess(unit, approach, **facts)
+
+    def identify(self, unit: Unit, **said) -> None:
+        """As it is, but for what is said."""
+        intake.identify(self.owner, unit, unit.version, replace(as_kept(intake.Identity, unit), **said))
 
     def proven(self) -> Unit:
         if unit := self._standing("proven"):

@@ -1,6 +1,7 @@
 """The bench through its services and pages: library, take-over, timers, loads, instruments, faults, shelf, report."""
 
 import io
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 from unittest.mock import patch
@@ -16,8 +17,9 @@ from simulators import instruments as simulated
 from stations.bench import benchmarks, instruments, library, report, stops, timers
 from stations.bench import services as bench
 from stations.bench.forms import InstrumentForm
-from stations.bench.models import BenchCheck, Benchmark, Instrument, StepResult, StepTimer, TestRun
+from stations.bench.models import Benchmark, Instrument, StepResult, StepTimer, TestRun
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import Role
 from stations.stock.models import KnownGood
@@ -54,10 +56,8 @@ class BenchTest(PageTest):
 
 
 class TheLibraryIsData(PageTest):
-    def values(self, code: str, **changes) -> dict:
-        row = library.row_for(code)
-        names = [f.name for f in BenchCheck._meta.fields if f.name not in {"id", "version", "code"}]
-        return {name: getattr(row, name) for name in names} | changes
+    def values(self, code: str, **changes) -> library.CheckDetails:
+        return replace(as_kept(library.CheckDetails, library.row_for(code)), **changes)
 
     def test_a_check_of_our_own_comes_on_the_plan_and_old_runs_keep_theirs(self):
         unit = self.assessed()

@@ -96,7 +96,7 @@ class HowAPartIsMade(Through):
 
     def test_only_who_may(self):
         with self.assertRaises(NotAllowed):
-            designs.keep_design(self.viewer, self.part, 1, {"revision": "B", "maker": "", "terms": ""})
+            designs.keep_design(self.viewer, self.part, 1, designs.DesignDetails("B", "", ""))
         self.assertEqual(designs.design_of(self.part).revision, "")
 
 

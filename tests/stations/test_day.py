@@ -18,6 +18,7 @@ from stations.bench.models import StepTimer
 from stations.bench.services import plan_of, start_run
 from stations.buying.services import correct_line
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.common.refusals import Refused
 from stations.day import bells, calendar, gather, planning, services
 from stations.day.drawing import drawn, drawn_down
@@ -337,7 +338,8 @@ class Said(DayTest):
         self.assertEqual(set(gather.workers_of(self.day)), {self.owner.pk})
         self.done(self.post("day:out", person=self.technician.pk, out_on=self.day.isoformat(), back="on"))
         row = shop_settings.settings()
-        shop_settings.change_settings(self.owner, row.version, {"closes_at": time(15)})  # type: ignore[dict-item]
+        said = as_kept(shop_settings.SettingsDetails, row)
+        shop_settings.change_settings(self.owner, row.version, replace(said, closes_at=time(15)))
         self.assertEqual(gather.workers_of(self.day)[self.owner.pk][1][-1][1], 15 * 60)
 
     def test_a_promise_binds_and_is_settled(self):
@@ -494,7 +496,8 @@ class Drawn(DayTest):
     def test_the_sun_is_drawn_where_the_shop_says_where_it_is(self):
         self.assertEqual(drawn(self.view).sun, "")  # type: ignore[union-attr]
         row = shop_settings.settings()
-        shop_settings.change_settings(self.owner, row.version, {"latitude": D("54.5"), "longitude": D("3")})
+        said = as_kept(shop_settings.SettingsDetails, row)
+        shop_settings.change_settings(self.owner, row.version, replace(said, latitude=D("54.5"), longitude=D("3")))
         cut = drawn(day_view(self.day))
         self.assertTrue(cut.sun.startswith("M"))  # type: ignore[union-attr]
         self.assertIn("daylight ends", cut.sun_words.words)  # type: ignore[union-attr]

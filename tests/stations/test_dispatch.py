@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -14,6 +15,7 @@ from core.money import ZERO
 from core.selling.packing import Moment
 from stations.books.selectors import complaints
 from stations.common import clock
+from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
 from stations.dispatch import carriers, packing, papers, parcels, receipts, refunds, returns, selectors, terms, wiping
 from stations.dispatch.models import BoxSize, Carrier, Parcel, Receipt, SaleTerms
@@ -146,7 +148,8 @@ class OnPaper(DispatchTest):
     def test_it_stays_as_it_was_issued(self):
         sale = self.sold()
         receipt = receipts.issue(self.seller, sale)
-        terms.change_terms(self.owner, terms.terms().version, {"address": "Elsewhere"})
+        row = terms.terms()
+        terms.change_terms(self.owner, row.version, replace(as_kept(terms.TermsDetails, row), address="Elsewhere"))
         Unit.objects.filter(pk=sale.unit_id).update(title="Something else")
         words = text_of(receipts.as_pdf(self.again(receipt)))
         self.assertIn("Our workshop", words)

@@ -1,4 +1,5 @@
 import io
+from dataclasses import replace
 from decimal import Decimal
 
 import pillow_heif
@@ -8,6 +9,7 @@ from PIL import Image, ImageFile
 
 from core.machine.approach import Approach
 from stations.buying import services as buying
+from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
 from stations.intake import settling
@@ -83,19 +85,11 @@ class Capturing(ShopTest):
 
     def test_a_stale_identity_is_told_so(self):
         (unit,) = self.receive()
-        intake.identify(
-            self.owner,
-            self.again(unit),
-            1,
-            {"title": "Halden M2", "serial": "A1", "model": self.model, "owner_name": ""},
-        )
+        seen = self.again(unit)
+        self.identify(seen, title="Halden M2", serial="A1", model=self.model)
         with self.assertRaises(StaleEdit):
-            intake.identify(
-                self.owner,
-                self.again(unit),
-                1,
-                {"title": "Halden M1", "serial": "", "model": self.model, "owner_name": ""},
-            )
+            said = replace(as_kept(intake.Identity, self.again(unit)), title="Halden M1", serial="")
+            intake.identify(self.owner, self.again(unit), 1, said)
         self.assertEqual(self.again(unit).serial, "A1")
 
     def test_a_late_change_of_approach_wants_a_reason(self):

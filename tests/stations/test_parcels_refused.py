@@ -72,8 +72,8 @@ class Packing(Refusing):
 
     def test_a_closed_one_is_opened_before_it_is_changed(self):
         parcel = self.packed()
-        data = {"length": 1, "width": 1, "height": 1, "weight_g": 1, "zone": "home", "address": ""}
-        self.refuses("Open it again first.", parcels.measure, parcel, parcel.version, data)
+        found = parcels.Measured(1, 1, 1, 1, "home", "")
+        self.refuses("Open it again first.", parcels.measure, parcel, parcel.version, found)
         self.refuses("Open it again first.", parcels.tick, parcel, "anything")
         box = BoxSize.objects.first()
         self.refuses("Open it again first.", parcels.close, parcel, box, None, 99_000)

@@ -10,9 +10,10 @@ from core.buying.odds import STARTING, LineOutcome
 from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
-from stations.buying.details import CaseDetails, PlanDetails, SeenPieces
+from stations.buying.details import CaseDetails, PlanDetails, PlanLineDetails, SeenPieces
 from stations.buying.models import BidPlan, PlanLine, Supplier, ToldOutcome, TurnedOut
 from stations.buying.record import Record, odds_for
+from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
 from stations.intake import settling
@@ -106,7 +107,7 @@ class Planning(ShopTest):
         self.assertEqual(ends[0][-1], 1)
         self.assertLess(ends[0][-2], D(15))
         typed = {outcome: CaseDetails(D("0.25")) for outcome in LineOutcome}
-        plans.change_line(self.owner, whole, {}, typed)
+        plans.change_line(self.owner, whole, as_kept(PlanLineDetails, whole), typed)
         self.assertEqual((self.again(whole).before_answers, whole.pieces.count()), (None, 0))
         plans.answer(self.owner, self.again(whole), "inside", "complete")
         self.assertGreater(self.again(whole).cases.get(outcome="works").odds, D("0.25"))
@@ -115,7 +116,7 @@ class Planning(ShopTest):
         line = self.plan().lines.get()
         cases = {outcome: CaseDetails(D("0.3")) for outcome in LineOutcome}
         with self.assertRaisesRegex(Refused, "add up to 120 %"):
-            plans.change_line(self.owner, line, {}, cases)
+            plans.change_line(self.owner, line, as_kept(PlanLineDetails, line), cases)
 
     def test_a_plan_becomes_a_lot_with_one_press_and_keeps_its_forecast(self):
         plan = self.plan()
@@ -447,8 +448,8 @@ class HowPlansCome(PageTest):
         # Somebody else had the page open before: nothing is written over unseen.
         late = client.post(there, {"version": at, "went_for": "300", f"told_{line.pk}_parts": "1"})
         differs = {row["label"]: (row["yours"], row["theirs"]) for row in late.context["form"].stale}
-        self.assertEqual(differs["Went for"], ("300", D(310)))
-        self.assertEqual(differs["works"], (None, 2))
+        self.assertEqual(differs["Went for"], ("300", "310.00"))
+        self.assertEqual(differs["works"], ("", "2"))
         self.assertEqual((self.again(plan).went_for, ToldOutcome.objects.get().count), (D(310), 2))
         client.post(there, {"version": self.again(plan).version, "went_for": "300", f"told_{line.pk}_works": "2"})
         self.assertEqual(self.again(plan).went_for, D(300))
@@ -471,5 +472,6 @@ class HowPlansCome(PageTest):
         plan = plans.plan_bid(self.owner, TERMS)
         line = plans.add_line(self.owner, plan, LINE)
         self.assertGreater(line.doubt, D("0.1"))
-        plans.change_line(self.owner, line, {"look_cost": D(15)}, {o: CaseDetails(D("0.25")) for o in LineOutcome})
+        said = replace(as_kept(PlanLineDetails, line), look_cost=D(15))
+        plans.change_line(self.owner, line, said, {o: CaseDetails(D("0.25")) for o in LineOutcome})
         self.assertEqual((self.again(line).doubt, forecasts.bid_line(self.again(line)).look_cost), (0, 15.0))

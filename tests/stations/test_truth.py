@@ -54,7 +54,7 @@ class Mains(PageTest):
         with self.assertRaisesRegex(Refused, "Locked until"):
             bench.record_result(self.owner, run, "safe-earth", Outcome.PASS, "0.1")
         unit = self.again(unit)
-        intake.identify(self.owner, unit, unit.version, {"mains_variant": "v220_240"})
+        self.identify(unit, mains_variant="v220_240")
         bench.record_result(self.owner, run, "safe-mains", Outcome.PASS)
         bench.record_result(self.owner, run, "safe-earth", Outcome.PASS, "0.1")
 
@@ -98,7 +98,7 @@ class Adapters(PageTest):
         with self.assertRaisesRegex(Refused, "must all be recorded"):
             bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
         unit = self.again(unit)
-        intake.identify(self.owner, unit, unit.version, {"adapter_volts": D("9.125"), "adapter_amps": D("0.375")})
+        self.identify(unit, adapter_volts=D("9.125"), adapter_amps=D("0.375"))
         run = self.again(run)
         check = next(c for c in bench.plan_of(run) if c.code == "supply-ac")
         self.assertEqual((check.limits.low, check.alternating), (D("8.7"), True))
@@ -109,11 +109,11 @@ class Adapters(PageTest):
         run = self.hand().test(unit, stop_at="safe-adapter")
         for known in ({"adapter_volts": D(15)}, {"adapter_amps": D(2)}):
             unit = self.again(unit)
-            intake.identify(self.owner, unit, unit.version, known)
+            self.identify(unit, **known)
             with self.assertRaisesRegex(Refused, "must all be recorded"):
                 bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
         unit = self.again(unit)
-        intake.identify(self.owner, unit, unit.version, {"adapter_polarity": "centre_plus"})
+        self.identify(unit, adapter_polarity="centre_plus")
         bench.record_result(self.owner, run, "safe-adapter", Outcome.PASS)
 
     def test_a_plate_that_cannot_be_read_is_refused_at_the_bank_door(self):

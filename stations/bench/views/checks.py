@@ -8,6 +8,7 @@ from core.bench.checks import Group
 from stations.bench import library
 from stations.bench.forms import CheckForm, NewCheckForm
 from stations.bench.models import BenchCheck
+from stations.common.details import names_of
 from stations.people.screens import saved
 
 
@@ -36,8 +37,8 @@ def new_check(request):
 def _check_form(request, form, code):
 
     def act(data):
-        values = {name: value for name, value in data.items() if name not in {"version", "code"}}
-        library.save_check(request.user, code or data["code"], data["version"], values)
+        said = library.CheckDetails(**{name: data[name] for name in names_of(library.CheckDetails)})
+        library.save_check(request.user, code or data["code"], data["version"], said)
 
     if done := saved(request, form, act, reverse("bench:checks")):
         return done

@@ -1,5 +1,6 @@
 from collections.abc import Sequence
 from decimal import Decimal
+from typing import Any
 
 from django import forms
 from django.forms import BaseFormSet, formset_factory
@@ -8,9 +9,11 @@ from core.buying.share import Basis
 from stations.buying.details import LineDetails
 from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, shape_field
 from stations.buying.models import Lot, LotLine, SourceKind
+from stations.buying.sharing import current_sharing
 from stations.common import clock
-from stations.common.forms import VersionedForm, date_input, to_choose
+from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.typed import as_typed
+from stations.people.screens import differences
 
 
 class LotForm(CurrencyAndRate, VersionedForm):
@@ -134,10 +137,14 @@ class LineForm(Shaped, forms.ModelForm):
         return LineDetails(**self.cleaned_data)
 
 
-class OneLineForm(LineForm):
+class OneLineForm(SeenForm, LineForm):
     """A line of a lot on a page of its own: for lots too long for one form."""
 
     id = None
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.held_first = self.instance.lot
 
 
 class LineSet(BaseFormSet):
@@ -146,6 +153,23 @@ class LineSet(BaseFormSet):
     @property
     def filled(self) -> list[LineDetails]:
         return [form.details for form in self.forms if form.has_changed() or form.cleaned_data.get("id")]
+
+    def differences(self, lot: Lot) -> list[dict[str, Any]]:
+        """Where the lines as typed differ from those that stand there now, as `screens.differences` says it; one that
+        somebody added meanwhile is gone when these are saved."""
+        rows, there = [], {line.pk: line for line in lot.lines.all()}
+        for number, form in enumerate(self.forms, 1):
+            line = there.pop(form.cleaned_data.get("id"), None)
+            if line is None:
+                yours = form.cleaned_data.get("description", "")
+                found = [{"label": "", "yours": yours, "theirs": "no such line"}] if yours else []
+            else:
+                found = differences(form, line)
+            rows += [row | {"label": f"Line {number} {row['label']}".strip()} for row in found]
+        return rows + [
+            {"label": f"Line {line.position}", "yours": "no such line", "theirs": line.description}
+            for line in there.values()
+        ]
 
     def clean(self):
         if not any(self.errors) and not any(form.has_changed() or form.cleaned_data.get("id") for form in self.forms):
@@ -164,7 +188,7 @@ def lines_form(data=None, lot: Lot | None = None):
     return Lines(data, prefix="lines", initial=initial or None)
 
 
-class ShareForm(forms.Form):
+class ShareForm(SeenForm, forms.Form):
     """How to share a lot's cost; with an amount by hand for each of `lines`, empty to share it like the rest."""
 
     basis = forms.ChoiceField(
@@ -176,13 +200,22 @@ class ShareForm(forms.Form):
         ],
     )
 
-    def __init__(self, *args, lines: Sequence[LotLine] = (), **kwargs):
+    def __init__(self, *args, lot: Lot, lines: Sequence[LotLine], **kwargs):
+        self.instance, self.lines = lot, lines
         super().__init__(*args, **kwargs)
-        self.lines = lines
         for line in lines:
-            field = amount(f"By hand: {line.description}")
-            field.initial = line.fixed_share
-            self.fields[f"fixed_{line.pk}"] = field
+            self.fields[f"fixed_{line.pk}"] = amount(f"By hand: {line.description}")
+
+    def standing(self) -> Lot:
+        lot = super().standing()
+        self.lines = list(lot.lines.filter(pk__in=[line.pk for line in self.lines]))
+        return lot
+
+    def shown(self, row: Lot) -> dict[str, Any]:
+        """Shared by somebody else on the same basis it is another sharing still."""
+        sharing = current_sharing(row)
+        shared = {"basis": sharing.basis, "sharing": sharing.pk} if sharing else {"basis": Basis.VALUE.value}
+        return shared | {f"fixed_{line.pk}": line.fixed_share for line in self.lines}
 
     @property
     def by_hand(self) -> dict[int, Decimal | None]:

@@ -1,13 +1,15 @@
 from decimal import Decimal
+from typing import Any
 
 from django import forms
 
 from core.buying.landed import read_bands
 from core.buying.odds import OUTCOMES, LineOutcome
-from stations.buying.details import CaseDetails
+from stations.buying.details import CaseDetails, PlanLineDetails
 from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, below_hundred, percent, shape_field
 from stations.buying.models import BidPlan, PlanLine, StartingOdds, ToldOutcome
-from stations.common.forms import VersionedForm
+from stations.common.details import names_of
+from stations.common.forms import SeenForm, VersionedForm
 from stations.common.typed import CountField, NumberField, as_typed
 
 
@@ -90,7 +92,7 @@ class QuickLineForm(forms.ModelForm):
         error_messages = {"description": {"required": "Say what it is."}}
 
 
-class PlanLineForm(Shaped, forms.ModelForm):
+class PlanLineForm(SeenForm, Shaped, forms.ModelForm):
     """A line with all its cases: odds in percent, prices, costs and minutes."""
 
     form_factor = shape_field(required=False)
@@ -98,36 +100,30 @@ class PlanLineForm(Shaped, forms.ModelForm):
     class Meta:
         model = PlanLine
         formfield_callback = as_typed
-        fields = [
-            "description",
-            "quantity",
-            "kind",
-            "form_factor",
-            "claim",
-            "claim_words",
-            "rho",
-            "look_minutes",
-            "look_cost",
-        ]
+        fields = names_of(PlanLineDetails)
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        cases = {case.outcome: case for case in self.instance.cases.all()}
+        self.held_first = self.instance.plan
         for outcome in OUTCOMES:
-            case = cases[outcome.value]
             self.fields[f"odds_{outcome}"] = percent(f"{outcome.label}, %")
-            self.fields[f"odds_{outcome}"].initial = round(case.odds * 100, 2)
             for name in ("low", "likely", "high", "cost"):
                 self.fields[f"{name}_{outcome}"] = amount(name)
-                self.fields[f"{name}_{outcome}"].initial = getattr(case, name)
             self.fields[f"minutes_{outcome}"] = CountField(
                 label="minutes",
                 required=False,
                 min_value=0,
                 max_value=9999,
-                initial=case.minutes,
                 error_messages={"min_value": "This may not be below 0."},
             )
+
+    def shown(self, row: PlanLine) -> dict[str, Any]:
+        found = super().shown(row)
+        for case in row.cases.all():
+            found[f"odds_{case.outcome}"] = round(case.odds * 100, 2)
+            for name in ("low", "likely", "high", "cost", "minutes"):
+                found[f"{name}_{case.outcome}"] = getattr(case, name)
+        return found
 
     @property
     def rows(self):
@@ -150,8 +146,8 @@ class PlanLineForm(Shaped, forms.ModelForm):
         return data
 
     @property
-    def line_values(self) -> dict:
-        return {name: self.cleaned_data[name] for name in self.Meta.fields}
+    def details(self) -> PlanLineDetails:
+        return PlanLineDetails(**{name: self.cleaned_data[name] for name in self.Meta.fields})
 
     @property
     def cases(self) -> dict[LineOutcome, CaseDetails]:

@@ -38,8 +38,7 @@ def lot(request, number):
     every = list(row.lines.all())
     page = Paginator(every, LINES_A_PAGE).get_page(request.GET.get("page"))
     lines = list(page.object_list)
-    initial = {"basis": sharing.basis if sharing else Basis.VALUE}
-    form = ShareForm(request.POST or None, initial=initial, lines=lines)
+    form = ShareForm(request.POST or None, lot=row, lines=lines)
     if done := saved(
         request,
         form,

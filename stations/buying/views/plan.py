@@ -160,7 +160,7 @@ def line(request, number, pk):
         request,
         form,
         lambda data: plans.change_line(
-            request.user, PlanLine.objects.select_related("plan").get(pk=pk), form.line_values, form.cases
+            request.user, PlanLine.objects.select_related("plan").get(pk=pk), form.details, form.cases
         ),
         reverse("buying:plan", args=[number]),
     ):

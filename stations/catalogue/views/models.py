@@ -37,7 +37,7 @@ def model(request, pk):
 
     def act(data):
         expected = data.pop("expected")
-        bank.change_model(request.user, MachineModel.objects.get(pk=pk), data, expected)
+        bank.change_model(request.user, MachineModel.objects.get(pk=pk), bank.ModelDetails(**data), expected)
 
     if done := saved(request, form, act, reverse("catalogue:models")):
         return done

@@ -18,7 +18,7 @@ def all_weaknesses(request, pk=None):
 
     def save(data):
         now = Weakness.objects.filter(pk=pk).first() if pk else None
-        weaknesses.keep_weakness(request.user, now, data["version"], form.changes)
+        weaknesses.keep_weakness(request.user, now, data["version"], weaknesses.WeaknessDetails(**form.changes))
 
     if done := saved(request, form, save, reverse("catalogue:weaknesses")):
         return done

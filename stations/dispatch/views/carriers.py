@@ -26,10 +26,11 @@ def _box_page(request, row):
     form = BoxForm(request.POST or None, instance=row)
 
     def save(data):
+        said = kept.BoxDetails(**form.changes)
         if row is None:
-            kept.add_box(request.user, BoxSize(**form.changes))
+            kept.add_box(request.user, BoxSize(**vars(said)))
         else:
-            kept.change_box(request.user, BoxSize.objects.get(pk=row.pk), data["version"], form.changes)
+            kept.change_box(request.user, BoxSize.objects.get(pk=row.pk), data["version"], said)
 
     if done := saved(request, form, save, reverse("dispatch:boxes")):
         return done
@@ -55,7 +56,8 @@ def carrier(request, pk):
     form = CarrierForm(request.POST or None, instance=row)
 
     def save(data):
-        kept.change_carrier(request.user, Carrier.objects.get(pk=pk), data["version"], form.changes)
+        said = kept.CarrierDetails(**form.changes)
+        kept.change_carrier(request.user, Carrier.objects.get(pk=pk), data["version"], said)
 
     if done := saved(request, form, save, reverse("dispatch:carrier", args=[pk])):
         return done

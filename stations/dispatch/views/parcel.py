@@ -57,7 +57,7 @@ def _page(request, row, **given):
                 "price": first.total if first else None,
             }
         ),
-        "broken_form": BrokenForm(initial={"damage": row.damage, "claimed": row.claimed}),
+        "broken_form": BrokenForm(parcel=row),
         "claim_form": ClaimPaidForm(),
         **given,
     }
@@ -74,7 +74,7 @@ def measure(request, pk):
     form = MeasureForm(request.POST, instance=row, zones=packing.zones())
 
     def save(data):
-        parcels.measure(request.user, _parcel(pk), data["version"], form.changes)
+        parcels.measure(request.user, _parcel(pk), data["version"], parcels.Measured(**form.changes))
 
     return saved(request, form, save, _there(pk)) or _page(request, _parcel(pk), measure_form=form)
 
@@ -119,7 +119,7 @@ def send(request, pk):
 
 @require_POST
 def broken(request, pk):
-    form = BrokenForm(request.POST)
+    form = BrokenForm(request.POST, parcel=_parcel(pk))
 
     def save(data):
         parcels.broken(request.user, _parcel(pk), data["damage"], data["claimed"])

@@ -12,7 +12,7 @@ def terms(request):
     form = TermsForm(request.POST or None, instance=kept.terms())
 
     def save(data):
-        kept.change_terms(request.user, data["version"], form.changes)
+        kept.change_terms(request.user, data["version"], kept.TermsDetails(**form.changes))
 
     if done := saved(request, form, save, reverse("dispatch:terms")):
         return done

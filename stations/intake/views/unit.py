@@ -11,6 +11,7 @@ from core.intake.shots import Shot
 from core.machine.approach import Approach
 from core.machine.casing import Face, FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
+from stations.common.forms import SeenForm
 from stations.intake import capture, services, triage
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, PathForm, UnitForm
 from stations.people.screens import attempt, press, sent
@@ -63,7 +64,7 @@ def _context(row, **given):
         "unit": row,
         "form": UnitForm(instance=row),
         "holding": HoldingForm(instance=row),
-        "ticks": ContentsForm(contents=contents),
+        "ticks": ContentsForm(unit=row, contents=contents),
         "finding": FindingForm(form_factor=row.form_factor),
         "data": DataForm(instance=row),
         "approach_form": ApproachForm(initial={"approach": row.approach}),
@@ -123,6 +124,8 @@ def _save_section(request, number, make_form, act, given_name):
         context = {"unit": _row(number), "form": form, "saved": bool(leads_to)}
         if given_name == "form":
             context["new_version"] = context["unit"].version
+        elif leads_to and isinstance(form, SeenForm):
+            context["seen"] = form.seen_after(context["unit"])
         context["gaps"] = _gaps(context["unit"])
         return render(request, "intake/_saved.html", context)
     if leads_to:
@@ -137,7 +140,7 @@ def identify(request, number):
         number,
         lambda row: UnitForm(request.POST, instance=row),
         lambda row, data, form: services.identify(
-            request.user, Unit.objects.get(pk=row.pk), data["version"], form.changes
+            request.user, Unit.objects.get(pk=row.pk), data["version"], services.Identity(**form.changes)
         ),
         "form",
     )
@@ -189,7 +192,7 @@ def contents(request, number):
     return _save_section(
         request,
         number,
-        lambda row: ContentsForm(request.POST, contents=row.contents.all()),
+        lambda row: ContentsForm(request.POST, unit=row, contents=row.contents.all()),
         lambda row, data, form: services.tick_contents(
             request.user, row, form.presences, data["extra"], data["missing"]
         ),

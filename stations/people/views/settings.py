@@ -14,7 +14,9 @@ def settings(request):
     if done := saved(
         request,
         form,
-        lambda data: shop_settings.change_settings(request.user, data["version"], form.changes),
+        lambda data: shop_settings.change_settings(
+            request.user, data["version"], shop_settings.SettingsDetails(**form.changes)
+        ),
         reverse("people:settings"),
     ):
         return done

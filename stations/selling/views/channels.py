@@ -37,7 +37,8 @@ def channel(request, pk):
     form = ChannelForm(request.POST or None, instance=row)
 
     def save(data):
-        services.change_channel(request.user, Channel.objects.get(pk=pk), data["version"], form.changes)
+        said = services.ChannelDetails(**form.changes)
+        services.change_channel(request.user, Channel.objects.get(pk=pk), data["version"], said)
 
     if done := saved(request, form, save, reverse("selling:channel", args=[pk])):
         return done

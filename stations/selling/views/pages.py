@@ -12,7 +12,7 @@ def pages(request):
     """How to buy, postage, returns, and what the law asks for: one form each."""
     slug = request.POST.get("slug", "") or request.GET.get("page", "")
     row = shop_pages.page_of(slug) or shop_pages.page_of(shop_pages.FIRST)
-    form = ShopPageForm(request.POST or None, initial={"title": row.title, "text": row.text})
+    form = ShopPageForm(request.POST or None, page=row)
 
     def save(data):
         shop_pages.word_page(request.user, row.slug, data["title"], data["text"])

@@ -96,7 +96,7 @@ def change(request, pk):
     form = ItemForm(request.POST, instance=row)
 
     def save(data):
-        services.change_item(request.user, _item(pk), data["version"], form.changes, data["fits"])
+        services.change_item(request.user, _item(pk), data["version"], form.details, data["fits"])
 
     return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), change=form)
 
@@ -137,7 +137,7 @@ def design(request, pk):
     form = DesignForm(request.POST, instance=designs.design_of(row))
 
     def save(data):
-        designs.keep_design(request.user, _item(pk), data["version"], form.changes)
+        designs.keep_design(request.user, _item(pk), data["version"], designs.DesignDetails(**form.changes))
 
     return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), design=form)
 

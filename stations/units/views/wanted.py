@@ -29,6 +29,7 @@ def wanted(request):
         "total": total,
         "unsaid": unsaid,
         "rows": [(row, coming.get(row.pk)) for row in page],
+        "without": Paginator(selectors.wanted(done_without=True), PER_PAGE).get_page(request.GET.get("without")),
         "parts": parts,
         "part_rows": [(row, due.get(row.pk)) for row in parts],
     }
@@ -45,14 +46,22 @@ def drop_want(request, pk):
 @require_POST
 def estimate(request, pk):
     content = get_object_or_404(Content, pk=pk)
-    page = whole_number(request.POST.get("page", ""))
+    page, was = whole_number(request.POST.get("page", "")), request.POST.get("was")
     back = reverse("units:wanted") + (f"?page={page}" if page is not None else "")
 
     def act():
-        amount = selectors.amount_in(request.POST.get("estimate", ""))
-        contents.estimate(request.user, content, amount, bool(request.POST.get("done_without")))
+        typed = selectors.amount_in(sent(request, "estimate"))
+        contents.estimate(request.user, content, typed, selectors.amount_in(was) if was is not None else None)
+        if request.POST.get("done_without"):
+            contents.do_without(request.user, content)
 
-    return press(request, act, back)
+    return press(request, act, back, "estimate")
+
+
+@require_POST
+def want_after_all(request, pk):
+    content = get_object_or_404(Content, pk=pk)
+    return press(request, lambda: contents.want_after_all(request.user, content), reverse("units:wanted"))
 
 
 def cheapest_way(request):

@@ -18,6 +18,7 @@ from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
 from stations.workshop.forms_storage import FailedForm, ReadBackForm
 from stations.workshop.models import Job, PartIssue, Reservation
+from stations.workshop.new_job import JobDetails
 from stations.workshop.recipe_record import recipe_record
 from stations.workshop.storage_drawing import BESIDE, drawn
 
@@ -119,7 +120,7 @@ def change(request, pk):
     if done := saved(
         request,
         form,
-        lambda data: services.change_job(request.user, job_of(pk), data["version"], form.changes),
+        lambda data: services.change_job(request.user, job_of(pk), data["version"], JobDetails(**form.changes)),
         reverse("workshop:job", args=[pk]),
     ):
         return done

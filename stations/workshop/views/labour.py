@@ -44,8 +44,7 @@ def labour(request, pk):
     running = entry.running_for_id is not None
     last = services.last_recorded(entry) if running else None
     offered = round((last - entry.started_at).total_seconds() / 60) if last else None
-    initial = {"minutes": offered if running else entry.minutes}
-    form = LabourForm(request.POST or None, initial=initial)
+    form = LabourForm(request.POST or None, entry=entry, initial={"minutes": offered} if running else {})
     if done := saved(
         request,
         form,
