@@ -1,6 +1,7 @@
 """Every address of the application, found in its own table of addresses, against people who send it nonsense."""
 
 import re
+from collections.abc import Iterator
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from unittest.mock import patch
@@ -8,11 +9,13 @@ from urllib.parse import urlencode
 
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.forms import BaseForm, ModelForm
 from django.test import TestCase
 from django.urls import URLPattern, get_resolver
 
 from stations.buying.models import BidPlan, Lot
 from stations.common import clock
+from stations.common.forms import SeenForm, VersionedForm
 from stations.people.models import Person, PersonRole, Role
 from stations.units.models import Unit
 from tests import demo_shop
@@ -56,6 +59,23 @@ def routes(patterns=None, before: str = "") -> list[str]:
     return [route for route in found if "(?P" not in route and not route.startswith("static")]
 
 
+def unmarked(answer, page: str) -> Iterator[BaseForm]:
+    """Forms of a page on a row that is there already, which send no mark of what they showed."""
+    parts = [layer for part in answer.context or () for layer in getattr(part, "dicts", [part])]
+    values = [value for layer in parts for value in layer.values()]
+    for form in {id(value): value for value in values if isinstance(value, BaseForm)}.values():
+        if not any(f'id="{field.id_for_label}"' in page for field in form.visible_fields()):
+            continue
+        if isinstance(form, SeenForm):
+            marked = not form.about or form.seen in page
+        elif isinstance(form, ModelForm) and form.instance.pk:
+            marked = isinstance(form, VersionedForm) and str(form["version"]) in page
+        else:
+            marked = True
+        if not marked:
+            yield form
+
+
 class EveryAddress(TestCase):
     @classmethod
     def setUpTestData(cls):
@@ -93,12 +113,14 @@ class EveryAddress(TestCase):
         client = cls.client_class()
         client.force_login(cls.owner, backend="django.contrib.auth.backends.ModelBackend")
         names: set[str] = set()
-        statuses = {}
+        statuses, cls.unmarked = {}, set()
         for address in cls.addresses:
             answer = client.get(address)
             statuses[address] = answer.status_code
             if answer.status_code == 200 and not answer.streaming and "html" in answer["Content-Type"]:
-                names |= set(re.findall(r'name="([\w-]+)"', answer.content.decode()))
+                page = answer.content.decode()
+                names |= set(re.findall(r'name="([\w-]+)"', page))
+                cls.unmarked |= {f"{address}: {type(form).__name__}" for form in unmarked(answer, page)}
         cls.names = sorted(names - {"csrfmiddlewaretoken", "viewport", "write_key"})
         return statuses
 
@@ -124,6 +146,10 @@ class EveryAddress(TestCase):
     def test_there_are_as_many_as_we_think(self):
         self.assertGreater(len(routes()), 90)
         self.assertGreater(len(self.names), 120)
+
+    def test_every_form_on_what_is_there_says_what_it_showed(self):
+        """Else two people who have it open write over each other unseen."""
+        self.assertEqual(self.unmarked, set())
 
     def test_looking_changes_nothing(self):
         self.assertGreater(len(self.looked), 300)
