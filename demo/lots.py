@@ -13,7 +13,7 @@ from stations.bench import timers
 from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.details import LineDetails, LotDetails
-from stations.buying.models import Lot
+from stations.buying.models import Lot, SourceKind
 from stations.common import clock
 from stations.intake import services as intake
 from stations.intake import settling
@@ -96,7 +96,7 @@ class Lots(BenchStories, Bids):
         )
         with clock.at(day):
             plan = self.plan("School caretaker’s attic", "Pell Head school", lines, terms)
-            lot = plans.buy(self.runa, plan, Decimal(185))
+            lot = plans.buy(self.runa, plan, Decimal(185), SourceKind.PRIVATE)
         with clock.at(day + timedelta(minutes=20)):
             buying.share_lot(self.runa, lot, Basis.VALUE)
         hand = self.hand(self.runa, 93, "attic")

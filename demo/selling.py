@@ -53,7 +53,7 @@ def _much_to_say(hand: Hand, unit: Unit) -> None:
         ("Whiten the top case", "whiten", "a little uneven on the left"),
         ("Paint the lid", "refinish", "close, not quite the colour of the case"),
     ):
-        job = hand.work(unit, title, kind, 30)
+        job = hand.work(unit, title, kind, 30, reversible=False)
         hand.do(workshop.log_labour, job, 30)
         hand.do(workshop.finish_job, job, workshop.JobResult(result, worked=True, publish_result=True))
     job = hand.work(unit, "Fit a memory card reader", "upgrade", 25, visible_modern=False)

@@ -207,8 +207,9 @@ def leave(person: Person, plan: BidPlan) -> None:
 
 
 @transaction.atomic
-def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
-    """We got it at `price` (in the lot's currency): the plan becomes a lot, and its forecast is kept."""
+def buy(person: Person, plan: BidPlan, price: Decimal, source: SourceKind) -> Lot:
+    """We got it at `price` (in the lot's currency) from such a source: the plan becomes a lot, and its forecast is
+    kept."""
     require(person, "buy a lot")
     plan = lock_row(BidPlan.objects.all(), plan)
     _still_open(plan)
@@ -221,7 +222,7 @@ def buy(person: Person, plan: BidPlan, price: Decimal) -> Lot:
     said = LotDetails(
         title=plan.title,
         supplier_name=plan.supplier.name,
-        source_kind=SourceKind.AUCTION,
+        source_kind=source,
         bought_on=clock.today(),
         currency=plan.currency,
         rate=plan.rate,

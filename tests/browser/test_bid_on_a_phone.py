@@ -56,6 +56,7 @@ class AtTheSale(BrowserTest):
         ).click()
         expect(page.locator(".claim", has_text="stays dead")).to_be_visible()
         page.get_by_label("Hammer price").fill("120")
+        page.get_by_label("Source").select_option("private")
         page.get_by_role("button", name="We got it at this price").click()
         expect(page.get_by_role("heading", name="Shed")).to_be_visible()
         lot = Lot.objects.get()

@@ -14,7 +14,7 @@ from stations.bench.models import FaultCase, StepTimer, TestRun
 from stations.books.selectors import complaints
 from stations.buying import manifests, plans
 from stations.buying import services as buying
-from stations.buying.models import Lot, TurnedOut
+from stations.buying.models import Lot, SourceKind, TurnedOut
 from stations.buying.sharing import share_lot
 from stations.catalogue.models import MachineModel
 from stations.intake import services as intake
@@ -53,7 +53,7 @@ class AtTheSameMoment(AtOnce):
     def test_a_plan_becomes_one_lot(self):
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, LINE)
-        self.one_of(self.together(*[lambda: plans.buy(self.owner, plan, D(300))] * 2), "is bought")
+        self.one_of(self.together(*[lambda: plans.buy(self.owner, plan, D(300), SourceKind.PRIVATE)] * 2), "is bought")
         self.assertEqual(Lot.objects.count(), 2)
         self.assertEqual(complaints(), [])
 

@@ -191,7 +191,7 @@ class APlan(Through):
         plans.add_line(self.owner, self.plan, LINE)
 
     def decide(self, what: str, bid: str = ""):
-        return self.post("buying:plan-decide", [self.plan.number, what], bid=bid)
+        return self.post("buying:plan-decide", [self.plan.number, what], bid=bid, source="auction")
 
     def said(self, answer) -> str:
         return self.client.get(answer["Location"]).content.decode()

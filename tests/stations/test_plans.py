@@ -11,7 +11,7 @@ from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
 from stations.buying.details import CaseDetails, PlanDetails, PlanLineDetails, SeenPieces
-from stations.buying.models import BidPlan, PlanLine, Supplier, ToldOutcome, TurnedOut
+from stations.buying.models import BidPlan, Lot, PlanLine, SourceKind, Supplier, ToldOutcome, TurnedOut
 from stations.buying.record import Record, odds_for
 from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
@@ -121,14 +121,17 @@ class Planning(ShopTest):
     def test_a_plan_becomes_a_lot_with_one_press_and_keeps_its_forecast(self):
         plan = self.plan()
         drawn = forecasts.forecast_of(plan)
-        lot = plans.buy(self.owner, plan, D(100))
+        lot = plans.buy(self.owner, plan, D(100), SourceKind.PRIVATE)
         plan = self.again(plan)
         self.assertEqual(lot.landed_total, D("138.00"))
         self.assertEqual((plan.status, plan.lot, plan.forecast_landed), ("bought", lot, D("138.00")))
         self.assertAlmostEqual(plan.forecast_worth, D(str(drawn.mean)), places=2)
         self.assertTrue(plan.forecast_low < plan.forecast_worth < plan.forecast_high)
         self.assertEqual([(line.description, line.quantity) for line in lot.lines.all()], [("Halden M2", 4)])
-        for act in (lambda: plans.buy(self.owner, plan, D(1)), lambda: plans.leave(self.owner, plan)):
+        for act in (
+            lambda: plans.buy(self.owner, plan, D(1), SourceKind.PRIVATE),
+            lambda: plans.leave(self.owner, plan),
+        ):
             with self.assertRaisesRegex(Refused, "does not change any more"):
                 act()
 
@@ -153,7 +156,7 @@ class AgainstThePlan(ShopTest):
     def test_a_planned_lot_is_set_against_what_happened(self):
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, replace(LINE, quantity=1))
-        lot = plans.buy(self.owner, self.again(plan), D(100))
+        lot = plans.buy(self.owner, self.again(plan), D(100), SourceKind.PRIVATE)
         buying.share_lot(self.owner, lot, buying.Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
         unit = self.hand().assess(unit)
@@ -340,7 +343,10 @@ class PlannerPages(PageTest):
         )
         self.assertEqual(line.cases.get(outcome="works").odds, 1)
         page = self.post("buying:plan-decide", [plan.number, "bought"], bid="200")
+        self.assertContains(self.client.get(page["Location"]), "say where it comes from")
+        page = self.post("buying:plan-decide", [plan.number, "bought"], bid="200", source="clearance")
         self.assertRedirects(page, "/buying/L-2/")
+        self.assertEqual(Lot.objects.get(number=2).source_kind, "clearance")
 
 
 class HowPlansCome(PageTest):
@@ -349,7 +355,7 @@ class HowPlansCome(PageTest):
     def bought(self) -> tuple[BidPlan, Unit]:
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, replace(LINE, quantity=1, claim="working"))
-        lot = plans.buy(self.owner, self.again(plan), D(20))
+        lot = plans.buy(self.owner, self.again(plan), D(20), SourceKind.PRIVATE)
         buying.share_lot(self.owner, lot, buying.Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
         return self.again(plan), self.hand().assess(unit)
@@ -365,7 +371,7 @@ class HowPlansCome(PageTest):
         self.assertGreater(taxed.tax, 20)
         plans.change_plan(self.owner, self.again(plan), self.again(plan).version, replace(TERMS, postage=D(0)))
         self.assertGreater(forecasts.forecast_of(self.again(plan)).at(D(50)).profit, taxed.profit)
-        plans.buy(self.owner, self.again(plan), D(50))
+        plans.buy(self.owner, self.again(plan), D(50), SourceKind.PRIVATE)
         kept = forecasts.terms_of(self.again(plan))
         ShopSettings.objects.update(tax_scheme=settings.tax_scheme, labour_rate=D(99))
         self.assertEqual(forecasts.terms_of(self.again(plan)), kept)

@@ -282,7 +282,7 @@ class Buying(Through):
         self.done(self.post("buying:plan-decide", [number, "limit"], bid="310"))
         self.assertEqual(self.post("buying:plan-decide", [number, "burn"], bid="5").status_code, 404)
         self.assertEqual(BidPlan.objects.get().bid, D("310.00"))
-        self.done(self.post("buying:plan-decide", [number, "bought"], bid="300"))
+        self.done(self.post("buying:plan-decide", [number, "bought"], bid="300", source="auction"))
         self.assertEqual(Lot.objects.latest("pk").title, "Shed")
 
     def test_a_second_person_sees_who_did_what(self):

@@ -17,7 +17,7 @@ from stations.books.selectors import complaints, lot_results
 from stations.buying import manifests, plans
 from stations.buying import services as buying
 from stations.buying.details import LineDetails
-from stations.buying.models import Lot, LotLine
+from stations.buying.models import Lot, LotLine, SourceKind
 from stations.buying.selectors import lot_status, with_money
 from stations.buying.sharing import share_lot
 from stations.catalogue import bank
@@ -206,7 +206,7 @@ class WorthInAManifest(Unsaid):
         page = self.client.get(reverse("buying:plan", args=[plan.number]))
         self.assertEqual(page.context["unsaid"], 1)
         self.assertContains(page, "Nobody said what 1 line sells for")
-        lot = plans.buy(self.owner, self.again(plan), D(100))
+        lot = plans.buy(self.owner, self.again(plan), D(100), SourceKind.PRIVATE)
         worth = dict(lot.lines.values_list("description", "worth_likely"))
         self.assertIsNone(worth["Tower"])
         self.assertGreater(worth["Halden M2"], 0)

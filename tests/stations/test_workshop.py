@@ -280,12 +280,13 @@ class WhatTheBuyerIsTold(ShopTest):
 
 class TreatmentReport(ShopTest):
     def test_it_says_how_it_came_what_was_done_with_what_and_what_was_not(self):
-        unit = self.assessed("conserve")
+        unit = self.assessed("conserve", missing=("mouse",))
         self.hand().find(unit, "front", "crack", 2, "corner of the bezel")
         data = NewJob(kind="clean", title="Dust and wax", estimate_minutes=20, reversible=True)
         job = workshop.open_job(self.technician, unit, data)
         issuing.issue_part(self.technician, job, self.part, 1)
-        workshop.finish_job(self.technician, job, JobResult("waxed twice", original_kept="box 7"))
+        workshop.log_labour(self.technician, job, 20)
+        workshop.finish_job(self.technician, job, JobResult("waxed twice", worked=False, original_kept="box 7"))
         workshop.open_job(self.technician, unit, replace(data, title="Clean the fan"))
         self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
         there = reverse("workshop:treatment", args=[unit.number])
@@ -295,7 +296,10 @@ class TreatmentReport(ShopTest):
         words = render_to_string("workshop/treatment.html", treatment.context_of(self.again(unit)))
         for wanted in (
             "corner of the bezel",
-            "waxed twice",
+            "Missing: mouse.",
+            "Tom",
+            "waxed twice.",
+            "It did not do what it was for.",
             "Materials: 1 × Belt.",
             "box 7",
             "Clean the fan",

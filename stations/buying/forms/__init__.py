@@ -1,10 +1,19 @@
 from stations.buying.forms.charges import charges_form
 from stations.buying.forms.files import TakeInForm, UploadForm
 from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, lines_form
-from stations.buying.forms.plans import BidForm, PlanForm, PlanLineForm, QuickLineForm, StartingOddsForm, ToldForm
+from stations.buying.forms.plans import (
+    BidForm,
+    BoughtForm,
+    PlanForm,
+    PlanLineForm,
+    QuickLineForm,
+    StartingOddsForm,
+    ToldForm,
+)
 
 __all__ = [
     "BidForm",
+    "BoughtForm",
     "LotForm",
     "OneLineForm",
     "PlanForm",

@@ -7,9 +7,9 @@ from core.buying.landed import read_bands
 from core.buying.odds import OUTCOMES, LineOutcome
 from stations.buying.details import CaseDetails, PlanLineDetails
 from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, below_hundred, percent, shape_field
-from stations.buying.models import BidPlan, PlanLine, StartingOdds, ToldOutcome
+from stations.buying.models import BidPlan, PlanLine, SourceKind, StartingOdds, ToldOutcome
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm
+from stations.common.forms import SeenForm, VersionedForm, to_choose
 from stations.common.typed import CountField, NumberField, as_typed
 
 
@@ -176,6 +176,16 @@ class BidForm(forms.Form):
             "min_value": "This may not be below 0.",
             "invalid": "Type an amount, for example 620.",
         },
+    )
+
+
+class BoughtForm(BidForm):
+    """We got it: at what, and from where. What is in custody is not bid for."""
+
+    source = to_choose(
+        "Source",
+        [choice for choice in SourceKind.choices if choice[0] != SourceKind.CUSTODY],
+        "We got it: say where it comes from, beside that button.",
     )
 
 

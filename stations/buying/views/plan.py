@@ -12,8 +12,8 @@ from core.buying.questions import ASKS, BY_CODE
 from stations.buying import forecasts, plans, told
 from stations.buying.details import SeenPieces
 from stations.buying.drawing import distribution, limit_shape, moves, stop_line
-from stations.buying.forms import BidForm, PlanLineForm, QuickLineForm, ToldForm
-from stations.buying.models import BidPlan, PlanLine
+from stations.buying.forms import BidForm, BoughtForm, PlanLineForm, QuickLineForm, ToldForm
+from stations.buying.models import BidPlan, PlanLine, SourceKind
 from stations.buying.record import Record, odds_for
 from stations.buying.views.plans import WORDS
 from stations.common.currency import symbol
@@ -116,6 +116,7 @@ def _at(row, bid):
         "goes": _where_it_goes(drawn, at),
         "known": drawn.terms.calibration,
         "tax": drawn.terms.tax,
+        "bought_form": BoughtForm(),
         "range_top": int(top * Decimal("1.4")) + 10,
     }
 
@@ -211,13 +212,14 @@ def decide(request, number, what):
     if what not in {"limit", "bought", "leave"}:
         raise Http404
     there = reverse("buying:plan", args=[number])
-    form = BidForm(request.POST)
+    form = (BoughtForm if what == "bought" else BidForm)(request.POST)
     if what != "leave" and not form.is_valid():
         return press(request, lambda: _refuse(form), there, "bid")
 
     def act():
         if what == "bought":
-            return reverse("buying:lot", args=[plans.buy(request.user, row, form.cleaned_data["bid"]).number])
+            source = SourceKind(form.cleaned_data["source"])
+            return reverse("buying:lot", args=[plans.buy(request.user, row, form.cleaned_data["bid"], source).number])
         if what == "leave":
             plans.leave(request.user, row)
         else:
@@ -228,4 +230,4 @@ def decide(request, number, what):
 
 
 def _refuse(form):
-    raise Refused(form.errors["bid"][0])
+    raise Refused(next(iter(form.errors.values()))[0])

@@ -12,6 +12,13 @@ def lower_first(words: str) -> str:
 
 
 @register.filter
+def sentence(words: str) -> str:
+    """What somebody wrote, to stand before another sentence: it ends as one."""
+    words = words.strip()
+    return words if not words or words[-1] in ".!?…" else f"{words}."
+
+
+@register.filter
 def under(mapping, key):
     """The entry of a mapping under a key that is only known in the template; nothing when there is none."""
     return mapping.get(key) if mapping else None
