@@ -8,13 +8,21 @@ from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
 from stations.bench.fixes import speaks_against
-from stations.bench.models import FaultCase, PowerStop, StepResult, TestRun
+from stations.bench.models import FaultCase, PowerStop, StepNote, StepResult, TestRun
 from stations.bench.services import plan_of
 from stations.stock import shelf
-from stations.units import busy, dealt_with, stages, tried
+from stations.units import busy, dealt_with, slips, stages, tried
 from stations.units.models import Unit
 
 shelf.rests.add("tries")(faults.tries_withdrawn)
+
+
+@slips.rests_on.add("bench")
+def rests_on_notes(unit: Unit) -> dict[str, str]:
+    """What a note at a step of a test shows or lets hear."""
+    notes = StepNote.objects.filter(run__unit=unit).values_list("photo", "clip")
+    marks = [f"{kind}:{pk}" for row in notes for kind, pk in zip(("photo", "clip"), row, strict=True) if pk]
+    return dict.fromkeys(marks, "a note of a test rests on it")
 
 
 @stages.flow.add("bench")

@@ -22,6 +22,7 @@ from stations.intake.settling import HOW
 from stations.stock.models import CONDITIONS, MEASURES
 from stations.stock.services import Sort
 from stations.units.models import APPROACHES, PRESENCES, Content, Finding, OwnersTerms, Unit
+from stations.units.slips import Recorded
 
 
 class ReceiveForm(forms.Form):
@@ -241,6 +242,22 @@ class ReasonForm(forms.Form):
         label="I have read what will happen",
         error_messages={"required": "Read what will happen, then tick this."},
     )
+
+
+class SlipForm(forms.Form):
+    """What was recorded by a slip, and why it is taken off."""
+
+    why = forms.CharField(
+        label="Why", max_length=120, error_messages={"required": "Say why: it stands in the story of the unit."}
+    )
+
+    def __init__(self, *args, there: list[Recorded], **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["mark"] = forms.ChoiceField(
+            label="What",
+            choices=[(one.mark, one.words) for one in there if not one.keeps],
+            error_messages=dict.fromkeys(("required", "invalid_choice"), "Choose what it is."),
+        )
 
 
 class GiveBackForm(forms.Form):

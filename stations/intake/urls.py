@@ -27,6 +27,7 @@ urlpatterns = [
     path("W-<int:number>/record.json", records.record, name="record"),
     path("W-<int:number>/looked-over/", settling.looked_over, name="looked-over"),
     path("W-<int:number>/sound/", photos.add_sound, name="add-sound"),
+    path("W-<int:number>/slips/", settling.slips, name="slips"),
     path("W-<int:number>/take-up/", settling.take_up, name="take-up"),
     path("W-<int:number>/settle/<slug:what>/", settling.act, name="act"),
     path("facts/<int:pk>/drop/", read_off.drop_fact, name="drop-fact"),

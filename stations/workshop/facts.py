@@ -7,10 +7,10 @@ from django.db.models import Max
 
 from stations.bench import power
 from stations.stock import drawer, orders
-from stations.units import busy, dealt_with, fitting, stages
+from stations.units import busy, dealt_with, fitting, slips, stages
 from stations.units.models import Unit
 from stations.workshop import issuing, spending
-from stations.workshop.models import JobStep, Setting
+from stations.workshop.models import JobStep, OpenedAssembly, Setting
 from stations.workshop.standing import workshop_flow
 
 stages.flow.add("workshop")(workshop_flow)
@@ -33,6 +33,18 @@ def jobs_since(unit: Unit, moment) -> list[dealt_with.Shown]:
     """Jobs that were finished since, for good."""
     rows = unit.jobs.was_done().filter(done_at__gt=moment, temporary=False).order_by("-done_at")[:5]
     return [dealt_with.Shown(job.done_at, f"job done: {job.title}") for job in rows if job.done_at]
+
+
+@slips.rests_on.add("workshop")
+def rests_on_jobs(unit: Unit) -> dict[str, str]:
+    """What a job answers to, and pictures of its steps and of what was opened."""
+    found: dict[str, str] = {}
+    for job in unit.jobs.all():
+        marks = [f"finding:{job.finding_id}", job.source]
+        found |= dict.fromkeys(marks, f"the job “{job.title}” answers to it")
+    steps = JobStep.objects.filter(job__unit=unit).exclude(photo=None).values_list("photo", flat=True)
+    opened = OpenedAssembly.objects.filter(opening__unit=unit).exclude(photo=None).values_list("photo", flat=True)
+    return found | {f"photo:{photo}": "it shows a step of the work" for photo in [*steps, *opened]}
 
 
 @power.given.add("recipe")

@@ -85,6 +85,7 @@ PAGES = (
     "/workshop/W-124/beside/",
     "/workshop/W-124/beside/W-125/",
     "/intake/drawers/labels/",
+    "/intake/W-121/slips/",
     "/workshop/recipes/",
     "/workshop/recipes/new/",
     "/workshop/recipes/recap-supply/",

@@ -6,12 +6,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.flow.stage import GONE
 from core.safety import OF_FINDING, said
 from stations.intake import receiving, services, settling
-from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm
+from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm, SlipForm
 from stations.people.screens import attempt, press, saved
 from stations.units import dealt_with, findings
 from stations.units.models import Finding, Unit
+from stations.units.slips import on_record, take_off
 
 FORMS = {
     "park": ParkForm,
@@ -69,6 +71,19 @@ def act(request, number, what):
         "roles": the_act.roles,
     }
     return render(request, "intake/act.html", context, status=422 if form.errors else 200)
+
+
+def slips(request, number):
+    """What was recorded by a slip is taken off the record."""
+    row = get_object_or_404(Unit.objects.select_related("lot", "model", "line"), number=number)
+    there = on_record(row)
+    form = SlipForm(request.POST or None, there=there)
+    again = reverse("intake:slips", args=[number])
+    if done := saved(request, form, lambda data: take_off(request.user, row, data["mark"], data["why"]), again):
+        messages.success(request, "Taken off the record. It stands in the story of the unit.")
+        return done
+    context = {"unit": row, "form": form, "there": there, "gone": row.stage in GONE}
+    return render(request, "intake/slips.html", context)
 
 
 @require_POST
