@@ -27,6 +27,20 @@ def add_pattern(person: Person, pattern: SerialPattern) -> None:
 
 
 @transaction.atomic
+def drop_pattern(person: Person, pattern: SerialPattern) -> None:
+    """The maker did not number so. What was read by it stays as it was read."""
+    require(person, "add to the model bank")
+    SerialPattern.objects.filter(pk=pattern.pk).delete()
+
+
+@transaction.atomic
+def drop_rule(person: Person, rule: VariantRule) -> None:
+    """The numbers do not stand for that."""
+    require(person, "add to the model bank")
+    VariantRule.objects.filter(pk=rule.pk).delete()
+
+
+@transaction.atomic
 def add_rule(person: Person, rule: VariantRule) -> None:
     """Add what a maker's base number and the next one stand for."""
     require(person, "add to the model bank")

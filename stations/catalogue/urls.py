@@ -7,6 +7,7 @@ urlpatterns = [
     path("intake/models/", models.models, name="models"),
     path("intake/models/import/", models.take_in, name="import-models"),
     path("intake/models/numbering/", numbering.numbering, name="numbering"),
+    path("intake/models/numbering/<slug:what>/<int:pk>/drop/", numbering.drop, name="drop-numbering"),
     path("intake/models/<int:pk>/", models.model, name="model"),
     path("intake/models/<int:pk>/offers/", fit.offers, name="offers"),
     path("intake/models/<int:pk>/offers/drawn/", fit.offers_drawn, name="offers-drawn"),

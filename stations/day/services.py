@@ -99,6 +99,16 @@ def settle_promise(person: Person, row: Promise, kept: bool) -> None:
 
 
 @transaction.atomic
+def take_back_promise(person: Person, row: Promise) -> None:
+    """Nobody was promised that."""
+    require(person, "make a promise")
+    if not Promise.objects.filter(pk=row.pk, kept=None).delete()[0]:
+        raise Refused("That is settled already.")
+    words = f"Was not promised: {row.words}"
+    history.record(person, "day.take_back_promise", HistoryEntry.Subject.UNIT, row.unit_id, words)
+
+
+@transaction.atomic
 def expect(person: Person, day: date, at: time, words: str, unit: Unit | None = None) -> Arrival:
     """A parcel that comes at about a time."""
     require(person, "plan the day")
@@ -111,6 +121,14 @@ def expect(person: Person, day: date, at: time, words: str, unit: Unit | None = 
 def it_came(person: Person, row: Arrival) -> None:
     require(person, "plan the day")
     Arrival.objects.filter(pk=row.pk, came_at=None).update(came_at=clock.now())
+
+
+@transaction.atomic
+def expect_no_more(person: Person, row: Arrival) -> None:
+    """It does not come, or was never to."""
+    require(person, "plan the day")
+    if not Arrival.objects.filter(pk=row.pk, came_at=None).delete()[0]:
+        raise Refused("It is here already.")
 
 
 @transaction.atomic

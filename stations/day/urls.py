@@ -33,6 +33,7 @@ urlpatterns = [
     path("records/<int:pk>/end/", day.end, name="end"),
     path("promises/<int:pk>/<slug:what>/", day.settle, name="settle"),
     path("parcels/<int:pk>/came/", day.came, name="came"),
+    path("parcels/<int:pk>/comes-not/", day.comes_not, name="comes-not"),
     path("<day:day>/", day.day, name="day"),
     path("<day:day>/progress/", day.progress, name="progress"),
     path("<day:day>/plan/", day.plan_again, name="plan"),

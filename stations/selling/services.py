@@ -123,6 +123,15 @@ def add_comparable(person: Person, comparable: Comparable) -> None:
     comparable.save(force_insert=True)
 
 
+@transaction.atomic
+def drop_comparable(person: Person, comparable: Comparable) -> None:
+    """It was none, or stands there twice. Our own sales go with their sale."""
+    require(person, "add comparables")
+    if comparable.own:
+        raise Refused("It is a sale of ours: it goes when the sale is called off.")
+    Comparable.objects.filter(pk=comparable.pk).delete()
+
+
 def draft_of(unit: Unit) -> Listing:
     """The unit's listing, made as an empty draft when there is none."""
     listing = selectors.listing_of(unit)

@@ -6,6 +6,7 @@ app_name = "selling"
 urlpatterns = [
     path("", table.selling, name="selling"),
     path("comparables/", comparables.comparables, name="comparables"),
+    path("comparables/<int:pk>/drop/", comparables.drop, name="drop-comparable"),
     path("comparables/file/", comparables.upload, name="upload"),
     path("comparables/file/<int:pk>/", comparables.look, name="file"),
     path("sentences/", sentences.sentences, name="sentences"),

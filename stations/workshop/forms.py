@@ -318,6 +318,10 @@ class LabourForm(SeenForm, forms.Form):
         return {"minutes": row.minutes}
 
 
+class CancelForm(forms.Form):
+    why = forms.CharField(label="Why", max_length=140, error_messages={"required": "Say why it is not wanted."})
+
+
 class DoneForm(forms.Form):
     worked = forms.NullBooleanField(
         label="Did it do what it was for?",

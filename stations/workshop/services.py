@@ -14,7 +14,7 @@ from core.intake.completeness import Presence
 from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, shortened, within
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
@@ -171,6 +171,32 @@ def finish_job(person: Person, job: Job, came_of_it: JobResult) -> None:
         worked=came_of_it.worked,
     )
     stages.refresh(job.unit)
+
+
+@transaction.atomic
+def end_here(person: Person, job: Job, why: str) -> None:
+    """An open job ends as it stands, steps that are left are left out. One that was begun did not do what it was for;
+    another one was never begun."""
+    begun = job.begun
+    recipe_run.take_over_job(person, job)
+    while (step := recipe_run.in_hand(recipe_run.steps_of_job(job))) is not None:
+        recipe_run.leave_out(person, job, step.index, shortened(why, 160))
+        job.refresh_from_db()
+    finish_job(person, job, JobResult(shortened(why, 200), False if begun else None, never_begun=not begun))
+
+
+@transaction.atomic
+def cancel_job(person: Person, job: Job, why: str) -> None:
+    """A job that was opened by a slip, or is not wanted any more; parts that were held for it are free."""
+    require(person, "change a job")
+    job = lock_row(Job.objects.select_related("unit"), job, job.unit)
+    if not job.is_open:
+        raise Refused("It is closed already.")
+    if job.begun:
+        raise Refused("Work was done on it: finish it, and say that it did not do what it was for.", "why")
+    if not why:
+        raise Refused("Say why it is not wanted.", "why")
+    end_here(person, job, f"cancelled: {within(why, 140, 'why')}")
 
 
 def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:

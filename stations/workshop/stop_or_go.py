@@ -29,7 +29,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units.models import Unit
 from stations.units.paths import kept_share, weigh_paths, with_facts
-from stations.workshop import recipe_run, services
+from stations.workshop import services
 from stations.workshop.models import Job, LabourEntry, StopDecision
 from stations.workshop.proposals import Offered, proposals_of
 from stations.workshop.worth import appraisal_of
@@ -328,13 +328,7 @@ def _ask_at(asked: StopGo) -> datetime:
 def _stop_jobs(person: Person, unit: Unit, why: str) -> None:
     """Jobs that are open end here. One that was begun did not do what it was for; the others were never begun."""
     for job in Job.objects.filter(unit=unit, done_at=None).order_by("pk"):
-        begun = job.labour.exists() or job.step_rows.exists() or job.issues.filter(returned_at=None).exists()
-        recipe_run.take_over_job(person, job)
-        while (step := recipe_run.in_hand(recipe_run.steps_of_job(job))) is not None:
-            recipe_run.leave_out(person, job, step.index, f"stopped: {why}"[:160])
-            job.refresh_from_db()
-        stopped = services.JobResult(f"stopped: {why}"[:200], False if begun else None, never_begun=not begun)
-        services.finish_job(person, job, stopped)
+        services.end_here(person, job, f"stopped: {why}")
 
 
 def asking() -> list[StopDecision]:

@@ -117,6 +117,7 @@ urlpatterns = [
     path("W-<int:number>/strip-down/edit/one/", strip_edit.one, name="strip-edit-one"),
     path("jobs/<int:pk>/", job.job, name="job"),
     path("jobs/<int:pk>/change/", job.change, name="change"),
+    path("jobs/<int:pk>/cancel/", job.cancel, name="cancel-job"),
     path("jobs/<int:pk>/parts/", job.issue, name="issue"),
     path("reservations/<int:pk>/let-go/", job.let_go, name="let-go"),
     path("parts/<int:pk>/fit/", job.fit, name="fit"),

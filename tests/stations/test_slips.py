@@ -1,15 +1,21 @@
 """What was recorded by a slip is taken off again, with why; what something else rests on stays."""
 
-from datetime import timedelta
+from datetime import time, timedelta
+from decimal import Decimal
 
 from django.urls import reverse
 from django.utils import timezone
 
+from stations.catalogue.models import SerialPattern, VariantRule
 from stations.common.refusals import NotAllowed, Refused
+from stations.day import services as day
+from stations.day.models import Arrival, Promise
 from stations.intake import services as intake
 from stations.people.models import HistoryEntry
+from stations.selling.models import Comparable
 from stations.units import findings, photos, picture_files, slips, sounds
 from stations.units.models import Content, Finding, Photo, Unit
+from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.new_job import NewJob
 from tests.hands import a_picture, a_tone
@@ -112,6 +118,59 @@ class Slips(PageTest):
             slips.take_off(self.viewer, self.unit, f"finding:{row.pk}", "wrong key")
         with self.assertRaises(NotAllowed):
             slips.take_off(person("sue", "seller"), self.unit, "looked-over", "wrong key")
+
+    def test_a_job_that_is_not_wanted_is_cancelled_before_it_is_begun(self):
+        row = self.scratch()
+        job = workshop.open_job(self.owner, self.unit, NewJob("Polish it", finding=row))
+        issuing.reserve(self.owner, job, self.part, Decimal(1))
+        page = self.client.get(reverse("workshop:change", args=[job.pk]))
+        self.assertContains(page, "Cancel the job")
+        there = reverse("workshop:cancel-job", args=[job.pk])
+        self.assertContains(self.client.post(there, {"why": ""}), "Say why it is not wanted.")
+        self.assertEqual(self.client.post(there, {"why": "another machine"}).status_code, 302)
+        job = self.again(job)
+        self.assertEqual((job.never_begun, job.result), (True, "cancelled: another machine"))
+        self.assertEqual((self.again(row).status, self.again(self.part).reserved), ("open", 0))
+        with self.assertRaisesRegex(Refused, "closed already"):
+            workshop.cancel_job(self.owner, job, "twice")
+
+    def test_work_that_was_done_is_finished_not_cancelled(self):
+        job = workshop.open_job(self.owner, self.unit, NewJob("Polish it"))
+        workshop.log_labour(self.owner, job, 5)
+        with self.assertRaisesRegex(Refused, "finish it"):
+            workshop.cancel_job(self.owner, job, "too late")
+        self.assertNotContains(self.client.get(reverse("workshop:change", args=[job.pk])), "Cancel the job")
+        with self.assertRaises(NotAllowed):
+            workshop.cancel_job(self.viewer, job, "no")
+
+    def test_how_a_maker_did_not_number(self):
+        pattern = SerialPattern.objects.create(maker="Halden", pattern="{year:2}")
+        rule = VariantRule.objects.create(maker="Halden", base=1500, at_base="v100_120", at_next="v220_240")
+        self.assertContains(self.client.get(reverse("catalogue:numbering")), "× {year:2}")
+        for what, row in (("pattern", pattern), ("rule", rule)):
+            self.assertEqual(self.post("catalogue:drop-numbering", [what, row.pk]).status_code, 302)
+            self.assertFalse(type(row).objects.exists())
+        self.assertEqual(self.post("catalogue:drop-numbering", ["other", 1]).status_code, 404)
+
+    def test_a_sale_elsewhere_that_was_none(self):
+        facts = {"model": self.model, "sold_on": timezone.localdate(), "grade": "B", "price": 90}
+        row, own = Comparable.objects.create(**facts), Comparable.objects.create(**facts, own=True)
+        for one in (row, own):
+            self.post("selling:drop-comparable", [one.pk], page="x")
+        self.assertEqual(list(Comparable.objects.all()), [own])
+        self.assertContains(self.client.get(reverse("selling:comparables")), "It is a sale of ours")
+
+    def test_what_nobody_promised_and_what_does_not_come(self):
+        made = day.promise(self.owner, self.unit, timezone.now() + timedelta(days=1), "ready", Decimal(10))
+        self.assertEqual(self.post("day:settle", [made.pk, "park"]).status_code, 404)
+        self.post("day:settle", [made.pk, "none"])
+        parcel = day.expect(self.owner, timezone.localdate(), time(9), "belts")
+        self.post("day:comes-not", [parcel.pk])
+        self.assertEqual((Promise.objects.count(), Arrival.objects.count()), (0, 0))
+        kept = day.promise(self.owner, self.unit, timezone.now() + timedelta(days=1), "ready", Decimal(10))
+        day.settle_promise(self.owner, kept, True)
+        with self.assertRaisesRegex(Refused, "settled already"):
+            day.take_back_promise(self.owner, kept)
 
     def test_what_left_the_house_stays_as_it_is(self):
         Unit.objects.filter(pk=self.unit.pk).update(stage="sold")

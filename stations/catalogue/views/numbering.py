@@ -1,12 +1,27 @@
 """How makers number their serials."""
 
-from django.shortcuts import render
+from django.http import Http404
+from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from stations.catalogue import services as catalogue
 from stations.catalogue.forms import PatternForm, RuleForm
 from stations.catalogue.models import SerialPattern, VariantRule
-from stations.people.screens import saved
+from stations.people.screens import press, saved
+
+
+@require_POST
+def drop(request, what, pk):
+    """A pattern or a rule that is wrong."""
+    there = reverse("catalogue:numbering")
+    if what == "pattern":
+        pattern = get_object_or_404(SerialPattern, pk=pk)
+        return press(request, lambda: catalogue.drop_pattern(request.user, pattern), there)
+    if what == "rule":
+        rule = get_object_or_404(VariantRule, pk=pk)
+        return press(request, lambda: catalogue.drop_rule(request.user, rule), there)
+    raise Http404
 
 
 def numbering(request):

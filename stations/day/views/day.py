@@ -102,6 +102,10 @@ def promise(request, day: date):
 @require_POST
 def settle(request, pk, what):
     row = get_object_or_404(Promise, pk=pk)
+    if what == "none":
+        return press(request, lambda: services.take_back_promise(request.user, row), _at(row.day))
+    if what not in {"kept", "broken"}:
+        raise Http404
     return press(request, lambda: services.settle_promise(request.user, row, what == "kept"), _at(row.day))
 
 
@@ -119,6 +123,12 @@ def expect(request, day: date):
 def came(request, pk):
     row = get_object_or_404(Arrival, pk=pk)
     return press(request, lambda: services.it_came(request.user, row), _at(row.day))
+
+
+@require_POST
+def comes_not(request, pk):
+    row = get_object_or_404(Arrival, pk=pk)
+    return press(request, lambda: services.expect_no_more(request.user, row), _at(row.day))
 
 
 def hours(request):

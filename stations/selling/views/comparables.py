@@ -5,13 +5,14 @@ from pathlib import PurePath
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from core.machine.quantities import Mark
 from core.selling.sales_file import DayOrder, SalesColumn
 from stations.catalogue.models import MachineModel
 from stations.common.forms import FileForm
 from stations.common.typed import whole_number
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.selling import comparable_files, services
 from stations.selling.forms import ComparableForm
 from stations.selling.models import Comparable, ComparableFile
@@ -30,6 +31,14 @@ def comparables(request):
         return done
     page = Paginator(Comparable.objects.select_related("model"), 25).get_page(request.GET.get("page"))
     return render(request, "selling/comparables.html", {"form": form, "page": page})
+
+
+@require_POST
+def drop(request, pk):
+    row = get_object_or_404(Comparable, pk=pk)
+    page = whole_number(sent(request, "page"))
+    there = reverse("selling:comparables") + (f"?page={page}" if page is not None else "")
+    return press(request, lambda: services.drop_comparable(request.user, row), there)
 
 
 def upload(request):

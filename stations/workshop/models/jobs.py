@@ -120,6 +120,11 @@ class Job(Versioned):
         return self.done_at is None
 
     @property
+    def begun(self) -> bool:
+        """Something was done on it: minutes, a step, a part that went in. Three queries at most."""
+        return self.labour.exists() or self.step_rows.exists() or self.issues.filter(returned_at=None).exists()
+
+    @property
     def was_done(self) -> bool:
         return self.done_at is not None and not self.never_begun
 

@@ -15,7 +15,16 @@ from stations.people.screens import press, saved, sent
 from stations.stock import drawer
 from stations.workshop import as_found, attempts, care, consumables, issuing, recipe_run, services, spending, storage
 from stations.workshop.care_drawing import fall_drawn, painting_drawn
-from stations.workshop.forms import DoneForm, FitForm, IssueForm, JobForm, LeaveOutForm, MinutesForm, StepDoneForm
+from stations.workshop.forms import (
+    CancelForm,
+    DoneForm,
+    FitForm,
+    IssueForm,
+    JobForm,
+    LeaveOutForm,
+    MinutesForm,
+    StepDoneForm,
+)
 from stations.workshop.forms_storage import FailedForm, ReadBackForm
 from stations.workshop.models import Job, PartIssue, Reservation
 from stations.workshop.new_job import JobDetails
@@ -124,7 +133,20 @@ def change(request, pk):
         reverse("workshop:job", args=[pk]),
     ):
         return done
-    return render(request, "workshop/job_form.html", {"job": row, "unit": row.unit, "form": form})
+    context = {"job": row, "unit": row.unit, "form": form, "cancel_form": CancelForm()}
+    return render(request, "workshop/job_form.html", context)
+
+
+@require_POST
+def cancel(request, pk):
+    row = job_of(pk)
+    there = reverse("workshop:unit", args=[row.unit.number])
+    form = CancelForm(request.POST)
+    if done := saved(request, form, lambda data: services.cancel_job(request.user, row, data["why"]), there):
+        return done
+    change_form = JobForm(instance=row, unit=row.unit)
+    context = {"job": row, "unit": row.unit, "form": change_form, "cancel_form": form}
+    return render(request, "workshop/job_form.html", context)
 
 
 def cautions_of(job: Job) -> tuple[str, ...]:
