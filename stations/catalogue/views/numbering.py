@@ -1,5 +1,6 @@
 """How makers number their serials."""
 
+from django.contrib import messages
 from django.http import Http404
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -16,12 +17,17 @@ def drop(request, what, pk):
     """A pattern or a rule that is wrong."""
     there = reverse("catalogue:numbering")
     if what == "pattern":
-        pattern = get_object_or_404(SerialPattern, pk=pk)
-        return press(request, lambda: catalogue.drop_pattern(request.user, pattern), there)
-    if what == "rule":
-        rule = get_object_or_404(VariantRule, pk=pk)
-        return press(request, lambda: catalogue.drop_rule(request.user, rule), there)
-    raise Http404
+        row, drop_it = get_object_or_404(SerialPattern, pk=pk), catalogue.drop_pattern
+    elif what == "rule":
+        row, drop_it = get_object_or_404(VariantRule, pk=pk), catalogue.drop_rule
+    else:
+        raise Http404
+
+    def act():
+        drop_it(request.user, row)
+        messages.success(request, f"Dropped: {row}.")
+
+    return press(request, act, there)
 
 
 def numbering(request):

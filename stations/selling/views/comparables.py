@@ -2,6 +2,7 @@
 
 from pathlib import PurePath
 
+from django.contrib import messages
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -38,7 +39,18 @@ def drop(request, pk):
     row = get_object_or_404(Comparable, pk=pk)
     page = whole_number(sent(request, "page"))
     there = reverse("selling:comparables") + (f"?page={page}" if page is not None else "")
-    return press(request, lambda: services.drop_comparable(request.user, row), there)
+
+    def act():
+        services.drop_comparable(request.user, row)
+        facts = (
+            f"{row.model} {row.get_grade_display()}",
+            f"{row.price} {row.currency}",
+            f"{row.sold_on:%-d %b %Y}",
+            row.channel,
+        )
+        messages.success(request, f"Dropped: {', '.join(filter(None, facts))}.")
+
+    return press(request, act, there)
 
 
 def upload(request):
