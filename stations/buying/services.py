@@ -136,6 +136,28 @@ def _tell_worth(lines: set[int]) -> None:
         told(sorted(lines))
 
 
+@transaction.atomic
+def name_supplier(person: Person, supplier: Supplier, name: str, place: str, together: bool = False) -> Supplier:
+    """Put right what a supplier is called, and where. One that is there by that name already is the same one where
+    `together` says so: then its lots and plans, and what they turned out to be, are one record."""
+    require(person, "correct a lot")
+    other = Supplier.objects.select_for_update().filter(name=name).exclude(pk=supplier.pk).first()
+    if other is not None and not together:
+        raise Refused(f"There is a {other.name} already. Tick below if they are the same.", "together")
+    lots = list(supplier.lots.order_by("pk"))
+    if other is None:
+        Supplier.objects.filter(pk=supplier.pk).update(name=name, place=place)
+    else:
+        supplier.lots.update(supplier=other)
+        supplier.plans.update(supplier=other)
+        supplier.delete()
+    if name != supplier.name:
+        for lot in lots:
+            words = f"Supplier: {name}, was {supplier.name}"
+            history.record(person, "buying.name_supplier", HistoryEntry.Subject.LOT, lot.pk, words)
+    return other or supplier
+
+
 def _supplier(name: str) -> Supplier:
     return Supplier.objects.get_or_create(name=name.strip())[0]
 

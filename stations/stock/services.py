@@ -90,8 +90,10 @@ def stock_part(person: Person, sort: Sort, amount: Decimal | int | str, paid: De
 
 @dataclass(frozen=True)
 class ItemDetails:
-    """Where a sort of part lies, what it is counted in, when more is ordered and up to how many; None: never."""
+    """What a sort of part is called, where it lies, what it is counted in, when more is ordered and up to how many; None
+    where no more is."""
 
+    name: str
     drawer: str
     measure: str
     reorder_at: Decimal | None
@@ -104,14 +106,20 @@ class ItemDetails:
 def change_item(
     person: Person, item: StockItem, seen_version: int, said: ItemDetails, fits: Iterable[MachineModel]
 ) -> None:
-    """Where it lies, when more is ordered, what it fits. What it is counted in stays once anything went in or out."""
+    """What it is called, where it lies, when more is ordered, what it fits. What it is counted in stays once anything
+    went in or out."""
     require(person, "add stock")
     locked = drawer.hold_row(item)
+    if StockItem.objects.filter(name=said.name, condition=locked.condition).exclude(pk=item.pk).exists():
+        raise Refused(f"There is a {said.name}, {locked.get_condition_display()}, already.", "name")
     moved = locked.quantity or locked.receipts.exists() or balance(Account.STOCK, item.pk)
     if said.measure != locked.measure and (moved or locked.order_lines.exists()):
         raise Refused(f"There is stock of it in {locked.counted_in.label}: that stays.", "measure")
     save_versioned(item, seen_version, vars(said))
     item.fits.set(fits)
+    if said.name != locked.name:
+        words = f"Called {said.name}, was {locked.name}"
+        history.record(person, "stock.change_item", HistoryEntry.Subject.STOCK, item.pk, words)
 
 
 @transaction.atomic

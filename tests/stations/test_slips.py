@@ -6,6 +6,8 @@ from decimal import Decimal
 from django.urls import reverse
 from django.utils import timezone
 
+from stations.buying import services as buying
+from stations.buying.models import Supplier
 from stations.catalogue.models import SerialPattern, VariantRule
 from stations.common.refusals import NotAllowed, Refused
 from stations.day import services as day
@@ -13,13 +15,16 @@ from stations.day.models import Arrival, Promise
 from stations.intake import services as intake
 from stations.people.models import HistoryEntry
 from stations.selling.models import Comparable
+from stations.stock import services as stock
+from stations.stock.models import StockItem
+from stations.stock.services import Sort
 from stations.units import findings, photos, picture_files, slips, sounds
 from stations.units.models import Content, Finding, Photo, Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.new_job import NewJob
 from tests.hands import a_picture, a_tone
-from tests.stations.base import person
+from tests.stations.base import line_data, lot_data, person
 from tests.stations.test_pages import PageTest
 
 
@@ -171,6 +176,29 @@ class Slips(PageTest):
         day.settle_promise(self.owner, kept, True)
         with self.assertRaisesRegex(Refused, "settled already"):
             day.take_back_promise(self.owner, kept)
+
+    def test_a_supplier_that_was_typed_in_two_ways_is_one(self):
+        twice = buying.record_lot(self.owner, lot_data(supplier_name="Pell Head scool"), [line_data()])
+        wrong, right = twice.supplier, self.lot.supplier
+        there = reverse("buying:supplier", args=[wrong.pk])
+        page = self.client.post(there, {"name": "Pell Head school", "place": ""})
+        self.assertContains(page, "Tick below if they are the same")
+        answer = self.client.post(there, {"name": "Pell Head school", "place": "", "together": "on"})
+        self.assertEqual(answer["Location"], reverse("buying:supplier", args=[right.pk]))
+        self.assertEqual((self.again(twice).supplier, Supplier.objects.filter(pk=wrong.pk).count()), (right, 0))
+        self.post("buying:supplier", [right.pk], name="School of Pell Head", place="Pell Head")
+        self.assertEqual((self.again(right).name, self.again(right).place), ("School of Pell Head", "Pell Head"))
+        self.assertContains(self.client.get(reverse("buying:lot", args=[twice.number])), "was Pell Head scool")
+        with self.assertRaises(NotAllowed):
+            buying.name_supplier(self.viewer, right, "x", "")
+
+    def test_a_part_that_was_typed_wrong_is_renamed_but_never_to_one_that_is_there(self):
+        stock.stock_part(self.owner, Sort("Bellt", "new"), 1, Decimal(3))
+        row = StockItem.objects.get(name="Bellt")
+        page = self.post("stock:change", [row.pk], version=1, name="Belt", measure="piece")
+        self.assertContains(page, "There is a Belt, new, already.")
+        self.post("stock:change", [row.pk], version=1, name="Belt, long", measure="piece")
+        self.assertEqual(self.again(row).name, "Belt, long")
 
     def test_what_left_the_house_stays_as_it_is(self):
         Unit.objects.filter(pk=self.unit.pk).update(stage="sold")

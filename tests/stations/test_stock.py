@@ -89,7 +89,7 @@ class Drawers(Stock):
         bad = {"quantity": "1", "condition": "faulty", "reason": "cracked too"}
         page = self.client.get(self.post("stock:condition", [self.part.pk], **bad)["Location"])
         self.assertContains(page, "Others of it are in use, look at them too: 1 in W-")
-        sent = {"quantity": "1", "condition": "tested", "reason": "only dirty", "drawer": "A2"}
+        sent = {"name": "Belt", "quantity": "1", "condition": "tested", "reason": "only dirty", "drawer": "A2"}
         self.done(self.post("stock:condition", [other.pk], **sent))
         self.assertEqual(StockItem.objects.get(name="Belt", condition="tested").drawer, "A2")
         self.assertEqual(complaints(), [])
@@ -97,7 +97,14 @@ class Drawers(Stock):
             stock.correct_condition(self.viewer, self.part, D(1), Condition.FAULTY, "x")
 
     def test_when_more_is_ordered(self):
-        sent = {"drawer": "A1", "measure": "piece", "reorder_at": "3", "reorder_to": "10", "version": self.part.version}
+        sent = {
+            "name": "Belt",
+            "drawer": "A1",
+            "measure": "piece",
+            "reorder_at": "3",
+            "reorder_to": "10",
+            "version": self.part.version,
+        }
         self.says(self.post("stock:change", [self.part.pk], **sent | {"reorder_to": "2"}), "no more than")
         self.done(self.post("stock:change", [self.part.pk], **sent | {"fits": [self.model.pk]}))
         (one,) = selectors.in_stock(list(selectors.find(low=True)))

@@ -1,6 +1,6 @@
 from stations.buying.forms.charges import charges_form
 from stations.buying.forms.files import TakeInForm, UploadForm
-from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, lines_form
+from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, SupplierForm, lines_form
 from stations.buying.forms.plans import (
     BidForm,
     BoughtForm,
@@ -21,6 +21,7 @@ __all__ = [
     "QuickLineForm",
     "ShareForm",
     "StartingOddsForm",
+    "SupplierForm",
     "TakeInForm",
     "ToldForm",
     "UploadForm",

@@ -8,7 +8,7 @@ from django.forms import BaseFormSet, formset_factory
 from core.buying.share import Basis
 from stations.buying.details import LineDetails
 from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, shape_field
-from stations.buying.models import Lot, LotLine, SourceKind
+from stations.buying.models import Lot, LotLine, SourceKind, Supplier
 from stations.buying.sharing import current_sharing
 from stations.common import clock
 from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
@@ -145,6 +145,19 @@ class OneLineForm(SeenForm, LineForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.held_first = self.instance.lot
+
+
+class SupplierForm(SeenForm, forms.ModelForm):
+    together = forms.BooleanField(label="The same as one that is there: put their lots together", required=False)
+
+    class Meta:
+        model = Supplier
+        fields = ["name", "place"]
+        error_messages = {"name": {"required": "What are they called?"}}
+
+    def _get_validation_exclusions(self):
+        # One of the same name is asked about, not refused.
+        return super()._get_validation_exclusions() | {"name"}
 
 
 class LineSet(BaseFormSet):
