@@ -90,8 +90,8 @@ def stock_part(person: Person, sort: Sort, amount: Decimal | int | str, paid: De
 
 @dataclass(frozen=True)
 class ItemDetails:
-    """What a sort of part is called, where it lies, what it is counted in, when more is ordered and up to how many; None
-    where no more is."""
+    """What a sort of part is called, where it lies, what it is counted in, when more is ordered and up to how many;
+    None where no more is."""
 
     name: str
     drawer: str
