@@ -2,19 +2,42 @@
 
 from dataclasses import replace
 
+from django.utils import timezone
+
 from core.bench.plan import OPENS, Outcome, complete, plan_steps
 from core.flow.facts import BenchFlow, Hold
 from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
 from stations.bench.fixes import speaks_against
-from stations.bench.models import FaultCase, PowerStop, StepNote, StepResult, TestRun
+from stations.bench.models import Discharge, FaultCase, PowerStop, StepNote, StepResult, TestRun
 from stations.bench.services import plan_of
+from stations.people.models import Person
+from stations.people.permissions import require
 from stations.stock import shelf
 from stations.units import busy, dealt_with, slips, stages, tried
 from stations.units.models import Unit
 
+MOST_DISCHARGES = 10
+
 shelf.rests.add("tries")(faults.tries_withdrawn)
+
+
+def discharges_of(unit: Unit) -> list[slips.Recorded]:
+    """The last ones: a discharge that was of another machine says of this one that it holds no charge."""
+    rows = unit.discharges.order_by("-id")[:MOST_DISCHARGES]
+    return [
+        slips.Recorded(f"discharge:{row.pk}", "Discharge", f"{row}, {timezone.localtime(row.when):%-d %b %H:%M}")
+        for row in rows
+    ]
+
+
+def no_discharge(person: Person, unit: Unit, number: int) -> None:
+    require(person, "record a discharge")
+    Discharge.objects.filter(pk=number, unit=unit).delete()
+
+
+slips.kinds.add("discharge")(slips.Kind(discharges_of, no_discharge))
 
 
 @slips.rests_on.add("bench")

@@ -8,6 +8,7 @@ urlpatterns = [
     path("W-<int:number>/", sale.of_unit, name="unit"),
     path("sales/<int:pk>/", sale.sale, name="sale"),
     path("sales/<int:pk>/payment/", sale.payment, name="payment"),
+    path("sales/<int:pk>/payment/<int:payment_pk>/back/", sale.payment_back, name="payment-back"),
     path("sales/<int:pk>/receipt/", sale.receipt, name="receipt"),
     path("sales/<int:pk>/refund/", sale.refund, name="refund"),
     path("sales/<int:pk>/off/", sale.call_off, name="call-off"),

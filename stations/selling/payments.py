@@ -7,9 +7,9 @@ from django.db.models import F
 
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.services import Leg, post
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -52,3 +52,32 @@ def take_payment(person: Person, sale: Sale, amount: Decimal, how: str = Payment
     history.record(person, "selling.take_payment", HistoryEntry.Subject.UNIT, sale.unit_id, words, amount=amount)
     stages.refresh(sale.unit)
     return payment
+
+
+@transaction.atomic
+def take_back_payment(person: Person, payment: Payment, why: str) -> None:
+    """It did not come in, or for something else: its posting is reversed, and the sale is open again by so much."""
+    require(person, "take a payment")
+    sale = hold(payment.sale)
+    if not sale.stands:
+        raise Refused(f"The sale ended: {sale.ended_words}.")
+    if not payment.may_be_taken_back:
+        raise Refused("It was taken back already, or a marketplace said that it was paid: put that right there.")
+    if sale.refunded:
+        raise Refused("Something was refunded since, which rests on what was paid.")
+    if not why:
+        raise Refused("Say why: it stands in the books.", "why")
+    if payment.posting is not None:
+        reverse_posting(person, payment.posting, within(why, 120, "why"))
+    Sale.objects.filter(pk=sale.pk).update(paid=F("paid") - payment.amount)
+    words = f"Payment of {payment.amount} taken back: {why}"
+    history.record(
+        person,
+        "selling.take_back_payment",
+        HistoryEntry.Subject.UNIT,
+        sale.unit_id,
+        words,
+        amount=payment.amount,
+        why=why,
+    )
+    stages.refresh(sale.unit)

@@ -295,6 +295,22 @@ def sanitise_part(person: Person, part: Part, verified: str) -> None:
     history.record(person, "units.sanitise_part", PART, part.pk, f"Sanitised; verified: {verified}")
 
 
+@transaction.atomic
+def not_sanitised(person: Person, part: Part, why: str) -> None:
+    """The sanitising does not hold: data were found, or it was another part."""
+    require(person, "record sanitising")
+    part = hold_part(part)
+    if part.sanitised_at is None:
+        raise Refused("It is not recorded as sanitised.")
+    if not why:
+        raise Refused("Say what was found.", "why")
+    Part.objects.filter(pk=part.pk).update(sanitised_at=None)
+    words = f"Sanitising does not hold: {within(why, 160, 'why')}"
+    history.record(person, "units.not_sanitised", PART, part.pk, words, why=why)
+    if part.unit_id:
+        stages.refresh(Unit.objects.get(pk=part.unit_id))
+
+
 def scrapped_with(person: Person, unit: Unit) -> None:
     """Parts that were left in a machine that is taken apart are gone with it; what they cost is in what was kept."""
     for part in list(unit.parts.all()):

@@ -1,15 +1,15 @@
 """What was put on record by a slip: taken off it again, with why; the story of the unit says so."""
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from django.apps import apps
 from django.db import transaction
 
 from core.flow.stage import GONE
 from core.intake.condition import HAZARDOUS
+from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.common.registry import Registry
@@ -19,16 +19,11 @@ from stations.people.permissions import require
 from stations.units import picture_files, sounds, stages
 from stations.units.models import Clip, ColourSample, Content, Finding, Photo, Unit
 
-# Each answers, by the marks of a slip ("finding:12", "content:9"), with what rests on it, in words.
-rests_on: Registry[Callable[[Unit], dict[str, str]]] = Registry("what rests on what is on record")
-
-LOOKED_OVER = "looked-over"
-Row = Finding | Content | Photo | Clip
-
 
 @dataclass(frozen=True)
 class Recorded:
-    """Something that is on record: its mark, what sort of thing it is, in words; `keeps` says why it must stay."""
+    """Something that is on record: its mark ("finding:12"), what sort of thing it is, in words; `keeps` says why it
+    must stay."""
 
     mark: str
     sort: str
@@ -37,40 +32,26 @@ class Recorded:
     photo: Photo | None = None
 
 
+@dataclass(frozen=True)
+class Kind:
+    """What a room has on record of units, and how one of it is taken off: who may is asked there, first."""
+
+    recorded: Callable[[Unit], Iterable[Recorded]]
+    take_off: Callable[[Person, Unit, int], None]
+
+
+kinds: Registry[Kind] = Registry("what may be on record by a slip")
+# Each answers, by marks, with what rests on it, in words.
+rests_on: Registry[Callable[[Unit], dict[str, str]]] = Registry("what rests on what is on record")
+
+
 def on_record(unit: Unit) -> list[Recorded]:
-    """What may have been a slip: the look over it, findings, things on its list, pictures, sounds. A fixed number of
-    queries."""
+    """What may have been a slip. A fixed number of queries."""
     rests: dict[str, str] = {}
     for of in rests_on.values():
         rests |= of(unit)
-    found = []
-    if unit.looked_over_at:
-        found.append(Recorded(LOOKED_OVER, "Looked all over", f"on {unit.looked_over_at:%-d %b %Y}"))
-    rows: list[tuple[str, Iterable[Row]]] = [
-        ("Finding", unit.findings.order_by("id")),
-        ("On its list", unit.contents.order_by("id")),
-        ("Picture", unit.photos.order_by("id")),
-        ("Sound", unit.clips.filter(finding=None).order_by("id")),
-    ]
-    for sort, of_sort in rows:
-        for row in of_sort:
-            mark, photo = mark_of(row), row if isinstance(row, Photo) else None
-            found.append(Recorded(mark, sort, words_of(row), rests.get(mark, ""), photo))
-    return found
-
-
-def mark_of(row: Row) -> str:
-    return f"{type(row).__name__.lower()}:{row.pk}"
-
-
-def words_of(row: Row) -> str:
-    if isinstance(row, Content):
-        return f"{row.name}: {row.get_presence_display()}"
-    if isinstance(row, Photo):
-        return row.get_shot_display() or row.original_name
-    if isinstance(row, Clip):
-        return str(row)
-    return f"{row}, {row.get_status_display()}"
+    found = [one for kind in kinds.values() for one in kind.recorded(unit)]
+    return [replace(one, keeps=rests.get(one.mark, "")) for one in found]
 
 
 @transaction.atomic
@@ -86,60 +67,90 @@ def take_off(person: Person, unit: Unit, mark: str, why: str) -> None:
         raise Refused(f"It stays: {slip.keeps}.", "mark")
     if not why:
         raise Refused("Say why: it stands in the story of the unit.", "why")
-    _ask(person, mark)
-    if mark == LOOKED_OVER:
-        Unit.objects.filter(pk=unit.pk).update(looked_over_at=None)
-    else:
-        _delete(unit, mark)
+    kind, _, number = mark.partition(":")
+    kinds[kind].take_off(person, unit, int(number))
     words = f"Taken off the record: {slip.sort.lower()}, {slip.words}; {within(why, 120, 'why')}"
     history.record(person, "units.take_off", HistoryEntry.Subject.UNIT, unit.pk, words, mark=mark, why=why)
     stages.refresh(unit)
 
 
-def _ask(person: Person, mark: str) -> None:
-    """Who may record it may take it off."""
-    kind = mark.partition(":")[0]
-    if kind == "finding":
-        require(person, "settle findings")
-    elif kind == "photo":
-        require(person, "sort photos")
-    elif kind == "clip":
-        require(person, "record findings")
-    elif kind == "content":
-        require(person, "tick off contents")
-    else:
-        require(person, "look a unit over")
+def _looks(unit: Unit) -> list[Recorded]:
+    if not unit.looked_over_at:
+        return []
+    return [Recorded("look:0", "Looked all over", f"on {clock.day_of(unit.looked_over_at):%-d %b %Y}")]
 
 
-def _delete(unit: Unit, mark: str) -> None:
-    kind, _, number = mark.partition(":")
-    rows: dict[str, Any] = {
-        "finding": unit.findings,
-        "content": unit.contents,
-        "photo": unit.photos,
-        "clip": unit.clips,
-    }
-    row = rows[kind].get(pk=number)
-    files = _files(row)
+def _no_look(person: Person, unit: Unit, number: int) -> None:
+    require(person, "look a unit over")
+    Unit.objects.filter(pk=unit.pk).update(looked_over_at=None)
+
+
+def _findings(unit: Unit) -> list[Recorded]:
+    rows = unit.findings.order_by("id")
+    return [Recorded(f"finding:{row.pk}", "Finding", f"{row}, {row.get_status_display()}") for row in rows]
+
+
+def _no_finding(person: Person, unit: Unit, number: int) -> None:
+    require(person, "settle findings")
+    row: Finding = unit.findings.get(pk=number)
+    files = {clip.sha256: [sounds.path_of(clip.sha256, clip.kind)] for clip in row.clips.all()}
     row.delete()
     transaction.on_commit(lambda: _forget(files))
 
 
-def _files(row: Row) -> dict[str, list[Path]]:
-    """The files that go with it, by their hashes."""
-    if isinstance(row, Photo):
-        return {row.sha256: [picture_files.path_of(row.sha256), picture_files.path_of(row.sha256, small=True)]}
-    clips = [row] if isinstance(row, Clip) else row.clips.all() if isinstance(row, Finding) else []
-    return {clip.sha256: [sounds.path_of(clip.sha256, clip.kind)] for clip in clips}
+def _contents(unit: Unit) -> list[Recorded]:
+    rows = unit.contents.order_by("id")
+    return [Recorded(f"content:{row.pk}", "On its list", f"{row.name}: {row.get_presence_display()}") for row in rows]
+
+
+def _no_content(person: Person, unit: Unit, number: int) -> None:
+    require(person, "tick off contents")
+    Content.objects.filter(pk=number, unit=unit).delete()
+
+
+def _photos(unit: Unit) -> list[Recorded]:
+    rows = unit.photos.order_by("id")
+    return [
+        Recorded(f"photo:{row.pk}", "Picture", row.get_shot_display() or row.original_name, photo=row) for row in rows
+    ]
+
+
+def _no_photo(person: Person, unit: Unit, number: int) -> None:
+    require(person, "sort photos")
+    row: Photo = unit.photos.get(pk=number)
+    files = {row.sha256: [picture_files.path_of(row.sha256), picture_files.path_of(row.sha256, small=True)]}
+    row.delete()
+    transaction.on_commit(lambda: _forget(files))
+
+
+def _clips(unit: Unit) -> list[Recorded]:
+    """Those of a finding go with it."""
+    rows = unit.clips.filter(finding=None).order_by("id")
+    return [Recorded(f"clip:{row.pk}", "Sound", str(row)) for row in rows]
+
+
+def _no_clip(person: Person, unit: Unit, number: int) -> None:
+    require(person, "record findings")
+    row: Clip = unit.clips.get(pk=number)
+    files = {row.sha256: [sounds.path_of(row.sha256, row.kind)]}
+    row.delete()
+    transaction.on_commit(lambda: _forget(files))
 
 
 def _forget(files: dict[str, list[Path]]) -> None:
-    """They go when nothing else of the shop is the same picture or sound."""
+    """Files by their hashes go when nothing else of the shop is the same picture or sound."""
     keep = [model for model in apps.get_models() if any(field.name == "sha256" for field in model._meta.fields)]
     for sha256, paths in files.items():
         if not any(model._base_manager.filter(sha256=sha256).exists() for model in keep):
             for path in paths:
                 path.unlink(missing_ok=True)
+
+
+kinds.add("look")(Kind(_looks, _no_look))
+kinds.add("finding")(Kind(_findings, _no_finding))
+kinds.add("content")(Kind(_contents, _no_content))
+kinds.add("photo")(Kind(_photos, _no_photo))
+kinds.add("clip")(Kind(_clips, _no_clip))
 
 
 @rests_on.add("units")

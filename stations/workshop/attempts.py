@@ -9,6 +9,7 @@ from stations.common import clock
 from stations.people.models import Person
 from stations.units.models import Unit
 from stations.workshop.models import InstallAttempt, Job, Knowledge, MediumRead
+from stations.workshop.sanitising import withdrawn
 
 MOST_ATTEMPTS = 400
 MOST_IMAGES = 12
@@ -87,8 +88,10 @@ def differing(job: Job, index: int) -> list[str]:
 
 
 def installed(unit: Unit) -> list[str]:
-    """What was installed on a unit and was not sanitised since: two queries."""
+    """What was installed on a unit and was not sanitised since: three queries."""
     rows = InstallAttempt.objects.filter(job__unit=unit, job__done_at__isnull=False, worked=True)
-    wiped = unit.sanitisings.order_by("-when").values_list("when", flat=True).first()
+    done = list(unit.sanitisings.all())
+    void = withdrawn(done)
+    wiped = max((one.when for one in done if one.pk not in void), default=None)
     names = rows.filter(what__startswith=INSTALL).filter(Q(when__gt=wiped) if wiped else Q())
     return list(dict.fromkeys(name.removeprefix(INSTALL) for name in names.values_list("what", flat=True)))

@@ -246,6 +246,10 @@ class ReasonForm(forms.Form):
     reason = forms.CharField(label="What became of it", max_length=160, error_messages={"required": "Say it."})
 
 
+class NotSanitisedForm(forms.Form):
+    why = forms.CharField(label="What was found", max_length=160, error_messages={"required": "Say what was found."})
+
+
 class VerifiedForm(forms.Form):
     verified = forms.CharField(
         label="How it was verified",

@@ -1,9 +1,11 @@
 """Drives that were sanitised, with their certificate as PDF; tables of bad tracks typed in and compared."""
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 from django.template.loader import render_to_string
 
 from core.workshop.storage import StorageError
@@ -82,11 +84,31 @@ def _verified(wiped: Wiped) -> dict[str, Any]:
     }
 
 
+def withdrawn(rows: Sequence[Sanitising]) -> dict[int, HistoryEntry]:
+    """Of those that were found not to hold since, what says so, by their keys: one query."""
+    subject = HistoryEntry.Subject
+    of_unit = Q(subject=subject.UNIT, action="intake.data_still_there", subject_id__in=[row.unit_id for row in rows])
+    of_part = Q(subject=subject.PART, action="units.not_sanitised", subject_id__in=[row.part_id for row in rows])
+    said = list(HistoryEntry.objects.filter(of_unit | of_part).select_related("who").order_by("when"))
+    found = {}
+    for row in rows:
+        of = (subject.UNIT, row.unit_id) if row.unit_id else (subject.PART, row.part_id)
+        since = (one for one in said if (one.subject, one.subject_id) == of and one.when >= row.when)
+        if (one := next(since, None)) is not None:
+            found[row.pk] = one
+    return found
+
+
 def certificate(row: Sanitising) -> bytes:
     """As PDF, one page A4."""
     from weasyprint import HTML
 
-    context = {"row": row, "shop": shop_settings.settings(), "standard": STANDARD}
+    context = {
+        "row": row,
+        "shop": shop_settings.settings(),
+        "standard": STANDARD,
+        "withdrawn": withdrawn([row]).get(row.pk),
+    }
     return HTML(string=render_to_string("workshop/certificate.html", context)).write_pdf()
 
 

@@ -93,6 +93,7 @@ urlpatterns = [
     path("P-<int:number>/gone/", inside.gone, name="part-gone"),
     path("P-<int:number>/certified/", inside.certified, name="part-certified"),
     path("P-<int:number>/sanitised/", inside.sanitise, name="part-sanitised"),
+    path("P-<int:number>/not-sanitised/", inside.not_sanitised, name="part-not-sanitised"),
     path("P-<int:number>/no-doubt/", inside.say_no_doubt, name="part-no-doubt"),
     path("W-<int:number>/worth/", proposed.worth, name="worth"),
     path("W-<int:number>/proposed/", proposed.open_one, name="proposed"),

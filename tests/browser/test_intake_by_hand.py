@@ -22,6 +22,32 @@ class AtTheTable(BrowserTest):
         (self.unit,) = self.receive()
         self.sign_in("olga", "olga-sesame")
 
+    def test_two_tick_off_at_once_and_what_is_typed_beside_it_waits_for_its_button(self):
+        page, other = self.page, self.page.context.new_page()
+        keyboard, mouse = (self.unit.contents.get(name=name) for name in ("keyboard", "mouse"))
+
+        def tick(where, content, said):
+            with where.expect_response("**/contents/"):
+                where.locator(f"select[name=content-{content.pk}]").select_option(said)
+
+        for one in (page, other):
+            one.goto(f"/intake/W-{self.unit.number}/")
+        page.get_by_label("Came with it, not expected").fill("lead")
+        tick(page, keyboard, "present")
+        tick(other, mouse, "missing")
+        tick(page, keyboard, "wrong")
+        found = dict(self.unit.contents.values_list("name", "presence"))
+        self.assertEqual(found, {"keyboard": "wrong", "mouse": "missing"})
+        tick(page, mouse, "present")
+        expect(page.locator("#saved-ticks")).to_contain_text("Somebody else saved this meanwhile")
+        page.get_by_role("button", name="Save what came").click()
+        expect(page.locator("#ticks")).to_contain_text("Somebody else saved this while you were typing")
+        page.get_by_role("button", name="Save what came").click()
+        expect(page.locator("#ticks")).to_contain_text("lead")
+        found = dict(self.unit.contents.values_list("name", "presence"))
+        self.assertEqual(found, {"keyboard": "wrong", "mouse": "present", "lead": "extra"})
+        other.close()
+
     def test_a_finding_is_placed_dragged_and_moved_by_keys(self):
         page = self.page
         page.goto(f"/intake/W-{self.unit.number}/")

@@ -9,6 +9,7 @@ from decimal import Decimal
 import pypdfium2
 from django.db import IntegrityError, connection, transaction
 from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
 from django.utils import timezone
 
 from core.money import ZERO
@@ -72,6 +73,26 @@ class Paid(DispatchTest):
             payments.take_payment(self.seller, sale, D("0.01"))
         self.assertEqual((self.again(sale).owed, balance(Account.BUYER_OWES, sale.pk)), (ZERO, ZERO))
         self.assertEqual(self.again(sale.unit).next_step, "pack and send it")
+        self.balanced()
+
+    def test_what_did_not_come_in_is_taken_back_and_the_sale_is_open_again(self):
+        sale = self.sold()
+        payments.take_payment(self.seller, sale, D(100), "cash")
+        wrong = payments.take_payment(self.seller, sale, D(50))
+        self.client.force_login(self.seller, backend="django.contrib.auth.backends.ModelBackend")
+        there = reverse("dispatch:sale", args=[sale.pk])
+        back = reverse("dispatch:payment-back", args=[sale.pk, wrong.pk])
+        self.assertContains(self.client.get(there), "50.00 of", msg_prefix="each can be taken back")
+        self.assertContains(self.client.post(back, {"why": ""}, follow=True), "Say why")
+        self.client.post(back, {"why": "it was for W-102"})
+        self.assertEqual((self.again(sale).owed, balance(Account.BUYER_OWES, sale.pk)), (D(50), D(50)))
+        self.assertEqual(self.again(sale.unit).next_step, "take the payment")
+        self.assertContains(self.client.get(there), "taken back")
+        with self.assertRaisesRegex(Refused, "taken back already"):
+            payments.take_back_payment(self.seller, self.again(wrong), "twice")
+        with self.assertRaises(NotAllowed):
+            payments.take_back_payment(self.technician, self.again(wrong), "no")
+        payments.take_payment(self.seller, self.again(sale), D(50))
         self.balanced()
 
     def test_nonsense_and_who_may(self):

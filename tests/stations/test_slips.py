@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.urls import reverse
 from django.utils import timezone
 
+from stations.bench import stops
 from stations.buying import services as buying
 from stations.buying.models import Supplier
 from stations.catalogue.models import SerialPattern, VariantRule
@@ -67,6 +68,15 @@ class Slips(PageTest):
             self.assertContains(self.press(nonsense), "Choose what it is.")
         self.assertEqual(Finding.objects.count(), 1)
 
+    def test_a_discharge_of_another_machine(self):
+        """Else this one would be taken for discharged."""
+        stops.discharge(self.owner, self.unit, "tube", silent=True)
+        row = self.unit.discharges.get()
+        self.assertContains(self.client.get(self.there), "CRT discharged")
+        self.press(f"discharge:{row.pk}", "that was W-102")
+        self.assertEqual(self.unit.discharges.count(), 0)
+        self.assertIn("CRT discharged", HistoryEntry.objects.get(action="units.take_off").words)
+
     def test_what_a_job_answers_to_stays(self):
         row = self.scratch()
         content = Content.objects.filter(unit=self.unit).first()
@@ -86,7 +96,7 @@ class Slips(PageTest):
 
     def test_a_look_that_was_none(self):
         self.assertIsNotNone(self.unit.looked_over_at)
-        self.press("looked-over", "only the front")
+        self.press("look:0", "only the front")
         self.assertIsNone(self.again(self.unit).looked_over_at)
         self.assertContains(self.client.get(reverse("intake:unit", args=[self.unit.number])), "not looked all over yet")
 
@@ -122,7 +132,7 @@ class Slips(PageTest):
         with self.assertRaises(NotAllowed):
             slips.take_off(self.viewer, self.unit, f"finding:{row.pk}", "wrong key")
         with self.assertRaises(NotAllowed):
-            slips.take_off(person("sue", "seller"), self.unit, "looked-over", "wrong key")
+            slips.take_off(person("sue", "seller"), self.unit, "look:0", "wrong key")
 
     def test_a_job_that_is_not_wanted_is_cancelled_before_it_is_begun(self):
         row = self.scratch()
@@ -203,5 +213,5 @@ class Slips(PageTest):
     def test_what_left_the_house_stays_as_it_is(self):
         Unit.objects.filter(pk=self.unit.pk).update(stage="sold")
         with self.assertRaisesRegex(Refused, "its record stays as it is"):
-            slips.take_off(self.owner, self.unit, "looked-over", "wrong key")
+            slips.take_off(self.owner, self.unit, "look:0", "wrong key")
         self.assertContains(self.client.get(self.there), "Not any more")

@@ -18,6 +18,7 @@ from core.workshop.storage.volumes import Drive, Shared, Wish
 from stations.catalogue.models import ModelOffers
 from stations.common import clock
 from stations.common.refusals import Refused
+from stations.intake import settling
 from stations.units import parts
 from stations.units.models import Unit
 from stations.workshop import attempts, knowledge, recipe_run, sanitising, settings, storage
@@ -343,6 +344,30 @@ class Wiped(Stored):
         answer = self.client.get(reverse("workshop:certificate", args=[row.pk]))
         text = pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
         self.assertIn(str(disk.code), text)
+        self.assertNotIn("Withdrawn", text)
+        # It was another drive: the certificate says so from now on.
+        self.assertContains(self.post("workshop:part-not-sanitised", [disk.number], why=""), "Say what was found")
+        self.done(self.post("workshop:part-not-sanitised", [disk.number], why="names of pupils"))
+        self.assertIsNone(self.again(disk).sanitised_at)
+        text = self.text_of(row)
+        self.assertIn("Withdrawn", text)
+        self.assertIn("names of pupils", text)
+        self.assertContains(self.client.get(f"/workshop/P-{disk.number}/"), "withdrawn")
+        with self.assertRaisesRegex(Refused, "not recorded as sanitised"):
+            parts.not_sanitised(self.owner, self.again(disk), "twice")
+
+    def text_of(self, row: Sanitising) -> str:
+        answer = self.client.get(reverse("workshop:certificate", args=[row.pk]))
+        return pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
+
+    def test_a_certificate_of_what_was_not_wiped_after_all_is_withdrawn(self):
+        self.done(self.wipe())
+        settling.data_still_there(self.owner, self.again(self.unit), "the other drive was done")
+        first = Sanitising.objects.get()
+        self.done(self.wipe())
+        self.assertIn("the other drive was done", self.text_of(first))
+        self.assertNotIn("Withdrawn", self.text_of(Sanitising.objects.exclude(pk=first.pk).get()))
+        self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/storage/"), "withdrawn", count=1)
 
     def test_bad_tracks_are_compared(self):
         asked = {

@@ -10,9 +10,9 @@ from stations.dispatch import parcels, receipts, refunds, warranty
 from stations.dispatch import returns as given_back
 from stations.dispatch.forms import CallOffForm, HandOverForm, PaymentForm, ReceiptForm, RefundForm, ReturnForm
 from stations.dispatch.models import ReceiptLine
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.selling import payments
-from stations.selling.models import Sale
+from stations.selling.models import Payment, Sale
 
 
 def of_unit(request, number):
@@ -39,7 +39,7 @@ def _page(request, row, **given):
         "sale": row,
         "unit": row.unit,
         "others": [one for one in receipts.together(row) if one.pk != row.pk],
-        "payments": row.payments.select_related("who"),
+        "payments": row.payments.select_related("who", "posting__reversed_by"),
         "refunds": row.refunds.select_related("who", "credit"),
         "receipt_lines": ReceiptLine.objects.filter(sale=row).select_related("receipt"),
         "has_receipt": receipt is not None,
@@ -71,6 +71,16 @@ def payment(request, pk):
         payments.take_payment(request.user, _sale(pk), data["amount"], data["how"])
 
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), payment_form=form)
+
+
+@require_POST
+def payment_back(request, pk, payment_pk):
+    row = get_object_or_404(Payment.objects.select_related("sale__unit", "posting"), pk=payment_pk, sale=pk)
+
+    def act():
+        payments.take_back_payment(request.user, row, sent(request, "why"))
+
+    return press(request, act, _there(pk, "money"), "why")
 
 
 @require_POST

@@ -120,3 +120,13 @@ class Payment(models.Model):
 
     def __str__(self) -> str:
         return f"{self.amount} for {self.sale.unit.tag}"
+
+    @property
+    def taken_back(self) -> Posting | None:
+        """What reversed it, where it did not come in after all."""
+        return getattr(self.posting, "reversed_by", None)
+
+    @property
+    def may_be_taken_back(self) -> bool:
+        """What a marketplace said is put right there."""
+        return self.taken_back is None and self.how != self.How.CHANNEL

@@ -122,7 +122,8 @@ class Job(Versioned):
     @property
     def begun(self) -> bool:
         """Something was done on it: minutes, a step, a part that went in. Three queries at most."""
-        return self.labour.exists() or self.step_rows.exists() or self.issues.filter(returned_at=None).exists()
+        worked = self.labour.filter(Q(minutes__gt=0) | Q(ended_at=None))
+        return worked.exists() or self.step_rows.exists() or self.issues.filter(returned_at=None).exists()
 
     @property
     def was_done(self) -> bool:

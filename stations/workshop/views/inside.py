@@ -25,6 +25,7 @@ from stations.workshop.forms_parts import (
     BuyForm,
     FoundForm,
     MoveForm,
+    NotSanitisedForm,
     PartForm,
     ReasonForm,
     TestForm,
@@ -115,6 +116,8 @@ def part_page(request, row, **given):
     figures = row.tests.exclude(figure="").values_list("figure", "should_give").first()
     start = {"figure": figures[0], "should_give": figures[1]} if figures else {}
     thing = Thing(row.name, row.serial, row.revision)
+    wiped = list(row.sanitisings.order_by("-id")[:6])
+    void = sanitising.withdrawn(wiped)
     context = {
         "part": row,
         "unit": row.unit,
@@ -131,7 +134,8 @@ def part_page(request, row, **given):
         "gone": ReasonForm(),
         "verified": VerifiedForm(),
         "wipe": SanitiseForm(initial={"what": row.name, "serial": row.serial}),
-        "sanitised": row.sanitisings.all()[:6],
+        "sanitised": [(one, void.get(one.pk)) for one in wiped],
+        "unsanitised": NotSanitisedForm(),
         "test_cautions": said({hazard for check in checks_for(row.is_what) for hazard in check.hazards}),
         **given,
     }
@@ -242,6 +246,17 @@ def sanitise(request, number):
         parts.sanitise_part(request.user, _part(number), data["verified"])
 
     return saved(request, form, save, _there(number)) or part_page(request, _part(number), verified=form)
+
+
+@require_POST
+def not_sanitised(request, number):
+    """It was another one, or data are there still."""
+    form = NotSanitisedForm(request.POST)
+
+    def save(data):
+        parts.not_sanitised(request.user, _part(number), data["why"])
+
+    return saved(request, form, save, _there(number)) or part_page(request, _part(number), unsanitised=form)
 
 
 @require_POST

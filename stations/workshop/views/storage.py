@@ -47,13 +47,15 @@ def planner(request, number):
 
 def _page(request, unit, form, **given):
     found = form.found if form.is_bound else None
+    wiped = list(unit.sanitisings.select_related("who"))
+    void = sanitising.withdrawn(wiped)
     context = {
         "unit": unit,
         "form": form,
         "found": found,
         "rows": list(form.rows()),
         "record": attempts.record_on(unit.model_id),
-        "sanitised": unit.sanitisings.select_related("who"),
+        "sanitised": [(one, void.get(one.pk)) for one in wiped],
         "sanitise": SanitiseForm(),
         "tracks": TracksForm(),
         "tables": [(row, sanitising.compared(row)) for row in unit.track_tables.all()[:12]],
