@@ -72,6 +72,7 @@ class Slips(PageTest):
         """Else this one would be taken for discharged."""
         stops.discharge(self.owner, self.unit, "tube", silent=True)
         row = self.unit.discharges.get()
+        self.assertContains(self.client.get(f"/W-{self.unit.number}/"), self.there)
         self.assertContains(self.client.get(self.there), "CRT discharged")
         self.press(f"discharge:{row.pk}", "that was W-102")
         self.assertEqual(self.unit.discharges.count(), 0)
