@@ -10,7 +10,7 @@ from typing import Any, cast
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, OperationalError, connection, transaction
-from django.forms import BaseForm, Field
+from django.forms import BaseForm, Field, PasswordInput
 from django.http import HttpRequest, HttpResponseRedirect
 from django.shortcuts import redirect
 from django.utils import timezone
@@ -212,6 +212,8 @@ def differences(form: BaseForm, current: Any) -> list[dict[str, Any]]:
     for name, field in form.fields.items():
         if name == "version" or (name not in values and not hasattr(current, name)):
             continue
+        if isinstance(field.widget, PasswordInput):
+            continue  # a key that somebody else typed is shown to nobody
         yours, theirs = typed.get(name), values.get(name, getattr(current, name, None))
         if yours != theirs and _in_words(field, yours) != _in_words(field, theirs):
             rows.append(

@@ -100,8 +100,10 @@ class SettingUp(OnChannels):
         form = self.FORM | {"name": "Rail market", "address": self.north.address, "key": "", "write_key": ""}
         self.assertEqual(self.client.post(there, form).status_code, 302)
         self.assertEqual(self.again(self.north).key, "open sesame")
-        stale = self.client.post(there, form | {"fee_percent": "7"})
+        stale = self.client.post(there, form | {"fee_percent": "7", "key": "another"})
         self.assertContains(stale, "Somebody else saved this")
+        for secret in ("open sesame", "another"):
+            self.assertNotContains(stale, secret)
 
     def test_how_it_is_served_changes_only_while_nothing_stands_there(self):
         self.on_both()
