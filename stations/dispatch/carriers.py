@@ -17,6 +17,10 @@ from stations.people.models import Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
+PATIENCE = 5  # seconds
+MOST_BYTES = 500_000
+MOST_BOXES = 200
+
 
 @dataclass(frozen=True)
 class BoxDetails:
@@ -49,11 +53,6 @@ class CarrierDetails:
     cover_most: Decimal
     track: str = ""
     in_use: bool = True
-
-
-PATIENCE = 5  # seconds
-MOST_BYTES = 500_000
-MOST_BOXES = 200
 
 
 @transaction.atomic

@@ -24,6 +24,8 @@ from stations.selling.models import Sale
 from stations.units import picture_files, stages
 from stations.units.models import Unit
 
+UNIT = HistoryEntry.Subject.UNIT
+
 
 @dataclass(frozen=True)
 class Measured:
@@ -35,9 +37,6 @@ class Measured:
     weight_g: int | None
     zone: str
     address: str
-
-
-UNIT = HistoryEntry.Subject.UNIT
 
 
 def parcel_of(sale: Sale) -> Parcel | None:
