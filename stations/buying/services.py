@@ -141,6 +141,7 @@ def name_supplier(person: Person, supplier: Supplier, name: str, place: str, tog
     """Put right what a supplier is called, and where. One that is there by that name already is the same one where
     `together` says so: then its lots and plans, and what they turned out to be, are one record."""
     require(person, "correct a lot")
+    supplier = lock_row(Supplier.objects.all(), supplier)
     other = Supplier.objects.select_for_update().filter(name=name).exclude(pk=supplier.pk).first()
     if other is not None and not together:
         raise Refused(f"There is a {other.name} already. Tick below if they are the same.", "together")

@@ -154,12 +154,14 @@ kinds.add("clip")(Kind(_clips, _no_clip))
 
 
 @rests_on.add("units")
-def rests_on_pictures(unit: Unit) -> dict[str, str]:
-    """A colour that was measured on a picture; a hazard that it shows to be dealt with."""
+def rests_on_rows(unit: Unit) -> dict[str, str]:
+    """A colour that was measured on a picture, a hazard that it shows to be dealt with; a part that is on the list."""
     found, taken = {}, list(unit.photos.values_list("pk", "added_at"))
     for finding in unit.findings.filter(kind__in=[kind.value for kind in HAZARDOUS], status=Finding.Status.RESOLVED):
         for pk, at in taken:
             if finding.settled_at and finding.seen_at < at <= finding.settled_at:
                 found[f"photo:{pk}"] = f"it shows that the {finding.get_kind_display()} was dealt with"
+    for part in unit.parts.exclude(content=None):
+        found[f"content:{part.content_id}"] = f"the part {part.code} stands on the list as it"
     samples = ColourSample.objects.filter(photo__unit=unit).values_list("photo", flat=True)
     return found | {f"photo:{photo}": "a colour was measured on it" for photo in samples}

@@ -6,6 +6,7 @@ from decimal import Decimal
 from django.urls import reverse
 from django.utils import timezone
 
+from core.stock.parts import PartKind
 from stations.bench import stops
 from stations.buying import services as buying
 from stations.buying.models import Supplier
@@ -19,7 +20,7 @@ from stations.selling.models import Comparable
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.stock.services import Sort
-from stations.units import findings, photos, picture_files, slips, sounds
+from stations.units import findings, parts, photos, picture_files, slips, sounds
 from stations.units.models import Content, Finding, Photo, Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
@@ -87,6 +88,13 @@ class Slips(PageTest):
             with self.assertRaisesRegex(Refused, f"It stays: the job “{job}” answers to it"):
                 slips.take_off(self.owner, self.unit, mark, "wrong key")
         self.assertContains(self.client.get(self.there), "answers to it")
+
+    def test_what_a_part_stands_on_the_list_as_stays(self):
+        content = Content.objects.filter(unit=self.unit).first()
+        described = parts.Described(PartKind.OTHER, content.name)
+        part = parts.record_part(self.owner, parts.Place(self.unit, "in front", content=content), described)
+        with self.assertRaisesRegex(Refused, f"{part.code} stands on the list as it"):
+            slips.take_off(self.owner, self.unit, f"content:{content.pk}", "wrong key")
 
     def test_what_never_belonged_with_it_counts_no_more(self):
         intake.tick_contents(self.owner, self.unit, {}, missing="moouse")
