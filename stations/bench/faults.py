@@ -223,6 +223,8 @@ def record_try(
     if known_good is not None:
         if known_good.stands_in != chosen.needs:
             raise Refused(f"{known_good.name} does not stand in for that.")
+        if not known_good.in_use:
+            raise Refused(f"{known_good.name} is not on the shelf any more.")
         if known_good.bad_since:
             raise Refused(f"{known_good.name} was found bad: it stands in for nothing.")
         trust = shelf.trust_of(known_good).trust

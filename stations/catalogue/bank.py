@@ -22,31 +22,13 @@ from core.machine.names import as_seen
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import ExpectedItem, MachineModel, ModelOffers, ModelStripDown, PartSheet
 from stations.catalogue.strip_downs import keep_for_model
+from stations.common.details import names_of
 from stations.common.json_text import read_json
 from stations.common.refusals import Refused
 from stations.common.spreadsheet import harmless, unmarked
 from stations.people.models import Person
 from stations.people.permissions import require
 
-FIELDS = (
-    "maker",
-    "name",
-    "form_factor",
-    "year_from",
-    "year_to",
-    "width_mm",
-    "height_mm",
-    "depth_mm",
-    "supply",
-    "battery",
-    "picture_tube",
-    "drives",
-    "keyboard",
-    "adapter",
-    "shots",
-    "offers",
-    "hazards",
-)
 MOST_MODELS = 2000
 LONGEST_NAME = 60
 DEAREST = 10**6
@@ -136,6 +118,11 @@ class ModelDetails:
     needs_cell: bool
     offers: str
     hazards: str
+    in_use: bool
+
+
+# What a file has of a model: all that is typed of it.
+FIELDS = names_of(ModelDetails)
 
 
 @transaction.atomic

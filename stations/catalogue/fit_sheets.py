@@ -11,6 +11,7 @@ from core.catalogue.fit.needs import Needs, checked_needs
 from core.catalogue.fit.offers import Offers, checked_offers
 from core.catalogue.fit.schema import FitError, answered, sheet_data, sheet_from
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
+from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -70,6 +71,24 @@ def keep_needs(person: Person, sheet: PartSheet | None, name: str, needs: Needs,
         return PartSheet.objects.create(**changes)
     save_versioned(sheet, seen_version, changes)
     return sheet
+
+
+@transaction.atomic
+def drop_sheet(person: Person, sheet: PartSheet) -> None:
+    """There are no such parts: nothing is proposed by it any more. What was tried with it goes first, one by one."""
+    require(person, "say what a part needs")
+    sheet = lock_row(PartSheet.objects.all(), sheet)
+    if sheet.tried.exists():
+        raise Refused("What was tried with it is written down here. Drop that first.")
+    sheet.delete()
+
+
+def called_anew(before: str, after: str) -> None:
+    """A drawer’s part goes by another name: what is known of it goes along. Others may go by the old name still, in
+    machines, so that its sheet stays."""
+    known = PartSheet.objects.filter(name=before).first()
+    if known and not PartSheet.objects.filter(name=after).exists():
+        PartSheet.objects.create(name=after, needs=known.needs, converts=known.converts)
 
 
 @transaction.atomic

@@ -41,6 +41,11 @@ class ModelForm(SeenForm, forms.ModelForm):
             "needs_cell": "Its switch needs a good cell",
         }
 
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        if self.instance.pk is None:
+            del self.fields["in_use"]
+
     def shown(self, row: MachineModel) -> dict[str, Any]:
         things = [bank.Expected(e.name, e.weight, e.estimate) for e in row.expected.all()]
         return super().shown(row) | {"expected": "\n".join(map(str, things))}
@@ -86,6 +91,7 @@ class PatternForm(forms.ModelForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["model"].empty_label = "all of this maker’s"
+        self.fields["model"].queryset = MachineModel.objects.to_choose()
 
     def clean_pattern(self) -> str:
         text = self.cleaned_data["pattern"].strip()

@@ -7,7 +7,7 @@ from django import forms
 from core.catalogue.fit.needs import Needs, checked_needs
 from core.catalogue.fit.offers import Offers, checked_offers
 from core.catalogue.fit.schema import FitError, groups_of, read_records, sheet_from, told_of, write_records
-from stations.catalogue.models import Tried
+from stations.catalogue.models import MachineModel, Tried
 from stations.common.forms import date_input
 
 T = TypeVar("T", Offers, Needs)
@@ -107,7 +107,8 @@ class TriedForm(forms.ModelForm):
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        cast(forms.ModelChoiceField, self.fields["model"]).empty_label = "choose"
+        model = cast(forms.ModelChoiceField, self.fields["model"])
+        model.empty_label, model.queryset = "choose", MachineModel.objects.to_choose()
         for name, empty in (("runs", "choose"), ("region", "not said")):
             field = cast(Any, self.fields[name])
             field.choices = [("", empty), *((value, label) for value, label in field.choices if value != "")]

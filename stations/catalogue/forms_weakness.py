@@ -4,7 +4,7 @@ from typing import cast
 
 from django import forms
 
-from stations.catalogue.models import Weakness
+from stations.catalogue.models import MachineModel, Weakness
 from stations.catalogue.weaknesses import WeaknessDetails, suspect_words
 from stations.common.details import names_of
 from stations.common.forms import VersionedForm
@@ -26,7 +26,8 @@ class WeaknessForm(VersionedForm):
         self.fields["suspect"] = forms.ChoiceField(
             label="Makes likelier", required=False, choices=[("", "nothing in particular"), *words]
         )
-        cast(forms.ModelChoiceField, self.fields["model"]).empty_label = "any machine"
+        model = cast(forms.ModelChoiceField, self.fields["model"])
+        model.empty_label, model.queryset = "any machine", MachineModel.objects.to_choose(self.instance.model_id)
 
     def clean(self):
         data = super().clean() or {}

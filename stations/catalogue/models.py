@@ -17,6 +17,12 @@ MAINS = [(m.value, m.label) for m in Mains]
 REGIONS = [(region.value, region.value) for region in Region]
 
 
+class MachineModels(models.QuerySet):
+    def to_choose(self, standing: int | None = None) -> "MachineModels":
+        """Where a model is chosen: those in use, and the one that stands there already, by its key."""
+        return self.filter(Q(in_use=True) | Q(pk=standing))
+
+
 class MachineModel(models.Model):
     """A model in the shop's bank: what a machine of this kind is, and what should come with it."""
 
@@ -41,6 +47,9 @@ class MachineModel(models.Model):
     offers = models.TextField("slots, sockets, limits", blank=True)
     hazards = models.TextField("what to look out for", blank=True)
     adapter = models.CharField("adapter it wants", max_length=40, blank=True)
+    in_use = models.BooleanField("offered where a model is chosen", default=True)
+
+    objects = MachineModels.as_manager()
 
     class Meta:
         ordering = ["maker", "name"]

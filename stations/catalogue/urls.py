@@ -18,6 +18,7 @@ urlpatterns = [
     path("workshop/part-sheets/of/", fit.sheet_of, name="part-sheet-of"),
     path("workshop/part-sheets/<int:pk>/", fit.sheet, name="part-sheet"),
     path("workshop/part-sheets/<int:pk>/tried/", fit.keep_tried, name="keep-tried"),
+    path("workshop/part-sheets/<int:pk>/drop/", fit.drop_sheet, name="drop-sheet"),
     path("workshop/tried/<int:pk>/drop/", fit.drop_tried, name="drop-tried"),
     path("intake/models/<int:pk>/strip-down/", strip.strip, name="strip"),
     path("intake/models/<int:pk>/strip-down/one/", strip.one, name="strip-one"),

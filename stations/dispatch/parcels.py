@@ -69,7 +69,7 @@ def begin(person: Person, sale: Sale) -> Parcel:
     )
     free = [one for one in sales if not ParcelItem.objects.filter(sale=one).exists()]
     ParcelItem.objects.bulk_create(ParcelItem(parcel=parcel, sale=one) for one in free)
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(person, "dispatch.begin", UNIT, unit_id, "Packing begun")
     return parcel
 
@@ -80,7 +80,7 @@ def measure(person: Person, parcel: Parcel, seen_version: int, found: Measured) 
     require(person, "pack a parcel")
     parcel = _open(parcel)
     save_versioned(parcel, seen_version, vars(found))
-    _refresh(parcel)
+    refresh(parcel)
 
 
 @transaction.atomic
@@ -122,7 +122,7 @@ def add_pictures(person: Person, parcel: Parcel, moment: str, files: Iterable) -
         kept += 1
     if kept:
         what = Moment(moment).label
-        for unit_id in _units(parcel):
+        for unit_id in units_in(parcel):
             history.record(
                 person, "dispatch.add_pictures", UNIT, unit_id, f"{kept} picture{'s' if kept > 1 else ''}: {what}"
             )
@@ -152,9 +152,9 @@ def close(person: Person, parcel: Parcel, box: BoxSize, inner: BoxSize | None, p
     Parcel.objects.filter(pk=parcel.pk).update(
         box=box, inner_box=inner, packed_g=packed_g, closed_at=clock.now(), version=parcel.version + 1
     )
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(person, "dispatch.close", UNIT, unit_id, f"Packed in {box.name}, {kg(packed_g)} kg")
-    _refresh(parcel)
+    refresh(parcel)
 
 
 @transaction.atomic
@@ -169,9 +169,9 @@ def reopen(person: Person, parcel: Parcel) -> None:
     Parcel.objects.filter(pk=parcel.pk).update(
         closed_at=None, packed_g=None, box=None, inner_box=None, done=done, version=parcel.version + 1
     )
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(person, "dispatch.reopen", UNIT, unit_id, "Parcel opened again")
-    _refresh(parcel)
+    refresh(parcel)
 
 
 @transaction.atomic
@@ -200,11 +200,11 @@ def send(
         cover = None
     _go(person, parcel, plan.sales, price, carrier=carrier, tracking=tracking, cover=cover)
     why = f", unpaid: {unpaid}" if unpaid else ""
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(
             person, "dispatch.send", UNIT, unit_id, f"Sent with {carrier}{', ' + tracking if tracking else ''}{why}"
         )
-    _refresh(parcel)
+    refresh(parcel)
 
 
 @transaction.atomic
@@ -223,7 +223,7 @@ def hand_over(person: Person, sale: Sale, unpaid: str = "") -> Parcel:
         raise Refused("It is packed with others: send the parcel.")
     _sendable(plan, unpaid)
     _go(person, parcel, plan.sales, ZERO, by_hand=True)
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(person, "dispatch.hand_over", UNIT, unit_id, "Handed over in person")
     arrived(person, parcel)
     return parcel
@@ -294,7 +294,7 @@ def arrived(person: Person, parcel: Parcel) -> None:
     if parcel.sent_at is None or parcel.arrived_at:
         raise Refused("It is not sent yet, or closed already.")
     Parcel.objects.filter(pk=parcel.pk).update(arrived_at=clock.now(), version=parcel.version + 1)
-    for sale in _sales(parcel):
+    for sale in sales_in(parcel):
         _close(person, sale)
 
 
@@ -326,15 +326,15 @@ def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None) 
         raise Refused("No carrier had it.")
     if not words:
         raise Refused("Say what was broken, as the buyer tells it.", "damage")
-    worth = sum((sale.price for sale in _sales(parcel)), ZERO) + (parcel.price or ZERO)
+    worth = sum((sale.price for sale in sales_in(parcel)), ZERO) + (parcel.price or ZERO)
     if claimed is not None and not ZERO < claimed <= worth:
         raise Refused(f"From 0.01 to {worth}: what it was sold for, and what sending it cost.", "claimed")
     Parcel.objects.filter(pk=parcel.pk).update(
         damage=words, damage_at=parcel.damage_at or clock.now(), claimed=claimed, version=parcel.version + 1
     )
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(person, "dispatch.broken", UNIT, unit_id, f"Broken on the way: {words}")
-    _refresh(parcel)
+    refresh(parcel)
 
 
 @transaction.atomic
@@ -348,18 +348,18 @@ def claim_paid(person: Person, parcel: Parcel, amount: Decimal) -> None:
         raise Refused(f"The carrier paid {parcel.paid_back} already.", "paid_back")
     if not ZERO < amount <= parcel.claimed:
         raise Refused(f"From 0.01 to the {parcel.claimed} that was claimed.", "paid_back")
-    sales = _sales(parcel)
+    sales = sales_in(parcel)
     parts = list(allocate(amount, [sale.price for sale in sales]))
     posting = _posted(person, f"claim for {parcel}", EntryKind.CLAIM, sales, [-part for part in parts])
     Parcel.objects.filter(pk=parcel.pk).update(paid_back=amount, claim_posting=posting, version=parcel.version + 1)
     for sale, part in zip(sales, parts, strict=True):
         ParcelItem.objects.filter(sale=sale).update(claim_part=part)
-    for unit_id in _units(parcel):
+    for unit_id in units_in(parcel):
         history.record(person, "dispatch.claim_paid", UNIT, unit_id, f"{amount} paid by the carrier")
-    _refresh(parcel)
+    refresh(parcel)
 
 
-def _sales(parcel: Parcel) -> list[Sale]:
+def sales_in(parcel: Parcel) -> list[Sale]:
     return [item.sale for item in parcel.items.select_related("sale__unit", "sale__channel").order_by("id")]
 
 
@@ -372,7 +372,7 @@ def _held(sales: list[Sale]) -> list[Sale]:
 
 def held(parcel: Parcel) -> Parcel:
     """As it now is, held with the units and sales that are in it."""
-    _held(_sales(parcel))
+    _held(sales_in(parcel))
     return lock_row(Parcel.objects.select_related("box", "inner_box"), parcel)
 
 
@@ -383,9 +383,9 @@ def _open(parcel: Parcel) -> Parcel:
     return parcel
 
 
-def _units(parcel: Parcel) -> list[int]:
+def units_in(parcel: Parcel) -> list[int]:
     return list(parcel.items.values_list("sale__unit_id", flat=True))
 
 
-def _refresh(parcel: Parcel) -> None:
-    stages.refresh(*(sale.unit for sale in _sales(parcel)))
+def refresh(parcel: Parcel) -> None:
+    stages.refresh(*(sale.unit for sale in sales_in(parcel)))

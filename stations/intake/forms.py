@@ -31,7 +31,7 @@ class ReceiveForm(forms.Form):
     line = forms.IntegerField(widget=forms.HiddenInput)
     count = CountField(label="How many came", min_value=1, error_messages={"min_value": "At least one."})
     model = forms.ModelChoiceField(
-        MachineModel.objects.all(), label="Model, if known", required=False, empty_label="not known yet"
+        MachineModel.objects.to_choose(), label="Model, if known", required=False, empty_label="not known yet"
     )
     place = forms.CharField(label="Put them where", max_length=40, required=False)
 
@@ -63,6 +63,7 @@ class UnitForm(VersionedForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["model"].empty_label = "not in the bank"
+        self.fields["model"].queryset = MachineModel.objects.to_choose(self.instance.model_id)
 
     def clean(self):
         data = super().clean()

@@ -130,7 +130,7 @@ def maybe_up():
 
 
 def in_trouble():
-    return Channel.objects.filter(trouble_since__isnull=False)
+    return Channel.objects.filter(in_use=True, trouble_since__isnull=False)
 
 
 def _unsettled(rows):

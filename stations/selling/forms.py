@@ -6,6 +6,7 @@ from django import forms
 from core.selling.pictures import Cut
 from core.workshop.upgrades.features import FeatureError, read_feature
 from stations.buying.forms.fields import CurrencyAndRate
+from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, moment_input
@@ -26,6 +27,7 @@ class PriceForm(VersionedForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["asking"].required = True
+        cast(forms.ModelChoiceField, self.fields["channel"]).queryset = Channel.objects.filter(in_use=True)
 
 
 class TextForm(VersionedForm):
@@ -60,7 +62,7 @@ class TextForm(VersionedForm):
 
 class SaleForm(forms.Form):
     channel = forms.ModelChoiceField(
-        Channel.objects.all(), label="Where", required=False, empty_label="where it was priced for"
+        Channel.objects.filter(in_use=True), label="Where", required=False, empty_label="where it was priced for"
     )
     price = NumberField(
         label="Sold for",
@@ -309,6 +311,7 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
 
     def __init__(self, *args, buyers=(), **kwargs):
         super().__init__(*args, **kwargs)
+        cast(forms.ModelChoiceField, self.fields["model"]).queryset = MachineModel.objects.to_choose()
         cast(forms.ChoiceField, self.fields["buyer"]).choices = [
             ("", "not known"),
             *((one.code, one.name) for one in buyers),
@@ -367,6 +370,7 @@ class ChannelForm(VersionedForm):
         if not self.instance.pk:
             # Floors rest on what a channel takes: nothing is taken for granted.
             self.initial |= {"fee_percent": None, "fee_fixed": None}
+            del self.fields["in_use"]
 
     def clean_address(self) -> str:
         address = self.cleaned_data["address"].strip()

@@ -29,6 +29,7 @@ UNIT = HistoryEntry.Subject.UNIT
 # What is wanted of a channel that answers by itself is told by work of this kind.
 TELL = "tell a channel"
 # Of what stands otherwise than it is wanted, or is not known to stand so.
+DOWN_UNCONFIRMED = Q(wanted=False) & ~Q(stands=False)
 NOT_AS_WANTED = (
     Q(wanted=True) & ~Q(stands=True) | Q(wanted=False) & ~Q(stands=False) | Q(wanted=True, confirmed__lt=F("turn"))
 )
@@ -38,6 +39,8 @@ NOT_AS_WANTED = (
 def offer_on(person: Person, unit: Unit, channel: Channel) -> Placement:
     """Have the unit on this channel as well; it is put up there as long as it is on offer."""
     require(person, "list a unit")
+    if not channel.in_use:
+        raise Refused(f"We don’t sell on {channel} any more.")
     unit = lock_row(Unit.objects.all(), unit)
     listing = Listing.objects.filter(unit=unit).first()
     if listing and listing.asking is not None and not listing.below_floor_reason:
@@ -65,6 +68,18 @@ def take_off(person: Person, placement: Placement) -> None:
         raise Refused("It was taken off there already.")
     history.record(person, "selling.take_off", UNIT, unit.pk, f"No longer offered on {placement.channel}")
     settle(unit)
+
+
+@transaction.atomic
+def take_all_off(person: Person, channel: Channel) -> int:
+    """Have nothing there any longer; answers how much that was."""
+    require(person, "end a listing")
+    rows = list(channel.placements.filter(chosen=True).select_related("unit", "channel").order_by("unit_id")[:200])
+    if not rows:
+        raise Refused("Nothing is to be offered there.")
+    for row in rows:
+        take_off(person, row)
+    return len(rows)
 
 
 @transaction.atomic
@@ -96,6 +111,36 @@ def confirm_all(person: Person, channel: Channel) -> int:
     for row in found:
         confirm(person, row)
     return len(found)
+
+
+@transaction.atomic
+def found_down(person: Person, channel: Channel) -> int:
+    """Somebody looked on a marketplace that does not answer, or is gone: what was to come down does not stand there.
+    Answers how much that was."""
+    require(person, "list a unit")
+    if not channel.answers_itself or channel.trouble_since is None:
+        raise Refused(f"{channel} confirms that itself." if channel.answers_itself else "Say so at each unit.")
+    rows = list(channel.placements.filter(DOWN_UNCONFIRMED).select_related("unit").order_by("unit_id")[:200])
+    if not rows:
+        raise Refused("There is nothing to come down there.")
+    for row in rows:
+        lock_row(Unit.objects.all(), row.unit)
+        down = Placement.objects.filter(DOWN_UNCONFIRMED, pk=row.pk)
+        if down.update(stands=False, confirmed=F("turn"), trouble="", changed_at=clock.now()):
+            words = f"Not on {channel} any more: somebody looked, it did not answer"
+            history.record(person, "selling.found_down", UNIT, row.unit_id, words, channel=channel.pk)
+    return len(rows)
+
+
+def refuse_left_there(channel: Channel) -> None:
+    """Raise Refused while something is on offer on the channel, may be, or is priced for it."""
+    for rows, words in (
+        (channel.placements.filter(Q(wanted=True) | ~Q(stands=False)), "on offer there, or may still be"),
+        (channel.listings.filter(status=Listing.Status.LIVE), "priced for it"),
+    ):
+        if there := [row.unit for row in rows.select_related("unit").order_by("unit_id")[:6]]:
+            named = ", ".join(str(unit.tag) for unit in there[:5]) + (" and more" if there[5:] else "")
+            raise Refused(f"{named}: {words}. Take that off, or price it for another, first.", "in_use")
 
 
 def place(unit: Unit, channel: Channel) -> Placement:
@@ -133,7 +178,7 @@ def settle(unit: Unit, *, look_again: bool = True) -> None:
     free = on_offer and holding.reserved(unit) is None
     placements = list(unit.placements.select_related("channel"))
     for row in placements:
-        wanted = row.chosen and (free or (on_offer and row.channel.is_shop))
+        wanted = row.chosen and row.channel.in_use and (free or (on_offer and row.channel.is_shop))
         if wanted == row.wanted and not (wanted and _differs(row, listing)):
             continue
         turned = Placement.objects.filter(pk=row.pk)

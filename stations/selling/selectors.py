@@ -42,9 +42,9 @@ WORKS = TOLD - {Group.SUPPLY}
 
 
 def listing_of(unit: Unit) -> Listing:
-    """The unit's listing; one that is not saved yet, on the first channel, when there is none."""
+    """The unit's listing; one that is not saved yet, on the first channel in use, when there is none."""
     found = Listing.objects.select_related("channel").filter(unit=unit).first()
-    return found or Listing(unit=unit, channel=Channel.objects.order_by("id").first())
+    return found or Listing(unit=unit, channel=Channel.objects.filter(in_use=True).order_by("id").first())
 
 
 @dataclass(frozen=True)

@@ -99,6 +99,7 @@ class ChannelDetails:
     price_ends: str
     address: str
     key: str
+    in_use: bool
 
 
 @transaction.atomic
@@ -110,6 +111,8 @@ def change_channel(person: Person, channel: Channel, seen_version: int, said: Ch
         require(person, "connect a marketplace")
         if "kind" in connects and channel.placements.exclude(stands=False).exists():
             raise Refused("Something is on offer there. Take it off first.", "kind")
+    if channel.in_use and not said.in_use:
+        placing.refuse_left_there(channel)
     save_versioned(channel, seen_version, vars(said) | ({"set_up_by": person} if connects else {}))
     if "kind" in connects and channel.is_shop:
         placing.take_over(channel)
@@ -203,10 +206,12 @@ def publish(person: Person, unit: Unit) -> Listing:
         raise Refused("Not yet: " + "; ".join(block.words for block in blocked) + ".")
     if listing is None or listing.status == Listing.Status.SOLD:
         raise Refused("It is sold, or has no price yet.")
+    if not listing.channel.in_use:
+        raise Refused(f"It is priced for {listing.channel}, and we don’t sell there any more. Price it for another.")
     if not listing.text:
         listing = write_from_facts(person, unit)
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.LIVE, published_at=clock.now())
-    for channel in {listing.channel, *Channel.objects.filter(kind=Channel.Kind.SHOP)}:
+    for channel in {listing.channel, *Channel.objects.filter(kind=Channel.Kind.SHOP, in_use=True)}:
         if not unit.placements.filter(channel=channel).exists():
             placing.place(unit, channel)
     price_steps.begin(unit, listing)

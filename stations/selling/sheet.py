@@ -149,13 +149,13 @@ def sheet_of(unit: Unit) -> Sheet:
 
 
 def placements_of(unit: Unit, listing: Listing) -> list[Placed]:
-    """Every channel, with how the unit stands there and what a sale at what is asked would leave: two queries, and
-    those of what it was bought for."""
+    """Every channel in use, with how the unit stands there and what a sale at what is asked would leave: two queries,
+    and those of what it was bought for."""
     rows = {row.channel_id: row for row in unit.placements.select_related("channel")}
     asking = listing.asking
     return [
         Placed(channel, rows.get(channel.pk), market.leaves(unit, channel)(asking) if asking else None)
-        for channel in Channel.objects.all()[:MOST_CHANNELS]
+        for channel in Channel.objects.filter(in_use=True)[:MOST_CHANNELS]
     ]
 
 

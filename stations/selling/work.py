@@ -57,7 +57,7 @@ def _channels() -> None:
     done = QueuedWork.objects.filter(kind=telling.READ, state=QueuedWork.State.DONE)
     done.filter(ended_at__lt=now - KEEP_READINGS).delete()
     old = Q(asked_at=None) | Q(trouble_since=None, asked_at__lt=now - READ_EVERY) | Q(asked_at__lt=now - READ_AGAIN)
-    for channel in Channel.objects.filter(old, kind=Channel.Kind.MARKET):
+    for channel in Channel.objects.filter(old, kind=Channel.Kind.MARKET, in_use=True):
         # One that was given up is tried again, and seen once.
         given_up = QueuedWork.objects.filter(state=QueuedWork.State.FAILED)
         given_up.filter(kind=telling.READ, about={"channel": channel.pk}).delete()

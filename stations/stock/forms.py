@@ -13,12 +13,13 @@ from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency
 from stations.common.details import names_of
-from stations.common.forms import VersionedForm, date_input, to_choose
+from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.typed import NumberField, as_typed
 from stations.stock.designs import DesignDetails
 from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, StockItem
 from stations.stock.orders import Ordered, Terms
 from stations.stock.services import ItemDetails, Sort
+from stations.stock.shelf import ShelfDetails
 
 _MONEY = {
     "min_value": Decimal(0),
@@ -215,15 +216,17 @@ class FindForm(forms.Form):
     low = forms.BooleanField(label="to be ordered", required=False)
 
 
-class KnownGoodForm(forms.ModelForm):
+class KnownGoodForm(SeenForm, forms.ModelForm):
     class Meta:
         model = KnownGood
-        fields = ["name", "kind", "stands_in", "place", "verified_on", "shows_colour", "signals"]
+        fields = names_of(ShelfDetails)
         widgets = {"verified_on": date_input()}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         needs = sorted({a.needs for s in SYMPTOMS for a in s.actions if a.needs})
+        if self.instance.pk is None:
+            del self.fields["in_use"]
         self.fields["stands_in"] = to_choose("Stands in for", [(n, n) for n in needs], "Say what it stands in for.")
 
     def clean_signals(self) -> str:

@@ -9,6 +9,7 @@ from django.db import transaction
 from core.stock.costing import counted_cost
 from core.stock.measure import Measure
 from core.stock.parts import Condition
+from stations.catalogue import fit_sheets
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.refusals import Refused, within
@@ -118,6 +119,7 @@ def change_item(
     save_versioned(item, seen_version, vars(said))
     item.fits.set(fits)
     if said.name != locked.name:
+        fit_sheets.called_anew(locked.name, said.name)
         words = f"Called {said.name}, was {locked.name}"
         history.record(person, "stock.change_item", HistoryEntry.Subject.STOCK, item.pk, words)
 

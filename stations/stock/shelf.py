@@ -1,7 +1,8 @@
 """The known-good shelf: what stands in, how far its word counts, and what it can show."""
 
 from collections.abc import Callable
-from datetime import datetime, time
+from dataclasses import dataclass
+from datetime import date, datetime, time
 
 from django.db import transaction
 from django.utils import timezone
@@ -22,8 +23,8 @@ rests: Registry[Callable[[Person, Stocked, datetime | None, str], list[str]]] = 
 
 
 def all_with_trust() -> list[tuple[Stocked, KnownGood]]:
-    """Every known-good part with how far its word counts today: one query."""
-    return [(row, trust_of(row)) for row in Stocked.objects.all()]
+    """Every known-good part that is on the shelf, with how far its word counts today: one query."""
+    return [(row, trust_of(row)) for row in Stocked.objects.filter(in_use=True)]
 
 
 def trust_of(row: Stocked) -> KnownGood:
@@ -60,6 +61,28 @@ def shelve(person: Person, row: Stocked) -> Stocked:
     require(person, "change the known-good shelf")
     row.save(force_insert=True)
     return row
+
+
+@dataclass(frozen=True)
+class ShelfDetails:
+    """What stands on the shelf, as it is typed: what it stands in for, where it lies, on which day it was last shown to
+    be good, and of a screen whether it shows colour and which signals, with semicolons."""
+
+    name: str
+    kind: str
+    stands_in: str
+    place: str
+    verified_on: date | None
+    shows_colour: bool | None
+    signals: str
+    in_use: bool
+
+
+@transaction.atomic
+def change(person: Person, row: Stocked, said: ShelfDetails) -> None:
+    """Put right what is said of it, or take it off the shelf for good. Tries that it answered stay as they are."""
+    require(person, "change the known-good shelf")
+    Stocked.objects.filter(pk=row.pk).update(**vars(said))
 
 
 @transaction.atomic

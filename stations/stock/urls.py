@@ -21,6 +21,7 @@ urlpatterns = [
     path("workshop/orders/O-<int:number>/take-in/", orders.take_in, name="take-in"),
     path("workshop/order-lines/<int:pk>/drop/", orders.drop_line, name="drop-line"),
     path("bench/known-good/", known_good.known_good, name="known-good"),
+    path("bench/known-good/<int:pk>/", known_good.one, name="known-good-one"),
     path("bench/known-good/<int:pk>/bad/", known_good.found_bad, name="found-bad"),
     path("bench/known-good/<int:pk>/verify/", known_good.verify, name="verify"),
 ]

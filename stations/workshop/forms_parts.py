@@ -198,7 +198,7 @@ class TestForm(forms.Form):
     ANSWERS = (("", "not looked at"), ("pass", "good"), ("fail", "bad"))
 
     fixture = forms.ModelChoiceField(
-        KnownGood.objects.filter(bad_since=None), label="On a fixture", required=False, empty_label="none"
+        KnownGood.objects.filter(bad_since=None, in_use=True), label="On a fixture", required=False, empty_label="none"
     )
     in_unit = UnitField(label="or in a machine", required=False)
     figure = forms.CharField(label="A figure: what was measured", max_length=40, required=False)

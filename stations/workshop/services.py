@@ -22,7 +22,8 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.units import stages
-from stations.units.models import Content, Unit
+from stations.units.findings import settle_finding
+from stations.units.models import Content, Finding, Unit
 from stations.workshop import care_results, glue, issuing, recipe_run
 from stations.workshop.approach import check_approach, still_here
 from stations.workshop.models import Job, LabourEntry
@@ -217,29 +218,53 @@ def _settle(person: Person, job: Job, came_of_it: JobResult) -> None:
 
 def _make_good(person: Person, job: Job, result: str) -> None:
     """The temporary fix a job answered to is one no longer."""
-    what, _, number = job.source.partition(":")
-    mended = (
-        Job.objects.filter(pk=number, unit=job.unit_id).select_related("unit").first() if what == "temporary" else None
-    )
+    mended = _answered_to(job)
     if mended is not None and mended.temporary_open:
         resolve_temporary_fix(person, mended, result or job.title)
 
 
+def _answered_to(job: Job) -> Job | None:
+    """The temporary fix that the job was to make good."""
+    what, _, number = job.source.partition(":")
+    if what != "temporary":
+        return None
+    return Job.objects.filter(pk=number, unit=job.unit_id).select_related("unit").first()
+
+
 @transaction.atomic
-def say_worked(person: Person, job: Job, worked: bool) -> None:
-    """Whether a job did what it was for, where nobody could say that when it was closed: what it answered to is settled
-    now, or stays."""
+def say_worked(person: Person, job: Job, worked: bool, why: str = "") -> None:
+    """Whether a job did what it was for, where nobody could say that when it was closed, or where it turned out
+    otherwise: then `why` is said. What it answered to is settled now, or is open again."""
     require(person, "finish a job")
     job = lock_row(Job.objects.select_related("unit", "finding"), job, job.unit)
-    if not job.unsaid:
-        raise Refused("There is nothing to be said of it any more.")
+    if not job.was_done:
+        raise Refused("It is not done: there is nothing to be said of it.")
+    if job.worked is worked:
+        raise Refused(f"That is said already: it {'did' if worked else 'did not do'} what it was for.")
+    if not job.unsaid and not why:
+        raise Refused("Say what was seen: it was said otherwise before.", "why")
     Job.objects.filter(pk=job.pk).update(worked=worked)
-    if worked and not job.temporary and job.unit.stage not in GONE:
-        care_results.settle(person, job, job.result, worked=True)
-        _make_good(person, job, job.result)
-    words = f"{job.title}: it {'did' if worked else 'did not do'} what it was for"
-    history.record(person, "workshop.say_worked", UNIT, job.unit_id, words, job=job.pk, worked=worked)
+    if not job.temporary and job.unit.stage not in GONE:
+        if worked:
+            care_results.settle(person, job, job.result, worked=True)
+            _make_good(person, job, job.result)
+        else:
+            _open_again(person, job, why)
+    words = f"{job.title}: it {'did' if worked else 'did not do'} what it was for{'; ' + why if why else ''}"
+    history.record(person, "workshop.say_worked", UNIT, job.unit_id, words, job=job.pk, worked=worked, why=why)
     stages.refresh(job.unit)
+
+
+def _open_again(person: Person, job: Job, why: str) -> None:
+    """What was settled as the job was done is not: its finding, and the temporary fix it was to make good."""
+    resolved = Finding.objects.filter(
+        pk=job.finding_id or 0, status=Finding.Status.RESOLVED, settled_at__gte=job.done_at
+    )
+    for finding in resolved.select_related("unit"):
+        settle_finding(person, finding, Finding.Status.OPEN)
+    mended = _answered_to(job)
+    if mended is not None and mended.temporary and mended.made_good_at:
+        still_temporary(person, mended, why)
 
 
 @transaction.atomic
@@ -252,6 +277,20 @@ def resolve_temporary_fix(person: Person, job: Job, how: str) -> None:
         raise Refused("Say what made it good.")
     Job.objects.filter(pk=job.pk).update(made_good_at=clock.now())
     history.record(person, "workshop.resolve_temporary_fix", UNIT, job.unit_id, f"Made good: {job.title}; {how}")
+    stages.refresh(job.unit)
+
+
+@transaction.atomic
+def still_temporary(person: Person, job: Job, why: str) -> None:
+    """It was not made good: the fix is a temporary one still."""
+    require(person, "make a fix good")
+    if not job.temporary or job.made_good_at is None:
+        raise Refused("Nobody said that it was made good.")
+    if not why:
+        raise Refused("Say why: it stands in the story.", "why")
+    Job.objects.filter(pk=job.pk).update(made_good_at=None)
+    words = f"Temporary still: {job.title}; {within(why, 160, 'why')}"
+    history.record(person, "workshop.still_temporary", UNIT, job.unit_id, words, job=job.pk, why=why)
     stages.refresh(job.unit)
 
 

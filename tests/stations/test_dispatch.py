@@ -18,7 +18,19 @@ from stations.books.selectors import complaints
 from stations.common import clock
 from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import carriers, packing, papers, parcels, receipts, refunds, returns, selectors, terms, wiping
+from stations.dispatch import (
+    carriers,
+    packing,
+    papers,
+    parcels,
+    receipts,
+    refunds,
+    returns,
+    selectors,
+    taken_back,
+    terms,
+    wiping,
+)
 from stations.dispatch.models import BoxSize, Carrier, Parcel, Receipt, SaleTerms
 from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance, by_kind

@@ -12,6 +12,7 @@ from stations.bench import stops
 from stations.catalogue import recipes as book
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
+from stations.units import findings
 from stations.units.models import Finding
 from stations.workshop import as_found, recipe_run, treatment
 from stations.workshop import services as workshop
@@ -291,11 +292,36 @@ class WhatAJobSettles(Through):
             self.assertEqual((self.again(finding).status, self.again(job).worked), (status, worked == "yes"))
             proposed = proposals_of(self.again(unit)).get(f"finding:{finding.pk}")
             self.assertEqual(proposed is None, worked == "yes")
-            with self.assertRaisesRegex(Refused, "nothing to be said"):
-                workshop.say_worked(self.technician, job, True)
+            with self.assertRaisesRegex(Refused, "That is said already"):
+                workshop.say_worked(self.technician, job, worked == "yes")
             with self.assertRaises(NotAllowed):
                 workshop.say_worked(self.viewer, job, True)
         self.assertContains(self.client.get(f"/W-{unit.number}/"), "it did what it was for")
+
+    def test_what_turned_out_otherwise_is_said_with_what_was_seen(self):
+        unit = self.assessed()
+        finding = self.hand().find(unit, "front", "residue", 2, "glue")
+        job = self.open(unit, finding=finding)
+        with self.assertRaisesRegex(Refused, "not done"):
+            workshop.say_worked(self.technician, job, True)
+        workshop.finish_job(self.technician, job, JobResult("off", worked=True))
+        self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "It did not hold")
+        for worked, seen, status in (("no", "back next morning", "open"), ("yes", "other glue, under it", "resolved")):
+            self.says(self.post("workshop:say-worked", [job.pk], follow=True, worked=worked), "Say what was seen")
+            self.done(self.post("workshop:say-worked", [job.pk], worked=worked, why=seen))
+            self.assertEqual((self.again(job).worked, self.again(finding).status), (worked == "yes", status))
+            self.assertContains(self.client.get(f"/W-{unit.number}/"), seen)
+
+    def test_what_was_settled_otherwise_stays_settled(self):
+        """A finding that was resolved before the job was done is not the job’s."""
+        unit = self.assessed()
+        finding = self.hand().find(unit, "front", "residue", 2, "glue")
+        job = self.open(unit, finding=finding)
+        with clock.at(clock.now() - timedelta(hours=1)):
+            findings.settle_finding(self.owner, finding, Finding.Status.RESOLVED, "wiped")
+        workshop.finish_job(self.technician, job, JobResult("off", worked=True))
+        workshop.say_worked(self.technician, job, False, "it was off before")
+        self.assertEqual(self.again(finding).status, Finding.Status.RESOLVED)
 
     def test_the_missing_thing_is_there_original_or_not(self):
         unit = self.assessed(missing=("mouse", "keyboard"))
@@ -314,8 +340,19 @@ class WhatAJobSettles(Through):
             unit, temporary=True, temporary_reason="for now", made_good_by="a foot", made_good_due=clock.today()
         )
         workshop.finish_job(self.technician, fix, JobResult("taped"))
-        workshop.finish_job(self.technician, self.open(unit, source=f"temporary:{fix.pk}"), JobResult("foot on", True))
+        foot = self.open(unit, source=f"temporary:{fix.pk}")
+        workshop.finish_job(self.technician, foot, JobResult("foot on", True))
         self.assertFalse(self.again(fix).temporary_open)
+        workshop.say_worked(self.technician, foot, False, "it fell off")
+        self.assertTrue(self.again(fix).temporary_open)
+        self.done(self.post("workshop:make-good", [fix.pk], how="glued"))
+        self.assertContains(self.client.get(f"/workshop/jobs/{fix.pk}/"), "It is temporary still")
+        self.done(self.post("workshop:still-temporary", [fix.pk]))
+        self.assertFalse(self.again(fix).temporary_open, "why is asked")
+        self.done(self.post("workshop:still-temporary", [fix.pk], why="wrong job"))
+        self.assertTrue(self.again(fix).temporary_open)
+        with self.assertRaisesRegex(Refused, "Nobody said that it was made good"):
+            workshop.still_temporary(self.technician, self.again(fix), "twice")
 
     def test_due_again_from_when_it_was_done_here(self):
         unit = self.assessed()

@@ -99,6 +99,17 @@ def sheet_page(request, row, form, tried=None):
 
 
 @require_POST
+def drop_sheet(request, pk):
+    row, all_sheets = get_object_or_404(PartSheet, pk=pk), reverse("catalogue:part-sheets")
+
+    def drop():
+        fit_sheets.drop_sheet(request.user, row)
+        return all_sheets
+
+    return press(request, drop, reverse("catalogue:part-sheet", args=[pk]))
+
+
+@require_POST
 def keep_tried(request, pk):
     row = get_object_or_404(PartSheet, pk=pk)
     form = TriedForm(request.POST)

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_POST
 from core.selling.packing import LIFT_ALONE_G, Moment
 from stations.common.refusals import Refused
 from stations.dispatch import packing, papers, parcels
+from stations.dispatch import taken_back as back
 from stations.dispatch.drawing import pack_drawing
 from stations.dispatch.forms import BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
 from stations.dispatch.models import Carrier, Parcel, ParcelPhoto
@@ -144,6 +145,22 @@ def one_press(request, pk, what):
     if what not in acts:
         raise Http404
     return press(request, lambda: acts[what](request.user, row), _there(pk))
+
+
+_TAKEN_BACK = {
+    "arrived": back.not_arrived,
+    "sent": back.not_sent,
+    "broken": back.not_broken,
+    "claim": back.claim_not_paid,
+}
+
+
+@require_POST
+def taken_back(request, pk, what):
+    """Something that was said of it by mistake."""
+    row = _parcel(pk)
+    there = _there(pk, "broken" if what in {"broken", "claim"} else "send")
+    return press(request, lambda: _TAKEN_BACK[what](request.user, row, sent(request, "why")), there, "why")
 
 
 def label(request, pk):

@@ -29,7 +29,7 @@ def table(request):
     if done := saved(request, form, act):
         return done
     lines = Paginator(intake_selectors.lines_to_receive(), PER_PAGE).get_page(request.GET.get("lines"))
-    models = [("", "not known yet"), *((model.pk, str(model)) for model in MachineModel.objects.all())]
+    models = [("", "not known yet"), *((model.pk, str(model)) for model in MachineModel.objects.to_choose())]
     rows = [(line, _receive_form(form, line, models)) for line in lines]
     here = selectors.units().filter(station=Station.INTAKE)
     context = {

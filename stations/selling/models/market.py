@@ -50,6 +50,7 @@ class Channel(Versioned):
         default=6000, validators=[MinValueValidator(500, "At least 500."), MaxValueValidator(6000, "6,000 at most.")]
     )
     price_ends = models.CharField("prices end", max_length=6, choices=Ending.LABELS, default=Ending.WHOLE)
+    in_use = models.BooleanField("we sell there", default=True)
 
     class Meta:
         ordering = ["name"]

@@ -26,7 +26,7 @@ def channels(request):
     if done := saved(request, form, save, reverse("selling:channels")):
         return done
     there = Count("placements", filter=Q(placements__stands=True))
-    rows = Channel.objects.annotate(there=there).order_by("name")
+    rows = Channel.objects.annotate(there=there).order_by("-in_use", "name")
     page = Paginator(rows, 25).get_page(request.GET.get("page"))
     return render(request, "selling/channels.html", {"form": form, "page": page})
 
@@ -48,6 +48,8 @@ def channel(request, pk):
         "channel": row,
         "form": form,
         "page": Paginator(placements, 25).get_page(request.GET.get("page")),
+        "any_chosen": row.placements.filter(chosen=True).exists(),
+        "left_up": row.trouble_since and row.placements.filter(placing.DOWN_UNCONFIRMED).exists(),
         "messages_told": row.messages.select_related("unit")[:15],
     }
     return render(request, "selling/channel.html", context)
@@ -57,6 +59,18 @@ def channel(request, pk):
 def all_done(request, pk):
     row = get_object_or_404(Channel, pk=pk)
     return press(request, lambda: placing.confirm_all(request.user, row), reverse("selling:channel", args=[pk]))
+
+
+@require_POST
+def all_off(request, pk):
+    row = get_object_or_404(Channel, pk=pk)
+    return press(request, lambda: placing.take_all_off(request.user, row), reverse("selling:channel", args=[pk]))
+
+
+@require_POST
+def found_down(request, pk):
+    row = get_object_or_404(Channel, pk=pk)
+    return press(request, lambda: placing.found_down(request.user, row), reverse("selling:channel", args=[pk]))
 
 
 def cards(request, pk):

@@ -88,7 +88,7 @@ def look(request, pk):
         "choices": [(column, found.columns.get(column)) for column in SalesColumn],
         "marks": list(Mark),
         "orders": list(DayOrder),
-        "models": MachineModel.objects.all(),
+        "models": MachineModel.objects.to_choose(how.model.pk if how.model else None),
         "bad": Paginator(found.bad, SHOWN).get_page(request.GET.get("page")),
         "first": found.good[:SHOWN],
         "more_lines": len(found.good[SHOWN:]),

@@ -163,6 +163,7 @@ class KnownGood(models.Model):
     bad_since = models.DateTimeField("found bad", null=True, blank=True, editable=False)
     bad_words = models.CharField(max_length=160, blank=True, editable=False)
     uses = models.PositiveIntegerField("used since", default=0, editable=False)
+    in_use = models.BooleanField("still on the shelf", default=True)
 
     class Meta:
         ordering = ["stands_in", "name"]

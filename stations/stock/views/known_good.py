@@ -14,15 +14,28 @@ from stations.stock.models import KnownGood
 
 def known_good(request):
     """The shelf: what stands in, when it was last shown to be good, and how far its word counts."""
-    form = KnownGoodForm(request.POST or None)
+    return _shelf(request, None)
 
-    def shelve(data):
-        shelf.shelve(request.user, KnownGood(**data))
 
-    if done := saved(request, form, shelve, reverse("stock:known-good")):
+def one(request, pk):
+    """What is said of one of them, to be put right."""
+    return _shelf(request, get_object_or_404(KnownGood, pk=pk))
+
+
+def _shelf(request, row):
+    form = KnownGoodForm(request.POST or None, instance=row)
+
+    def keep(data):
+        if row is None:
+            shelf.shelve(request.user, KnownGood(**data))
+        else:
+            shelf.change(request.user, row, shelf.ShelfDetails(**data))
+
+    if done := saved(request, form, keep, reverse("stock:known-good")):
         return done
-    page = Paginator(shelf.all_with_trust(), 50).get_page(request.GET.get("page"))
-    return render(request, "stock/known_good.html", {"page": page, "form": form})
+    page = Paginator(KnownGood.objects.order_by("-in_use", "stands_in", "name"), 50).get_page(request.GET.get("page"))
+    rows = [(one, shelf.trust_of(one)) for one in page]
+    return render(request, "stock/known_good.html", {"page": page, "rows": rows, "form": form, "row": row})
 
 
 @require_POST

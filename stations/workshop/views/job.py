@@ -204,9 +204,9 @@ def say_worked(request, pk):
         said_so = sent(request, "worked")
         if said_so not in {"yes", "no"}:
             raise Refused("Say yes or no.")
-        services.say_worked(request.user, job_of(pk), said_so == "yes")
+        services.say_worked(request.user, job_of(pk), said_so == "yes", sent(request, "why"))
 
-    return press(request, act, job_address(pk))
+    return press(request, act, job_address(pk), "why")
 
 
 def job_address(pk):
@@ -218,6 +218,17 @@ def make_good(request, pk):
     there = reverse("workshop:job", args=[pk])
 
     return press(request, lambda: services.resolve_temporary_fix(request.user, job_of(pk), sent(request, "how")), there)
+
+
+@require_POST
+def still_temporary(request, pk):
+    """It was said to be made good by mistake."""
+    return press(
+        request,
+        lambda: services.still_temporary(request.user, job_of(pk), sent(request, "why")),
+        job_address(pk),
+        "why",
+    )
 
 
 @require_POST
