@@ -27,7 +27,6 @@ from stations.dispatch import (
     refunds,
     returns,
     selectors,
-    taken_back,
     terms,
     wiping,
 )
