@@ -10,7 +10,7 @@ from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
 from stations.bench.fixes import speaks_against
-from stations.bench.models import Discharge, FaultCase, PowerStop, StepNote, StepResult, TestRun
+from stations.bench.models import Benchmark, Discharge, FaultCase, PowerStop, StartTrial, StepNote, StepResult, TestRun
 from stations.bench.services import plan_of
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -18,18 +18,49 @@ from stations.stock import shelf
 from stations.units import busy, dealt_with, slips, stages, tried
 from stations.units.models import Unit
 
-MOST_DISCHARGES = 10
+MOST_SLIPS = 10
 
 shelf.rests.add("tries")(faults.tries_withdrawn)
 
 
 def discharges_of(unit: Unit) -> list[slips.Recorded]:
     """The last ones: a discharge that was of another machine says of this one that it holds no charge."""
-    rows = unit.discharges.order_by("-id")[:MOST_DISCHARGES]
+    rows = unit.discharges.order_by("-id")[:MOST_SLIPS]
     return [
         slips.Recorded(f"discharge:{row.pk}", "Discharge", f"{row}, {timezone.localtime(row.when):%-d %b %H:%M}")
         for row in rows
     ]
+
+
+def starts_of(unit: Unit) -> list[slips.Recorded]:
+    """The last ones: a failed start that was none holds a machine up, a clean one vouches for it."""
+    rows = unit.starts.order_by("-id")[:MOST_SLIPS]
+    return [
+        slips.Recorded(
+            f"start:{row.pk}",
+            "Power-up",
+            f"{'OK' if row.passed else 'failed, ' + row.words}, {timezone.localtime(row.when):%-d %b %H:%M}",
+        )
+        for row in rows
+    ]
+
+
+def no_start(person: Person, unit: Unit, number: int) -> None:
+    require(person, "record starts")
+    StartTrial.objects.filter(pk=number, unit=unit).delete()
+
+
+def benchmarks_on_record(unit: Unit) -> list[slips.Recorded]:
+    rows = unit.benchmarks.order_by("-id")[:MOST_SLIPS]
+    return [
+        slips.Recorded(f"benchmark:{row.pk}", "Benchmark", f"{row}, {timezone.localtime(row.when):%-d %b %H:%M}")
+        for row in rows
+    ]
+
+
+def no_benchmark(person: Person, unit: Unit, number: int) -> None:
+    require(person, "record benchmarks")
+    Benchmark.objects.filter(pk=number, unit=unit).delete()
 
 
 def no_discharge(person: Person, unit: Unit, number: int) -> None:
@@ -38,6 +69,8 @@ def no_discharge(person: Person, unit: Unit, number: int) -> None:
 
 
 slips.kinds.add("discharge")(slips.Kind(discharges_of, no_discharge))
+slips.kinds.add("start")(slips.Kind(starts_of, no_start))
+slips.kinds.add("benchmark")(slips.Kind(benchmarks_on_record, no_benchmark))
 
 
 @slips.rests_on.add("bench")

@@ -244,6 +244,21 @@ def record_try(
     )
 
 
+@transaction.atomic
+def not_tried(person: Person, tried: Try, why: str) -> None:
+    """A wrong answer was pressed, or it was another machine: it counts no more, and the odds are worked out anew."""
+    require(person, "look for a fault")
+    case = _open(tried.case)
+    if not why:
+        raise Refused("Say why: it stands in the log.", "why")
+    why = within(why, 160, "why")
+    if not Try.objects.filter(pk=tried.pk, withdrawn_at=None).update(withdrawn_at=clock.now(), withdrawn_why=why):
+        raise Refused("It counts no more already.")
+    _replay(case)
+    words = f"Not so: {tried.words}: {tried.answer}; {why}"
+    history.record(person, "bench.not_tried", UNIT, case.unit_id, words, tried=tried.pk, why=why)
+
+
 @dataclass(frozen=True)
 class OwnTry:
     """Something tried that the library has not: what, what it answered, what was varied and how all else was set.
@@ -375,6 +390,27 @@ def close_case(person: Person, case: FaultCase, cause: str, cause_words: str, fi
         cause=cause,
         fix=fix,
     )
+    stages.refresh(case.unit)
+
+
+@transaction.atomic
+def reopen_case(person: Person, case: FaultCase, why: str) -> None:
+    """It was closed by mistake, or was something else: it is looked for again, from where its tries led."""
+    require(person, "close a fault")
+    case = lock_row(FaultCase.objects.select_related("unit__model"), case, case.unit)
+    if case.closed_at is None:
+        raise Refused("This fault is being looked for.")
+    if case.unit.stage in GONE:
+        raise Refused(f"{case.unit.tag} is {case.unit.get_stage_display()}: there is no fault to find here.")
+    if FaultCase.objects.filter(open_for=case.unit).exists():
+        raise Refused("Another fault is being looked for. Close that one first.")
+    if not why:
+        raise Refused("Say why: it stands in the story.", "why")
+    again = {"closed_at": None, "open_for": case.unit, "cause": "", "cause_words": "", "fix": ""}
+    FaultCase.objects.filter(pk=case.pk).update(**again)
+    _replay(case)
+    words = f"Not found after all: {case.get_symptom_display()}, said to be {case.was}; {within(why, 160, 'why')}"
+    history.record(person, "bench.reopen_case", UNIT, case.unit_id, words, case=case.pk, why=why)
     stages.refresh(case.unit)
 
 

@@ -42,6 +42,8 @@ urlpatterns = [
     path("W-<int:number>/stop/", stops.stop, name="stop"),
     path("W-<int:number>/discharge/", stops.discharge, name="discharge"),
     path("stops/<int:pk>/end/", stops.end_stop, name="end-stop"),
+    path("tries/<int:pk>/not-so/", faults.not_tried, name="not-tried"),
+    path("faults/<int:pk>/again/", faults.reopen, name="reopen-fault"),
     path("W-<int:number>/fault/own/", faults.own, name="own-try"),
     path("W-<int:number>/report.pdf", report.report, name="report"),
 ]

@@ -22,7 +22,7 @@ from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.stock import drawer
 from stations.stock.drawer import Freed
-from stations.stock.models import StockCount, StockItem
+from stations.stock.models import StockCount, StockItem, StockPurchase
 
 STOCK = HistoryEntry.Subject.STOCK
 
@@ -74,7 +74,15 @@ def buy_stock(person: Person, item: StockItem, amount: Decimal | int, paid: Deci
     drawer.put(item, Decimal(amount))
     legs = [Leg(Account.STOCK, item.pk, EntryKind.PURCHASE, paid), Leg(Account.CASH, 0, EntryKind.PURCHASE, -paid)]
     words = f"Bought {item.words(Decimal(amount))} {item.name}"
-    post(person, document or words, legs)
+    StockPurchase.objects.create(
+        item=item,
+        amount=amount,
+        paid=paid,
+        after=item.quantity,
+        posting=post(person, document or words, legs),
+        when=clock.now(),
+        who=person,
+    )
     history.record(person, "stock.buy_stock", STOCK, item.pk, f"{words}, {paid}", amount=Decimal(amount), paid=paid)
 
 

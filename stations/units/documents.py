@@ -21,6 +21,8 @@ def moves() -> Iterator[Document]:
             PartMove.Kind.SINGLED: {EntryKind.TRANSFER: move.cost},
             PartMove.Kind.JOINED: {EntryKind.TRANSFER: -move.cost},
             PartMove.Kind.GONE: {EntryKind.WRITE_OFF: -move.cost},
+            PartMove.Kind.BACK: {EntryKind.WRITE_OFF: move.cost},
+            PartMove.Kind.UNDONE: {EntryKind.PURCHASE: -move.cost},
         }
         if amounts := own.get(PartMove.Kind(move.kind)):
             yield Document(name, move.posting_id, amounts, Account.PART)

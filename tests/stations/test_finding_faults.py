@@ -111,6 +111,42 @@ class FindingAFault(BenchTest):
         self.refused("This fault is closed", faults.record_try, case, "mend-fuse", True)
         self.refused("This fault is closed", faults.record_own, case, faults.OwnTry("looked", "odd"))
 
+    def test_a_wrong_answer_is_taken_back_and_the_odds_with_it(self):
+        case = self.open("dead")
+        before = self.again(case).now
+        tried = faults.record_try(self.technician, case, "mend-fuse", False)
+        self.assertNotEqual(self.again(case).now, before)
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        there, again = reverse("bench:fault", args=[case.unit.number]), reverse("bench:not-tried", args=[tried.pk])
+        self.assertContains(self.client.get(there), again)
+        self.assertContains(self.client.post(again, {"why": ""}, follow=True), "Say why")
+        page = self.client.post(again, {"why": "the other machine"}, follow=True)
+        self.assertContains(page, "withdrawn:")
+        self.assertNotContains(page, again)
+        self.assertEqual(self.again(case).now, before)
+        self.refused("counts no more already", faults.not_tried, self.again(tried), "twice")
+        # It may be tried again.
+        faults.record_try(self.technician, case, "mend-fuse", True)
+
+    def test_what_was_closed_by_mistake_is_looked_for_again(self):
+        case = self.open("dead")
+        faults.record_try(self.technician, case, "mend-fuse", False)
+        led = self.again(case).now
+        self.refused("is being looked for", faults.reopen_case, case, "no")
+        faults.close_case(self.technician, case, "supply", "", "replaced")
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        there, again = reverse("bench:fault", args=[case.unit.number]), reverse("bench:reopen-fault", args=[case.pk])
+        self.assertContains(self.client.get(there), again)
+        self.assertContains(self.client.post(again, {"why": ""}, follow=True), "Say why")
+        self.client.post(again, {"why": "dead again at once"})
+        now = self.again(case)
+        self.assertEqual((now.open_for, now.cause, now.fix, now.closed_at, now.now), (case.unit, "", "", None, led))
+        self.assertEqual(self.again(case.unit).state, "stuck")
+        self.assertEqual(faults.closed_counts("dead"), {})
+        faults.close_case(self.technician, now, "fuse", "", "replaced")
+        faults.open_case(self.technician, case.unit, "dead")
+        self.refused("Another fault is being looked for", faults.reopen_case, self.again(case), "that one too")
+
     def test_where_no_test_pays_it_says_what_to_mend(self):
         case = self.open("dead")
         codes = list(case.suspect_words)

@@ -7,7 +7,9 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.stock.parts import PartKind
-from stations.bench import stops
+from stations.bench import benchmarks, stops
+from stations.bench import services as bench
+from stations.bench.benchmarks import BenchmarkRuns
 from stations.buying import services as buying
 from stations.buying.models import Supplier
 from stations.catalogue.models import SerialPattern, VariantRule
@@ -78,6 +80,22 @@ class Slips(PageTest):
         self.press(f"discharge:{row.pk}", "that was W-102")
         self.assertEqual(self.unit.discharges.count(), 0)
         self.assertIn("CRT discharged", HistoryEntry.objects.get(action="units.take_off").words)
+
+    def test_a_wrong_key_at_a_power_up(self):
+        """A failed one holds a machine up, a clean one vouches for it."""
+        self.hand().test(self.unit)
+        bench.note_start(self.owner, self.unit, False, False, "hung")
+        self.assertIn("a start failed", self.again(self.unit).stage_reason)
+        row = self.unit.starts.get()
+        self.assertContains(self.client.get(self.there), "failed, hung")
+        self.press(f"start:{row.pk}", "it was W-102 that hung")
+        self.assertFalse(self.unit.starts.exists())
+        self.assertNotIn("a start failed", self.again(self.unit).stage_reason)
+
+    def test_a_benchmark_of_another_machine(self):
+        row = benchmarks.record_benchmark(self.owner, self.unit, BenchmarkRuns("loop", "10; 11; 10.5", "before"))
+        self.press(f"benchmark:{row.pk}", "that was W-102")
+        self.assertFalse(self.unit.benchmarks.exists())
 
     def test_what_a_job_answers_to_stays(self):
         row = self.scratch()

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST
 from core.bench.suspects import MEND
 from stations.bench import fault_view, faults, instruments, power, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
-from stations.bench.models import FaultCase, Instrument
+from stations.bench.models import FaultCase, Instrument, Try
 from stations.common.refusals import Refused
 from stations.common.typed import whole_number
 from stations.people.screens import kept_words, press, saved, sent
@@ -120,6 +120,22 @@ def answer(request, number):
         faults.record_try(request.user, case, request.POST.get("action", ""), said, setting, part, varied)
 
     return press(request, act, there, "varied", "setting")
+
+
+@require_POST
+def not_tried(request, pk):
+    """A try that was recorded by mistake."""
+    tried = get_object_or_404(Try.objects.select_related("case__unit"), pk=pk)
+    there = reverse("bench:fault", args=[tried.case.unit.number])
+    return press(request, lambda: faults.not_tried(request.user, tried, sent(request, "why")), there, "why")
+
+
+@require_POST
+def reopen(request, pk):
+    """A fault that was closed by mistake, or was something else."""
+    case = get_object_or_404(FaultCase.objects.select_related("unit"), pk=pk)
+    there = reverse("bench:fault", args=[case.unit.number])
+    return press(request, lambda: faults.reopen_case(request.user, case, sent(request, "why")), there, "why")
 
 
 @require_POST

@@ -1,4 +1,4 @@
-from stations.stock.models.drawers import CONDITIONS, MEASURES, Design, KnownGood, StockCount, StockItem
+from stations.stock.models.drawers import CONDITIONS, MEASURES, Design, KnownGood, StockCount, StockItem, StockPurchase
 from stations.stock.models.orders import OrderLine, PartOffer, PartOrder, PartSeller
 
 __all__ = [
@@ -12,4 +12,5 @@ __all__ = [
     "PartSeller",
     "StockCount",
     "StockItem",
+    "StockPurchase",
 ]

@@ -103,6 +103,28 @@ class StockItem(Versioned):
         return self.words(self.free)
 
 
+class StockPurchase(models.Model):
+    """So much was bought straight into a drawer, for `paid` in all, base currency; `after`: what lay there then."""
+
+    item = models.ForeignKey(StockItem, on_delete=models.PROTECT, related_name="purchases")
+    amount = models.DecimalField(max_digits=12, decimal_places=3)
+    paid = models.DecimalField(max_digits=12, decimal_places=2)
+    after = models.DecimalField(max_digits=12, decimal_places=3)
+    posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    undone_at = models.DateTimeField("taken back", null=True, blank=True)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [
+            models.CheckConstraint(condition=Q(amount__gt=0, paid__gte=0), name="a_purchase_is_of_something"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.item.words(self.amount)} {self.item} for {self.paid}"
+
+
 class StockCount(models.Model):
     """A drawer was counted; a difference was posted, and why."""
 
@@ -114,6 +136,7 @@ class StockCount(models.Model):
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    undone_at = models.DateTimeField("taken back", null=True, blank=True)
 
     class Meta:
         ordering = ["-id"]

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 from stations.people import history
 from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved, sent
-from stations.stock import orders, selectors
+from stations.stock import orders, selectors, taken_back
 from stations.stock.forms import OrderForm, OrderLineForm, TakeInForm, TermsForm, WhyForm
 from stations.stock.models import OrderLine, PartOrder, PartSeller
 
@@ -102,6 +102,14 @@ def call_off(request, number):
         orders.call_off(request.user, _order(number), data["why"])
 
     return saved(request, form, save, _there(number)) or order_page(request, _order(number), off=form)
+
+
+@require_POST
+def not_come(request, number):
+    """The parcel was said to be here by mistake."""
+    return press(
+        request, lambda: taken_back.not_come(request.user, _order(number), sent(request, "why")), _there(number), "why"
+    )
 
 
 @require_POST

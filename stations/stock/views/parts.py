@@ -12,10 +12,10 @@ from stations.common.refusals import Refused
 from stations.common.spreadsheet import csv_answer
 from stations.people import history
 from stations.people.models import HistoryEntry
-from stations.people.screens import press, saved
-from stations.stock import designs, drawer, selectors, services, stock_file
+from stations.people.screens import press, saved, sent
+from stations.stock import designs, drawer, selectors, services, stock_file, taken_back
 from stations.stock.forms import ConditionForm, CountForm, DesignForm, FindForm, ItemForm, StockForm
-from stations.stock.models import StockItem
+from stations.stock.models import StockCount, StockItem, StockPurchase
 
 PER_PAGE = 25
 
@@ -73,6 +73,8 @@ def item_page(request, row, **given):
         "count": CountForm(),
         "condition": ConditionForm(initial={"drawer": row.drawer}),
         "design": DesignForm(instance=designs.design_of(row)),
+        "last_purchase": taken_back.last_purchase(row),
+        "last_count": taken_back.last_count(row),
         "counts": row.counts.select_related("who")[:5],
         "orders": row.order_lines.select_related("order__seller").order_by("-order__number")[:8],
         "postings": selectors.in_the_books(row),
@@ -114,6 +116,24 @@ def count(request, pk):
         services.count(request.user, row, counted, data["reason"])
 
     return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), count=form)
+
+
+@require_POST
+def not_bought(request, pk):
+    """What was bought into it last was typed wrong, or was not bought."""
+    row = get_object_or_404(StockPurchase, pk=pk)
+    return press(
+        request, lambda: taken_back.not_bought(request.user, row, sent(request, "why")), _there(row.item_id), "why"
+    )
+
+
+@require_POST
+def not_counted(request, pk):
+    """It was counted wrong."""
+    row = get_object_or_404(StockCount, pk=pk)
+    return press(
+        request, lambda: taken_back.not_counted(request.user, row, sent(request, "why")), _there(row.item_id), "why"
+    )
 
 
 @require_POST

@@ -115,6 +115,8 @@ class PartMove(models.Model):
         MOVED = "moved", "moved"
         JOINED = "joined", "in with others of its kind"
         GONE = "gone", "gone"
+        BACK = "back", "not gone after all"
+        UNDONE = "undone", "not bought after all"
 
     kind = models.CharField(max_length=8, choices=Kind)
     part = models.ForeignKey(Part, on_delete=models.PROTECT, related_name="moves")

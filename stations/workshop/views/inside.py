@@ -15,10 +15,10 @@ from stations.ledger.models import Account
 from stations.ledger.selectors import balance, balances
 from stations.people import history
 from stations.people.models import HistoryEntry
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.stock.models import StockItem
 from stations.stock.services import Sort
-from stations.units import loose_parts, part_tests, parts
+from stations.units import loose_parts, part_slips, part_tests, parts
 from stations.units.models import Part, Unit
 from stations.workshop import knowledge, sanitising
 from stations.workshop.forms_parts import (
@@ -125,6 +125,8 @@ def part_page(request, row, **given):
         "pictures": knowledge.pictures_of(row),
         "weak": known_to_fail(row.unit.model if row.unit else None, [thing]),
         "tests": [(test, _figure(test)) for test in row.tests.select_related("fixture", "in_unit", "who")[:10]],
+        "may_be_back": part_slips.may_be_back(row),
+        "only_bought": part_slips.only_bought(row),
         "moves": row.moves.select_related("who").order_by("-id")[:30],
         "story": history.of(HistoryEntry.Subject.PART, row.pk).reverse()[:20],
         "change": PartForm(instance=row, in_unit=bool(row.unit_id)),
@@ -226,6 +228,18 @@ def with_others(request, number):
         return reverse("stock:item", args=[item.pk])
 
     return saved(request, form, save) or part_page(request, _part(number), others=form)
+
+
+@require_POST
+def not_gone(request, number):
+    act = part_slips.not_gone
+    return press(request, lambda: act(request.user, _part(number), sent(request, "why")), _there(number), "why")
+
+
+@require_POST
+def not_bought(request, number):
+    act = part_slips.not_bought
+    return press(request, lambda: act(request.user, _part(number), sent(request, "why")), _there(number), "why")
 
 
 @require_POST
