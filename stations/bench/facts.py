@@ -63,12 +63,27 @@ def no_benchmark(person: Person, unit: Unit, number: int) -> None:
     Benchmark.objects.filter(pk=number, unit=unit).delete()
 
 
+def notes_on_record(unit: Unit) -> list[slips.Recorded]:
+    """What was written at steps of its runs, the last ones; a picture or a sound of one stays, and can go after it."""
+    rows = StepNote.objects.filter(run__unit=unit).order_by("-id")[:MOST_SLIPS]
+    return [
+        slips.Recorded(f"note:{row.pk}", "Note of a test", row.words or ("a picture" if row.photo_id else "a sound"))
+        for row in rows
+    ]
+
+
+def no_note(person: Person, unit: Unit, number: int) -> None:
+    require(person, "write at the bench")
+    StepNote.objects.filter(pk=number, run__unit=unit).delete()
+
+
 def no_discharge(person: Person, unit: Unit, number: int) -> None:
     require(person, "record a discharge")
     Discharge.objects.filter(pk=number, unit=unit).delete()
 
 
 slips.kinds.add("discharge")(slips.Kind(discharges_of, no_discharge))
+slips.kinds.add("note")(slips.Kind(notes_on_record, no_note))
 slips.kinds.add("start")(slips.Kind(starts_of, no_start))
 slips.kinds.add("benchmark")(slips.Kind(benchmarks_on_record, no_benchmark))
 

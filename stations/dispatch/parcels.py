@@ -23,6 +23,7 @@ from stations.people.screens import save_versioned
 from stations.selling.models import Sale
 from stations.units import picture_files, stages
 from stations.units.models import Unit
+from stations.units.slips import forget_files
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -127,6 +128,21 @@ def add_pictures(person: Person, parcel: Parcel, moment: str, files: Iterable) -
                 person, "dispatch.add_pictures", UNIT, unit_id, f"{kept} picture{'s' if kept > 1 else ''}: {what}"
             )
     return complaints
+
+
+@transaction.atomic
+def drop_picture(person: Person, photo: ParcelPhoto) -> None:
+    """A wrong picture of an open parcel, or of damage: it goes with its file, unless it is elsewhere too."""
+    require(person, "pack a parcel")
+    parcel = held(photo.parcel)
+    if photo.moment != Moment.DAMAGE and parcel.closed_at:
+        raise Refused("The parcel is closed: what is in it can’t be seen any more.")
+    ParcelPhoto.objects.filter(pk=photo.pk).delete()
+    files = {photo.sha256: [picture_files.path_of(photo.sha256), picture_files.path_of(photo.sha256, small=True)]}
+    transaction.on_commit(lambda: forget_files(files))
+    what = Moment(photo.moment).label
+    for unit_id in units_in(parcel):
+        history.record(person, "dispatch.drop_picture", UNIT, unit_id, f"A wrong picture taken off: {what}")
 
 
 @transaction.atomic

@@ -20,6 +20,7 @@ urlpatterns = [
     path("parcels/<int:pk>/close/", parcel.close, name="close"),
     path("parcels/<int:pk>/send/", parcel.send, name="send"),
     path("parcels/<int:pk>/pictures/", parcel.pictures, name="pictures"),
+    path("parcel-pictures/<int:pk>/drop/", parcel.drop_picture, name="drop-picture"),
     path("parcels/<int:pk>/broken/", parcel.broken, name="broken"),
     path("parcels/<int:pk>/claim/", parcel.claim_paid, name="claim-paid"),
     path("parcels/<int:pk>/not-arrived/", parcel.taken_back, {"what": "arrived"}, name="not-arrived"),

@@ -95,7 +95,7 @@ def _no_finding(person: Person, unit: Unit, number: int) -> None:
     row: Finding = unit.findings.get(pk=number)
     files = {clip.sha256: [sounds.path_of(clip.sha256, clip.kind)] for clip in row.clips.all()}
     row.delete()
-    transaction.on_commit(lambda: _forget(files))
+    transaction.on_commit(lambda: forget_files(files))
 
 
 def _contents(unit: Unit) -> list[Recorded]:
@@ -120,7 +120,7 @@ def _no_photo(person: Person, unit: Unit, number: int) -> None:
     row: Photo = unit.photos.get(pk=number)
     files = {row.sha256: [picture_files.path_of(row.sha256), picture_files.path_of(row.sha256, small=True)]}
     row.delete()
-    transaction.on_commit(lambda: _forget(files))
+    transaction.on_commit(lambda: forget_files(files))
 
 
 def _clips(unit: Unit) -> list[Recorded]:
@@ -134,10 +134,20 @@ def _no_clip(person: Person, unit: Unit, number: int) -> None:
     row: Clip = unit.clips.get(pk=number)
     files = {row.sha256: [sounds.path_of(row.sha256, row.kind)]}
     row.delete()
-    transaction.on_commit(lambda: _forget(files))
+    transaction.on_commit(lambda: forget_files(files))
 
 
-def _forget(files: dict[str, list[Path]]) -> None:
+def _colours(unit: Unit) -> list[Recorded]:
+    rows = unit.colours.order_by("id")
+    return [Recorded(f"colour:{row.pk}", "Colour", f"{row}, {row.words}") for row in rows]
+
+
+def _no_colour(person: Person, unit: Unit, number: int) -> None:
+    require(person, "measure colour")
+    ColourSample.objects.filter(pk=number, unit=unit).delete()
+
+
+def forget_files(files: dict[str, list[Path]]) -> None:
     """Files by their hashes go when nothing else of the shop is the same picture or sound."""
     keep = [model for model in apps.get_models() if any(field.name == "sha256" for field in model._meta.fields)]
     for sha256, paths in files.items():
@@ -151,6 +161,7 @@ kinds.add("finding")(Kind(_findings, _no_finding))
 kinds.add("content")(Kind(_contents, _no_content))
 kinds.add("photo")(Kind(_photos, _no_photo))
 kinds.add("clip")(Kind(_clips, _no_clip))
+kinds.add("colour")(Kind(_colours, _no_colour))
 
 
 @rests_on.add("units")

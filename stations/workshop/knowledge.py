@@ -14,7 +14,8 @@ from core.workshop.knowledge import KnowledgeKind, Sure, why_incomplete
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.files import write_whole
-from stations.common.refusals import Refused
+from stations.common.locking import lock_row
+from stations.common.refusals import Refused, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -22,8 +23,10 @@ from stations.people.screens import save_versioned
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
 from stations.units.picture_files import BadPicture, small_of
-from stations.workshop.models import Knowledge
+from stations.units.slips import forget_files
+from stations.workshop.models import FirmwareChange, Knowledge, MediumRead
 
+Subject = HistoryEntry.Subject
 MOST_BYTES = 16 * 1024 * 1024
 
 
@@ -113,7 +116,26 @@ def keep(
         save_versioned(row, seen, changes)
     if isinstance(of, Unit):
         words = f"Known: {known.title} ({kind.label}, {sure.label})"
-        history.record(person, "workshop.keep", HistoryEntry.Subject.UNIT, of.pk, words)
+        history.record(person, "workshop.keep", Subject.UNIT, of.pk, words)
+
+
+@transaction.atomic
+def forget(person: Person, row: Knowledge, why: str) -> None:
+    """It was wrong, or is of something else: it goes with its file, unless another row has the same."""
+    require(person, "keep what is known")
+    if not why:
+        raise Refused("Say why: it stands in the story.", "why")
+    row = lock_row(Knowledge.objects.all(), row)
+    if any(rows.objects.filter(image=row).exists() for rows in (FirmwareChange, MediumRead)):
+        raise Refused("It stays: a chip or a disk was written or read as this image.", "why")
+    of = {Subject.UNIT: row.unit_id, Subject.STOCK: row.item_id, Subject.PART: row.part_id}
+    for subject, pk in of.items():
+        if pk:
+            words = f"Not kept any more: {row.title}; {within(why, 120, 'why')}"
+            history.record(person, "workshop.forget", subject, pk, words, why=why)
+    files = {row.sha256: [path_of(row.sha256), small_path_of(row.sha256)]} if row.sha256 else {}
+    row.delete()
+    transaction.on_commit(lambda: forget_files(files))
 
 
 def _kept(file) -> dict:

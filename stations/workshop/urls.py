@@ -34,6 +34,7 @@ urlpatterns = [
     path("W-<int:number>/known/", known.known, name="known"),
     path("parts/<int:pk>/known/", known.known_of_part, name="known-part"),
     path("known/<int:pk>/file/", known.file, name="known-file"),
+    path("known/<int:pk>/forget/", known.forget, name="known-forget"),
     path("known/<int:pk>/small/", known.small, name="known-small"),
     path("W-<int:number>/fits/", fit.what_fits, name="what-fits"),
     path("W-<int:number>/fits/which/", fit.which, name="which"),

@@ -9,12 +9,13 @@ from django.db import IntegrityError, connection, transaction
 from django.test.utils import CaptureQueriesContext
 
 from stations.common import clock
+from stations.people.models import HistoryEntry
 from stations.selling.market import market_of
 from stations.selling.models import Comparable
 from stations.selling.selectors import graded_now
 from stations.stock import services as stock
 from stations.stock.models import StockItem
-from stations.workshop import issuing
+from stations.workshop import issuing, knowledge
 from stations.workshop import services as workshop
 from stations.workshop.models import Knowledge
 from stations.workshop.proposals import proposals_of
@@ -66,9 +67,28 @@ class WhatIsKnown(Through):
         self.assertEqual((row.answered_on, row.sure, row.overdue), (clock.today(), "outsider", False))
         self.assertNotContains(self.client.get("/workshop/"), "Which clock crystal?")
 
+    def test_what_is_not_so_goes_with_its_file_unless_another_has_it(self):
+        rom = bytes(range(256))
+        for title in ("Chip", "The same, kept twice"):
+            file = SimpleUploadedFile("rom.bin", rom)
+            self.done(self.keep(title=title, kind="firmware", sure="measured", file=file, may_pass_on="false"))
+        first, other = Knowledge.objects.order_by("pk")
+        path = knowledge.path_of(first.sha256)
+        page = self.client.get(f"/workshop/W-{self.unit.number}/known/?one={first.pk}")
+        self.assertContains(page, "not of this")
+        self.assertContains(self.post("workshop:known-forget", [first.pk], follow=True), "Say why")
+        for row, stays in ((first, True), (other, False)):
+            with self.captureOnCommitCallbacks(execute=True):
+                self.done(self.post("workshop:known-forget", [row.pk], why="of another board"))
+            self.assertEqual(path.exists(), stays)
+        self.assertIn("of another board", HistoryEntry.objects.filter(action="workshop.forget").first().words)
+
     def test_of_a_part_in_a_drawer(self):
         self.done(self.post("workshop:known-part", [self.part.pk], **self.KNOWN))
-        self.assertEqual(Knowledge.objects.get().item, self.part)
+        row = Knowledge.objects.get()
+        self.assertEqual(row.item, self.part)
+        self.done(self.post("workshop:known-forget", [row.pk], why="wrong part"))
+        self.done(self.post("workshop:known-part", [self.part.pk], **self.KNOWN))
         with self.assertRaises(IntegrityError), transaction.atomic():
             Knowledge.objects.update(unit=self.unit)
 

@@ -5,13 +5,16 @@ from decimal import Decimal
 from django.urls import reverse
 from django.utils import timezone
 
-from stations.common.refusals import NotAllowed
+from core.selling.packing import Moment
+from stations.common.refusals import NotAllowed, Refused
 from stations.dispatch import parcels, returns, selectors, taken_back
 from stations.dispatch.models import Parcel
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
 from stations.people.models import HistoryEntry
 from stations.selling.models import Sale
+from stations.units import picture_files
+from tests.hands import a_picture
 from tests.stations.test_dispatch import DispatchTest
 
 D = Decimal
@@ -70,6 +73,25 @@ class SaidByASlip(DispatchTest):
         self.hand().do(parcels.hand_over, self.again(sale))
         self.assertEqual(self.again(sale.unit).stage, "closed")
         self.balanced()
+
+    def test_a_wrong_picture_while_it_is_open(self):
+        sale = self.sold()
+        self.hand().pay(sale)
+        parcel = parcels.begin(self.owner, sale)
+        parcels.add_pictures(self.owner, parcel, Moment.BEFORE, [a_picture("cat.png"), a_picture("front.png", 90)])
+        there = reverse("dispatch:parcel", args=[parcel.pk])
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        photo = parcel.photos.get(original_name="cat.png")
+        again = reverse("dispatch:drop-picture", args=[photo.pk])
+        self.assertContains(self.client.get(there), again)
+        with self.captureOnCommitCallbacks(execute=True):
+            self.client.post(again)
+        self.assertEqual([one.original_name for one in parcel.photos.all()], ["front.png"])
+        self.assertFalse(picture_files.path_of(photo.sha256).exists())
+        Parcel.objects.filter(pk=parcel.pk).update(closed_at=timezone.now())
+        self.assertNotContains(self.client.get(there), "Drop<")
+        with self.assertRaisesRegex(Refused, "can’t be seen any more"):
+            parcels.drop_picture(self.owner, parcel.photos.get())
 
     def test_what_came_back_rests_on_it(self):
         sale, parcel = self.sent()

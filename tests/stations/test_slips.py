@@ -7,7 +7,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.stock.parts import PartKind
-from stations.bench import benchmarks, stops
+from stations.bench import benchmarks, notes, stops
 from stations.bench import services as bench
 from stations.bench.benchmarks import BenchmarkRuns
 from stations.buying import services as buying
@@ -22,7 +22,7 @@ from stations.selling.models import Comparable
 from stations.stock import services as stock
 from stations.stock.models import StockItem
 from stations.stock.services import Sort
-from stations.units import findings, parts, photos, picture_files, slips, sounds
+from stations.units import colours, findings, parts, photos, picture_files, slips, sounds
 from stations.units.models import Content, Finding, Photo, Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
@@ -96,6 +96,27 @@ class Slips(PageTest):
         row = benchmarks.record_benchmark(self.owner, self.unit, BenchmarkRuns("loop", "10; 11; 10.5", "before"))
         self.press(f"benchmark:{row.pk}", "that was W-102")
         self.assertFalse(self.unit.benchmarks.exists())
+
+    def test_a_note_at_a_step_goes_and_its_picture_can_go_after_it(self):
+        run = bench.start_run(self.owner, self.unit)
+        code = bench.plan_of(run)[0].code
+        row = notes.add(self.owner, run, code, "", a_picture("step.png"))
+        photo = f"photo:{row.photo_id}"
+        self.assertIn(
+            "a note of a test rests on it", {one.mark: one.keeps for one in slips.on_record(self.unit)}[photo]
+        )
+        self.press(f"note:{row.pk}", "that was W-102")
+        self.press(photo, "that was W-102")
+        self.assertEqual((run.notes.count(), self.unit.photos.count()), (0, 0))
+
+    def test_a_colour_of_a_wrong_spot(self):
+        photos.add_photos(self.owner, self.unit, [a_picture("front.png")])
+        grey, lit = [0.5, 0.1, 180, 180, 180], [0.5, 0.5, 201, 194, 176]
+        row = colours.keep_sample(
+            self.owner, self.unit.photos.get(), "front", "found", grey, [0.2, 0.2, 200, 198, 190], [lit]
+        )
+        self.press(f"colour:{row.pk}", "the shadow of the lamp")
+        self.assertFalse(self.unit.colours.exists())
 
     def test_what_a_job_answers_to_stays(self):
         row = self.scratch()

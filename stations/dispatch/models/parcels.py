@@ -259,3 +259,7 @@ class ParcelPhoto(models.Model):
 
     def __str__(self) -> str:
         return self.original_name
+
+    @property
+    def is_of_damage(self) -> bool:
+        return self.moment == Moment.DAMAGE

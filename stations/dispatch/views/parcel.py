@@ -99,6 +99,12 @@ def pictures(request, pk):
 
 
 @require_POST
+def drop_picture(request, pk):
+    photo = get_object_or_404(ParcelPhoto.objects.select_related("parcel"), pk=pk)
+    return press(request, lambda: parcels.drop_picture(request.user, photo), _there(photo.parcel_id, "steps"))
+
+
+@require_POST
 def close(request, pk):
     form = CloseForm(request.POST)
 

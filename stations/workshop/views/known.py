@@ -3,9 +3,10 @@
 from django.http import FileResponse, Http404
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from stations.common.typed import whole_number
-from stations.people.screens import saved
+from stations.people.screens import press, saved, sent
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
 from stations.workshop import knowledge
@@ -48,6 +49,21 @@ def _page(request, of, model, rows, there, template, context):
     if done := saved(request, form, save, there):
         return done
     return render(request, template, {**context, "rows": rows[:200], "form": form, "row": row})
+
+
+@require_POST
+def forget(request, pk):
+    """Something that is not so, or not of this."""
+    row = get_object_or_404(Knowledge.objects.select_related("unit", "part"), pk=pk)
+    if row.unit:
+        there = reverse("workshop:known", args=[row.unit.number])
+    elif row.part:
+        there = reverse("workshop:known-single", args=[row.part.number])
+    elif row.item_id:
+        there = reverse("workshop:known-part", args=[row.item_id])
+    else:
+        there = reverse("catalogue:model", args=[row.model_id])
+    return press(request, lambda: knowledge.forget(request.user, row, sent(request, "why")), there, "why")
 
 
 def file(request, pk):
