@@ -33,8 +33,8 @@ class PageTest(ShopTest):
     def sign_in(self, who) -> None:
         self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
 
-    def post(self, address, args=(), **data):
-        return self.client.post(reverse(address, args=args), {"write_key": "", **data})
+    def post(self, page, args=(), /, *, follow=False, **data):
+        return self.client.post(reverse(page, args=args), {"write_key": "", **data}, follow=follow)
 
     def new_lot(self, **changes) -> dict:
         return {

@@ -44,7 +44,7 @@ class SaidByASlip(DispatchTest):
         sale, parcel = self.again(sale), self.again(parcel)
         self.assertEqual((sale.sent_at, parcel.sent_at, parcel.carrier, parcel.price), (None, None, None, None))
         self.assertEqual(by_kind(Account.UNIT, [sale.unit_id])[sale.unit_id]["postage"], sale.postage)
-        self.assertEqual(self.again(sale.unit).next_step, "send the parcel")
+        self.assertEqual(self.again(sale.unit).next_step, "send it")
         self.assertIn("the one beside it", HistoryEntry.objects.get(action="dispatch.not_sent").words)
         self.balanced()
         self.hand().send(parcel, "Marrow Parcel", "12.90")
@@ -59,7 +59,7 @@ class SaidByASlip(DispatchTest):
         self.assertEqual(self.again(sale.unit).stage, "closed")
         self.press("not-arrived", parcel)
         self.assertEqual((self.again(sale).closed_at, self.again(parcel).arrived_at), (None, None))
-        self.assertEqual(self.again(sale.unit).stage, "sold")
+        self.assertEqual(self.again(sale.unit).stage, "sent")
         parcels.arrived(self.owner, self.again(parcel))
         Sale.objects.filter(pk=sale.pk).update(wiped_at=timezone.now(), buyer="")
         self.assertContains(self.press("not-arrived", parcel), "were wiped since")
@@ -95,7 +95,7 @@ class SaidByASlip(DispatchTest):
 
     def test_what_came_back_rests_on_it(self):
         sale, parcel = self.sent()
-        returns.ask(self.owner, sale, "changed", "")
+        returns.ask(self.owner, sale, "mind", "")
         self.assertContains(self.press("not-sent", parcel), "that rests on it")
         self.assertIsNotNone(self.again(parcel).sent_at)
 

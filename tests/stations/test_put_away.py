@@ -30,9 +30,8 @@ class Channels(OnChannels):
         """Through its page, as it stands there."""
         page = self.client.get(reverse("selling:channel", args=[channel.pk]))
         typed = {name: value for name, value in page.context["form"].initial.items() if value is not None}
-        typed |= {"version": self.again(channel).version} | changes
-        typed.pop("in_use", None)
-        return self.post("selling:channel", [channel.pk], **typed)
+        typed.pop("in_use")
+        return self.post("selling:channel", [channel.pk], **typed | {"version": self.again(channel).version} | changes)
 
     def test_what_stands_there_or_is_priced_for_it_comes_first(self):
         unit = self.on_both()
@@ -117,10 +116,10 @@ class Shelf(Through):
         case = faults.open_case(self.owner, self.assessed(), "keyboard")
         swap = {one.action.code: one for one in fault_view.look_at(case).more}.get("swap-keyboard")
         first = {one.next.action.code: one for one in fault_view.look_at(case).offered}.get("swap-keyboard")
-        self.assertTrue((swap or first).shelf)
+        self.assertTrue((swap or first).stand_ins)
         faults.record_try(self.owner, case, "swap-keyboard", True, known_good=row)
         self.done(self.typed(row, in_use=""))
-        self.assertFalse(any(one.shelf for one in fault_view.look_at(case).offered))
+        self.assertFalse(any(one.stand_ins for one in fault_view.look_at(case).offered))
         with self.assertRaisesRegex(Refused, "not on the shelf any more"):
             faults.record_try(self.owner, case, "swap-keyboard", True, "otherwise", known_good=self.again(row))
         self.assertContains(self.client.get("/bench/known-good/"), "not on the shelf any more")

@@ -55,6 +55,7 @@ class Owners(SimpleTestCase):
                 "drawer receipt",
                 "labour",
                 "parcel",
+                "purchase into a drawer",
                 "sent parcel",
                 "part issue",
                 "part move",
