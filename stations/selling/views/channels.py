@@ -48,7 +48,7 @@ def channel(request, pk):
         "channel": row,
         "form": form,
         "page": Paginator(placements, 25).get_page(request.GET.get("page")),
-        "any_chosen": row.placements.filter(chosen=True).exists(),
+        "any_chosen": row.in_use and row.placements.filter(chosen=True).exists(),
         "left_up": row.trouble_since and row.placements.filter(placing.DOWN_UNCONFIRMED).exists(),
         "messages_told": row.messages.select_related("unit")[:15],
     }
