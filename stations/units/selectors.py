@@ -16,6 +16,7 @@ from core.machine.casing import Face
 from core.machine.quantities import QuantityError, TwoMeanings, read_number
 from stations.common.refusals import Refused
 from stations.common.typed import whole_number
+from stations.common.words import words_in
 from stations.units.models import Content, Finding, Unit, WantedPart
 
 
@@ -46,13 +47,8 @@ def strongest(rows: QuerySet[Unit], most: int) -> list[Unit]:
 
 
 def find_units(words: str):
-    """Units whose serial, name, place or owner holds the words."""
-    return units().filter(
-        Q(serial__icontains=words)
-        | Q(title__icontains=words)
-        | Q(place__icontains=words)
-        | Q(owner_name__icontains=words)
-    )
+    """Units that hold each of the words in their serial, name, place or owner."""
+    return units().filter(words_in(words, "serial", "title", "place", "owner_name"))
 
 
 # What a unit may be picked out by besides where it stands.

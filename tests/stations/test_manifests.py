@@ -162,7 +162,7 @@ class IntoAPlan(PageTest):
         self.assertEqual((tower.form_factor, tower.quantity, screen.kind), ("tower", 3, "peripheral"))
         self.assertEqual(tower.cases.get(outcome="works").likely, 80)
         second = manifests.upload(self.owner, plan, "list.csv", GOOD)
-        with self.assertRaisesRegex(Refused, "imported into P-001"):
+        with self.assertRaisesRegex(Refused, "imported into B-001"):
             manifests.import_manifest(self.owner, second, COLUMNS)
         # What was planned from a file may be imported into the lot once it is bought.
         bare = buying.record_lot(self.owner, lot_data(), [line_data()])

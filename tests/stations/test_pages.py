@@ -385,7 +385,7 @@ class ScanOrFind(PageTest):
         ):
             self.assertRedirects(self.client.get("/find/", {"q": words}), there)
         self.assertContains(self.client.get("/find/", {"q": "halden"}), str(unit.tag))
-        self.assertContains(self.client.get("/find/", {"q": "zzz"}), "Nothing has “zzz”")
+        self.assertContains(self.client.get("/find/", {"q": "zzz"}), "Nothing here goes by “zzz”")
 
     def test_a_mistyped_tag_is_caught(self):
         (unit,) = self.receive()

@@ -101,7 +101,7 @@ class BidPlan(Versioned):
 
     @property
     def code(self) -> str:
-        return f"P-{self.number:03d}"
+        return f"B-{self.number:03d}"
 
 
 class PlanLine(models.Model):

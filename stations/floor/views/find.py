@@ -1,48 +1,31 @@
 """Scan or find, and the keys."""
 
-from django.db.models import Q
 from django.shortcuts import redirect, render
 
 from core.machine.tags import TagError, parse_tag
-from stations.buying.models import Lot
-from stations.common.typed import whole_number
-from stations.stock.models import PartOrder
-from stations.units.models import Part, Unit
+from stations.floor import finding
+from stations.units.models import Unit
 from stations.units.selectors import find_units
+
+MOST_UNITS = 50
 
 
 def find(request):
-    """A tag, a lot code, a serial or a word: open the thing, or show what comes near."""
-    words = request.GET.get("q", "").strip()[:80]
-    problem = ""
+    """A code, a serial, a name or a word: open the one thing that goes by it, or show what comes near."""
+    words = " ".join(request.GET.get("q", "").split())[:80]
+    context = {"words": words}
     if words:
         try:
             tag = parse_tag(words)
         except TagError as wrong:
-            tag, problem = None, str(wrong)
+            return render(request, "floor/find.html", context | {"problem": str(wrong)})
         if tag and Unit.objects.filter(number=tag.number).exists():
             return redirect("floor:unit", number=tag.number)
-        lot = whole_number(words[2:]) if words.upper().startswith("L-") else None
-        if lot is not None and Lot.objects.filter(number=lot).exists():
-            return redirect("buying:lot", number=lot)
-        part = whole_number(words[2:]) if words.upper().startswith("P-") else None
-        if part is not None and Part.objects.filter(number=part).exists():
-            return redirect("workshop:part", number=part)
-        order = whole_number(words[2:]) if words.upper().startswith("O-") else None
-        if order is not None and PartOrder.objects.filter(number=order).exists():
-            return redirect("stock:order", number=order)
-        exact = list(Unit.objects.filter(serial__iexact=words)[:2])
-        if len(exact) == 1:
-            return redirect("floor:unit", number=exact[0].number)
-    units = find_units(words).order_by("-number")[:50] if words else []
-    lots = (
-        Lot.objects.filter(Q(title__icontains=words) | Q(supplier__name__icontains=words)).select_related("supplier")[
-            :20
-        ]
-        if words
-        else []
-    )
-    return render(request, "floor/find.html", {"words": words, "units": units, "lots": lots, "problem": problem})
+        if there := finding.exactly(words):
+            return redirect(there)
+        context["units"] = find_units(words).order_by("-number")[:MOST_UNITS]
+        context["groups"] = finding.groups(words)
+    return render(request, "floor/find.html", context)
 
 
 def keys(request):
