@@ -40,7 +40,7 @@ from stations.floor.selectors import next_steps  # noqa: E402
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
 from stations.people.models import Person, PersonRole, Role  # noqa: E402
 from stations.people.shop_settings import settings  # noqa: E402
-from stations.selling.models import Channel  # noqa: E402
+from stations.selling.models import Channel, Sale  # noqa: E402
 from stations.units.models import Unit  # noqa: E402
 
 A_LOT = 100
@@ -72,6 +72,8 @@ PAGES = (
     "/workshop/W-150/worth/",
     "/selling/W-150/",
     "/find/?q=SER-150",
+    # A name that nobody has: all there is was gone through.
+    "/find/?q=nobody+here",
 )
 
 
@@ -126,7 +128,14 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
             )
         Unit.objects.bulk_create(units)
         posting = Posting.objects.create(when=now, who=who, document=f"lot {number}")
-        entries = []
+        entries, market = [], Channel.objects.get()
+        if finished:
+            sold = {"channel": market, "price": Decimal(80), "sold_at": now, "sent_at": now, "closed_at": now}
+            sold |= {"fee": Decimal(0), "postage": Decimal(0), "tax": Decimal(0), "paid": Decimal(80)}
+            Sale.objects.bulk_create(
+                Sale(unit=unit, open_for=unit, buyer=f"Buyer {unit.number}", **sold)
+                for unit in Unit.objects.filter(lot=lot)
+            )
         for unit in Unit.objects.filter(lot=lot):
             for kind, amount in ((EntryKind.TRANSFER, 10), (EntryKind.PART_ISSUED, 4), (EntryKind.LABOUR, 12)):
                 for account, sign in ((Account.UNIT, 1), (Account.CASH, -1)):

@@ -1,22 +1,26 @@
 """Who bought something is kept as long as the terms say after it was closed, then wiped wherever it stands."""
 
 import re
+from collections.abc import Iterator
 from datetime import datetime, timedelta
+from typing import Any
 
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import CharField, JSONField, Model, Q, QuerySet, TextField
 
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.dispatch.models import Parcel, Receipt, Return
 from stations.dispatch.terms import terms
-from stations.ledger.models import Posting
+from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.people.models import HistoryEntry
 from stations.selling.models import ChannelMessage, Offer, Question, Reserved, Sale
 from stations.units.models import Unit
 
 SOME = 20
 GONE = "somebody"
+# Whose rows about a unit may name a buyer.
+ROOMS = {"selling", "dispatch", "day"}
 
 
 def due(now: datetime | None = None):
@@ -67,22 +71,57 @@ def _wipe(sale: Sale) -> None:
         names |= {str(raw.get("who", ""))}
         kept = {key: value for key, value in raw.items() if key not in {"who", "words", "contact"}}
         ChannelMessage.objects.filter(pk=message.pk).update(raw=kept | ({"who": GONE} if "who" in raw else {}))
-    _out_of_the_story(sale, {name for name in names if len(name) > 1})
+    # “R. Moen, Skerry” is told of as R. Moen too.
+    names |= {name.partition(",")[0].strip() for name in names}
+    _out_of_the_story(sale, {name for name in names if len(name) > 1 and name != GONE})
 
 
 def _out_of_the_story(sale: Sale, names: set[str]) -> None:
-    """The names, as whole words, out of what is told of the unit and out of the title of its posting; what was done,
-    and every entry of the book, stays."""
-    unit = sale.unit
+    """The names, as whole words, out of all that was typed about the unit, its sale and what went with it, and out of
+    the titles of their postings; what was done, and every entry of the book, stays."""
     if not names:
         return
-    said = re.compile("|".join(rf"(?<!\w){re.escape(name)}(?!\w)" for name in sorted(names, key=len, reverse=True)))
-    rows = [*HistoryEntry.objects.filter(subject=HistoryEntry.Subject.UNIT, subject_id=unit.pk)]
-    for row in rows:
-        if (words := said.sub(GONE, row.words)) != row.words:
-            HistoryEntry.objects.filter(pk=row.pk).update(words=words)
-    if sale.posting:
-        Posting.objects.filter(pk=sale.posting.pk).update(document=said.sub(GONE, sale.posting.document))
-    for message in ChannelMessage.objects.filter(unit=unit):
-        if (words := said.sub(GONE, message.words)) != message.words:
-            ChannelMessage.objects.filter(pk=message.pk).update(words=words)
+    longest = sorted(names, key=len, reverse=True)
+    said = re.compile("|".join(rf"(?<!\w){re.escape(name)}(?!\w)" for name in longest), re.IGNORECASE)
+    for rows in _typed_about(sale):
+        for row in rows:
+            kept = {field: getattr(row, field) for field in _texts(type(row))}
+            changed = {field: new for field, old in kept.items() if (new := _without(said, old)) != old}
+            if changed:
+                type(row)._base_manager.filter(pk=row.pk).update(**changed)
+
+
+def _typed_about(sale: Sale) -> Iterator[QuerySet]:
+    """Rows that may name whoever bought it. Of the unit those of the rooms that know a buyer: what was wiped above by
+    its moment is of others, who came later."""
+    unit = sale.unit
+    yield HistoryEntry.objects.filter(subject=HistoryEntry.Subject.UNIT, subject_id=unit.pk)
+    of_unit, of_sale = Q(account=Account.UNIT, account_id=unit.pk), Q(account=Account.BUYER_OWES, account_id=sale.pk)
+    yield Posting.objects.filter(pk__in=LedgerEntry.objects.filter(of_unit | of_sale).values("posting"))
+    yield ChannelMessage.objects.filter(unit=unit)
+    yield Sale.objects.filter(pk=sale.pk)
+    by_moment = {Sale, Offer, Question, Reserved, ChannelMessage}
+    for relation in Unit._meta.related_objects:
+        if relation.related_model._meta.app_label in ROOMS and relation.related_model not in by_moment:
+            yield relation.related_model._base_manager.filter(**{relation.field.name: unit})
+    for relation in Sale._meta.related_objects:
+        yield relation.related_model._base_manager.filter(**{relation.field.name: sale})
+    whole = Parcel.objects.filter(items__sale=sale).exclude(items__sale__wiped_at=None)
+    yield whole
+    for relation in Parcel._meta.related_objects:
+        yield relation.related_model._base_manager.filter(**{f"{relation.field.name}__in": whole})
+
+
+def _texts(model: type[Model]) -> list[str]:
+    """Its fields that hold what somebody typed."""
+    kinds = (CharField, TextField, JSONField)
+    return [f.attname for f in model._meta.concrete_fields if isinstance(f, kinds) and not f.choices and not f.unique]
+
+
+def _without(said: re.Pattern[str], value: Any) -> Any:
+    """The same without the names, however deep it holds text."""
+    if isinstance(value, str):
+        return said.sub(GONE, value)
+    if isinstance(value, list):
+        return [_without(said, one) for one in value]
+    return {key: _without(said, one) for key, one in value.items()} if isinstance(value, dict) else value

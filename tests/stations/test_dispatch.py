@@ -7,7 +7,10 @@ from datetime import timedelta
 from decimal import Decimal
 
 import pypdfium2
+from django.apps import apps
 from django.db import IntegrityError, connection, transaction
+from django.db.models import TextField
+from django.db.models.functions import Cast
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
@@ -18,6 +21,7 @@ from stations.books.selectors import complaints
 from stations.common import clock
 from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
+from stations.day import services as day
 from stations.dispatch import (
     carriers,
     packing,
@@ -27,6 +31,7 @@ from stations.dispatch import (
     refunds,
     returns,
     selectors,
+    taken_back,
     terms,
     wiping,
 )
@@ -454,6 +459,45 @@ class Wiped(DispatchTest):
         self.assertEqual(wiping.wipe_some(), 0)
         self.assertEqual(self.again(sale).buyer_words, "a buyer whose name was wiped")
         self.balanced()
+
+    def test_the_name_stands_nowhere_any_more_whatever_it_was_typed_into(self):
+        """Every text of every table is looked through."""
+        unit = self.listed()
+        who = "Berit Holm"
+        selling.sell(self.seller, unit, D(150), f"{who}, Skerry", D(9))
+        refunds.call_off(self.owner, Sale.objects.get(), f"{who} never paid")
+        selling.publish(self.owner, self.again(unit))
+        offers.reserve(self.owner, self.again(unit), who, timezone.now() + timedelta(days=2), D(150))
+        sale = selling.sell(self.seller, self.again(unit), D(150), who, D(9))
+        day.promise(self.owner, unit, timezone.now() + timedelta(days=1), f"ready for {who}", D(1))
+        hand = self.hand().wait(days=4)
+        wrong = payments.take_payment(self.owner, sale, D(100))
+        payments.take_back_payment(self.owner, wrong, f"not from {who}")
+        hand.pay(self.again(sale))
+        refunds.refund(self.owner, self.again(sale), D(5), f"{who} rang")
+        parcel = hand.pack(self.again(sale))
+        hand.send(parcel, "Marrow Parcel")
+        parcels.broken(self.owner, self.again(parcel), f"{who.upper()} says: cracked", D(10))
+        taken_back.not_broken(self.owner, self.again(parcel), f"{who} meant another")
+        parcels.broken(self.owner, self.again(parcel), f"{who} says: cracked", D(10))
+        parcels.arrived(self.owner, self.again(parcel))
+        self.assertTrue(self.named("berit"))
+        with clock.at(timezone.now() + timedelta(days=3000)):
+            while wiping.wipe_some():
+                pass
+        self.assertEqual(self.named("berit"), [])
+        self.balanced()
+
+    def named(self, who: str) -> list[str]:
+        """Where the name stands: table, column and text."""
+        found = []
+        for model in apps.get_models():
+            for field in model._meta.local_concrete_fields:
+                if field.get_internal_type() in {"CharField", "TextField", "JSONField"}:
+                    rows = model._base_manager.annotate(as_text=Cast(field.attname, TextField()))
+                    told = rows.filter(as_text__icontains=who).values_list("as_text", flat=True)
+                    found += [f"{model._meta.label}.{field.attname}: {text[:80]}" for text in told]
+        return found
 
     def test_while_it_stands_open_nobody_is_wiped(self):
         self.sold()
