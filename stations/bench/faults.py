@@ -32,7 +32,7 @@ from stations.bench.library import COMES_WITH
 from stations.bench.models import FaultCase, StepResult, Try
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -249,9 +249,7 @@ def not_tried(person: Person, tried: Try, why: str) -> None:
     """A wrong answer was pressed, or it was another machine: it counts no more, and the odds are worked out anew."""
     require(person, "look for a fault")
     case = _open(tried.case)
-    if not why:
-        raise Refused("Say why: it stands in the log.", "why")
-    why = within(why, 160, "why")
+    why = reason(why)
     if not Try.objects.filter(pk=tried.pk, withdrawn_at=None).update(withdrawn_at=clock.now(), withdrawn_why=why):
         raise Refused("It counts no more already.")
     _replay(case)
@@ -404,12 +402,11 @@ def reopen_case(person: Person, case: FaultCase, why: str) -> None:
         raise Refused(f"{case.unit.tag} is {case.unit.get_stage_display()}: there is no fault to find here.")
     if FaultCase.objects.filter(open_for=case.unit).exists():
         raise Refused("Another fault is being looked for. Close that one first.")
-    if not why:
-        raise Refused("Say why: it stands in the story.", "why")
+    why = reason(why)
     again = {"closed_at": None, "open_for": case.unit, "cause": "", "cause_words": "", "fix": ""}
     FaultCase.objects.filter(pk=case.pk).update(**again)
     _replay(case)
-    words = f"Not found after all: {case.get_symptom_display()}, said to be {case.was}; {within(why, 160, 'why')}"
+    words = f"Not found after all: {case.get_symptom_display()}, said to be {case.was}; {why}"
     history.record(person, "bench.reopen_case", UNIT, case.unit_id, words, case=case.pk, why=why)
     stages.refresh(case.unit)
 

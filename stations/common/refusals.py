@@ -29,6 +29,13 @@ def within(words: str, most: int, field: str = "words") -> str:
     return words
 
 
+def reason(why: str) -> str:
+    """Why something that was said is taken back, as it stands in the story; refused while nobody says."""
+    if not why.strip():
+        raise Refused("Say why: it stands in the story.", "why")
+    return within(why.strip(), 120, "why")
+
+
 def shortened(words: str, most: int) -> str:
     """For what is told and not kept as typed: cut where it must be, and seen to be cut."""
     return words if len(words) <= most else words[: most - 1] + "…"

@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from core.money import ZERO
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason
 from stations.dispatch import parcels
 from stations.dispatch.models import Parcel, ParcelItem, Return
 from stations.ledger.services import reverse_posting
@@ -19,7 +19,7 @@ UNIT = HistoryEntry.Subject.UNIT
 def not_arrived(person: Person, parcel: Parcel, why: str) -> None:
     """It is not there: what is in it is on its way again."""
     require(person, "close a sale")
-    parcel, why = parcels.held(parcel), _said(why)
+    parcel, why = parcels.held(parcel), reason(why)
     sales = parcels.sales_in(parcel)
     if parcel.arrived_at is None:
         raise Refused("Nobody said that it arrived.")
@@ -37,7 +37,7 @@ def not_arrived(person: Person, parcel: Parcel, why: str) -> None:
 def not_sent(person: Person, parcel: Parcel, why: str) -> None:
     """It is still here: what sending it cost is taken out of the books, and it can be sent, or handed over, again."""
     require(person, "send a parcel")
-    parcel, why = parcels.held(parcel), _said(why)
+    parcel, why = parcels.held(parcel), reason(why)
     sales = parcels.sales_in(parcel)
     if parcel.sent_at is None:
         raise Refused("Nobody said that it was sent.")
@@ -70,7 +70,7 @@ def not_sent(person: Person, parcel: Parcel, why: str) -> None:
 def not_broken(person: Person, parcel: Parcel, why: str) -> None:
     """It arrived whole, or another parcel was meant: nothing is claimed. Its pictures stay."""
     require(person, "claim from a carrier")
-    parcel, why = parcels.held(parcel), _said(why)
+    parcel, why = parcels.held(parcel), reason(why)
     if parcel.damage_at is None:
         raise Refused("Nobody said that it arrived broken.")
     if parcel.paid_back is not None:
@@ -85,7 +85,7 @@ def not_broken(person: Person, parcel: Parcel, why: str) -> None:
 def claim_not_paid(person: Person, parcel: Parcel, why: str) -> None:
     """The carrier did not pay, or paid another sum: it is taken out of the books, and still claimed."""
     require(person, "claim from a carrier")
-    parcel, why = parcels.held(parcel), _said(why)
+    parcel, why = parcels.held(parcel), reason(why)
     if parcel.paid_back is None:
         raise Refused("Nobody said that the carrier paid.")
     if parcel.claim_posting:
@@ -96,12 +96,6 @@ def claim_not_paid(person: Person, parcel: Parcel, why: str) -> None:
     for unit_id in parcels.units_in(parcel):
         history.record(person, "dispatch.claim_not_paid", UNIT, unit_id, words, amount=parcel.paid_back, why=why)
     parcels.refresh(parcel)
-
-
-def _said(why: str) -> str:
-    if not why.strip():
-        raise Refused("Say why: it stands in the story.", "why")
-    return within(why.strip(), 120, "why")
 
 
 def _refuse_rested_on(sales: list[Sale]) -> None:

@@ -7,7 +7,7 @@ from django.db import transaction
 from core.money import ZERO
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.services import reverse_posting
 from stations.people import history
@@ -37,7 +37,7 @@ def last_count(item: StockItem) -> StockCount | None:
 def not_bought(person: Person, purchase: StockPurchase, why: str) -> None:
     """It was not bought, or not so much, or for another sum: it is out of the drawer and out of the books."""
     require(person, "add stock")
-    item, why = drawer.hold_row(purchase.item), _said(why)
+    item, why = drawer.hold_row(purchase.item), reason(why)
     found = last_purchase(item)
     if found is None or found.pk != purchase.pk:
         raise Refused(f"Something else was done with it since: {item.amount} are there. Count it instead.")
@@ -53,7 +53,7 @@ def not_bought(person: Person, purchase: StockPurchase, why: str) -> None:
 def not_counted(person: Person, count: StockCount, why: str) -> None:
     """It was counted wrong: what was there before, and what it cost, is there again."""
     require(person, "count a drawer")
-    item, why = drawer.hold_row(count.item), _said(why)
+    item, why = drawer.hold_row(count.item), reason(why)
     found = last_count(item)
     if found is None or found.pk != count.pk:
         raise Refused(f"Something else was done with it since: {item.amount} are there. Count it again instead.")
@@ -69,7 +69,7 @@ def not_counted(person: Person, count: StockCount, why: str) -> None:
 def not_come(person: Person, order: PartOrder, why: str) -> None:
     """The parcel did not come, or not with that in it: its drawers are as they were, and it can be taken in again."""
     require(person, "take a parcel in")
-    order, why = lock_row(PartOrder.objects.select_related("seller", "posting"), order), _said(why)
+    order, why = lock_row(PartOrder.objects.select_related("seller", "posting"), order), reason(why)
     if order.arrived_at is None:
         raise Refused("Nobody said that it came.")
     for line in order.lines.select_related("item").order_by("item_id"):
@@ -100,9 +100,3 @@ def _refuse_held(item: StockItem, left: Decimal) -> None:
 def _undo(person: Person, posting: Posting | None, why: str) -> None:
     if posting is not None:
         reverse_posting(person, posting, why)
-
-
-def _said(why: str) -> str:
-    if not why.strip():
-        raise Refused("Say why: it stands in the story.", "why")
-    return within(why.strip(), 120, "why")

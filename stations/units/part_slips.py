@@ -3,7 +3,7 @@
 from django.db import transaction
 
 from stations.common import clock
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
 from stations.ledger.services import Leg, post
@@ -29,7 +29,7 @@ def only_bought(part: Part) -> PartMove | None:
 def not_gone(person: Person, part: Part, why: str) -> None:
     """It is there after all: in its drawer, at what it cost."""
     require(person, "write a part off")
-    part, why = hold_part(part), _said(why)
+    part, why = hold_part(part), reason(why)
     went = may_be_back(part)
     if went is None:
         raise Refused(f"It is {part.place_words}." if part.gone_at else "Nobody said that it is gone.")
@@ -47,7 +47,7 @@ def not_gone(person: Person, part: Part, why: str) -> None:
 def not_bought(person: Person, part: Part, why: str) -> None:
     """It was not bought, or for another sum: its record ends, and what it cost is out of the books."""
     require(person, "add stock")
-    part, why = hold_part(part), _said(why)
+    part, why = hold_part(part), reason(why)
     if only_bought(part) is None:
         raise Refused("Something else was done with it since it was bought.")
     cost = balance(Account.PART, part.pk)
@@ -57,9 +57,3 @@ def not_bought(person: Person, part: Part, why: str) -> None:
     Part.objects.filter(pk=part.pk).update(gone_at=clock.now(), gone_words=words)
     there = Place(drawer=part.drawer).words
     note_move(person, part, PartMove.Kind.UNDONE, there, "nowhere", cost=cost, posting=posting, why=why)
-
-
-def _said(why: str) -> str:
-    if not why.strip():
-        raise Refused("Say why: it stands in the story.", "why")
-    return within(why.strip(), 120, "why")

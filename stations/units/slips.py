@@ -11,7 +11,7 @@ from core.flow.stage import GONE
 from core.intake.condition import HAZARDOUS
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason
 from stations.common.registry import Registry
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -65,11 +65,10 @@ def take_off(person: Person, unit: Unit, mark: str, why: str) -> None:
         raise Refused("Choose what it is. It may have been taken off already.", "mark")
     if slip.keeps:
         raise Refused(f"It stays: {slip.keeps}.", "mark")
-    if not why:
-        raise Refused("Say why: it stands in the story of the unit.", "why")
+    why = reason(why)
     kind, _, number = mark.partition(":")
     kinds[kind].take_off(person, unit, int(number))
-    words = f"Taken off the record: {slip.sort.lower()}, {slip.words}; {within(why, 120, 'why')}"
+    words = f"Taken off the record: {slip.sort.lower()}, {slip.words}; {why}"
     history.record(person, "units.take_off", HistoryEntry.Subject.UNIT, unit.pk, words, mark=mark, why=why)
     stages.refresh(unit)
 

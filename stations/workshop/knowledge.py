@@ -15,7 +15,7 @@ from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.files import write_whole
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -123,15 +123,14 @@ def keep(
 def forget(person: Person, row: Knowledge, why: str) -> None:
     """It was wrong, or is of something else: it goes with its file, unless another row has the same."""
     require(person, "keep what is known")
-    if not why:
-        raise Refused("Say why: it stands in the story.", "why")
+    why = reason(why)
     row = lock_row(Knowledge.objects.all(), row)
     if any(rows.objects.filter(image=row).exists() for rows in (FirmwareChange, MediumRead)):
         raise Refused("It stays: a chip or a disk was written or read as this image.", "why")
     of = {Subject.UNIT: row.unit_id, Subject.STOCK: row.item_id, Subject.PART: row.part_id}
     for subject, pk in of.items():
         if pk:
-            words = f"Not kept any more: {row.title}; {within(why, 120, 'why')}"
+            words = f"Not kept any more: {row.title}; {why}"
             history.record(person, "workshop.forget", subject, pk, words, why=why)
     files = {row.sha256: [path_of(row.sha256), small_path_of(row.sha256)]} if row.sha256 else {}
     row.delete()

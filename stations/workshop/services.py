@@ -14,7 +14,7 @@ from core.intake.completeness import Presence
 from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, shortened, within
+from stations.common.refusals import Refused, reason, shortened, within
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history, shop_settings
@@ -286,10 +286,9 @@ def still_temporary(person: Person, job: Job, why: str) -> None:
     require(person, "make a fix good")
     if not job.temporary or job.made_good_at is None:
         raise Refused("Nobody said that it was made good.")
-    if not why:
-        raise Refused("Say why: it stands in the story.", "why")
+    why = reason(why)
     Job.objects.filter(pk=job.pk).update(made_good_at=None)
-    words = f"Temporary still: {job.title}; {within(why, 160, 'why')}"
+    words = f"Temporary still: {job.title}; {why}"
     history.record(person, "workshop.still_temporary", UNIT, job.unit_id, words, job=job.pk, why=why)
     stages.refresh(job.unit)
 

@@ -215,7 +215,7 @@ class ByKeyboardAlone(BrowserTest):
             with page.expect_navigation():
                 page.locator(".try--first").get_by_role("button", name="gone" if gone else "still there").click()
         expect(page.get_by_text("Found, as far as can be told")).to_contain_text("the keyboard")
-        page.get_by_label("What it was").select_option("keyboard")
+        page.get_by_label("What it was", exact=True).select_option("keyboard")
         page.get_by_label("What was done").fill("lead replaced")
         page.get_by_role("button", name="Close the fault").click()
         expect(page.get_by_text("Lead replaced: provisional.")).to_be_visible()
