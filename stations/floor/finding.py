@@ -197,7 +197,7 @@ def _person(row: Person) -> Found:
 
 
 def _seller(row: PartSeller) -> Found:
-    return Found(reverse("stock:orders"), row.name, "sells parts")
+    return Found(reverse("stock:seller", args=[row.pk]), row.name)
 
 
 # By the letter that a code begins with; units have tags.
@@ -230,6 +230,7 @@ SORTS: tuple[tuple[str, Callable[[str], QuerySet], Callable[..., Found]], ...] =
     ),
     ("Stock", lambda w: StockItem.objects.filter(words_in(w, "found_by", "drawer")), _stock),
     ("Orders", lambda w: PartOrder.objects.filter(words_in(w, "seller__name")).select_related("seller"), _order),
+    ("Sellers of parts", lambda w: PartSeller.objects.filter(words_in(w, "name")), _seller),
     ("Known-good shelf", lambda w: KnownGood.objects.filter(words_in(w, "name"), in_use=True), _known_good),
     (
         "What is known",

@@ -16,8 +16,9 @@ from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.typed import NumberField, as_typed
 from stations.stock.designs import DesignDetails
-from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, StockItem
+from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, PartSeller, StockItem
 from stations.stock.orders import Ordered, Terms
+from stations.stock.sellers import SellerDetails
 from stations.stock.services import ItemDetails, Sort
 from stations.stock.shelf import ShelfDetails
 
@@ -202,6 +203,20 @@ class TakeInForm(forms.Form):
     @property
     def came(self) -> dict[int, str]:
         return {int(name.removeprefix("came-")): typed for name, typed in self.cleaned_data.items()}
+
+
+class SellerForm(SeenForm, forms.ModelForm):
+    together = forms.BooleanField(label="The same as one that is there: put their orders together", required=False)
+
+    class Meta:
+        model = PartSeller
+        formfield_callback = as_typed
+        fields = names_of(SellerDetails)
+        error_messages = {"name": {"required": "What are they called?"}}
+
+    def _get_validation_exclusions(self):
+        # One of the same name is asked about, not refused.
+        return super()._get_validation_exclusions() | {"name"}
 
 
 class WhyForm(forms.Form):

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.stock.views import known_good, orders, parts
+from stations.stock.views import known_good, orders, parts, sellers
 
 app_name = "stock"
 urlpatterns = [
@@ -15,6 +15,8 @@ urlpatterns = [
     path("workshop/stock/<int:pk>/not-counted/", parts.not_counted, name="not-counted"),
     path("workshop/stock/<int:pk>/condition/", parts.condition, name="condition"),
     path("workshop/stock/<int:pk>/design/", parts.design, name="design"),
+    path("workshop/sellers/", sellers.all_sellers, name="sellers"),
+    path("workshop/sellers/<int:pk>/", sellers.seller, name="seller"),
     path("workshop/orders/", orders.all_orders, name="orders"),
     path("workshop/orders/O-<int:number>/", orders.order, name="order"),
     path("workshop/orders/O-<int:number>/line/", orders.add_line, name="order-line"),
