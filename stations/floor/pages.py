@@ -19,6 +19,7 @@ PAGES = (
     ("units:wanted", "Wanted", "missing parts"),
     ("units:cheapest-way", "The cheapest way to get it", "offers, postage"),
     ("units:places", "Places", "shelves, labels"),
+    ("units:put-down", "Put down", "scan units to a shelf, move, place"),
     ("units:drawer-labels", "Labels of drawers", "print"),
     ("catalogue:models", "Model bank", "machines, models"),
     ("catalogue:import-models", "Import models", "file, CSV, JSON"),

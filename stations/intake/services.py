@@ -22,7 +22,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.units import costs, fitting, stages
+from stations.units import costs, fitting, stages, whereabouts
 from stations.units.models import Content, Finding, Unit
 from stations.units.tried import was_tried
 
@@ -101,6 +101,7 @@ def identify(person: Person, unit: Unit, seen_version: int, said: Identity) -> N
     require(person, "identify a unit")
     model, stored = said.model, Unit.objects.select_related("line", "model").get(pk=unit.pk)
     before = (stored.model_id, stored.title, stored.serial, stored.identified_at)
+    stood_at = stored.place
     by_model = _by_model(stored, model, said) if model and model.pk != stored.model_id else {}
     save_versioned(unit, seen_version, {**vars(said), **by_model, "identified_at": before[3] or clock.now()})
     if model and model.pk != before[0]:
@@ -108,6 +109,8 @@ def identify(person: Person, unit: Unit, seen_version: int, said: Identity) -> N
         _expect(unit, model)
     elif unit.model_id is None and not unit.contents.exists():
         _expect(unit, None)
+    if unit.place != stood_at:
+        whereabouts.note(person, unit, stood_at, unit.place)
     # Saved field by field, so only what names the machine goes into its story.
     if before[3] is None or before[:3] != (unit.model_id, unit.title, unit.serial):
         serial = f", serial {unit.serial}" if unit.serial else ""

@@ -63,6 +63,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "move findings": _BENCH | _BUYING,
     "settle findings": _BENCH,
     "print labels": _BENCH | _BUYING | _SELLING,
+    "say where a unit stands": _BENCH | _BUYING | _SELLING,
     "add photos": _BENCH | _BUYING | _SELLING,
     "sort photos": _BENCH | _BUYING | _SELLING,
     "record facts": _BENCH | _BUYING,

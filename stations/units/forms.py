@@ -1,4 +1,4 @@
-"""Offers as they are typed, and the question of the cheapest way."""
+"""Offers as they are typed, the question of the cheapest way, and where something stands."""
 
 from decimal import Decimal
 
@@ -22,6 +22,10 @@ class OfferForm(forms.Form):
     def __init__(self, *args, wants, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["want"].choices = [("", "choose"), *((name, f"{name} ({n})" if n else name) for name, n in wants)]
+
+
+class PlaceForm(forms.Form):
+    place = forms.CharField(label="Place", max_length=40, error_messages={"required": "Say where it stands."})
 
 
 class WayForm(forms.Form):

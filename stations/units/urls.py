@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.units.views import colour, files, labels, units, wanted
+from stations.units.views import colour, files, labels, units, wanted, whereabouts
 
 app_name = "units"
 urlpatterns = [
@@ -14,6 +14,10 @@ urlpatterns = [
     path("wanted/<int:pk>/", wanted.estimate, name="estimate"),
     path("wanted/<int:pk>/again/", wanted.want_after_all, name="want-after-all"),
     path("places/", labels.places, name="places"),
+    path("places/put-down/", whereabouts.put_down, name="put-down"),
+    path("places/put/", whereabouts.put, name="put"),
+    path("places/move/", whereabouts.move_all, name="move-all"),
+    path("W-<int:number>/place/", whereabouts.place, name="place"),
     path("L-<int:number>/labels/", labels.lot_labels, name="lot-labels"),
     path("parts/P-<int:number>/label.pdf", labels.part_label, name="part-label"),
     path("drawers/labels/", labels.drawer_labels, name="drawer-labels"),

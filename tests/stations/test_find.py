@@ -39,6 +39,8 @@ NO_PAGES = {
     "buying:fetch-rates",
     "stock:found",
     "units:order-it",
+    "units:put",
+    "units:move-all",
     "units:measure-colour",
     "catalogue:part-sheet-of",
     "dispatch:fetch",
