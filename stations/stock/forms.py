@@ -205,12 +205,25 @@ class TakeInForm(forms.Form):
         return {int(name.removeprefix("came-")): typed for name, typed in self.cleaned_data.items()}
 
 
+_BELOW_0 = {"min_value": "This may not be below 0."}
+
+
 class SellerForm(SeenForm, forms.ModelForm):
+    postage = NumberField(
+        label="Postage of a parcel",
+        min_value=0,
+        max_digits=8,
+        decimal_places=2,
+        required=False,
+        error_messages=_BELOW_0,
+    )
+    free_from = NumberField(
+        label="Free from", min_value=0, max_digits=8, decimal_places=2, required=False, error_messages=_BELOW_0
+    )
     together = forms.BooleanField(label="The same as one that is there: put their orders together", required=False)
 
     class Meta:
         model = PartSeller
-        formfield_callback = as_typed
         fields = names_of(SellerDetails)
         error_messages = {"name": {"required": "What are they called?"}}
 

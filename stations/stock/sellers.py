@@ -41,6 +41,9 @@ def change_seller(person: Person, seller: PartSeller, said: SellerDetails, toget
     counts."""
     require(person, "order parts")
     seller = lock_row(PartSeller.objects.all(), seller)
+    for name, amount in (("postage", said.postage), ("free_from", said.free_from)):
+        if amount is not None and amount < 0:
+            raise Refused("This may not be below 0.", name)
     if said.free_from is not None and said.postage is None:
         raise Refused("Free from an amount, and else? Say what a parcel costs.", "postage")
     other = PartSeller.objects.select_for_update().filter(name=said.name).exclude(pk=seller.pk).first()

@@ -33,7 +33,7 @@ class Whereabouts(Through):
         self.assertIn("Shelf B 2", whereabouts.known_places())
 
     def test_scanned_one_after_another(self):
-        units = self.receive(3)
+        units = [self.assessed(), *self.receive(2)]
         self.assertContains(self.client.get("/intake/places/put-down/"), "say where, then scan")
         for unit in units:
             page = self.post("units:put", follow=True, place="shelf C", tag=str(unit.tag))
@@ -51,7 +51,7 @@ class Whereabouts(Through):
         self.assertContains(self.client.get("/intake/places/"), "shelf C")
 
     def test_a_whole_shelf(self):
-        units = self.receive(3)
+        units = [self.assessed(), *self.receive(2)]
         whereabouts.put(self.owner, units[:2], "shelf C")
         page = self.post("units:move-all", follow=True, place="shelf C", to="shelf D")
         self.assertContains(page, "2 stand at shelf D now.")
