@@ -2,6 +2,7 @@
 
 import hashlib
 import random
+import re
 import time
 from collections.abc import Callable, Iterable, Mapping
 from datetime import timedelta
@@ -111,6 +112,7 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
     # Until it was done: a page that has no room for this form any more says what is wrong all the same.
     request.refused = form  # type: ignore[attr-defined]
     if not form.is_valid():
+        _say_in_words(form)
         # A second press may find what the first one made, and take it for somebody else's.
         done = (
             WriteKey.objects.filter(key=key, person=_person(request), content=_digest(request)).first() if key else None
@@ -130,6 +132,17 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
     except Refused as refusal:
         form.add_error(refusal.field if refusal.field in form.fields else None, refusal.message)
     return None
+
+
+# What Django says of a row that the database would not take, where nobody worded it.
+_VIOLATED = re.compile("Constraint “(?P<name>.+)” is violated.")
+
+
+def _say_in_words(form: BaseForm) -> None:
+    """Constraints are named by sentences: what is told of one that is broken is its sentence."""
+    for error in form.non_field_errors().as_data():
+        if isinstance(error.message, str) and (broken := _VIOLATED.fullmatch(error.message)):
+            error.message = broken["name"].replace("_", " ").capitalize() + "."
 
 
 def _act(form: BaseForm, act: Callable[[dict], str]) -> str:

@@ -2,6 +2,8 @@
 
 from decimal import Decimal
 
+from django.forms import modelform_factory
+from django.test import RequestFactory
 from django.urls import reverse
 
 from stations.bench import fault_view, faults
@@ -10,13 +12,14 @@ from stations.catalogue.models import MachineModel, PartSheet, Tried
 from stations.common import clock
 from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
+from stations.people import screens
 from stations.people.models import HistoryEntry
 from stations.selling import placing
 from stations.selling import services as selling
 from stations.selling.models import Channel, Listing, Placement
 from stations.stock import services as stock
 from stations.stock import shelf
-from stations.stock.models import KnownGood, StockItem
+from stations.stock.models import KnownGood, PartSeller, StockItem
 from stations.stock.services import ItemDetails
 from tests.stations.test_channels import OnChannels
 from tests.stations.test_pages import PageTest
@@ -172,3 +175,14 @@ class Sheets(Through):
         self.assertEqual(
             list(PartSheet.objects.values_list("name", "needs")), [("Belt", {"width": 1}), ("Belt, 4 mm", {"width": 1})]
         )
+
+
+class BrokenConstraints(Through):
+    def test_a_sentence_is_told_not_a_name(self):
+        """A rule of the database that a form breaks and nobody worded is told as the sentence it is named by."""
+        typed = {"name": "Pell", "postage": "-1"}
+        request = RequestFactory().post("/", typed)
+        request.user = self.owner
+        form = modelform_factory(PartSeller, fields=["name", "postage"])(request.POST)
+        self.assertIsNone(screens.attempt(request, form, lambda data: "/"))
+        self.assertEqual(list(form.non_field_errors()), ["Postage never below 0."])
