@@ -128,6 +128,8 @@ class EveryAddress(TestCase):
         """In whatever way, but not by showing the door: then nothing would have been tried."""
         self.assertLess(answer.status_code, 500)
         self.assertNotIn("/people/sign-in/", answer.get("Location", ""))
+        if not answer.streaming:
+            self.assertNotIn(b"is violated", answer.content, "a rule by its name, not in words")
 
     def sign_in(self, who: Person) -> None:
         self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
