@@ -14,7 +14,7 @@ from stations.dispatch.models import Parcel, Receipt, Return
 from stations.dispatch.terms import terms
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.people.models import HistoryEntry
-from stations.selling.models import ChannelMessage, Offer, Question, Reserved, Sale
+from stations.selling.models import ChannelMessage, Listing, Offer, Question, Reserved, Sale
 from stations.units.models import Unit
 
 SOME = 20
@@ -100,9 +100,10 @@ def _typed_about(sale: Sale) -> Iterator[QuerySet]:
     yield Posting.objects.filter(pk__in=LedgerEntry.objects.filter(of_unit | of_sale).values("posting"))
     yield ChannelMessage.objects.filter(unit=unit)
     yield Sale.objects.filter(pk=sale.pk)
-    by_moment = {Sale, Offer, Question, Reserved, ChannelMessage}
+    # What is offered names no buyer, and a buyer may be called as a maker is.
+    others = {Sale, Offer, Question, Reserved, ChannelMessage, Listing}
     for relation in Unit._meta.related_objects:
-        if relation.related_model._meta.app_label in ROOMS and relation.related_model not in by_moment:
+        if relation.related_model._meta.app_label in ROOMS and relation.related_model not in others:
             yield relation.related_model._base_manager.filter(**{relation.field.name: unit})
     for relation in Sale._meta.related_objects:
         yield relation.related_model._base_manager.filter(**{relation.field.name: sale})

@@ -243,6 +243,7 @@ def say_worked(person: Person, job: Job, worked: bool, why: str = "") -> None:
         raise Refused(f"That is said already: it {'did' if worked else 'did not do'} what it was for.")
     if not job.unsaid and not why:
         raise Refused("Say what was seen: it was said otherwise before.", "why")
+    within(why, 120, "why")
     Job.objects.filter(pk=job.pk).update(worked=worked)
     if not job.temporary and job.unit.stage not in GONE:
         if worked:
