@@ -134,7 +134,8 @@ def limit(odds: Odds, stakes: Stakes) -> float | None:
     if go(odds.after(HORIZON), stakes) > stakes.stop:
         return None
     low, high = 0.0, HORIZON
-    while high - low > 1e-3:
+    # Where a minute moves what going on is worth by tens, a thousandth of one is more than a cent.
+    while high - low > 1e-6:
         middle = (low + high) / 2
         low, high = (middle, high) if go(odds.after(middle), stakes) > stakes.stop else (low, middle)
     return (low + high) / 2

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
@@ -82,6 +82,7 @@ class GoingOn(TestCase):
         grid = max(going_on(odds, at_stake, STRETCH + step / 2) for step in range(int(2 * (HORIZON - STRETCH)) + 1))
         self.assertGreaterEqual(best, grid - 1e-6)
 
+    @example(Odds(0.5, 12.0, 10.0), Stakes(0.0, 133.0, 133.0, 133.0, 2.0))
     @given(ODDS, stakes())
     def test_the_answer_turns_once_where_both_meet(self, odds, at_stake):
         turns = limit(odds, at_stake)
