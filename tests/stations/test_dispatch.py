@@ -3,14 +3,10 @@
 import io
 import zipfile
 from dataclasses import replace
-from datetime import timedelta
 from decimal import Decimal
 
 import pypdfium2
-from django.apps import apps
 from django.db import IntegrityError, connection, transaction
-from django.db.models import TextField
-from django.db.models.functions import Cast
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 from django.utils import timezone
@@ -21,7 +17,6 @@ from stations.books.selectors import complaints
 from stations.common import clock
 from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
-from stations.day import services as day
 from stations.dispatch import (
     carriers,
     packing,
@@ -31,18 +26,15 @@ from stations.dispatch import (
     refunds,
     returns,
     selectors,
-    taken_back,
     terms,
-    wiping,
 )
 from stations.dispatch.models import BoxSize, Carrier, Parcel, Receipt, SaleTerms
-from stations.ledger.models import Account, Posting
+from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
-from stations.people.models import HistoryEntry, ShopSettings
-from stations.queue.services import kinds
-from stations.selling import bundle_sale, bundles, offers, payments
+from stations.people.models import ShopSettings
+from stations.selling import bundle_sale, bundles, payments
 from stations.selling import services as selling
-from stations.selling.models import Comparable, Listing, Offer, Sale
+from stations.selling.models import Comparable, Listing, Sale
 from stations.units import findings
 from stations.units.models import Unit
 from tests.hands import a_picture, boxes_and_carriers
@@ -431,78 +423,6 @@ class Carrying(DispatchTest):
     def test_a_box_is_larger_outside(self):
         with self.assertRaises(IntegrityError), transaction.atomic():
             BoxSize.objects.filter(name="small").update(outer_length=100)
-
-
-class Wiped(DispatchTest):
-    def test_whoever_bought_it_is_forgotten_when_the_time_has_come(self):
-        unit = self.listed()
-        offers.take_down(self.seller, unit, D(120), "Greta Stein")
-        sale = selling.sell(self.seller, self.again(unit), D(150), "Berit Holm", D(9))
-        hand = self.hand().wait(days=4)
-        hand.pay(sale)
-        receipt = receipts.issue(self.seller, sale, "Berit Holm\nNorth End 2", "invoice")
-        # As sales were titled before names were kept out of the book.
-        Posting.objects.filter(pk=sale.posting_id).update(document=f"{unit.tag} sold to Berit Holm")
-        hand.do(parcels.hand_over, sale)
-        SaleTerms.objects.update(wipe_after=400)
-        now = timezone.now()
-        for days, left in ((390, 0), (402, 1)):
-            with clock.at(now + timedelta(days=days)):
-                self.assertEqual(wiping.due().count(), left)
-                kinds["wipe buyers"]({})
-        self.assertEqual((self.again(sale).buyer, self.again(receipt).buyer), ("", ""))
-        self.assertEqual(Offer.objects.get().buyer, "somebody")
-        for row in HistoryEntry.objects.filter(subject_id=unit.pk):
-            self.assertNotRegex(row.words, "Berit|Greta")
-        self.assertNotIn("Berit", Posting.objects.get(pk=sale.posting_id).document)
-        self.assertIn("wiped", text_of(receipts.as_pdf(self.again(receipt))))
-        self.assertEqual(wiping.wipe_some(), 0)
-        self.assertEqual(self.again(sale).buyer_words, "a buyer whose name was wiped")
-        self.balanced()
-
-    def test_the_name_stands_nowhere_any_more_whatever_it_was_typed_into(self):
-        """Every text of every table is looked through."""
-        unit = self.listed()
-        who = "Berit Holm"
-        selling.sell(self.seller, unit, D(150), f"{who}, Skerry", D(9))
-        refunds.call_off(self.owner, Sale.objects.get(), f"{who} never paid")
-        selling.publish(self.owner, self.again(unit))
-        offers.reserve(self.owner, self.again(unit), who, timezone.now() + timedelta(days=2), D(150))
-        sale = selling.sell(self.seller, self.again(unit), D(150), who, D(9))
-        day.promise(self.owner, unit, timezone.now() + timedelta(days=1), f"ready for {who}", D(1))
-        hand = self.hand().wait(days=4)
-        wrong = payments.take_payment(self.owner, sale, D(100))
-        payments.take_back_payment(self.owner, wrong, f"not from {who}")
-        hand.pay(self.again(sale))
-        refunds.refund(self.owner, self.again(sale), D(5), f"{who} rang")
-        parcel = hand.pack(self.again(sale))
-        hand.send(parcel, "Marrow Parcel")
-        parcels.broken(self.owner, self.again(parcel), f"{who.upper()} says: cracked", D(10))
-        taken_back.not_broken(self.owner, self.again(parcel), f"{who} meant another")
-        parcels.broken(self.owner, self.again(parcel), f"{who} says: cracked", D(10))
-        parcels.arrived(self.owner, self.again(parcel))
-        self.assertTrue(self.named("berit"))
-        with clock.at(timezone.now() + timedelta(days=3000)):
-            while wiping.wipe_some():
-                pass
-        self.assertEqual(self.named("berit"), [])
-        self.balanced()
-
-    def named(self, who: str) -> list[str]:
-        """Where the name stands: table, column and text."""
-        found = []
-        for model in apps.get_models():
-            for field in model._meta.local_concrete_fields:
-                if field.get_internal_type() in {"CharField", "TextField", "JSONField"}:
-                    rows = model._base_manager.annotate(as_text=Cast(field.attname, TextField()))
-                    told = rows.filter(as_text__icontains=who).values_list("as_text", flat=True)
-                    found += [f"{model._meta.label}.{field.attname}: {text[:80]}" for text in told]
-        return found
-
-    def test_while_it_stands_open_nobody_is_wiped(self):
-        self.sold()
-        with clock.at(timezone.now() + timedelta(days=9000)):
-            self.assertEqual(wiping.due().count(), 0)
 
 
 class Together(DispatchTest):
