@@ -4,9 +4,11 @@ import gc
 import os
 import shutil
 import sys
+import warnings
 
 import django
 from django.conf import settings
+from django.core.paginator import UnorderedObjectListWarning
 from django.test.runner import DiscoverRunner
 
 
@@ -17,6 +19,8 @@ class CountingRunner(DiscoverRunner):
         gc.collect()
         gc.freeze()
         gc.set_threshold(20_000, 20, 50)
+        # Rows in no order come back in another on the next page, or not at all.
+        warnings.filterwarnings("error", category=UnorderedObjectListWarning)
         self.result = super().run_suite(suite, **kwargs)
         return self.result
 

@@ -8,17 +8,25 @@ from decimal import Decimal
 from core.money import ZERO, to_cent
 
 
-def issue_cost(held: Decimal | int, value: Decimal, wanted: Decimal | int) -> Decimal:
-    """The cost of `wanted` out of `held`, worth `value` in all: moving weighted average.
+def issue_cost(held: Decimal | int, value: Decimal, wanted: Decimal | int, unpriced: Decimal | int = 0) -> Decimal:
+    """The cost of `wanted` out of `held`, worth `value` in all: moving weighted average. `unpriced` of what is held
+    cost nobody knows what yet: the rest goes first, and alone carries the value.
 
-    Whoever takes the last of it takes what is left, so that nothing stays behind on an empty drawer. Raises ValueError
-    when more is wanted than held, or nothing.
+    Whoever takes the last that is priced takes what is left, so that nothing stays behind on an empty drawer. Raises
+    ValueError when more is wanted than is held at a known cost, or nothing.
     """
     if wanted <= 0:
         raise ValueError("Issue more than nothing.")
-    if wanted > held:
-        raise ValueError(f"Only {held} in the drawer, {wanted} wanted.")
-    return value if wanted == held else to_cent(value * Decimal(wanted) / Decimal(held))
+    priced = held - unpriced
+    if wanted > priced:
+        raise ValueError(f"Only {priced} in the drawer at a known cost, {wanted} wanted.")
+    return value if wanted == priced else to_cent(value * Decimal(wanted) / Decimal(priced))
+
+
+def average_cost(held: Decimal, value: Decimal, unpriced: Decimal | int = 0) -> Decimal | None:
+    """What one of `held` costs on average, unrounded; None where there is none of which that is known."""
+    priced = held - unpriced
+    return value / priced if priced > 0 else None
 
 
 def leaving_cost(carried: Decimal, worth: Decimal, whole: Decimal, came_with: Decimal | None = None) -> Decimal:
@@ -39,11 +47,12 @@ def leaving_cost(carried: Decimal, worth: Decimal, whole: Decimal, came_with: De
     return carried if worth == whole else to_cent(carried * worth / whole)
 
 
-def counted_cost(held: Decimal, value: Decimal, counted: Decimal) -> Decimal:
+def counted_cost(held: Decimal, value: Decimal, counted: Decimal, unpriced: Decimal | int = 0) -> Decimal:
     """What a count takes out of the books: the cost of what is not there, at the average; 0 where more was found.
 
-    What is found is there at no cost of its own: the average falls. ValueError for a count below 0.
+    What is found is there at no cost of its own: the average falls. ValueError for a count below 0, or below what of it
+    is `unpriced`.
     """
     if counted < 0:
         raise ValueError("A count may not be below 0.")
-    return issue_cost(held, value, held - counted) if counted < held else ZERO
+    return issue_cost(held, value, held - counted, unpriced) if counted < held else ZERO

@@ -10,7 +10,7 @@ from core.buying.share import Basis
 from stations.buying import charges as lot_charges
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine, Sharing, Supplier
-from stations.buying.sharing import current_sharing, share_lot
+from stations.buying.sharing import charged, current_sharing, share_lot
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
@@ -76,6 +76,8 @@ def correct_lot(
         if last:
             Sharing.objects.filter(pk=last.pk).update(posting=None)
             share_lot(person, lot, Basis(last.basis))
+        else:
+            charged.send(sender=Lot, lot=lot, person=person)
     history.record(
         person, "buying.correct_lot", HistoryEntry.Subject.LOT, lot.pk, f"Corrected {lot.code}: {landed.total} landed"
     )
@@ -144,7 +146,7 @@ def name_supplier(person: Person, supplier: Supplier, name: str, place: str, tog
     supplier = lock_row(Supplier.objects.all(), supplier)
     other = Supplier.objects.select_for_update().filter(name=name).exclude(pk=supplier.pk).first()
     if other is not None and not together:
-        raise Refused(f"There is a {other.name} already. Tick below if they are the same.", "together")
+        raise Refused(f"There is a {other.name} already. Tick the box if they are the same.", "together")
     lots = list(supplier.lots.order_by("pk"))
     if other is None:
         Supplier.objects.filter(pk=supplier.pk).update(name=name, place=place)

@@ -26,6 +26,9 @@ from stations.people.permissions import require
 
 # Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
 shared = Signal()
+# Sent where what was paid for a lot is put right and was never shared, inside the transaction: whether the cost of its
+# units is known may be another matter now.
+charged = Signal()
 
 
 # Of lots: something was paid, and nobody knows yet which line carries how much of it.

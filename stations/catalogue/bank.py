@@ -4,7 +4,7 @@ import csv
 import io
 import json
 import re
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -21,10 +21,12 @@ from core.machine.mains import read_plate
 from core.machine.names import as_seen
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import ExpectedItem, MachineModel, ModelOffers, ModelStripDown, PartSheet
+from stations.catalogue.one_model import put_together
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common.details import names_of
 from stations.common.json_text import read_json
 from stations.common.refusals import Refused
+from stations.common.registry import Registry
 from stations.common.spreadsheet import harmless, unmarked
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -125,12 +127,33 @@ class ModelDetails:
 FIELDS = names_of(ModelDetails)
 
 
+# Who goes by what the bank says of a model: told which it is now and what it was called, in the same transaction.
+changed: Registry[Callable[[Person, MachineModel, str], None]] = Registry("who goes by the model bank")
+
+
 @transaction.atomic
-def change_model(person: Person, model: MachineModel, said: ModelDetails, expected: Sequence[Expected]) -> None:
-    """Put a model right. Units that are here keep what was expected of them."""
+def change_model(
+    person: Person, model: MachineModel, said: ModelDetails, expected: Sequence[Expected], together: bool = False
+) -> MachineModel:
+    """Put a model right; answers what it is kept as. Units that are here keep what was expected of them. One that is
+    there by that name already is the same one where `together` says so: then what is of the two is of that one."""
     require(person, "change a model")
-    MachineModel.objects.filter(pk=model.pk).update(**vars(said))
-    expect(model, expected)
+    called = MachineModel.objects.filter(maker=said.maker, name=said.name).exclude(pk=model.pk)
+    pks = sorted([model.pk, *called.values_list("pk", flat=True)])
+    held = {row.pk: row for row in MachineModel.objects.select_for_update().filter(pk__in=pks).order_by("pk")}
+    model = held.pop(model.pk)
+    was, other = str(model), next(iter(held.values()), None)
+    if other is not None:
+        if not together:
+            raise Refused(f"There is a {other} already. Tick the box if they are the same.", "together")
+        put_together(model, other, said)
+    else:
+        MachineModel.objects.filter(pk=model.pk).update(**vars(said))
+        expect(model, expected)
+    kept = MachineModel.objects.get(pk=(other or model).pk)
+    for told in changed.values():
+        told(person, kept, was)
+    return kept
 
 
 def rows() -> list[dict]:
@@ -285,6 +308,8 @@ def _take(person: Person, row: dict) -> bool:
     model.full_clean()
     model.save()
     expect(model, expected)
+    for told in changed.values() if known else ():
+        told(person, model, str(model))
     if row.get("strip_down"):
         keep_for_model(person, model, from_data(row["strip_down"]))
     if fit := row.get("fit"):

@@ -15,12 +15,18 @@ from stations.common.typed import as_typed
 class ModelForm(SeenForm, forms.ModelForm):
     """A model for the bank; what belongs with it as lines, the weightiest first: "4 keyboard"."""
 
-    wide = ("expected", "offers", "hazards")
+    wide = ("expected", "offers", "hazards", "together")
+    # Whether two are one is asked where another is called so.
+    when_needed = ("together",)
 
     expected = forms.CharField(
         label="What belongs with it: weight, thing, cost of a replacement",
         required=False,
         widget=forms.Textarea(attrs={"rows": 5, "placeholder": "4 keyboard 25\n2 mouse"}),
+    )
+
+    together = forms.BooleanField(
+        label="The same as one that is there: put them together, and what is known of that one stays", required=False
     )
 
     class Meta:
@@ -44,7 +50,12 @@ class ModelForm(SeenForm, forms.ModelForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         if self.instance.pk is None:
-            del self.fields["in_use"]
+            del self.fields["in_use"], self.fields["together"]
+
+    def _get_validation_exclusions(self):
+        # Another of the same name is asked about, not refused.
+        excluded = super()._get_validation_exclusions()
+        return excluded if self.instance.pk is None else excluded | {"name"}
 
     def shown(self, row: MachineModel) -> dict[str, Any]:
         things = [bank.Expected(e.name, e.weight, e.estimate) for e in row.expected.all()]

@@ -111,6 +111,7 @@ def _part(row: Part) -> Found:
 
 def _stock(row: StockItem) -> Found:
     told = f"{row.get_condition_display()}, drawer {row.drawer or '–'}, {row.free_amount} free"
+    told = told if row.in_use else f"{row.get_condition_display()}, put away"
     return Found(reverse("stock:item", args=[row.pk]), row.name, told)
 
 

@@ -114,6 +114,10 @@ def change_channel(person: Person, channel: Channel, seen_version: int, said: Ch
     if channel.in_use and not said.in_use:
         placing.refuse_left_there(channel)
     save_versioned(channel, seen_version, vars(said) | ({"set_up_by": person} if connects else {}))
+    if "kind" in connects:
+        # Who pays us for what was sold there is another.
+        sold = Unit.objects.select_for_update().filter(sale__channel=channel, sale__closed_at=None).order_by("pk")
+        stages.refresh(*sold)
     if "kind" in connects and channel.is_shop:
         placing.take_over(channel)
     return channel

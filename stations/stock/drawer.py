@@ -37,6 +37,17 @@ class Freed:
     address: str
 
 
+@dataclass(frozen=True)
+class Unpriced:
+    """So much of an item came in and nobody knows yet what it cost, and why, in words."""
+
+    amount: Decimal
+    words: str
+
+
+# Of which items that is so, by item: rooms further on answer, in a fixed number of queries.
+not_priced: Registry[Callable[[Iterable[int]], Mapping[int, list[Unpriced]]]] = Registry("what is not priced yet")
+
 # Who is told that parts came into drawers, and says what can go on now: rooms further on answer.
 arrivals: Registry[Callable[[Person, Sequence[StockItem]], list[Freed]]] = Registry("what a parcel frees")
 
@@ -63,6 +74,27 @@ def held(items: Iterable[StockItem]) -> dict[int, list[Held]]:
         for pk, rows in holder(ids).items():
             found[pk] += rows
     return found
+
+
+def unpriced(items: Iterable[StockItem]) -> dict[int, list[Unpriced]]:
+    """Of these items, what nobody knows the cost of yet. Nothing is taken of that, so it lies there still."""
+    ids = [item.pk for item in items]
+    found: dict[int, list[Unpriced]] = {pk: [] for pk in ids}
+    for answer in not_priced.values():
+        for pk, rows in answer(ids).items():
+            found[pk] += rows
+    return found
+
+
+def refuse_unpriced(item: StockItem, taken: Decimal, field: str | None = None) -> Decimal:
+    """Refused where so much of it can’t go without some that nobody knows the cost of; answers how much that is."""
+    rows = unpriced([item])[item.pk]
+    amount = min(sum((row.amount for row in rows), Decimal(0)), item.quantity)
+    if rows and taken > item.quantity - amount:
+        why = "; ".join(row.words for row in rows)
+        said = f"What {item.words(amount)} of them cost is not known" if item.in_pieces else "What it cost is not known"
+        raise Refused(f"{said}: {why}. Share it first.", field)
+    return amount
 
 
 def held_words(item: StockItem) -> str:
@@ -114,7 +146,8 @@ def take(item: StockItem, amount: Decimal, own: Decimal = Decimal(0), field: str
         said = f": {held_words(item)}" if others else ""
         only = f"Only {item.words(there)} {'free ' if others else ''}{where}"
         raise Refused(f"{only}, {item.words(amount)} wanted{said}.", field)
-    cost = issue_cost(item.quantity, balance(Account.STOCK, item.pk), amount)
+    unknown = refuse_unpriced(item, amount, field)
+    cost = issue_cost(item.quantity, balance(Account.STOCK, item.pk), amount, unknown)
     item.quantity, item.reserved = item.quantity - amount, item.reserved - min(own, amount)
     StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity, reserved=item.reserved)
     return cost
@@ -125,4 +158,5 @@ def put(item: StockItem, amount: Decimal) -> None:
     item.quantity += amount
     if item.quantity >= 10**9:
         raise Refused("No drawer holds that much.", "quantity")
-    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity)
+    # One that was put away is one we go on with again.
+    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity, in_use=True)

@@ -79,6 +79,11 @@ class StockForm(SortForm):
 
 
 class ItemForm(VersionedForm):
+    # Whether two are one is asked where another is called so.
+    when_needed = ("together",)
+
+    together = forms.BooleanField(label="The same as one that is there: put what lies here with it", required=False)
+
     class Meta:
         model = StockItem
         formfield_callback = as_typed
@@ -94,9 +99,11 @@ class ItemForm(VersionedForm):
             self.add_error("reorder_to", "That is no more than what it is ordered at.")
         return data
 
+    BESIDE = ("fits", "together")
+
     @property
     def details(self) -> ItemDetails:
-        return ItemDetails(**{name: value for name, value in self.changes.items() if name != "fits"})
+        return ItemDetails(**{name: value for name, value in self.changes.items() if name not in self.BESIDE})
 
 
 class CountForm(forms.Form):
@@ -209,6 +216,9 @@ _BELOW_0 = {"min_value": "This may not be below 0."}
 
 
 class SellerForm(SeenForm, forms.ModelForm):
+    # Whether two are one is asked where another is called so.
+    when_needed = ("together",)
+
     postage = NumberField(
         label="Postage of a parcel",
         min_value=0,

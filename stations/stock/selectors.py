@@ -6,11 +6,13 @@ from decimal import Decimal
 from django.core.paginator import Paginator
 from django.db.models import F, Q
 
+from core.stock.costing import average_cost
 from core.stock.measure import Measure
 from stations.catalogue.models import MachineModel
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.ledger.selectors import balances
-from stations.stock import orders
+from stations.stock import drawer, orders
+from stations.stock.drawer import Unpriced
 from stations.stock.models import PartOrder, StockItem
 
 MOST_FOUND = 2000
@@ -23,11 +25,13 @@ class InStock:
     item: StockItem
     worth: Decimal
     coming: Decimal = Decimal(0)
+    unpriced: tuple[Unpriced, ...] = ()
 
     @property
     def each(self) -> Decimal | None:
-        """What one of it costs, or a hundred ml or g."""
-        return self.worth * self.per / self.item.quantity if self.item.quantity else None
+        """What one of it costs, or a hundred ml or g; None where nobody knows what any of it cost."""
+        each = average_cost(self.item.quantity, self.worth, sum((row.amount for row in self.unpriced), Decimal(0)))
+        return each * self.per if each is not None else None
 
     @property
     def per(self) -> int:
@@ -57,16 +61,16 @@ class InStock:
 
 
 def in_stock(items: list[StockItem]) -> list[InStock]:
-    """Each item with its worth, and what is on the way: two queries for all."""
+    """Each item with its worth, what is on the way, and of what nobody knows the cost yet: three queries for all."""
     worth = balances(Account.STOCK, [item.pk for item in items])
-    coming = orders.on_the_way(items)
-    return [InStock(item, worth[item.pk], coming.get(item.pk, Decimal(0))) for item in items]
+    coming, unpriced = orders.on_the_way(items), drawer.unpriced(items)
+    return [InStock(item, worth[item.pk], coming.get(item.pk, Decimal(0)), tuple(unpriced[item.pk])) for item in items]
 
 
 def find(words: str = "", fits: MachineModel | None = None, low: bool = False):
     """Items by every word of their name, or one word that is their drawer; by what they fit; or only what is at its
     level."""
-    found = StockItem.objects.all()
+    found = StockItem.objects.filter(in_use=True)
     several = words.split()
     if len(several) == 1:
         found = found.filter(Q(found_by__icontains=several[0]) | Q(drawer__iexact=several[0]))
@@ -105,6 +109,10 @@ def open_orders():
 
 
 def stock_with_value(items: list[StockItem]) -> list[tuple]:
-    """Each item with what it is worth in the books, all of it and a piece: one query for all."""
-    worth = balances(Account.STOCK, [item.pk for item in items])
-    return [(item, worth[item.pk], worth[item.pk] / item.quantity if item.quantity else None) for item in items]
+    """Each item with what it is worth in the books, all of it and a piece (None: nobody knows): two queries for all."""
+    worth, unpriced = balances(Account.STOCK, [item.pk for item in items]), drawer.unpriced(items)
+
+    def each(item: StockItem) -> Decimal | None:
+        return average_cost(item.quantity, worth[item.pk], sum((row.amount for row in unpriced[item.pk]), Decimal(0)))
+
+    return [(item, worth[item.pk], each(item)) for item in items]

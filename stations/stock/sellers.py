@@ -29,9 +29,10 @@ class SellerDetails:
 def with_orders() -> QuerySet[PartSeller]:
     """Everybody who sells parts, with how many orders there were and how many are on their way: one query."""
     coming = Q(orders__arrived_at=None, orders__called_off="")
-    return PartSeller.objects.annotate(
+    found = PartSeller.objects.annotate(
         ordered=Count("orders", distinct=True), coming=Count("orders", filter=coming, distinct=True)
     )
+    return found.order_by("name", "pk")
 
 
 @transaction.atomic
@@ -48,7 +49,7 @@ def change_seller(person: Person, seller: PartSeller, said: SellerDetails, toget
         raise Refused("Free from an amount, and else? Say what a parcel costs.", "postage")
     other = PartSeller.objects.select_for_update().filter(name=said.name).exclude(pk=seller.pk).first()
     if other is not None and not together:
-        raise Refused(f"There is a {other.name} already. Tick below if they are the same.", "together")
+        raise Refused(f"There is a {other.name} already. Tick the box if they are the same.", "together")
     orders = list(seller.orders.order_by("pk").values_list("pk", flat=True))
     if other is not None:
         _put_together(seller, other)

@@ -1,7 +1,7 @@
 """What is done at the drawers: bought into, counted, sorted by condition, looked after."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from django.db import transaction
@@ -22,7 +22,7 @@ from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.stock import drawer
 from stations.stock.drawer import Freed
-from stations.stock.models import StockCount, StockItem, StockPurchase
+from stations.stock.models import OrderLine, StockCount, StockItem, StockPurchase
 
 STOCK = HistoryEntry.Subject.STOCK
 
@@ -48,17 +48,18 @@ class Stocked:
 
 
 def item_of(sort: Sort) -> StockItem:
-    """The drawer of this sort, locked; a new one where there is none. A drawer with one piece that may hold data is
-    treated as if all of them might."""
+    """The drawer of this sort, locked; a new one where there is none, and one that was put away is in use again. A
+    drawer with one piece that may hold data is treated as if all of them might."""
     known = {"name": within(sort.name, 80, "name"), "condition": sort.condition}
     first = {"drawer": within(sort.drawer, 20, "drawer"), "measure": sort.measure, "modern": sort.modern}
     item, made = StockItem.objects.get_or_create(**known, defaults={**first, "keeps_data": sort.keeps_data})
     item = drawer.hold_row(item)
     if not made and sort.measure != item.measure:
         raise Refused(f"{item.name} is kept in {item.counted_in.label} here.", "measure")
-    if sort.keeps_data and not item.keeps_data:
-        StockItem.objects.filter(pk=item.pk).update(keeps_data=True)
-        item.keeps_data = True
+    keeps_data = item.keeps_data or sort.keeps_data
+    if keeps_data != item.keeps_data or not item.in_use:
+        StockItem.objects.filter(pk=item.pk).update(keeps_data=keeps_data, in_use=True)
+        item.keeps_data, item.in_use = keeps_data, True
     return item
 
 
@@ -109,27 +110,85 @@ class ItemDetails:
     reorder_to: Decimal | None
     modern: bool
     keeps_data: bool
+    in_use: bool = True
 
 
 @transaction.atomic
 def change_item(
-    person: Person, item: StockItem, seen_version: int, said: ItemDetails, fits: Iterable[MachineModel]
-) -> None:
-    """What it is called, where it lies, when more is ordered, what it fits. What it is counted in stays once anything
-    went in or out."""
+    person: Person,
+    item: StockItem,
+    seen_version: int,
+    said: ItemDetails,
+    fits: Iterable[MachineModel],
+    together: bool = False,
+) -> StockItem:
+    """What it is called, where it lies, when more is ordered, what it fits; one that is empty can be put away. What it
+    is counted in stays once anything went in or out. One that is there by that name already is the same one where
+    `together` says so: then what lies here lies there, with what it cost. Answers the drawer it is in."""
     require(person, "add stock")
-    locked = drawer.hold_row(item)
-    if StockItem.objects.filter(name=said.name, condition=locked.condition).exclude(pk=item.pk).exists():
-        raise Refused(f"There is a {said.name}, {locked.get_condition_display()}, already.", "name")
+    same = StockItem.objects.filter(name=said.name, condition=item.condition).exclude(pk=item.pk).first()
+    held = {row.pk: drawer.hold_row(row) for row in sorted(filter(None, (item, same)), key=lambda row: row.pk)}
+    locked = held[item.pk]
+    if same is not None:
+        if not together:
+            words = (
+                f"There is a {same.name}, {same.get_condition_display()}, already. Tick the box if they are the same."
+            )
+            raise Refused(words, "together")
+        return _put_together(person, locked, held[same.pk], seen_version)
     moved = locked.quantity or locked.receipts.exists() or balance(Account.STOCK, item.pk)
     if said.measure != locked.measure and (moved or locked.order_lines.exists()):
         raise Refused(f"There is stock of it in {locked.counted_in.label}: that stays.", "measure")
+    if not said.in_use:
+        if locked.quantity:
+            raise Refused(f"{locked.amount} are there. Only an empty drawer is put away.", "in_use")
+        _refuse_on_order(locked, "in_use")
+        said = replace(said, reorder_at=None, reorder_to=None)
     save_versioned(item, seen_version, vars(said))
     item.fits.set(fits)
     if said.name != locked.name:
         fit_sheets.called_anew(locked.name, said.name)
         words = f"Called {said.name}, was {locked.name}"
-        history.record(person, "stock.change_item", HistoryEntry.Subject.STOCK, item.pk, words)
+        history.record(person, "stock.change_item", STOCK, item.pk, words)
+    if said.in_use != locked.in_use:
+        words = "In use again" if said.in_use else "Put away: there will be no more of it"
+        history.record(person, "stock.change_item", STOCK, item.pk, words)
+    return item
+
+
+def _refuse_on_order(item: StockItem, field: str) -> None:
+    line = OrderLine.objects.filter(item=item, order__arrived_at=None, order__called_off="").first()
+    if line is not None:
+        raise Refused(f"{item.words(line.quantity)} of it are on order, {line.order.code}. Take that in first.", field)
+
+
+def _put_together(person: Person, item: StockItem, other: StockItem, seen_version: int) -> StockItem:
+    """What lies in the one lies in the other, with what it cost; the one is put away, and its story stays."""
+    if item.measure != other.measure:
+        raise Refused(f"{other.name} is kept in {other.counted_in.label}, this in {item.counted_in.label}.", "together")
+    if item.reserved:
+        said = f"{item.words(item.reserved)} of it are held: {drawer.held_words(item)}. Let that go first."
+        raise Refused(said, "together")
+    _refuse_on_order(item, "together")
+    amount = item.quantity
+    save_versioned(item, seen_version, {"reorder_at": None, "reorder_to": None})
+    if amount:
+        cost = drawer.take(item, amount, field="together")
+        drawer.put(other, amount)
+        legs = [
+            Leg(Account.STOCK, item.pk, EntryKind.TRANSFER, -cost),
+            Leg(Account.STOCK, other.pk, EntryKind.TRANSFER, cost),
+        ]
+        post(person, f"{item.name} is {other.name}", legs)
+    flags = {"modern": item.modern or other.modern, "keeps_data": item.keeps_data or other.keeps_data}
+    StockItem.objects.filter(pk=other.pk).update(in_use=True, **flags)
+    StockItem.objects.filter(pk=item.pk).update(in_use=False)
+    other.fits.add(*item.fits.all())
+    fit_sheets.called_anew(item.name, other.name)
+    words = f"{item.words(amount)} of {item.name} put together with {other.name}"
+    for row in (item, other):
+        history.record(person, "stock.put_together", STOCK, row.pk, words, amount=amount)
+    return drawer.hold_row(other)
 
 
 @transaction.atomic
@@ -146,7 +205,8 @@ def count(person: Person, item: StockItem, counted: Decimal, reason: str) -> Sto
     if counted != item.quantity and not reason:
         raise Refused(f"The books say {item.amount}. Say how the difference came about.", "reason")
     expected = item.quantity
-    cost = counted_cost(item.quantity, balance(Account.STOCK, item.pk), counted)
+    unknown = drawer.refuse_unpriced(item, expected - counted, "counted")
+    cost = counted_cost(expected, balance(Account.STOCK, item.pk), counted, unknown)
     StockItem.objects.filter(pk=item.pk).update(quantity=counted)
     legs = [Leg(Account.STOCK, item.pk, EntryKind.WRITE_OFF, -cost), Leg(Account.LOSS, 0, EntryKind.WRITE_OFF, cost)]
     words = f"Counted {item.words(counted)}, {item.words(expected)} in the books"

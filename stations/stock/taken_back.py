@@ -60,7 +60,7 @@ def not_counted(person: Person, count: StockCount, why: str) -> None:
     _refuse_held(item, found.expected)
     _undo(person, found.posting, why)
     StockCount.objects.filter(pk=found.pk).update(undone_at=clock.now(), cost=ZERO, posting=None)
-    StockItem.objects.filter(pk=item.pk).update(quantity=found.expected)
+    StockItem.objects.filter(pk=item.pk).update(quantity=found.expected, in_use=True)
     words = f"Counted wrong: {item.words(found.expected)} are there, not {item.words(found.counted)}; {why}"
     history.record(person, "stock.not_counted", STOCK, item.pk, words, expected=found.expected, why=why)
 

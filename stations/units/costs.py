@@ -1,7 +1,7 @@
 """What each unit, and what went into drawers, carries of its lot’s cost."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from decimal import Decimal
 
 from django.db.models import Sum
@@ -12,13 +12,14 @@ from core.buying.landed import ChargeKind
 from core.flow.stage import Station
 from core.money import allocate, to_cent
 from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
-from stations.buying.sharing import TO_SHARE, RetainedCost, current_sharing, shared
+from stations.buying.sharing import TO_SHARE, RetainedCost, charged, current_sharing, shared
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, by_kind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import shop_settings
 from stations.people.models import Person
+from stations.stock import drawer
 from stations.units import stages
 from stations.units.models import DrawerReceipt, Unit
 
@@ -99,13 +100,27 @@ def not_shared(units: Iterable[Unit]) -> dict[int, str]:
     """Of which units (by key) nobody knows what they cost, in words: what was paid for their lot is not shared over its
     lines. One query."""
     rows = Lot.objects.filter(TO_SHARE, pk__in={unit.lot_id for unit in units})
-    said = {lot.pk: f"{lot.landed_total} was paid for {lot.code} and is not shared over its lines yet" for lot in rows}
+    said = {lot.pk: _to_share(lot) for lot in rows}
     return {unit.pk: said[unit.lot_id] for unit in units if unit.lot_id in said}
+
+
+def unpriced_in_drawers(ids: Iterable[int]) -> Mapping[int, list[drawer.Unpriced]]:
+    """Of which drawers (by key) nobody knows what some of it cost: it came with a lot that is not shared over its lines
+    yet. One query."""
+    rows = DrawerReceipt.objects.filter(item__in=list(ids), undone_at=None, line__lot__in=Lot.objects.filter(TO_SHARE))
+    found: dict[int, list[drawer.Unpriced]] = defaultdict(list)
+    for row in rows.select_related("line__lot"):
+        found[row.item_id].append(drawer.Unpriced(row.amount, _to_share(row.line.lot)))
+    return found
 
 
 def cost_unknown(unit: Unit) -> str:
     """Why nobody knows what the unit cost; empty where it is known."""
     return not_shared([unit]).get(unit.pk, "")
+
+
+def _to_share(lot: Lot) -> str:
+    return f"{lot.landed_total} was paid for {lot.code} and is not shared over its lines yet"
 
 
 def refuse_not_shared(unit: Unit, field: str = "") -> None:
@@ -162,4 +177,14 @@ def _shared_again(sender, lot: Lot, person: Person, **kwargs) -> None:
         carry_cost(person, line)
     if lot.sharings.count() == 1:
         # What they cost is known from now on.
-        stages.refresh(*lot.units.filter(station=Station.SELLING).order_by("pk"))
+        _cost_known(lot)
+
+
+@receiver(charged)
+def _charged(sender, lot: Lot, **kwargs) -> None:
+    _cost_known(lot)
+
+
+def _cost_known(lot: Lot) -> None:
+    """Whether it is known what units cost changed: those to be offered stand where they stand by it."""
+    stages.refresh(*lot.units.select_for_update().filter(station=Station.SELLING).order_by("pk"))

@@ -2,13 +2,16 @@
 
 from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
+from stations.catalogue import bank
 from stations.stock import drawer, shelf
 from stations.units import dealt_with, offers, part_tests, stages
-from stations.units.costs import retained_of
+from stations.units.costs import retained_of, unpriced_in_drawers
 from stations.units.models import Unit
 
 cost_retention.add("units")(retained_of)
+bank.changed.add("units")(stages.model_changed)
 worth_corrected.add("units")(stages.worth_corrected)
+drawer.not_priced.add("lots to share")(unpriced_in_drawers)
 drawer.arrivals.add("wanted")(offers.came_for_wants)
 shelf.rests.add("tests of parts")(part_tests.tests_withdrawn)
 

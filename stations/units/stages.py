@@ -11,11 +11,14 @@ from django.db import transaction
 
 from core.flow.facts import FlowFacts
 from core.flow.rules import unit_status
-from core.flow.stage import UnitStatus
+from core.flow.stage import GONE, UnitStatus
+from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import shortened
 from stations.common.registry import Registry
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.units.models import Unit
 
 # Who answers for which part of FlowFacts: for a list of units, by unit id, in a number of queries that does not grow
@@ -68,6 +71,18 @@ def refresh(*units: Unit) -> None:
 def worth_corrected(lines: list[int]) -> None:
     """What is to be done at units of these lines is worth another sum."""
     refresh(*Unit.objects.select_for_update().filter(line_id__in=lines, pull__isnull=False).order_by("pk"))
+
+
+def model_changed(person: Person, model: MachineModel, was: str) -> None:
+    """What the bank says of a model is otherwise: units that are here are called as it is, where they were called as
+    it was, and stand where they stand by it now."""
+    units = list(Unit.objects.select_for_update().filter(model=model).exclude(stage__in=GONE).order_by("pk"))
+    if was != str(model):
+        for unit in units:
+            Unit.objects.filter(pk=unit.pk, title=was).update(title=str(model))
+            words = f"Model: {model}, was {was}"
+            history.record(person, "units.model_changed", HistoryEntry.Subject.UNIT, unit.pk, words)
+    refresh(*units)
 
 
 def day_has_come() -> None:

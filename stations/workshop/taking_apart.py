@@ -19,7 +19,8 @@ from stations.ledger.services import Leg, post
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.stock.models import StockItem
+from stations.stock import drawer
+from stations.stock.services import Sort, item_of
 from stations.units import busy, parts, stages
 from stations.units.costs import refuse_not_shared
 from stations.units.models import Unit
@@ -74,13 +75,8 @@ def take_apart(person: Person, unit: Unit, salvaged: Sequence[SalvagedPart]) -> 
 
 
 def _keep(person: Person, unit: Unit, part: SalvagedPart, amount: Decimal) -> RecoveredPart:
-    item, _ = StockItem.objects.get_or_create(
-        name=part.name, condition=part.condition, defaults={"drawer": part.drawer}
-    )
-    item = lock_row(StockItem.objects.all(), item)
-    # A drawer with one piece that may hold data is treated as if all of them might.
-    keeps_data = item.keeps_data or part.keeps_data
-    StockItem.objects.filter(pk=item.pk).update(quantity=item.quantity + part.quantity, keeps_data=keeps_data)
+    item = item_of(Sort(part.name, part.condition, part.drawer, keeps_data=part.keeps_data))
+    drawer.put(item, Decimal(part.quantity))
     legs = [
         Leg(Account.UNIT, unit.pk, EntryKind.PART_RECOVERED, -amount, unit.lot_id),
         Leg(Account.STOCK, item.pk, EntryKind.PART_RECOVERED, amount),

@@ -240,7 +240,7 @@ class Slips(PageTest):
         wrong, right = twice.supplier, self.lot.supplier
         there = reverse("buying:supplier", args=[wrong.pk])
         page = self.client.post(there, {"name": "Pell Head school", "place": ""})
-        self.assertContains(page, "Tick below if they are the same")
+        self.assertContains(page, "Tick the box if they are the same")
         answer = self.client.post(there, {"name": "Pell Head school", "place": "", "together": "on"})
         self.assertEqual(answer["Location"], reverse("buying:supplier", args=[right.pk]))
         self.assertEqual((self.again(twice).supplier, Supplier.objects.filter(pk=wrong.pk).count()), (right, 0))
@@ -253,9 +253,9 @@ class Slips(PageTest):
     def test_a_part_that_was_typed_wrong_is_renamed_but_never_to_one_that_is_there(self):
         stock.stock_part(self.owner, Sort("Bellt", "new"), 1, Decimal(3))
         row = StockItem.objects.get(name="Bellt")
-        page = self.post("stock:change", [row.pk], version=1, name="Belt", measure="piece")
+        page = self.post("stock:change", [row.pk], version=1, name="Belt", measure="piece", in_use="on")
         self.assertContains(page, "There is a Belt, new, already.")
-        self.post("stock:change", [row.pk], version=1, name="Belt, long", measure="piece")
+        self.post("stock:change", [row.pk], version=1, name="Belt, long", measure="piece", in_use="on")
         self.assertEqual(self.again(row).name, "Belt, long")
 
     def test_what_left_the_house_stays_as_it_is(self):

@@ -5,8 +5,11 @@ from decimal import Decimal as D
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
+from core.buying.share import Basis
 from core.stock.parts import Condition
 from stations.books.selectors import complaints
+from stations.buying import services as buying
+from stations.buying.sharing import share_lot
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import receiving
 from stations.intake import services as intake
@@ -23,6 +26,7 @@ from stations.workshop import issuing
 from stations.workshop import services as workshop
 from stations.workshop.models import Job, Reservation
 from stations.workshop.new_job import NewJob
+from tests.stations.base import line_data, lot_data
 from tests.stations.test_through_the_pages import Through
 
 JOB = NewJob(title="New belt", kind="repair", estimate_minutes=20)
@@ -103,6 +107,7 @@ class Drawers(Stock):
             "measure": "piece",
             "reorder_at": "3",
             "reorder_to": "10",
+            "in_use": "on",
             "version": self.part.version,
         }
         self.says(self.post("stock:change", [self.part.pk], **sent | {"reorder_to": "2"}), "no more than")
@@ -117,11 +122,11 @@ class Drawers(Stock):
 
     def test_pages_ask_as_often_however_much_there_is(self):
         self.client.get("/workshop/stock/")
-        with self.assertNumQueries(14):
+        with self.assertNumQueries(15):
             self.client.get("/workshop/stock/")
         for n in range(40):
             stock.stock_part(self.owner, Sort(f"Chip {n}", drawer=f"C{n}"), 2, D(1))
-        with self.assertNumQueries(14):
+        with self.assertNumQueries(15):
             self.assertContains(self.client.get("/workshop/stock/"), "page")
         self.assertEqual([len(selectors.find(words)) for words in ("chip 7", "c7", "C 39")], [4, 1, 1])
         self.assertContains(self.client.get("/workshop/stock/?q=chip+39"), "Chip 39")
@@ -381,9 +386,6 @@ class OutOfALot(Stock):
         self.assertEqual(complaints(), [])
 
     def test_shared_again_the_drawer_follows_until_some_is_used(self):
-        from core.buying.share import Basis
-        from stations.buying.sharing import share_lot
-
         receipt = receiving.receive_into_drawer(self.owner, self.line, 3, Sort("Card"))
         item = receipt.item
         share_lot(self.owner, self.lot, Basis.COUNT)
@@ -392,6 +394,30 @@ class OutOfALot(Stock):
         before = self.worth(item)
         share_lot(self.owner, self.lot, Basis.VALUE)
         self.assertEqual(self.worth(item), before)
+        self.assertEqual(complaints(), [])
+
+    def test_what_nobody_knows_the_cost_of_is_not_used_as_if_it_cost_nothing(self):
+        stock.stock_part(self.owner, Sort("Card"), 2, D(10))
+        lot = buying.record_lot(self.owner, lot_data(), [line_data(quantity=3)])
+        receiving.receive_into_drawer(self.owner, lot.lines.get(), 3, Sort("Card"))
+        item, job = StockItem.objects.get(name="Card"), self.a_job()
+        self.assertContains(self.client.get(f"/workshop/stock/{item.pk}/"), "is not shared over its lines yet")
+        (one,) = selectors.in_stock([item])
+        self.assertEqual((one.each, selectors.stock_with_value([item])[0][2]), (5, 5))
+        for post in (
+            lambda: self.post("workshop:issue", [job.pk], item=item.pk, quantity="3"),
+            lambda: self.post("stock:count", [item.pk], counted="2", reason="gone"),
+            lambda: self.post(
+                "stock:condition", [item.pk], quantity="3", condition="faulty", reason="looked", drawer=""
+            ),
+        ):
+            self.says(post(), "What 3 of them cost is not known")
+        self.done(self.post("workshop:issue", [job.pk], item=item.pk, quantity="2"))
+        self.assertEqual((job.issues.get().cost, self.worth(item)), (10, 0))
+        self.assertIsNone(selectors.in_stock([self.again(item)])[0].each)
+        share_lot(self.owner, lot, Basis.VALUE)
+        self.assertEqual(self.worth(item), lot.landed_total)
+        self.done(self.post("workshop:issue", [job.pk], item=item.pk, quantity="1"))
         self.assertEqual(complaints(), [])
 
     def a_job_elsewhere(self) -> Job:

@@ -148,6 +148,9 @@ class OneLineForm(SeenForm, LineForm):
 
 
 class SupplierForm(SeenForm, forms.ModelForm):
+    # Whether two are one is asked where another is called so.
+    when_needed = ("together",)
+
     together = forms.BooleanField(label="The same as one that is there: put their lots together", required=False)
 
     class Meta:

@@ -32,12 +32,12 @@ def models(request):
 
 
 def model(request, pk):
-    row = get_object_or_404(MachineModel.objects.prefetch_related("expected"), pk=pk)
-    form = ModelForm(request.POST or None, instance=row)
+    row = get_object_or_404(MachineModel, pk=pk)
+    form = ModelForm(request.POST or None, instance=MachineModel.objects.get(pk=pk))
 
     def act(data):
-        expected = data.pop("expected")
-        bank.change_model(request.user, MachineModel.objects.get(pk=pk), bank.ModelDetails(**data), expected)
+        expected, together = data.pop("expected"), data.pop("together")
+        bank.change_model(request.user, row, bank.ModelDetails(**data), expected, together)
 
     if done := saved(request, form, act, reverse("catalogue:models")):
         return done

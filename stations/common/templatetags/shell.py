@@ -100,8 +100,14 @@ def silhouette(form_factor: str, state: str = "move", extra: str = ""):
 
 @register.inclusion_tag("shell/field.html")
 def field(bound, note: str = "", extra: str = ""):
-    """One form field: label above, what was typed kept, errors in red under it."""
-    return {"field": bound, "note": note, "extra": extra}
+    """One form field: label above, what was typed kept, errors in red under it. One that its form asks `when_needed` is
+    seen where it was asked."""
+    return {"field": bound if _wanted(bound) else None, "note": note, "extra": extra}
+
+
+def _wanted(bound) -> bool:
+    """Whether a field is seen: those that a form calls `when_needed` are where something is said at them, or was."""
+    return bound.name not in getattr(bound.form, "when_needed", ()) or bool(bound.errors or bound.value())
 
 
 @register.inclusion_tag("shell/cautions.html")

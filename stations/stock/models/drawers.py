@@ -46,6 +46,7 @@ class StockItem(Versioned):
     fits = models.ManyToManyField(MachineModel, blank=True, related_name="fitting", verbose_name="fits")
     modern = models.BooleanField("modern part, not of the machine’s time", default=False)
     keeps_data = models.BooleanField("used storage: may hold somebody’s data", default=False)
+    in_use = models.BooleanField("a drawer we go on with", default=True)
 
     class Meta:
         ordering = ["name", "condition"]
@@ -69,6 +70,9 @@ class StockItem(Versioned):
                 name="reorder_up_to_more",
             ),
             models.UniqueConstraint(fields=["name", "condition"], name="stock_item_once"),
+            models.CheckConstraint(
+                condition=Q(in_use=True) | Q(quantity=0, reorder_at__isnull=True), name="a_drawer_put_away_is_empty"
+            ),
         ]
 
     def __str__(self) -> str:

@@ -98,7 +98,10 @@ def change(request, pk):
     form = ItemForm(request.POST, instance=row)
 
     def save(data):
-        services.change_item(request.user, _item(pk), data["version"], form.details, data["fits"])
+        kept = services.change_item(
+            request.user, _item(pk), data["version"], form.details, data["fits"], data["together"]
+        )
+        return _there(kept.pk)
 
     return saved(request, form, save, _there(pk)) or item_page(request, _item(pk), change=form)
 
