@@ -8,12 +8,13 @@ from django.db.models import Count, F, Q, Sum
 
 from core.books.earnings import LOT_SHARE, PARTS, TAKEN_BY_SELLING, Earnings, earnings
 from core.books.forecast import Difference, Piece, difference, planned_case
+from core.buying.landed import ChargeKind
 from core.buying.margin_tax import shares
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.money import ZERO
 from stations.buying.forecasts import bid_line, terms_of
-from stations.buying.models import BidPlan, Lot, TurnedOut
+from stations.buying.models import BidPlan, Lot, LotCharge, TurnedOut
 from stations.buying.selectors import LotAhead, still_to_come, still_to_receive
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
@@ -63,12 +64,12 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
 
 
 def against_plan(lot: Lot) -> Difference | None:
-    """How a lot that was planned compares with its plan; None without a plan.
+    """How a lot that was planned compares with its plan; None without a plan, and while nobody knows what was paid.
 
     Units that are not sold count as 0 so far; lines added after the plan are no part of the comparison.
     """
     plan = BidPlan.objects.filter(lot=lot).first()
-    if plan is None:
+    if plan is None or not lot.priced:
         return None
     terms = terms_of(plan)
     lines = [bid_line(line) for line in plan.lines.prefetch_related("cases")]
@@ -112,6 +113,7 @@ def _lots_off() -> list[Complaint]:
     found = []
     held = Q(charges__replaced_at=None)
     paid = dict(Lot.objects.values_list("pk").annotate(total=Sum("charges__base", filter=held)))
+    priced = set(LotCharge.objects.filter(replaced_at=None, kind=ChargeKind.PRICE).values_list("lot_id", flat=True))
     moved = defaultdict(lambda: ZERO)
     rows = LedgerEntry.objects.filter(lot_id__isnull=False, kind__in=LOT_SHARE).exclude(account=Account.CASH)
     for lot_id, total in rows.values_list("lot_id").annotate(total=Sum("amount")):
@@ -120,6 +122,9 @@ def _lots_off() -> list[Complaint]:
         billed = paid.get(lot.pk) or ZERO
         if billed != lot.landed_total:
             found.append(Complaint(lot.code, f"charges sum to {billed}, the lot says {lot.landed_total}"))
+        if lot.priced != (lot.pk in priced or not lot.has_a_price):
+            said = "" if lot.priced else "not "
+            found.append(Complaint(lot.code, f"its price is {said}recorded, says the lot; its charges say otherwise"))
         if moved[lot.pk] != billed:
             found.append(Complaint(lot.code, f"{billed} was paid, {moved[lot.pk]} stands in the books"))
     return found

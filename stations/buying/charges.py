@@ -41,6 +41,11 @@ def current(lot: Lot) -> list[LotCharge]:
     return list(lot.charges.filter(replaced_at=None))
 
 
+def are_priced(lot: Lot) -> bool:
+    """Whether it is recorded what the lot was bought for: 0 is a price, a charge beside it is none."""
+    return not lot.has_a_price or lot.charges.filter(replaced_at=None, kind=ChargeKind.PRICE).exists()
+
+
 def charges_of(lot: Lot) -> list[Charge]:
     """The charges that hold now, as they were typed."""
     return [as_typed(row) for row in current(lot)]

@@ -211,7 +211,7 @@ def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
         paid[lot_id, kind] += base
     found = []
     for plan in plans:
-        if plan.lot is None or plan.lot.pk not in closed:
+        if plan.lot is None or not plan.lot.priced or plan.lot.pk not in closed:
             continue
         tax = terms_of(plan).tax
         bought_for = sum((paid[plan.lot.pk, kind] for kind in tax.counted), ZERO)

@@ -31,7 +31,7 @@ class InTheBooks(Protocol):
 
 @dataclass(frozen=True)
 class MoneyBar:
-    """Lengths in drawing units on a scale that all lots share."""
+    """Lengths in drawing units on a scale that all lots share; no break-even where nobody knows what was paid."""
 
     paid: float
     since: float
@@ -50,6 +50,12 @@ def money_bars(results: Sequence[InTheBooks]) -> dict[int, MoneyBar]:
         return round(float(max(amount, ZERO) / most) * BAR, 1)
 
     return {
-        r.lot.pk: MoneyBar(long(r.paid), long(r.since), long(r.money.sale), long(r.to_come), long(r.money.cost))
+        r.lot.pk: MoneyBar(
+            long(r.paid),
+            long(r.since),
+            long(r.money.sale),
+            long(r.to_come),
+            long(r.money.cost if r.lot.priced else ZERO),
+        )
         for r in results
     }

@@ -136,8 +136,8 @@ class LotAhead(LotRow):
 
     @property
     def likely(self) -> Decimal | None:
-        """The expected result; None while nobody said what a piece is worth."""
-        return self.ahead.expected(self.money.margin)
+        """The expected result; None while nobody said what a piece is worth, or what was paid."""
+        return self.ahead.expected(self.money.margin) if self.lot.priced else None
 
 
 @dataclass(frozen=True)

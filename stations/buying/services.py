@@ -39,6 +39,7 @@ def record_lot(person: Person, said: LotDetails, lines: Sequence[LineDetails]) -
     for position, line in enumerate(lines, 1):
         LotLine.objects.create(lot=lot, position=position, **line.values)
     _post_purchase(person, lot, landed)
+    _say_priced(lot)
     history.record(
         person,
         "buying.record_lot",
@@ -66,7 +67,8 @@ def correct_lot(
     if lines is not None:
         _save_lines(lot, lines)
     before = [(lot_charges.as_typed(row), row.base) for row in lot_charges.current(lot)]
-    if before != [(worked.charge, worked.base) for worked in landed.charges]:
+    after = [(worked.charge, worked.base) for worked in landed.charges]
+    if before != after:
         last = current_sharing(lot)
         if last and last.posting:
             reverse_posting(person, last.posting, "charges corrected")
@@ -76,8 +78,8 @@ def correct_lot(
         if last:
             Sharing.objects.filter(pk=last.pk).update(posting=None)
             share_lot(person, lot, Basis(last.basis))
-        else:
-            charged.send(sender=Lot, lot=lot, person=person)
+    if _say_priced(lot) or before != after:
+        charged.send(sender=Lot, lot=lot, person=person)
     history.record(
         person, "buying.correct_lot", HistoryEntry.Subject.LOT, lot.pk, f"Corrected {lot.code}: {landed.total} landed"
     )
@@ -112,6 +114,14 @@ def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:
     posting = post(person, f"{lot.code} {lot.title}", legs)
     Lot.objects.filter(pk=lot.pk).update(posting=posting, landed_total=landed.total)
     lot.refresh_from_db()
+
+
+def _say_priced(lot: Lot) -> bool:
+    """Whether what was paid for it is recorded by now; answers whether that is new."""
+    priced, was = lot_charges.are_priced(lot), lot.priced
+    Lot.objects.filter(pk=lot.pk).update(priced=priced)
+    lot.priced = priced
+    return priced != was
 
 
 def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> None:

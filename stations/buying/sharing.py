@@ -26,11 +26,13 @@ from stations.people.permissions import require
 
 # Sent after a lot was shared or shared again, inside the transaction: intake moves the cost on to the units.
 shared = Signal()
-# Sent where what was paid for a lot is put right and was never shared, inside the transaction: whether the cost of its
-# units is known may be another matter now.
+# Sent where what was paid for a lot is put right, inside the transaction: whether the cost of its units is known may be
+# another matter now.
 charged = Signal()
 
 
+# Of lots: nobody knows yet what their units cost.
+COST_UNKNOWN = Q(priced=False) | Q(landed_total__gt=0) & ~Exists(Sharing.objects.filter(lot=OuterRef("pk")))
 # Of lots: something was paid, and nobody knows yet which line carries how much of it.
 TO_SHARE = Q(landed_total__gt=0) & ~Exists(Sharing.objects.filter(lot=OuterRef("pk")))
 

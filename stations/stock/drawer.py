@@ -93,7 +93,7 @@ def refuse_unpriced(item: StockItem, taken: Decimal, field: str | None = None) -
     if rows and taken > item.quantity - amount:
         why = "; ".join(row.words for row in rows)
         said = f"What {item.words(amount)} of them cost is not known" if item.in_pieces else "What it cost is not known"
-        raise Refused(f"{said}: {why}. Share it first.", field)
+        raise Refused(f"{said}: {why}. That comes first.", field)
     return amount
 
 

@@ -12,7 +12,7 @@ from core.buying.landed import ChargeKind
 from core.flow.stage import Station
 from core.money import allocate, to_cent
 from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
-from stations.buying.sharing import TO_SHARE, RetainedCost, charged, current_sharing, shared
+from stations.buying.sharing import COST_UNKNOWN, RetainedCost, charged, current_sharing, shared
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, by_kind
@@ -97,20 +97,21 @@ def free_indexes(line: LotLine) -> list[int]:
 
 
 def not_shared(units: Iterable[Unit]) -> dict[int, str]:
-    """Of which units (by key) nobody knows what they cost, in words: what was paid for their lot is not shared over its
-    lines. One query."""
-    rows = Lot.objects.filter(TO_SHARE, pk__in={unit.lot_id for unit in units})
-    said = {lot.pk: _to_share(lot) for lot in rows}
+    """Of which units (by key) nobody knows what they cost, in words: what was paid for their lot is not recorded, or is
+    not shared over its lines. One query."""
+    rows = Lot.objects.filter(COST_UNKNOWN, pk__in={unit.lot_id for unit in units})
+    said = {lot.pk: _why_unknown(lot) for lot in rows}
     return {unit.pk: said[unit.lot_id] for unit in units if unit.lot_id in said}
 
 
 def unpriced_in_drawers(ids: Iterable[int]) -> Mapping[int, list[drawer.Unpriced]]:
-    """Of which drawers (by key) nobody knows what some of it cost: it came with a lot that is not shared over its lines
-    yet. One query."""
-    rows = DrawerReceipt.objects.filter(item__in=list(ids), undone_at=None, line__lot__in=Lot.objects.filter(TO_SHARE))
+    """Of which drawers (by key) nobody knows what some of it cost: it came with a lot of which that is not known yet.
+    One query."""
+    unknown = Lot.objects.filter(COST_UNKNOWN)
+    rows = DrawerReceipt.objects.filter(item__in=list(ids), undone_at=None, line__lot__in=unknown)
     found: dict[int, list[drawer.Unpriced]] = defaultdict(list)
     for row in rows.select_related("line__lot"):
-        found[row.item_id].append(drawer.Unpriced(row.amount, _to_share(row.line.lot)))
+        found[row.item_id].append(drawer.Unpriced(row.amount, _why_unknown(row.line.lot)))
     return found
 
 
@@ -119,14 +120,16 @@ def cost_unknown(unit: Unit) -> str:
     return not_shared([unit]).get(unit.pk, "")
 
 
-def _to_share(lot: Lot) -> str:
+def _why_unknown(lot: Lot) -> str:
+    if not lot.priced:
+        return f"nobody recorded what was paid for {lot.code}; a price of 0 says that it was nothing"
     return f"{lot.landed_total} was paid for {lot.code} and is not shared over its lines yet"
 
 
 def refuse_not_shared(unit: Unit, field: str = "") -> None:
     """Refused while nobody knows what the unit cost: gone now, it would leave its part to the others of its lot."""
     if words := cost_unknown(unit):
-        raise Refused(f"What it cost is not known: {words}. Share it first.", field)
+        raise Refused(f"What it cost is not known: {words}. That comes first.", field)
 
 
 def _carried(unit: Unit) -> Decimal:

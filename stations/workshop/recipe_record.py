@@ -1,14 +1,15 @@
 """How recipes went here before: how often they did what they were for, and how long they took."""
 
 from collections import Counter, defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from django.db.models import Count, Sum
 
-from core.catalogue.recipes import JobKind, Recipe
+from core.catalogue.recipes import JobKind, Recipe, Step
 from core.workshop.chances import Tries, chance
 from core.workshop.learning import Learned, learned
-from stations.workshop.models import Job
+from stations.workshop.models import Job, JobStep
 
 
 @dataclass(frozen=True)
@@ -35,8 +36,17 @@ class RecipeRecord:
 NEWEST = 40
 
 
+def _left_out(jobs: Iterable[int]) -> dict[int, int]:
+    """Written minutes of steps that were left out, by job: a job that was stopped before its end was not quick."""
+    minutes: dict[int, int] = defaultdict(int)
+    rows = JobStep.objects.filter(job__in=list(jobs)).exclude(left_out="")
+    for pk, index, steps in rows.values_list("job_id", "index", "job__steps"):
+        minutes[pk] += steps[index].get("minutes", Step.minutes) if index < len(steps) else 0
+    return minutes
+
+
 def recipe_record() -> RecipeRecord:
-    """Two queries."""
+    """Three queries."""
     counted = Job.objects.filter(worked__isnull=False).values_list("kind", "recipe", "worked").annotate(n=Count("id"))
     kinds: dict[str, Counter[bool]] = defaultdict(Counter)
     recipes: dict[str, Counter[bool]] = defaultdict(Counter)
@@ -46,12 +56,12 @@ def recipe_record() -> RecipeRecord:
             recipes[code][worked] += count
     timed = Job.objects.filter(done_at__isnull=False, recipe_minutes__gt=0).exclude(recipe="")
     ratios: dict[str, list[float]] = defaultdict(list)
-    for code, written, took in (
-        timed.annotate(took=Sum("labour__minutes"))
-        .order_by("-id")
-        .values_list("recipe", "recipe_minutes", "took")[:2000]
-    ):
-        if took and len(ratios[code]) < NEWEST:
+    newest = timed.annotate(took=Sum("labour__minutes")).order_by("-id")[:2000]
+    jobs = list(newest.values_list("pk", "recipe", "recipe_minutes", "took"))
+    spared = _left_out(pk for pk, *_ in jobs)
+    for pk, code, whole, took in jobs:
+        written = whole - spared.get(pk, 0)
+        if took and written > 0 and len(ratios[code]) < NEWEST:
             ratios[code].append(took / written)
     return RecipeRecord(
         {kind: Tries(count[True], count[False]) for kind, count in kinds.items()},

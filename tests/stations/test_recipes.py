@@ -245,19 +245,32 @@ class ByItsRecipe(ShopTest):
             recipe_run.do_step(self.technician, job, 1)
 
     def test_minutes_and_odds_learn_from_what_was_done(self):
-        self.assertEqual(recipe_record().minutes(TRIAL), 10)
-        before = recipe_record().chance(JobKind.CLEAN, TRIAL)
-        for _ in range(2):
-            data = NewJob.by_recipe(TRIAL, title="Try", estimate_minutes=10)
+        recipe = Recipe("plain", "Do it", JobKind.CLEAN, (Step("One.", 6), Step("Two.", 4)))
+        self.assertEqual(recipe_record().minutes(recipe), 10)
+        before = recipe_record().chance(JobKind.CLEAN, recipe)
+
+        def worked_on(minutes: int, steps: int) -> None:
+            data = NewJob.by_recipe(recipe, title="Try", estimate_minutes=10)
             job = workshop.open_job(self.technician, self.unit, data)
-            for index in range(4):
-                recipe_run.leave_out(self.technician, job, index, "trial")
-            workshop.log_labour(self.technician, job, 20)
+            for index in range(2):
+                if index < steps:
+                    recipe_run.do_step(self.technician, job, index)
+                else:
+                    recipe_run.leave_out(self.technician, job, index, "stopped")
+            workshop.log_labour(self.technician, job, minutes)
             workshop.finish_job(self.technician, job, JobResult("no", worked=False))
+
+        worked_on(20, 2)
+        worked_on(20, 2)
         # By hand: exp(2 × log 2 ÷ 6) = 1.26 times 10 minutes.
-        self.assertEqual(recipe_record().minutes(TRIAL), 13)
-        self.assertLess(recipe_record().chance(JobKind.CLEAN, TRIAL), before)
-        with self.assertNumQueries(2):
+        self.assertEqual(recipe_record().minutes(recipe), 13)
+        self.assertLess(recipe_record().chance(JobKind.CLEAN, recipe), before)
+        # Stopped after the first step: 12 for the 6 minutes of that one, twice as long as written again, not 1.2 times.
+        worked_on(12, 1)
+        self.assertEqual(recipe_record().ratios["plain"], (2.0, 2.0, 2.0))
+        worked_on(1, 0)
+        self.assertEqual(len(recipe_record().ratios["plain"]), 3, "nothing was done of it")
+        with self.assertNumQueries(3):
             recipe_record()
 
 

@@ -206,6 +206,35 @@ class StandsWhereItShould(Through):
         self.agree()
         self.assertEqual(self.again(unit).stage_reason, before)
 
+    def test_nobody_says_what_a_lot_cost_of_which_no_price_is_recorded(self):
+        """What is bought has a price, 0 among them; freight alone is none. Only what is given or lent has none."""
+        for source, charges, known in (
+            ("private", (), False),
+            ("auction", (Charge(ChargeKind.FREIGHT, D(9)),), False),
+            ("shop", (Charge(ChargeKind.PRICE, ZERO),), True),
+            ("donation", (Charge(ChargeKind.FREIGHT, D(9)),), True),
+        ):
+            lot = buying.record_lot(self.owner, lot_data(source_kind=source, charges=charges), [line_data(quantity=1)])
+            self.assertEqual(self.again(lot).priced, known, source)
+            for page in (f"/buying/{lot.code}/", "/books/", f"/books/{lot.code}/", "/", "/buying/"):
+                said = self.client.get(page)
+                self.assertEqual("not recorded" in said.content.decode(), not known, (source, page))
+            if known:
+                buying.correct_lot(self.owner, lot, self.again(lot).version, lot_data(source_kind="auction"), None)
+                continue
+            (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model, "shelf")
+            self.hand().assess(unit, "period")
+            self.hand().test(unit)
+            selling.grade_unit(self.owner, unit)
+            with self.assertRaisesRegex(Refused, f"nobody recorded what was paid for {lot.code}"):
+                self.hand().offer(unit, "99", publish=False)
+            given = lot_data(source_kind=source, charges=(Charge(ChargeKind.PRICE, ZERO),))
+            buying.correct_lot(self.owner, lot, self.again(lot).version, given, None)
+            self.agree()
+            self.assertTrue(self.again(lot).priced)
+            self.hand().offer(self.again(unit), "99", publish=False)
+        self.assertEqual(complaints(), [])
+
     def test_how_a_channel_is_served(self):
         unit = self.graded()
         self.hand().photograph(unit, 3)

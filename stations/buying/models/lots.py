@@ -73,6 +73,8 @@ class Lot(Versioned):
     note = models.CharField(max_length=300, blank=True)
     posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     landed_total = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
+    # Whether its price is recorded, 0 among them, or it came from where there is none: else nobody knows what it cost.
+    priced = models.BooleanField(default=False, editable=False)
 
     class Meta:
         ordering = ["-number"]
@@ -93,6 +95,11 @@ class Lot(Versioned):
     @property
     def in_custody(self) -> bool:
         return self.source_kind == SourceKind.CUSTODY
+
+    @property
+    def has_a_price(self) -> bool:
+        """Whether it was bought; what is given or lent costs what was charged beside that."""
+        return self.source_kind not in {SourceKind.DONATION, SourceKind.CUSTODY}
 
 
 class LotLine(models.Model):

@@ -26,9 +26,9 @@ def _lot_rows():
                 lot.bought_on.isoformat(),
                 lot.currency,
                 lot.rate,
-                lot.landed_total,
+                lot.landed_total if lot.priced else "",
                 row.money.sale,
-                row.money.cost,
+                row.money.cost if lot.priced else "",
             )
 
 
