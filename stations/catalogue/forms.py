@@ -53,9 +53,8 @@ class ModelForm(SeenForm, forms.ModelForm):
             del self.fields["in_use"], self.fields["together"]
 
     def _get_validation_exclusions(self):
-        # Another of the same name is asked about, not refused.
-        excluded = super()._get_validation_exclusions()
-        return excluded if self.instance.pk is None else excluded | {"name"}
+        # Another of the same name is asked about, or refused in better words, by what keeps it.
+        return super()._get_validation_exclusions() | {"name"}
 
     def shown(self, row: MachineModel) -> dict[str, Any]:
         things = [bank.Expected(e.name, e.weight, e.estimate) for e in row.expected.all()]

@@ -6,6 +6,7 @@ from django.db import transaction
 
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
+from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
 
@@ -14,6 +15,8 @@ from stations.people.permissions import require
 def add_model(person: Person, model: MachineModel, expected: Sequence[bank.Expected]) -> MachineModel:
     """Put a model in the bank, with what belongs with it: (name, weight, what a replacement costs)."""
     require(person, "add a model")
+    if MachineModel.objects.filter(maker=model.maker, name=model.name).exists():
+        raise Refused(f"There is a {model} in the bank already.", "name")
     model.save(force_insert=True)
     bank.expect(model, expected)
     return model

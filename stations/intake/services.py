@@ -215,18 +215,20 @@ def _from_model(model: MachineModel) -> dict:
 
 
 def _by_model(stored: Unit, model: MachineModel, said: Identity) -> dict:
-    """What a newly chosen model says of the unit, where nobody has said otherwise."""
+    """What a newly chosen model says of the unit, where nobody has said otherwise: neither now nor before."""
     usual = {**_from_model(model), "title": str(model)}
+    was = stored.model
     old = (
-        {**_from_model(stored.model), "title": str(stored.model)}
-        if stored.model
-        else {"title": stored.line.description}
+        {**_from_model(was), "title": str(was)}
+        if was
+        else {"title": stored.line.description, "form_factor": line_form(stored.line)}
     )
+    unsaid = (None, "", "unknown")
     return {
         name: value
         for name, value in usual.items()
         if getattr(said, name, getattr(stored, name)) == getattr(stored, name)
-        and (name != "title" or stored.title in {old["title"], ""})
+        and (name == "model" or getattr(stored, name) in (old.get(name), *unsaid))
     }
 
 

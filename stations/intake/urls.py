@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.intake.views import drawers, findings, photos, read_off, records, settling, table, triage, unit
+from stations.intake.views import drawers, findings, into_bank, photos, read_off, records, settling, table, triage, unit
 
 app_name = "intake"
 urlpatterns = [
@@ -11,6 +11,7 @@ urlpatterns = [
     path("L-<int:number>/triage/", triage.lot_triage, name="lot-triage"),
     path("W-<int:number>/", unit.unit, name="unit"),
     path("W-<int:number>/identify/", unit.identify, name="identify"),
+    path("W-<int:number>/into-the-bank/", into_bank.into_bank, name="into-bank"),
     path("W-<int:number>/holding/", unit.ownership, name="hold"),
     path("W-<int:number>/data/", unit.data_on_board, name="data"),
     path("W-<int:number>/contents/", unit.contents, name="contents"),
