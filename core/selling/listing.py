@@ -110,7 +110,7 @@ def blocks(facts: ListingFacts) -> tuple[Block, ...]:
     elif facts.stale:
         block(BlockKind.GRADE, f"The grade is older than what happened since: {facts.stale}", "Grade it again")
     if facts.cost_unknown:
-        block(BlockKind.COST, f"What it cost is not known: {facts.cost_unknown}", "Share it")
+        block(BlockKind.COST, f"What it cost is not known: {facts.cost_unknown}", "Settle it")
     if facts.asking is None:
         block(BlockKind.PRICE, "No price set", "Price it")
     elif facts.floor is not None and facts.asking < facts.floor and not facts.below_floor_reason:

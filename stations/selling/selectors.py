@@ -247,7 +247,6 @@ BLOCK_PAGE = {
     "photos": "intake:unit",
     "temporary": "workshop:unit",
     "grade": "selling:unit",
-    "cost": "buying:lot",
     "price": "selling:unit",
     "words": "selling:unit",
     "data": "floor:unit",
@@ -256,20 +255,20 @@ BLOCK_PAGE = {
 
 
 # And where on that page.
-BLOCK_PLACE = {BlockKind.DATA: "#data", BlockKind.COST: "#share"}
+BLOCK_PLACE = {BlockKind.DATA: "#data"}
 
 
 def blocks_with_pages(unit: Unit, facts: ListingFacts | None = None) -> list[tuple[Block, str]]:
     """What blocks the listing, each with the address where it is cleared; `facts` where they were read already."""
-    return [
-        (block, reverse(BLOCK_PAGE[block.kind.value], args=[_number(block, unit)]) + BLOCK_PLACE.get(block.kind, ""))
-        for block in (blocks(facts) if facts else blocks_of(unit))
-    ]
+    return [(block, _cleared_at(block, unit)) for block in (blocks(facts) if facts else blocks_of(unit))]
 
 
-def _number(block: Block, unit: Unit) -> int:
-    """Of the page where a block is cleared: the lot's, where its cost is to be shared."""
-    return unit.lot.number if block.kind is BlockKind.COST else unit.number
+def _cleared_at(block: Block, unit: Unit) -> str:
+    """What a unit cost is said at its lot: what was paid, then how it is shared."""
+    if block.kind is not BlockKind.COST:
+        return reverse(BLOCK_PAGE[block.kind.value], args=[unit.number]) + BLOCK_PLACE.get(block.kind, "")
+    at = [unit.lot.number]
+    return reverse("buying:lot", args=at) + "#share" if unit.lot.priced else reverse("buying:correct", args=at)
 
 
 def _lower(words: str) -> str:
