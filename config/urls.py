@@ -6,6 +6,7 @@ urlpatterns = [
     path("", include("stations.floor.urls")),
     path("people/", include("stations.people.urls")),
     path("queue/", include("stations.queue.urls")),
+    path("backups/", include("stations.backup.urls")),
     path("day/", include("stations.day.urls")),
     path("buying/", include("stations.buying.urls")),
     path("", include("stations.stock.urls")),

@@ -23,6 +23,7 @@ INSTALLED_APPS = [
     "csp",
     "stations.people",
     "stations.queue",
+    "stations.backup",
     "stations.ledger",
     "stations.catalogue",
     "stations.stock",
@@ -132,6 +133,10 @@ STATIC_URL = "/static/"
 STATIC_ROOT = Path(os.environ.get("WENDOPOLIS_STATIC_ROOT", ROOT / "var" / "static"))
 STATICFILES_DIRS = [ROOT / "static"]
 MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"))
+
+# Where backups lie, and how many of them; 0: none is made by itself. A folder on another disk is better.
+BACKUP_ROOT = Path(os.environ.get("WENDOPOLIS_BACKUPS") or ROOT / "var" / "backups")
+BACKUPS_KEPT = int(os.environ.get("WENDOPOLIS_BACKUPS_KEPT", "5"))
 
 # Where carriers’ prices are asked for (see simulators/README.md for the form); empty: they are typed.
 CARRIERS_URL = os.environ.get("WENDOPOLIS_CARRIERS_URL", "")

@@ -72,4 +72,5 @@ PAGES = (
     ("people:password", "Change my password", "sign-in"),
     ("people:settings", "Shop settings", "labour rate, currency, tax scheme, trays"),
     ("queue:queue", "Work in the background", "queue, failed"),
+    ("backup:backups", "Backups", "restore, safety of the data, export everything"),
 )

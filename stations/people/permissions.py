@@ -20,6 +20,8 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "make a one-time address": _OWNER,
     "change the settings of the shop": _OWNER,
     "try queued work again": _OWNER,
+    "make a backup": _OWNER,
+    "take a backup out": _OWNER,
     # day
     "plan the day": _BENCH,
     "say when somebody works": _OWNER,

@@ -29,6 +29,8 @@ D = Decimal
 # Pages that are only reached with something chosen, that answer a script or another program, or only a post.
 NO_PAGES = {
     "floor:find",
+    "backup:make",
+    "backup:take",
     "people:sign-in",
     "people:sign-out",
     "day:bells",

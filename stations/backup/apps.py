@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class BackupConfig(AppConfig):
+    name = "stations.backup"
+    label = "backup"

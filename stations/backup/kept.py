@@ -1,0 +1,60 @@
+"""The backups that lie in the shop's folder: how old, how large, and which are let go."""
+
+import re
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from django.conf import settings
+
+from stations.common import clock
+
+_NAME = re.compile(r"wendopolis-(\d{8}-\d{6})\.zip")
+# Older than that an owner is told so.
+OLD = timedelta(days=3)
+
+
+@dataclass(frozen=True)
+class Backup:
+    name: str
+    made_at: datetime
+    size: int
+
+    @property
+    def megabytes(self) -> float:
+        return self.size / 1024 / 1024
+
+
+def backups() -> list[Backup]:
+    """Those in the shop's folder that are whole, the newest first."""
+    found = []
+    for path in Path(settings.BACKUP_ROOT).glob("wendopolis-*.zip"):
+        if told := _NAME.fullmatch(path.name):
+            made = datetime.strptime(told[1], "%Y%m%d-%H%M%S").replace(tzinfo=UTC)
+            found.append(Backup(path.name, made, path.stat().st_size))
+    return sorted(found, key=lambda one: one.name, reverse=True)
+
+
+def path_of(name: str) -> Path | None:
+    """Where one of them lies, by its name; None where there is none of that name."""
+    path = Path(settings.BACKUP_ROOT) / name
+    return path if _NAME.fullmatch(name) and path.is_file() else None
+
+
+def age() -> timedelta | None:
+    """How old the newest is; None where there is none."""
+    newest = next(iter(backups()), None)
+    return clock.now() - newest.made_at if newest else None
+
+
+def is_old() -> bool:
+    """Whether an owner is told so: none was made for days. Where none is made by itself, somebody sees to it in another
+    way."""
+    found = age()
+    return settings.BACKUPS_KEPT > 0 and (found is None or found > OLD)
+
+
+def let_go() -> None:
+    """The oldest go, once there are more than are kept."""
+    for one in backups()[max(1, settings.BACKUPS_KEPT) :]:
+        (Path(settings.BACKUP_ROOT) / one.name).unlink(missing_ok=True)

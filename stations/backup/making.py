@@ -1,0 +1,159 @@
+"""One file with everything of the shop: every row, every picture, sound and file, and how to tell whether it is whole.
+
+A zip: `data/TABLE.jsonl`, a row a line; `media/…` as it lies in the media folder; last `manifest.json`, which tells the
+SHA-256 of each.
+"""
+
+import fcntl
+import hashlib
+import json
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from datetime import UTC
+from pathlib import Path
+from typing import IO, Any
+from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
+
+from django.conf import settings
+from django.db import connections
+from django.db.backends.base.base import BaseDatabaseWrapper
+
+from stations.backup.tables import lines, tables
+from stations.common import clock
+from stations.common.refusals import Refused
+
+FORMAT = 1
+MANIFEST = "manifest.json"
+PIECE = 1024 * 1024
+# Left free beside a backup.
+SPARE = 64 * 1024 * 1024
+
+
+def make(folder: Path | None = None) -> Path:
+    """Write a backup into the folder (the shop's own where none is said) and answer where it is.
+
+    People go on working: the rows are those of one moment. What is there under its name is whole. Refused where one is
+    being made already, or there is no room for it.
+    """
+    folder = Path(folder or settings.BACKUP_ROOT)
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    with _one_at_a_time(folder), _snapshot() as database:
+        _refuse_without_room(folder, database)
+        path = folder / f"wendopolis-{clock.now().astimezone(UTC):%Y%m%d-%H%M%S}.zip"
+        part = folder / f".{path.name}.part"
+        try:
+            with part.open("wb") as out:
+                with ZipFile(out, "w", ZIP_DEFLATED) as file, _media() as media:
+                    _write(file, database, media)
+                out.flush()
+                os.fsync(out.fileno())
+            part.chmod(0o600)
+            part.rename(path)
+        finally:
+            part.unlink(missing_ok=True)
+    return path
+
+
+def _write(file: ZipFile, database: BaseDatabaseWrapper, media: Path) -> None:
+    found: dict[str, Any] = {}
+    for table in tables(database).values():
+        name = f"data/{table.name}.jsonl"
+        sha256, rows = _put(file, ZipInfo(name), ZIP_DEFLATED, lines(table, database))
+        found[table.name] = {"columns": table.columns, "next_key": table.next_key, "rows": rows, "sha256": sha256}
+    kept = {}
+    for path in sorted(media.rglob("*")):
+        if path.is_file() and not path.name.startswith("."):
+            name = path.relative_to(media).as_posix()
+            # Pictures and sounds are as small as they get.
+            kept[name], _ = _put(file, ZipInfo(f"media/{name}"), ZIP_STORED, _pieces(path))
+    with database.cursor() as cursor:
+        cursor.execute("SELECT app, name FROM django_migrations ORDER BY id")
+        migrations = [list(row) for row in cursor.fetchall()]
+    manifest = {
+        "format": FORMAT,
+        "made_at": clock.now().astimezone(UTC).isoformat(),
+        "currency": settings.BASE_CURRENCY,
+        "migrations": migrations,
+        "tables": found,
+        "media": kept,
+    }
+    file.writestr(MANIFEST, json.dumps(manifest, indent=1))
+
+
+def _put(file: ZipFile, info: ZipInfo, how: int, pieces: Iterator[bytes]) -> tuple[str, int]:
+    info.compress_type = how
+    told, count = hashlib.sha256(), 0
+    with file.open(info, "w", force_zip64=True) as out:
+        for piece in pieces:
+            told.update(piece)
+            out.write(piece)
+            count += 1
+    return told.hexdigest(), count
+
+
+def _pieces(path: Path) -> Iterator[bytes]:
+    with path.open("rb") as opened:
+        yield from read_through(opened)
+
+
+def read_through(opened: IO[bytes]) -> Iterator[bytes]:
+    while piece := opened.read(PIECE):
+        yield piece
+
+
+@contextmanager
+def _snapshot() -> Iterator[BaseDatabaseWrapper]:
+    """A connection of its own that sees the database as it is now, whatever is written meanwhile."""
+    database = connections.create_connection("default")
+    try:
+        database.connect()
+        with database.cursor() as cursor:
+            cursor.execute("SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ")
+            cursor.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT")
+        yield database
+    finally:
+        database.close()
+
+
+@contextmanager
+def _media() -> Iterator[Path]:
+    """The media folder as it is now: links, made at once, so that what is dropped while the rest is written is there
+    still. Where there are no links it is the folder itself."""
+    root = Path(settings.MEDIA_ROOT)
+    root.mkdir(parents=True, exist_ok=True)
+    held = Path(tempfile.mkdtemp(prefix=".backup-", dir=root))
+    try:
+        for path in [path for path in root.rglob("*") if path.is_file()]:
+            name = path.relative_to(root)
+            if not any(part.startswith(".") for part in name.parts):
+                (held / name).parent.mkdir(parents=True, exist_ok=True)
+                with suppress(FileNotFoundError):
+                    os.link(path, held / name)
+        yield held
+    except PermissionError:
+        yield root
+    finally:
+        shutil.rmtree(held, ignore_errors=True)
+
+
+@contextmanager
+def _one_at_a_time(folder: Path) -> Iterator[None]:
+    with (folder / ".lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError as problem:
+            raise Refused("A backup is being made already.") from problem
+        yield
+
+
+def _refuse_without_room(folder: Path, database: BaseDatabaseWrapper) -> None:
+    with database.cursor() as cursor:
+        cursor.execute("SELECT SUM(data_length) FROM information_schema.tables WHERE table_schema = DATABASE()")
+        rows = int(cursor.fetchone()[0] or 0)
+    files = sum(path.stat().st_size for path in Path(settings.MEDIA_ROOT).rglob("*") if path.is_file())
+    wanted, free = rows + files + SPARE, shutil.disk_usage(folder).free
+    if free < wanted:
+        raise Refused(f"Only {free >> 20:,} MB are free at {folder}; a backup may want {wanted >> 20:,} MB.")

@@ -1,0 +1,31 @@
+"""What an owner does about backups."""
+
+from pathlib import Path
+
+from django.db import transaction
+
+from stations.backup import kept
+from stations.backup.work import MAKE
+from stations.common.refusals import Refused
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
+from stations.people.permissions import require
+from stations.queue.services import put
+
+
+@transaction.atomic
+def ask_for(person: Person) -> None:
+    """A backup is made as soon as a worker is free; once, however often it is asked for."""
+    require(person, "make a backup")
+    put(MAKE, {}, person, once=MAKE)
+
+
+@transaction.atomic
+def take_out(person: Person, name: str) -> Path:
+    """Where a backup lies, for somebody who takes it elsewhere: it holds everything, so it is written down who did."""
+    require(person, "take a backup out")
+    path = kept.path_of(name)
+    if path is None:
+        raise Refused(f"{name} is not here any more.")
+    history.record(person, "backup.take_out", HistoryEntry.Subject.PERSON, person.pk, f"Took out {name}", name=name)
+    return path

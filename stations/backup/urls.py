@@ -1,0 +1,10 @@
+from django.urls import path
+
+from stations.backup.views import backups
+
+app_name = "backup"
+urlpatterns = [
+    path("", backups.backups, name="backups"),
+    path("make/", backups.make, name="make"),
+    path("take/", backups.take, name="take"),
+]

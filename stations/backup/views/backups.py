@@ -1,0 +1,49 @@
+"""The backups of the shop, for its owner."""
+
+from django.conf import settings
+from django.contrib import messages
+from django.http import FileResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stations.backup import kept, services
+from stations.backup.work import MAKE
+from stations.common.refusals import Refused
+from stations.people.screens import press
+from stations.queue.models import QueuedWork
+
+THERE = "backup:backups"
+
+
+def backups(request):
+    going_on = QueuedWork.objects.filter(once=MAKE).first()
+    last = QueuedWork.objects.filter(kind=MAKE).first()
+    context = {
+        "backups": kept.backups(),
+        "old": kept.is_old(),
+        "going_on": going_on,
+        "trouble": last.error if last and last.state != QueuedWork.State.DONE else "",
+        "folder": settings.BACKUP_ROOT,
+        "kept": settings.BACKUPS_KEPT,
+    }
+    return render(request, "backup/backups.html", context)
+
+
+@require_POST
+def make(request):
+    def act():
+        services.ask_for(request.user)
+        messages.success(request, "It is being made. It stands here once it is whole.")
+
+    return press(request, act, reverse(THERE))
+
+
+def take(request):
+    """The file itself, by its name."""
+    try:
+        path = services.take_out(request.user, request.GET.get("name", ""))
+    except Refused as refusal:
+        messages.error(request, refusal.message)
+        return redirect(THERE)
+    return FileResponse(path.open("rb"), as_attachment=True, filename=path.name)
