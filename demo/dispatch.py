@@ -73,6 +73,7 @@ def after_sales(shop: Shop) -> None:
             ("Halden M2", 2, "powers_on", "both light up", "150.00", "9.2"),
             ("Tessaly 48", 3, "untested", "in a drawer", "25.00", "1.4"),
         ],
+        price="280",
         freight="16",
     )
     hand = shop.hand(shop.runa, 99, "reading room")

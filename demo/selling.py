@@ -29,6 +29,7 @@ def on_offer(shop: Shop) -> None:
             ("Tessaly 64", 2, "untested", "the boys’, taken apart more than once", "30.00", "2.1"),
             ("Learning computer, no name", 1, "powers_on", "a light comes on", "5.00", "1.4"),
         ],
+        price="26",
         freight="14",
     )
     hand, owner = shop.hand(shop.runa, 135, "loft"), shop.hand(shop.runa, 131, "loft offers")

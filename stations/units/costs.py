@@ -4,7 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from decimal import Decimal
 
-from django.db.models import Sum
+from django.db.models import BooleanField, ExpressionWrapper, Sum
 from django.dispatch import receiver
 
 from core.books.earnings import LOT_SHARE
@@ -12,7 +12,7 @@ from core.buying.landed import ChargeKind
 from core.flow.stage import Station
 from core.money import allocate, to_cent
 from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
-from stations.buying.sharing import COST_UNKNOWN, RetainedCost, charged, current_sharing, shared
+from stations.buying.sharing import COST_UNKNOWN, TO_SHARE, RetainedCost, charged, current_sharing, shared
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, by_kind
@@ -100,8 +100,14 @@ def not_shared(units: Iterable[Unit]) -> dict[int, str]:
     """Of which units (by key) nobody knows what they cost, in words: what was paid for their lot is not recorded, or is
     not shared over its lines. One query."""
     rows = Lot.objects.filter(COST_UNKNOWN, pk__in={unit.lot_id for unit in units})
-    said = {lot.pk: _why_unknown(lot) for lot in rows}
-    return {unit.pk: said[unit.lot_id] for unit in units if unit.lot_id in said}
+    rows = rows.annotate(to_share=ExpressionWrapper(TO_SHARE, BooleanField()))
+    unknown = {lot.pk: lot for lot in rows}
+    # What is not ours was not bought: only what was charged beside a price can be borne by it.
+    return {
+        unit.pk: _why_unknown(lot, unit.ours)
+        for unit in units
+        if (lot := unknown.get(unit.lot_id)) and (unit.ours or lot.to_share)
+    }
 
 
 def unpriced_in_drawers(ids: Iterable[int]) -> Mapping[int, list[drawer.Unpriced]]:
@@ -120,8 +126,8 @@ def cost_unknown(unit: Unit) -> str:
     return not_shared([unit]).get(unit.pk, "")
 
 
-def _why_unknown(lot: Lot) -> str:
-    if not lot.priced:
+def _why_unknown(lot: Lot, bought: bool = True) -> str:
+    if bought and not lot.priced:
         return f"nobody recorded what was paid for {lot.code}; a price of 0 says that it was nothing"
     return f"{lot.landed_total} was paid for {lot.code} and is not shared over its lines yet"
 

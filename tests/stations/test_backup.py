@@ -32,9 +32,12 @@ from tests.stations.base import AtOnce, ShopTest
 
 class InAFolder:
     def setUp(self):
-        self.folder = Path(tempfile.mkdtemp(prefix="wendopolis-backups-"))
-        self.addCleanup(shutil.rmtree, self.folder)
-        changed = override_settings(BACKUP_ROOT=self.folder)
+        here = Path(tempfile.mkdtemp(prefix="wendopolis-backups-"))
+        self.addCleanup(shutil.rmtree, here)
+        self.folder = here / "backups"
+        self.folder.mkdir()
+        # A media folder of its own: others work beside it.
+        changed = override_settings(BACKUP_ROOT=self.folder, MEDIA_ROOT=str(here / "media"))
         changed.enable()
         self.addCleanup(changed.disable)
         super().setUp()
