@@ -49,11 +49,12 @@ def put_in_bank(
 ) -> MachineModel:
     """Put the model in the bank; the unit is of it from now on, and so are the `others`. What was recorded of each of
     them stays."""
-    if lock_row(Unit.objects.all(), unit).model_id:
+    held = [lock_row(Unit.objects.all(), one) for one in sorted([unit, *others], key=lambda one: one.pk)]
+    unit = next(one for one in held if one == unit)
+    if unit.model_id:
         raise Refused(f"Somebody said meanwhile that it is a {unit.model}.")
     catalogue.add_model(person, model, expected)
-    for one in (unit, *others):
-        one = lock_row(Unit.objects.all(), one)
+    for one in held:
         if one.model_id is None:
             identify(person, one, one.version, replace(as_kept(Identity, one), model=model, title=str(model)))
     return model
