@@ -7,8 +7,19 @@ from pathlib import Path
 
 import dj_database_url
 from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parents[2]
+
+
+def number(name: str, usual: int) -> int:
+    """A whole number out of the environment; where it is none, said in words."""
+    said = os.environ.get(name, "") or str(usual)
+    try:
+        return int(said)
+    except ValueError as problem:
+        raise ImproperlyConfigured(f"{name}: “{said}” is no whole number.") from problem
+
 
 INSTALLED_APPS = [
     "django.contrib.auth",
@@ -136,7 +147,7 @@ MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"
 
 # Where backups lie, and how many of them; 0: none is made by itself. A folder on another disk is better.
 BACKUP_ROOT = Path(os.environ.get("WENDOPOLIS_BACKUPS") or ROOT / "var" / "backups")
-BACKUPS_KEPT = int(os.environ.get("WENDOPOLIS_BACKUPS_KEPT", "5"))
+BACKUPS_KEPT = number("WENDOPOLIS_BACKUPS_KEPT", 5)
 
 # Where carriers’ prices are asked for (see simulators/README.md for the form); empty: they are typed.
 CARRIERS_URL = os.environ.get("WENDOPOLIS_CARRIERS_URL", "")
@@ -148,7 +159,7 @@ PUBLIC_URL = os.environ.get("WENDOPOLIS_PUBLIC_URL", "").rstrip("/")
 RATES_URL = os.environ.get("WENDOPOLIS_RATES_URL", "")
 
 # First of the three ports of the simulated bench: what an instrument at “stand-in” 1, 2 or 3 means.
-STAND_IN_PORT = int(os.environ.get("WENDOPOLIS_INSTRUMENTS_PORT", "8205"))
+STAND_IN_PORT = number("WENDOPOLIS_INSTRUMENTS_PORT", 8205)
 
 # A folder that a label printer watches; empty: labels are printed as PDF.
 LABEL_PRINTER = os.environ.get("WENDOPOLIS_LABEL_PRINTER", "")

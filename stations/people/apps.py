@@ -8,4 +8,4 @@ class PeopleConfig(AppConfig):
 
     def ready(self):
         # What each room answers for and posts, so that earlier rooms hear of later ones.
-        autodiscover_modules("facts", "documents", "tasks", "work")
+        autodiscover_modules("facts", "documents", "tasks", "work", "checks")
