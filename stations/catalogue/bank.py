@@ -219,26 +219,12 @@ def parts_json() -> str:
     return json.dumps({"parts": rows}, ensure_ascii=False, indent=1)
 
 
-@transaction.atomic
 def import_parts(person: Person, data: bytes) -> tuple[int, int]:
     """Sheets of parts from a CSV or JSON file: all of them or none. Answers (new, put right)."""
     require(person, "say what a part needs")
-    new = changed = 0
-    for number, row in enumerate(_read(data, "parts"), 1):
-        name, needs = str(row.get("name") or ""), row.get("needs") or {}
-        there = PartSheet.objects.filter(name=name).first()
-        try:
-            sheet = fit_sheets.read(Needs, read_json(needs) if isinstance(needs, str) else needs)
-            fit_sheets.keep_needs(person, there, name, sheet, there.version if there else 0)
-        except Refused as problem:
-            raise Refused(f"Part {number}: {problem.message} Nothing was imported.", "file") from problem
-        new, changed = new + (there is None), changed + (there is not None)
-    if not new + changed:
-        raise Refused("There is no part in the file.", "file")
-    return new, changed
+    return _all_or_none(person, data, "parts")
 
 
-@transaction.atomic
 def import_models(person: Person, data: bytes) -> tuple[int, int]:
     """Models from a CSV or JSON file: all of them or none. Answers (new, put right).
 
@@ -246,29 +232,85 @@ def import_models(person: Person, data: bytes) -> tuple[int, int]:
     model that can't be taken, and what is wrong with it.
     """
     require(person, "import models")
-    new = changed = 0
-    for number, row in enumerate(_read(data), 1):
+    return _all_or_none(person, data, "models")
+
+
+@dataclass(frozen=True)
+class Row:
+    """One of a file, by its place in it: whether it would be new, or why it can't be taken."""
+
+    number: int
+    name: str
+    new: bool = False
+    wrong: str = ""
+
+
+@transaction.atomic
+def look_through(person: Person, data: bytes, what: str) -> list[Row]:
+    """What a file of models or parts would do, line by line; nothing is taken in."""
+    require(person, MAY[what])
+    found = []
+    for number, row in enumerate(_read(data, what), 1):
+        name = " ".join(str(row.get(part) or "") for part in ("maker", "name")).strip()
         try:
-            made = _take(person, row)
+            with transaction.atomic():
+                found.append(Row(number, name, _taken(person, row, what)))
         except Refused as problem:
-            raise Refused(f"Model {number}: {problem.message} Nothing was imported.", "file") from problem
-        except (ValueError, TypeError, KeyError, ArithmeticError) as problem:
-            raise Refused(f"Model {number}: {problem}. Nothing was imported.", "file") from problem
-        except ValidationError as problem:
-            by_field = problem.message_dict if hasattr(problem, "error_dict") else {"": problem.messages}
-            words = "; ".join(f"{name}: {' '.join(texts)}".lstrip(": ") for name, texts in by_field.items())
-            raise Refused(f"Model {number}: {words} Nothing was imported.", "file") from problem
+            found.append(Row(number, name, wrong=problem.message))
+    transaction.set_rollback(True)
+    if not found:
+        raise Refused(f"There is no {what[:-1]} in the file.", "file")
+    return found
+
+
+MAY = {"models": "import models", "parts": "say what a part needs"}
+
+
+@transaction.atomic
+def _all_or_none(person: Person, data: bytes, what: str) -> tuple[int, int]:
+    new = changed = 0
+    for number, row in enumerate(_read(data, what), 1):
+        try:
+            made = _taken(person, row, what)
+        except Refused as problem:
+            said = f"{what[:-1].capitalize()} {number}: {problem.message} Nothing was imported."
+            raise Refused(said, "file") from problem
         new, changed = new + made, changed + (not made)
     if not new + changed:
-        raise Refused("There is no model in the file.", "file")
+        raise Refused(f"There is no {what[:-1]} in the file.", "file")
     return new, changed
 
 
-def _read(data: bytes, what: str = "models") -> list[dict]:
+def _taken(person: Person, row: dict, what: str) -> bool:
+    """Take one in; whether it is new. Whatever is wrong with it is a Refused, in words."""
     try:
-        text = decode(data)
+        return _take(person, row) if what == "models" else _take_part(person, row)
+    except (ValueError, TypeError, KeyError, ArithmeticError) as problem:
+        raise Refused(f"{problem}.") from problem
+    except ValidationError as problem:
+        by_field = problem.message_dict if hasattr(problem, "error_dict") else {"": problem.messages}
+        words = "; ".join(f"{name}: {' '.join(texts)}".lstrip(": ") for name, texts in by_field.items())
+        raise Refused(words) from problem
+
+
+def _take_part(person: Person, row: dict) -> bool:
+    name, needs = str(row.get("name") or ""), row.get("needs") or {}
+    there = PartSheet.objects.filter(name=name).first()
+    sheet = fit_sheets.read(Needs, read_json(needs) if isinstance(needs, str) else needs)
+    fit_sheets.keep_needs(person, there, name, sheet, there.version if there else 0)
+    return there is None
+
+
+def text_of(data: bytes) -> str:
+    """A file as text; Refused where it is none."""
+    try:
+        return decode(data)
     except ManifestError as problem:
         raise Refused(str(problem), "file") from problem
+
+
+def _read(data: bytes, what: str) -> list[dict]:
+    text = text_of(data)
     if text.lstrip()[:1] in {"{", "["}:
         found = read_json(text)
         found = found.get(what) if isinstance(found, dict) else found

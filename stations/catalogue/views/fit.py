@@ -2,7 +2,6 @@
 
 from urllib.parse import urlencode
 
-from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -16,7 +15,7 @@ from stations.catalogue import bank, fit_sheets
 from stations.catalogue.fit_drawing import draw, draw_part
 from stations.catalogue.forms_fit import NeedsForm, OffersForm, TriedForm
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
-from stations.common.forms import FileForm
+from stations.catalogue.views.bank_file import bank_file
 from stations.common.spreadsheet import csv_answer
 from stations.people.screens import press, saved
 
@@ -143,14 +142,5 @@ def export_parts(request, form):
 
 
 def import_parts(request):
-    form = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm()
-
-    def act(data):
-        new, changed = bank.import_parts(request.user, data["file"].read())
-        messages.success(request, f"{new} new, {changed} put right.")
-
-    if done := saved(request, form, act, reverse("catalogue:part-sheets")):
-        return done
-    context = {"form": form, "title": "Import sheets of parts", "back": reverse("catalogue:part-sheets")}
-    context["words"] = "CSV or JSON, as they are exported. All of them or none; one that is here already is put right."
-    return render(request, "intake/file.html", context)
+    there = reverse("catalogue:part-sheets")
+    return bank_file(request, "parts", "Import sheets of parts", there, bank.import_parts)

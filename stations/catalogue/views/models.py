@@ -1,6 +1,5 @@
 """The bank of models."""
 
-from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
@@ -11,7 +10,7 @@ from stations.catalogue import services as catalogue
 from stations.catalogue.forms import ModelForm
 from stations.catalogue.models import MachineModel
 from stations.catalogue.prices import prices_of
-from stations.common.forms import FileForm
+from stations.catalogue.views.bank_file import bank_file
 from stations.people.screens import saved
 
 PER_PAGE = 25
@@ -53,16 +52,4 @@ def export(request, form):
 
 
 def take_in(request):
-    form = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm()
-
-    def act(data):
-        new, changed = bank.import_models(request.user, data["file"].read())
-        messages.success(request, f"{new} new, {changed} put right.")
-
-    if done := saved(request, form, act, reverse("catalogue:models")):
-        return done
-    context = {"form": form, "title": "Import models", "back": reverse("catalogue:models")}
-    context["words"] = (
-        "CSV or JSON, as the bank exports it. All of them or none; one that is here already is put right."
-    )
-    return render(request, "intake/file.html", context)
+    return bank_file(request, "models", "Import models", reverse("catalogue:models"), bank.import_models)

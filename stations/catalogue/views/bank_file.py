@@ -1,0 +1,34 @@
+"""A file of the bank: looked at first, line by line, then all of it or nothing."""
+
+from collections.abc import Callable
+
+from django.contrib import messages
+from django.shortcuts import render
+
+from stations.catalogue import bank
+from stations.common.forms import FileForm
+from stations.common.refusals import Refused
+from stations.people.models import Person
+from stations.people.screens import press
+
+
+def bank_file(request, what: str, title: str, back: str, take: Callable[[Person, bytes], tuple[int, int]]):
+    text = request.POST.get("text", "")
+    if text:
+
+        def act():
+            new, changed = take(request.user, text.encode())
+            messages.success(request, f"{new} new, {changed} put right.")
+            return back
+
+        return press(request, act, request.path)
+    form, rows = FileForm(request.POST or None, request.FILES or None), None
+    if request.method == "POST" and form.is_valid():
+        data = form.cleaned_data["file"].read()
+        try:
+            rows, text = bank.look_through(request.user, data, what), bank.text_of(data)
+        except Refused as refusal:
+            form.add_error("file", refusal.message)
+    context = {"form": form, "rows": rows, "text": text, "title": title, "back": back, "may": bank.MAY[what]}
+    context["bad"] = [row for row in rows or () if row.wrong]
+    return render(request, "catalogue/import.html", context)
