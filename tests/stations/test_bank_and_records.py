@@ -122,6 +122,29 @@ class Bank(PageTest):
                 bank.import_models(self.owner, data)
         self.assertEqual(MachineModel.objects.count(), 1)
 
+    def test_a_file_is_looked_at_line_by_line_before_anything_is_taken_in(self):
+        text = "maker,name,form_factor,width_mm\nHalden,M2,all_in_one,\nCorvane,Micro 9,desktop,\n"
+        bad = text + "Corvane,X,sphere,\nCorvane,Y,desktop,wide\n"
+        there = reverse("catalogue:import-models")
+
+        def look(typed: str):
+            return self.client.post(there, {"file": SimpleUploadedFile("models.csv", typed.encode()), "write_key": ""})
+
+        page = look(bad)
+        self.assertContains(page, "2 of 4 can’t be taken in.")
+        self.assertEqual([(row.number, row.name) for row in page.context["bad"]], [(3, "Corvane X"), (4, "Corvane Y")])
+        self.assertNotContains(page, "Take in all")
+        page = look(text)
+        self.assertEqual([row.new for row in page.context["rows"]], [False, True])
+        self.assertEqual(MachineModel.objects.count(), 1)
+        for nothing, words in (("{", "no JSON"), ("maker,name\n", "no model in the file"), ("", "The file is empty")):
+            self.assertContains(look(nothing), words)
+        self.client.post(there, {"text": page.context["text"], "write_key": ""})
+        self.assertEqual(MachineModel.objects.count(), 2)
+        self.client.force_login(self.viewer, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(look(text), "may import models")
+        self.assertNotContains(self.client.get(there), "Look at it")
+
     def test_through_the_pages(self):
         for form in ("csv", "json"):
             text = self.client.get(reverse("catalogue:export-models", args=[form])).content.decode("utf-8-sig")

@@ -139,7 +139,10 @@ class Sheets(Fit):
                 PartSheet.objects.all().delete()
                 ModelOffers.objects.all().delete()
                 taken = SimpleUploadedFile(f"parts.{form}", file)
-                self.done(self.post("catalogue:import-parts", file=taken))
+                looked = self.post("catalogue:import-parts", file=taken)
+                self.assertContains(looked, "<b>2 can go in.</b>")
+                self.assertFalse(PartSheet.objects.exists(), "it is only looked at")
+                self.done(self.post("catalogue:import-parts", text=looked.context["text"]))
                 self.assertEqual(bank.import_models(self.owner, models)[0], 0)
                 self.assertEqual(
                     fit_sheets.needs_of(PartSheet.objects.get(name="SCSI host card")), read_sheet(Needs, SCSI)
@@ -157,7 +160,7 @@ class Sheets(Fit):
         stale = self.post("catalogue:part-sheet", [row.pk], **typed | {"version": row.version, "name": "Noise"})
         self.says(stale, "Somebody else saved this", "Noise")
         self.assertEqual(self.client.get("/workshop/part-sheets.xml").status_code, 404)
-        self.assertContains(self.client.get("/workshop/part-sheets/import/"), "All of them or none")
+        self.assertContains(self.client.get("/workshop/part-sheets/import/"), "all of them or nothing")
 
     def test_a_bad_file_is_refused_whole(self):
         good = {"name": "A", "needs": {"cards": [{"name": "c", "bus": "8-bit"}]}}
