@@ -32,6 +32,10 @@ PIECE = 1024 * 1024
 SPARE = 64 * 1024 * 1024
 
 
+class BeingMade(Refused):
+    """Somebody is at it already."""
+
+
 def make(folder: Path | None = None) -> Path:
     """Write a backup into the folder (the shop's own where none is said) and answer where it is.
 
@@ -145,7 +149,7 @@ def _one_at_a_time(folder: Path) -> Iterator[None]:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError as problem:
-            raise Refused("A backup is being made already.") from problem
+            raise BeingMade("A backup is being made already.") from problem
         yield
 
 

@@ -1,5 +1,6 @@
 """A backup every night, and when an owner asks for one: made outside of requests."""
 
+from contextlib import suppress
 from datetime import timedelta
 from typing import Any
 
@@ -7,7 +8,7 @@ from django.conf import settings
 from django.utils import timezone
 
 from stations.backup import kept
-from stations.backup.making import make
+from stations.backup.making import BeingMade, make
 from stations.common import clock
 from stations.people.models import Person
 from stations.queue.services import kinds, put, recurring
@@ -20,8 +21,10 @@ AT_NIGHT, IN_ANY_CASE = timedelta(hours=12), timedelta(hours=30)
 
 @kinds.add(MAKE)
 def _make(about: dict[str, Any]) -> None:
-    make()
-    kept.let_go()
+    # One that takes longer than a lease is claimed by another worker too.
+    with suppress(BeingMade):
+        make()
+        kept.let_go()
 
 
 @recurring.add("backup")

@@ -174,8 +174,12 @@ class Kept(InAFolder, ShopTest):
         self.assertEqual([path.name for path in self.folder.iterdir()], [".lock"])
 
     def test_two_at_once_are_one(self):
-        with making._one_at_a_time(self.folder), self.assertRaisesRegex(Refused, "being made already"):
-            make()
+        with making._one_at_a_time(self.folder):
+            with self.assertRaisesRegex(Refused, "being made already"):
+                make()
+            queue.put(work.MAKE, {})
+            self.assertEqual(queue.work_once("another").state, QueuedWork.State.DONE)
+        self.assertEqual(kept.backups(), [])
 
     def test_an_owner_sees_how_old_it_is_makes_one_and_takes_it_out(self):
         self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
