@@ -37,7 +37,7 @@ class InAFolder:
         self.folder = here / "backups"
         self.folder.mkdir()
         # A media folder of its own: others work beside it.
-        changed = override_settings(BACKUP_ROOT=self.folder, MEDIA_ROOT=str(here / "media"))
+        changed = override_settings(BACKUP_ROOT=self.folder, BACKUPS_KEPT=5, MEDIA_ROOT=str(here / "media"))
         changed.enable()
         self.addCleanup(changed.disable)
         super().setUp()
