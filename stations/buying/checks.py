@@ -11,7 +11,7 @@ from stations.buying.models import LotCharge
 def books_are_in_this_currency(app_configs=None, databases=None, **kwargs) -> list[CheckMessage]:
     """Billed at a rate of one is what is billed in the currency of the books: where nothing is in the one that is set,
     and something in another, that is the one."""
-    found = []
+    found: list[CheckMessage] = []
     for name in databases or ():
         billed = LotCharge.objects.using(name).filter(rate=1)
         try:

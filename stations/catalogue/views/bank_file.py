@@ -22,7 +22,7 @@ def bank_file(request, what: str, title: str, back: str, take: Callable[[Person,
             return back
 
         return press(request, act, request.path)
-    form, rows = FileForm(request.POST or None, request.FILES or None), None
+    form, rows = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm(), None
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data["file"].read()
         try:
