@@ -12,7 +12,7 @@ from zipfile import BadZipFile, ZipFile
 
 from django.conf import settings
 from django.core.management import call_command
-from django.db import connection, transaction
+from django.db import DatabaseError, connection, transaction
 from django.db.migrations.executor import MigrationExecutor
 
 from stations.backup.making import FORMAT, MANIFEST, read_through
@@ -92,16 +92,23 @@ def restore(path: Path) -> Contents:
             raise Refused(f"The table {table.name} has other columns here than in the backup. Nothing was put back.")
     with ZipFile(path) as file, _unguarded():
         _empty(here)
-        with transaction.atomic():
-            for table in found.tables:
-                with file.open(f"data/{table.name}.jsonl") as opened:
-                    put_in(table, iter(opened))
-            connection.check_constraints()
+        _put_in_all(file, found.tables)
         _count_on(found.tables)
         for name in found.media:
             _keep(file, name)
     call_command("migrate", verbosity=0, interactive=False)
     return found
+
+
+def _put_in_all(file: ZipFile, found: tuple[Table, ...]) -> None:
+    try:
+        with transaction.atomic():
+            for table in found:
+                with file.open(f"data/{table.name}.jsonl") as opened:
+                    put_in(table, iter(opened))
+            connection.check_constraints()
+    except (DatabaseError, ValueError, TypeError, KeyError) as problem:
+        raise Refused(f"Its rows can’t be put back: {problem}. The database is empty still.") from problem
 
 
 def _refuse_a_shop() -> None:

@@ -1,5 +1,6 @@
 """A backup holds everything and goes back: the same rows, the same files, or a word of what is wrong with it."""
 
+import hashlib
 import json
 import shutil
 import tempfile
@@ -85,6 +86,7 @@ class ThereAndBack(InAFolder, AtOnce):
             restore(path)
 
     def test_one_that_can_not_be_put_back_leaves_the_database_empty(self):
+        self.receive()
         path = make()
         inside = self.inside(path)
         name = "data/units_unit.jsonl"
@@ -108,6 +110,13 @@ class ThereAndBack(InAFolder, AtOnce):
             restore(self.written(strange | {making.MANIFEST: json.dumps(told).encode()}))
         with self.assertRaisesRegex(Refused, f"{name} in it is not what was written"):
             restore(self.written(inside | {name: inside[name] + b"\n"}))
+        for row in (b"[1]\n", b"no JSON\n", inside[name].replace(b'"Halden M2"', b"null")):
+            told = json.loads(inside[making.MANIFEST])
+            told["tables"]["units_unit"]["sha256"] = hashlib.sha256(row).hexdigest()
+            rows = {name: row, making.MANIFEST: json.dumps(told).encode()}
+            with self.subTest(row[:9]), self.assertRaisesRegex(Refused, "The database is empty still"):
+                restore(self.written(inside | rows))
+            self.assertFalse(Person.objects.exists())
         cut = self.folder / "cut.zip"
         cut.write_bytes(path.read_bytes()[:-200])
         with self.assertRaisesRegex(CommandError, "no backup, or not all of it"):
