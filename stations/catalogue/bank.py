@@ -23,7 +23,7 @@ from stations.catalogue import fit_sheets
 from stations.catalogue.models import ExpectedItem, MachineModel, ModelOffers, ModelStripDown, PartSheet
 from stations.catalogue.one_model import put_together
 from stations.catalogue.strip_downs import keep_for_model
-from stations.common.details import names_of
+from stations.common.details import as_kept, names_of
 from stations.common.json_text import read_json
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
@@ -141,6 +141,8 @@ def change_model(
     called = MachineModel.objects.filter(maker=said.maker, name=said.name).exclude(pk=model.pk)
     pks = sorted([model.pk, *called.values_list("pk", flat=True)])
     held = {row.pk: row for row in MachineModel.objects.select_for_update().filter(pk__in=pks).order_by("pk")}
+    if model.pk not in held:
+        raise Refused("Somebody put it together with another one meanwhile.")
     model = held.pop(model.pk)
     was, other = str(model), next(iter(held.values()), None)
     if other is not None:
@@ -236,7 +238,7 @@ def import_models(person: Person, data: bytes) -> tuple[int, int]:
 
 
 @dataclass(frozen=True)
-class Row:
+class BankRow:
     """One of a file, by its place in it: whether it would be new, or why it can't be taken."""
 
     number: int
@@ -246,7 +248,7 @@ class Row:
 
 
 @transaction.atomic
-def look_through(person: Person, data: bytes, what: str) -> list[Row]:
+def look_through(person: Person, data: bytes, what: str) -> list[BankRow]:
     """What a file of models or parts would do, line by line; nothing is taken in."""
     require(person, MAY[what])
     found = []
@@ -254,9 +256,9 @@ def look_through(person: Person, data: bytes, what: str) -> list[Row]:
         name = " ".join(str(row.get(part) or "") for part in ("maker", "name")).strip()
         try:
             with transaction.atomic():
-                found.append(Row(number, name, _taken(person, row, what)))
+                found.append(BankRow(number, name, _taken(person, row, what)))
         except Refused as problem:
-            found.append(Row(number, name, wrong=problem.message))
+            found.append(BankRow(number, name, wrong=problem.message))
     transaction.set_rollback(True)
     if not found:
         raise Refused(f"There is no {what[:-1]} in the file.", "file")
@@ -344,14 +346,15 @@ def _take(person: Person, row: dict) -> bool:
         read_plate(str(values["adapter"]))
     values["shots"] = ", ".join(read_shots(str(values.get("shots", ""))))
     known = MachineModel.objects.filter(maker=values["maker"], name=values["name"]).first()
-    model = known or MachineModel()
+    model, before = known or MachineModel(), as_kept(ModelDetails, known) if known else None
     for name, value in values.items():
         setattr(model, name, value)
     model.full_clean()
     model.save()
     expect(model, expected)
-    for told in changed.values() if known else ():
-        told(person, model, str(model))
+    if known and as_kept(ModelDetails, model) != before:
+        for told in changed.values():
+            told(person, model, str(model))
     if row.get("strip_down"):
         keep_for_model(person, model, from_data(row["strip_down"]))
     if fit := row.get("fit"):

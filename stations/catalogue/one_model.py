@@ -27,11 +27,20 @@ def put_together(model: MachineModel, other: MachineModel, said: Any) -> None:
             for row in rows.filter(**{name: model}):
                 getattr(row, name).add(other)
             continue
-        for row in rows.filter(**{name: model}).order_by("pk"):
-            try:
-                with transaction.atomic():
-                    rows.filter(pk=row.pk).update(**{name: other})
-            except IntegrityError:
-                # The other has one like it already, which stays.
-                row.delete()
+        of_it = rows.filter(**{name: model})
+        if not _moved(of_it, name, other):
+            for row in of_it.order_by("pk"):
+                if not _moved(rows.filter(pk=row.pk), name, other):
+                    # The other has one like it already, which stays.
+                    row.delete()
     model.delete()
+
+
+def _moved(rows: models.QuerySet, name: str, other: MachineModel) -> bool:
+    """Whether all of them could be put under the other one."""
+    try:
+        with transaction.atomic():
+            rows.update(**{name: other})
+    except IntegrityError:
+        return False
+    return True

@@ -77,10 +77,10 @@ def model_changed(person: Person, model: MachineModel, was: str) -> None:
     """What the bank says of a model is otherwise: units that are here are called as it is, where they were called as
     it was, and stand where they stand by it now."""
     units = list(Unit.objects.select_for_update().filter(model=model).exclude(stage__in=GONE).order_by("pk"))
-    if was != str(model):
-        for unit in units:
-            Unit.objects.filter(pk=unit.pk, title=was).update(title=str(model))
-            words = f"Model: {model}, was {was}"
+    for unit in units:
+        if unit.title == was != str(model):
+            Unit.objects.filter(pk=unit.pk).update(title=str(model))
+            words = f"Called {model}, was {was}"
             history.record(person, "units.model_changed", HistoryEntry.Subject.UNIT, unit.pk, words)
     refresh(*units)
 

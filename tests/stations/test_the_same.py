@@ -58,7 +58,9 @@ class Models(Through):
         self.assertEqual((kept.pk, kept.year_from, kept.drives), (self.model.pk, 1986, 1), "what is known stays")
         self.assertEqual((self.again(self.unit).model, self.again(self.unit).title), (kept, "Halden M2"))
         story = HistoryEntry.objects.filter(subject="unit", subject_id=self.unit.pk).latest("pk")
-        self.assertEqual(story.words, "Model: Halden M2, was Halden M 2")
+        self.assertEqual(story.words, "Called Halden M2, was Halden M 2")
+        with self.assertRaisesRegex(Refused, "put it together with another one meanwhile"):
+            bank.change_model(self.owner, self.twin, as_kept(bank.ModelDetails, kept), [])
 
     def test_everything_that_is_of_the_one_is_of_the_other(self):
         twin, model = self.twin, self.model
