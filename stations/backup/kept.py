@@ -1,6 +1,7 @@
 """The backups that lie in the shop's folder: how old, how large, and which are let go."""
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -29,9 +30,11 @@ def backups() -> list[Backup]:
     """Those in the shop's folder that are whole, the newest first."""
     found = []
     for path in Path(settings.BACKUP_ROOT).glob("wendopolis-*.zip"):
-        if told := _NAME.fullmatch(path.name):
-            made = datetime.strptime(told[1], "%Y%m%d-%H%M%S").replace(tzinfo=UTC)
-            found.append(Backup(path.name, made, path.stat().st_size))
+        # One may be let go while they are looked through, and anybody may put a file there.
+        with suppress(OSError, ValueError):
+            if told := _NAME.fullmatch(path.name):
+                made = datetime.strptime(told[1], "%Y%m%d-%H%M%S").replace(tzinfo=UTC)
+                found.append(Backup(path.name, made, path.stat().st_size))
     return sorted(found, key=lambda one: one.name, reverse=True)
 
 
@@ -55,6 +58,6 @@ def is_old() -> bool:
 
 
 def let_go() -> None:
-    """The oldest go, once there are more than are kept."""
-    for one in backups()[max(1, settings.BACKUPS_KEPT) :]:
+    """The oldest go, once there are more than are kept; where none is made by itself, none goes by itself."""
+    for one in backups()[settings.BACKUPS_KEPT :] if settings.BACKUPS_KEPT else ():
         (Path(settings.BACKUP_ROOT) / one.name).unlink(missing_ok=True)

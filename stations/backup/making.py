@@ -44,17 +44,21 @@ def make(folder: Path | None = None) -> Path:
     """
     folder = Path(folder or settings.BACKUP_ROOT)
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    with _one_at_a_time(folder), _snapshot() as database:
+    media = Path(settings.MEDIA_ROOT)
+    media.mkdir(parents=True, exist_ok=True)
+    with _one_at_a_time(media), _snapshot() as database:
+        for left in (*folder.glob(".wendopolis-*.part"), *media.glob(".backup-*")):
+            # By one that was killed.
+            shutil.rmtree(left) if left.is_dir() else left.unlink()
         _refuse_without_room(folder, database)
         path = folder / f"wendopolis-{clock.now().astimezone(UTC):%Y%m%d-%H%M%S}.zip"
         part = folder / f".{path.name}.part"
         try:
-            with part.open("wb") as out:
-                with ZipFile(out, "w", ZIP_DEFLATED) as file, _media() as media:
-                    _write(file, database, media)
+            with open(part, "wb", opener=_for_nobody_else) as out:
+                with ZipFile(out, "w", ZIP_DEFLATED) as file, _held(media) as there:
+                    _write(file, database, there)
                 out.flush()
                 os.fsync(out.fileno())
-            part.chmod(0o600)
             part.rename(path)
         finally:
             part.unlink(missing_ok=True)
@@ -68,11 +72,10 @@ def _write(file: ZipFile, database: BaseDatabaseWrapper, media: Path) -> None:
         sha256, rows = _put(file, ZipInfo(name), ZIP_DEFLATED, lines(table, database))
         found[table.name] = {"columns": table.columns, "next_key": table.next_key, "rows": rows, "sha256": sha256}
     kept = {}
-    for path in sorted(media.rglob("*")):
-        if path.is_file() and not path.name.startswith("."):
-            name = path.relative_to(media).as_posix()
-            # Pictures and sounds are as small as they get.
-            kept[name], _ = _put(file, ZipInfo(f"media/{name}"), ZIP_STORED, _pieces(path))
+    for path in _files(media):
+        name = path.relative_to(media).as_posix()
+        # Pictures and sounds are as small as they get.
+        kept[name], _ = _put(file, ZipInfo(f"media/{name}"), ZIP_STORED, _pieces(path))
     with database.cursor() as cursor:
         cursor.execute("SELECT app, name FROM django_migrations ORDER BY id")
         migrations = [list(row) for row in cursor.fetchall()]
@@ -122,30 +125,43 @@ def _snapshot() -> Iterator[BaseDatabaseWrapper]:
         database.close()
 
 
+def _files(media: Path) -> list[Path]:
+    """What lies in the media folder, in order; what begins with a point is nobody’s picture."""
+    found = [path for path in media.rglob("*") if path.is_file()]
+    return sorted(path for path in found if not any(part.startswith(".") for part in path.relative_to(media).parts))
+
+
 @contextmanager
-def _media() -> Iterator[Path]:
+def _held(media: Path) -> Iterator[Path]:
     """The media folder as it is now: links, made at once, so that what is dropped while the rest is written is there
     still. Where there are no links it is the folder itself."""
-    root = Path(settings.MEDIA_ROOT)
-    root.mkdir(parents=True, exist_ok=True)
-    held = Path(tempfile.mkdtemp(prefix=".backup-", dir=root))
+    held = Path(tempfile.mkdtemp(prefix=".backup-", dir=media))
     try:
-        for path in [path for path in root.rglob("*") if path.is_file()]:
-            name = path.relative_to(root)
-            if not any(part.startswith(".") for part in name.parts):
-                (held / name).parent.mkdir(parents=True, exist_ok=True)
-                with suppress(FileNotFoundError):
-                    os.link(path, held / name)
-        yield held
-    except PermissionError:
-        yield root
+        yield held if _linked(media, held) else media
     finally:
         shutil.rmtree(held, ignore_errors=True)
 
 
+def _linked(media: Path, held: Path) -> bool:
+    for path in _files(media):
+        there = held / path.relative_to(media)
+        there.parent.mkdir(parents=True, exist_ok=True)
+        try:
+            os.link(path, there)
+        except FileNotFoundError:
+            continue
+        except OSError:
+            return False
+    return True
+
+
+def _for_nobody_else(path: str, flags: int) -> int:
+    return os.open(path, flags, 0o600)
+
+
 @contextmanager
-def _one_at_a_time(folder: Path) -> Iterator[None]:
-    with (folder / ".lock").open("w") as lock:
+def _one_at_a_time(media: Path) -> Iterator[None]:
+    with (media / ".backup").open("w") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError as problem:
@@ -157,7 +173,10 @@ def _refuse_without_room(folder: Path, database: BaseDatabaseWrapper) -> None:
     with database.cursor() as cursor:
         cursor.execute("SELECT SUM(data_length) FROM information_schema.tables WHERE table_schema = DATABASE()")
         rows = int(cursor.fetchone()[0] or 0)
-    files = sum(path.stat().st_size for path in Path(settings.MEDIA_ROOT).rglob("*") if path.is_file())
+    files = 0
+    for path in _files(Path(settings.MEDIA_ROOT)):
+        with suppress(FileNotFoundError):
+            files += path.stat().st_size
     wanted, free = rows + files + SPARE, shutil.disk_usage(folder).free
     if free < wanted:
         raise Refused(f"Only {free >> 20:,} MB are free at {folder}; a backup may want {wanted >> 20:,} MB.")

@@ -169,7 +169,12 @@ class Kept(InAFolder, ShopTest):
             with aged, mock.patch("django.utils.timezone.localtime", return_value=night):
                 queue.put_recurring()
             self.assertEqual(QueuedWork.objects.filter(kind=work.MAKE).count(), count, (hours, hour))
+        (self.folder / "wendopolis-99999999-999999.zip").write_bytes(b"of somebody")
+        (self.folder / "wendopolis-20260101-000000.zip").symlink_to(self.folder / "gone")
+        self.assertEqual(len(kept.backups()), 5)
         with override_settings(BACKUPS_KEPT=0):
+            kept.let_go()
+            self.assertEqual(len(kept.backups()), 5)
             QueuedWork.objects.all().delete()
             queue.put_recurring()
             self.assertFalse(QueuedWork.objects.filter(kind=work.MAKE).exists())
@@ -180,15 +185,40 @@ class Kept(InAFolder, ShopTest):
             make()
         with full, self.assertRaisesRegex(CommandError, "Only 1 MB are free"):
             call_command("backup")
-        self.assertEqual([path.name for path in self.folder.iterdir()], [".lock"])
+        self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_two_at_once_are_one(self):
-        with making._one_at_a_time(self.folder):
+        media = Path(settings.MEDIA_ROOT)
+        media.mkdir()
+        with making._one_at_a_time(media):
             with self.assertRaisesRegex(Refused, "being made already"):
                 make()
             queue.put(work.MAKE, {})
             self.assertEqual(queue.work_once("another").state, QueuedWork.State.DONE)
         self.assertEqual(kept.backups(), [])
+
+    def test_what_one_that_was_killed_left_is_cleared_away_and_pictures_are_held_as_they_are(self):
+        media = Path(settings.MEDIA_ROOT)
+        for name in ("photos/ab/one.jpg", "photos/ab/.half.part", ".backup-old/photos/ab/gone.jpg"):
+            (media / name).parent.mkdir(parents=True, exist_ok=True)
+            (media / name).write_bytes(b"picture")
+        (self.folder / ".wendopolis-20260101-000000.zip.part").write_bytes(b"half")
+
+        def dropped(file, database, there):
+            (media / "photos/ab/one.jpg").unlink()
+            write(file, database, there)
+
+        write = making._write
+        with mock.patch.object(making, "_write", dropped):
+            path = make()
+        self.assertIn("media/photos/ab/one.jpg", self.inside(path))
+        self.assertEqual(sum(name.startswith("media/") for name in self.inside(path)), 1)
+        self.assertEqual(path.stat().st_mode & 0o777, 0o600)
+        self.assertEqual((list(self.folder.iterdir()), list(media.glob(".backup-*"))), ([path], []))
+        path.unlink()
+        (media / "photos/ab/two.jpg").write_bytes(b"picture")
+        with mock.patch("os.link", side_effect=PermissionError):
+            self.assertIn("media/photos/ab/two.jpg", self.inside(make()))
 
     def test_an_owner_sees_how_old_it_is_makes_one_and_takes_it_out(self):
         self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
