@@ -85,7 +85,12 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
         # Most lots of a shop of this size are closed; every tenth is open.
         finished = number % 10 != 1
         lot = Lot.objects.create(
-            number=number, title=f"Lot {number}", supplier=supplier, bought_on=now.date(), landed_total=Decimal(1000)
+            number=number,
+            title=f"Lot {number}",
+            supplier=supplier,
+            bought_on=now.date(),
+            landed_total=Decimal(1000),
+            priced=True,
         )
         line = LotLine.objects.create(
             lot=lot,

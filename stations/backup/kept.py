@@ -53,8 +53,10 @@ def age() -> timedelta | None:
 def is_old() -> bool:
     """Whether an owner is told so: none was made for days. Where none is made by itself, somebody sees to it in another
     way."""
+    if not settings.BACKUPS_KEPT:
+        return False
     found = age()
-    return settings.BACKUPS_KEPT > 0 and (found is None or found > OLD)
+    return found is None or found > OLD
 
 
 def let_go() -> None:

@@ -2,6 +2,7 @@
 
 from django.conf import settings
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.http import FileResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -14,13 +15,16 @@ from stations.people.screens import press
 from stations.queue.models import QueuedWork
 
 THERE = "backup:backups"
+PER_PAGE = 25
 
 
 def backups(request):
     going_on = QueuedWork.objects.filter(once=MAKE).first()
     last = QueuedWork.objects.filter(kind=MAKE).first()
+    there = kept.backups()
     context = {
-        "backups": kept.backups(),
+        "newest": there[0] if there else None,
+        "page": Paginator(there, PER_PAGE).get_page(request.GET.get("page")),
         "old": kept.is_old(),
         "going_on": going_on,
         "trouble": last.error if last and last.state != QueuedWork.State.DONE else "",
