@@ -11,8 +11,22 @@ from django.conf import settings
 from django.core.paginator import UnorderedObjectListWarning
 from django.test.runner import DiscoverRunner
 
+from tests.tables import KeptTables
+
 
 class CountingRunner(DiscoverRunner):
+    def setup_databases(self, **kwargs):
+        if not kwargs["aliases"]:
+            return super().setup_databases(**kwargs)
+        kept = KeptTables()
+        # Laid out already, it is only looked whether anything is missing.
+        self.keepdb = kept.lay_out()
+        made = super().setup_databases(**kwargs)
+        if not self.keepdb:
+            kept.keep()
+        self.keepdb = False
+        return made
+
     def run_suite(self, suite, **kwargs):
         # What is loaded by now stays to the end, in every process: it need not be looked through for garbage, and what
         # a test leaves behind need not be looked for after every few hundred things it makes.

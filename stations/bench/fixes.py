@@ -45,13 +45,14 @@ def _symptom(case: FaultCase) -> str:
 
 
 def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
-    """Fixes that are not confirmed yet, in words, by unit: two queries for all."""
+    """Fixes that are not confirmed yet, in words, by unit: two queries for all, one where nothing was fixed."""
     ids = [unit.pk for unit in units]
+    fixed = list(FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""))
     starts: dict[int, list[Trial]] = defaultdict(list)
-    for start in StartTrial.objects.filter(unit_id__in=ids):
+    for start in StartTrial.objects.filter(unit_id__in=[case.unit_id for case in fixed]) if fixed else ():
         starts[start.unit_id].append(_trial(start))
     found: dict[int, list[str]] = defaultdict(list)
-    for case in FaultCase.objects.filter(unit_id__in=ids, closed_at__isnull=False).exclude(fix=""):
+    for case in fixed:
         status = fix_status(_closed(case), starts[case.unit_id])
         if status.fix is not Fix.CONFIRMED:
             found[case.unit_id].append(f"{_symptom(case)} ({status.fix.value})")

@@ -1,8 +1,10 @@
 """What dispatch answers for: parcels that are packed, what can’t be sent as it is, returns that wait."""
 
+from collections.abc import Mapping
+
 from django.urls import reverse
 
-from core.flow.facts import DispatchFlow
+from core.flow.facts import DispatchFlow, FlowFacts
 from core.selling.taking_back import Reason
 from stations.dispatch import (
     selectors,
@@ -30,10 +32,12 @@ def due() -> list[Due]:
     ]
 
 
-@stages.flow.add("dispatch")
-def dispatch_flow(units: list[Unit]) -> dict[int, DispatchFlow]:
-    """Of units that were sold: two queries for all of them."""
-    ids = [unit.pk for unit in units]
+@stages.resting.add("dispatch")
+def dispatch_flow(units: list[Unit], told: Mapping[int, FlowFacts]) -> dict[int, DispatchFlow]:
+    """Of units that were sold: two queries for all of them, none where none was."""
+    ids = [unit.pk for unit in units if told[unit.pk].selling.sold]
+    if not ids:
+        return {}
     back = dict(Return.objects.filter(open_for__unit_id__in=ids).values_list("sale__unit_id", "reason"))
     items = ParcelItem.objects.filter(sale__open_for_id__in=ids)
     closed = dict(items.values_list("sale__unit_id", "parcel__closed_at"))

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from django.db.models import Count
+from django.db.models import Count, prefetch_related_objects
 from django.urls import reverse
 
 from core.bench.checks import Group
@@ -25,13 +25,12 @@ from stations.bench.facts import bench_flow
 from stations.bench.fixes import unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, StepResult, TestRun
 from stations.bench.services import latest, steps_of
-from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.selling import market
 from stations.selling.models import Channel, Listing, UnitGrade
 from stations.units import costs, stages
-from stations.units.as_it_is import data_left
-from stations.units.models import Content, Finding, Photo, Unit
+from stations.units.as_it_is import data_left, not_there
+from stations.units.models import Finding, Photo, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
 from stations.workshop.models import Job
 from stations.workshop.standing import workshop_flow
@@ -39,6 +38,8 @@ from stations.workshop.standing import workshop_flow
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
 # A supply that reads right says nothing of whether the machine works.
 WORKS = TOLD - {Group.SUPPLY}
+# Pictures that a machine of no model wants.
+PHOTOS_WANTED = 3
 
 
 def listing_of(unit: Unit) -> Listing:
@@ -168,17 +169,15 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
     told = stages.facts_of(units, before="selling") if told is None else told
     grades = {row.unit_id: row for row in UnitGrade.objects.filter(unit_id__in=ids).order_by("id")}
     newer = newer_facts({unit_id: row.when for unit_id, row in grades.items()})
-    data, unconfirmed, unshared = data_left(units), unconfirmed_fixes(units), costs.not_shared(units)
+    gaps = not_there(units)
+    data, unconfirmed, unshared = data_left(units, gaps), unconfirmed_fixes(units), costs.not_shared(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
-    wanted = dict(MachineModel.objects.filter(units__in=ids).values_list("units__pk", "photos_wanted"))
+    prefetch_related_objects(units, "model")
     temporary: dict[int, list[str]] = defaultdict(list)
     fixes = Job.objects.temporary_open().filter(unit_id__in=ids)
     for unit_id, title in fixes.values_list("unit_id", "title"):
         temporary[unit_id].append(_lower(title))
-    gaps = set(
-        Content.objects.filter(unit_id__in=ids, presence__in=["missing", "unseen"]).values_list("unit_id", flat=True)
-    )
     facts = {}
     for unit in units:
         listing, flow = listings.get(unit.pk), told[unit.pk]
@@ -197,14 +196,14 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
             safety_hold=flow.hold.words if flow.hold else "",
             temporary_fixes=temporary[unit.pk],
             photo_count=photos.get(unit.pk, 0),
-            photos_wanted=wanted.get(unit.pk, 3),
+            photos_wanted=unit.model.photos_wanted if unit.model else PHOTOS_WANTED,
             cost_unknown=unshared.get(unit.pk, ""),
             asking=listing.asking if listing else None,
             floor=listing.floor if listing else None,
             below_floor_reason=listing.below_floor_reason if listing else "",
             said_title=listing.title if listing else "",
             said_text=listing.text if listing else "",
-            gaps=unit.pk in gaps,
+            gaps=bool(gaps[unit.pk]),
         )
     return facts
 

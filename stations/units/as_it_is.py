@@ -1,6 +1,6 @@
 """A unit as it is now: what its model says, less what is recorded as missing, with what was found on it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 
 from core.bench.checks import MACHINES, BenchFacts
@@ -75,13 +75,20 @@ def fails_in(unit: Unit) -> list[KnownToFail]:
     return known_to_fail(unit.model, things)
 
 
-def data_left(units: list[Unit]) -> dict[int, str]:
-    """For each unit why it may still hold somebody's data, in words, empty when it does not: one query."""
-    gone: dict[int, set[str]] = {}
-    rows = Content.objects.filter(unit_id__in=[unit.pk for unit in units], presence=Presence.MISSING)
-    for unit_id, name in rows.values_list("unit_id", "name"):
-        gone.setdefault(unit_id, set()).add(name.strip().lower())
-    return {unit.pk: may_hold_data(storage_of(unit, gone.get(unit.pk, set()))) for unit in units}
+def not_there(units: list[Unit]) -> dict[int, dict[Presence, set[str]]]:
+    """What is missing of units, and what nobody has looked for, by the names of their contents: one query."""
+    found: dict[int, dict[Presence, set[str]]] = {unit.pk: {} for unit in units}
+    rows = Content.objects.filter(unit_id__in=list(found), presence__in=[Presence.MISSING, Presence.UNSEEN])
+    for unit_id, presence, name in rows.values_list("unit_id", "presence", "name"):
+        found[unit_id].setdefault(Presence(presence), set()).add(name.strip().lower())
+    return found
+
+
+def data_left(units: list[Unit], gaps: Mapping[int, Mapping[Presence, set[str]]] | None = None) -> dict[int, str]:
+    """For each unit why it may still hold somebody's data, in words, empty when it does not: one query, or none where
+    it is told what is not there."""
+    gaps = not_there(units) if gaps is None else gaps
+    return {unit.pk: may_hold_data(storage_of(unit, gaps[unit.pk].get(Presence.MISSING, set()))) for unit in units}
 
 
 def storage_of(unit: Unit, missing: set[str]) -> Storage:

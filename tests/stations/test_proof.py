@@ -325,8 +325,8 @@ class Queries(ProofTest):
         with CaptureQueriesContext(connection) as alone:
             self.assertEqual(selectors.offer_facts([unit]), blocked)
         self.assertEqual(len(alone), len(resting) + len(before))
-        # Grades, listings and sales, what dispatch knows, and what offering rests on.
-        self.assertEqual(len(whole), len(before) + 3 + len(resting) + 2)
+        # Grades, listings and sales, and what offering rests on; dispatch is not asked for what was never sold.
+        self.assertEqual(len(whole), len(before) + 3 + len(resting))
 
     def test_what_speaks_against_units_is_asked_for_all_at_once(self):
         self.listed()
