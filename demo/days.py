@@ -75,16 +75,17 @@ class Hand:
         unit = Unit.objects.get(pk=unit.pk)
         usual = {"mains_variant": "v220_240"} if unit.supply in {"linear", "switching"} else {}
         said = usual | {"serial": self.serial(unit)} | facts
-        self.do(intake.identify, unit, unit.version, replace(as_kept(intake.Identity, unit), **said))
-        presences = {
-            c.pk: "missing" if c.name in missing else "not_original" if c.name in wrong else "present"
-            for c in unit.contents.all()
-        }
-        self.do(intake.tick_contents, unit, presences)
-        self.do(intake.looked_over, unit)
-        self.do(intake.choose_approach, unit, Approach(approach), "")
-        if finish:
-            self.do(intake.finish_intake, unit)
+        with stages.all_at_the_end():
+            self.do(intake.identify, unit, unit.version, replace(as_kept(intake.Identity, unit), **said))
+            presences = {
+                c.pk: "missing" if c.name in missing else "not_original" if c.name in wrong else "present"
+                for c in unit.contents.all()
+            }
+            self.do(intake.tick_contents, unit, presences)
+            self.do(intake.looked_over, unit)
+            self.do(intake.choose_approach, unit, Approach(approach), "")
+            if finish:
+                self.do(intake.finish_intake, unit)
         return Unit.objects.get(pk=unit.pk)
 
     def serial(self, unit: Unit) -> str:
@@ -196,16 +197,17 @@ class Hand:
         self, unit: Unit, asking: str | None = None, reason: str = "", photos: int = 3, publish: bool = True
     ) -> None:
         """Photograph, grade, price, write and list."""
-        self.photograph(unit, photos)
-        self.do(selling.grade_unit, unit)
-        with clock.at(self.moment):
-            listing = selling.draft_of(unit)
-        price = Decimal(asking) if asking else unit.line.worth_likely
-        channel = self.dice.choice(list(Channel.objects.filter(name__in=PRICED_FOR).order_by("name")))
-        self.do(selling.set_price, unit, listing.version, channel, price, reason)
-        self.do(selling.write_from_facts, unit)
-        if publish:
-            self.do(selling.publish, unit)
+        with stages.all_at_the_end():
+            self.photograph(unit, photos)
+            self.do(selling.grade_unit, unit)
+            with clock.at(self.moment):
+                listing = selling.draft_of(unit)
+            price = Decimal(asking) if asking else unit.line.worth_likely
+            channel = self.dice.choice(list(Channel.objects.filter(name__in=PRICED_FOR).order_by("name")))
+            self.do(selling.set_price, unit, listing.version, channel, price, reason)
+            self.do(selling.write_from_facts, unit)
+            if publish:
+                self.do(selling.publish, unit)
 
     def sell(self, unit: Unit, price: str, buyer: str, postage: str = "9.00", far: str = "closed") -> None:
         sale = self.do(selling.sell, unit, Decimal(price), buyer, Decimal(postage))
@@ -221,21 +223,22 @@ class Hand:
 
     def pack(self, sale: Sale, weight_g: int = 5200) -> Parcel:
         """Measured as its model is, every step done with its pictures, closed in the box that is proposed."""
-        parcel = self.do(parcels.begin, sale)
-        size = (parcel.length or 420, parcel.width or 300, parcel.height or 120)
-        self.do(parcels.measure, parcel, parcel.version, parcels.Measured(*size, weight_g, "home", parcel.address))
-        for number, moment in enumerate((Moment.BEFORE, Moment.PACKED)):
-            self.do(parcels.add_pictures, parcel, moment, [packing_picture(sale.unit, number)])
-        for one in packing.plan_of(parcel).steps:
-            if not one.done:
-                self.do(parcels.tick, parcel, one.key)
-        parcel.refresh_from_db()
-        packed = packing.plan_of(parcel).proposed
-        assert packed is not None
-        boxes = {box.name: box for box in BoxSize.objects.all()}
-        inner = boxes[packed.inner.name] if packed.inner else None
-        self.do(parcels.close, parcel, boxes[packed.outer.name], inner, weight_g + packed.weight_g + 240)
-        parcel.refresh_from_db()
+        with stages.all_at_the_end():
+            parcel = self.do(parcels.begin, sale)
+            size = (parcel.length or 420, parcel.width or 300, parcel.height or 120)
+            self.do(parcels.measure, parcel, parcel.version, parcels.Measured(*size, weight_g, "home", parcel.address))
+            for number, moment in enumerate((Moment.BEFORE, Moment.PACKED)):
+                self.do(parcels.add_pictures, parcel, moment, [packing_picture(sale.unit, number)])
+            for one in packing.plan_of(parcel).steps:
+                if not one.done:
+                    self.do(parcels.tick, parcel, one.key)
+            parcel.refresh_from_db()
+            packed = packing.plan_of(parcel).proposed
+            assert packed is not None
+            boxes = {box.name: box for box in BoxSize.objects.all()}
+            inner = boxes[packed.inner.name] if packed.inner else None
+            self.do(parcels.close, parcel, boxes[packed.outer.name], inner, weight_g + packed.weight_g + 240)
+            parcel.refresh_from_db()
         return parcel
 
     def cheapest(self, parcel: Parcel) -> tuple[Carrier, Decimal]:

@@ -12,6 +12,7 @@ from zipfile import ZipFile
 
 from django.conf import settings
 from django.core.management import CommandError, call_command
+from django.core.management.sql import emit_post_migrate_signal
 from django.db import DatabaseError, connection, connections
 from django.test import override_settings
 from django.urls import reverse
@@ -41,6 +42,8 @@ class InAFolder:
         changed = override_settings(BACKUP_ROOT=self.folder, BACKUPS_KEPT=5, MEDIA_ROOT=str(here / "media"))
         changed.enable()
         self.addCleanup(changed.disable)
+        # What Django writes after a migration is there in a shop, and is not put back between tests.
+        emit_post_migrate_signal(0, False, "default")
         super().setUp()
 
     def inside(self, path: Path) -> dict[str, bytes]:
