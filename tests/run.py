@@ -28,11 +28,9 @@ class CountingRunner(DiscoverRunner):
         return made
 
     def run_suite(self, suite, **kwargs):
-        # What is loaded by now stays to the end, in every process: it need not be looked through for garbage, and what
-        # a test leaves behind need not be looked for after every few hundred things it makes.
+        # What is loaded by now stays to the end, in every process: it need not be looked through for garbage.
         gc.collect()
         gc.freeze()
-        gc.set_threshold(20_000, 20, 50)
         # Rows in no order come back in another on the next page, or not at all.
         warnings.filterwarnings("error", category=UnorderedObjectListWarning)
         self.result = super().run_suite(suite, **kwargs)
@@ -44,6 +42,8 @@ def main(labels: list[str]) -> int:
     # Playwright's own event loop runs in the thread that asks the database.
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
     django.setup()
+    # Migrations make thousands of classes that last: looked through every few hundred, they take a third longer.
+    gc.set_threshold(20_000, 20, 50)
     runner = CountingRunner(
         interactive=False, verbosity=1, parallel=int(os.environ.get("WENDOPOLIS_TESTS_AT_ONCE", "1"))
     )
