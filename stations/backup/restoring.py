@@ -16,7 +16,8 @@ from django.db import DatabaseError, connection, transaction
 from django.db.migrations.executor import MigrationExecutor
 
 from stations.backup.making import FORMAT, MANIFEST, read_through
-from stations.backup.tables import LEFT_OUT, Table, put_in, tables
+from stations.backup.tables import LEFT_OUT, Table, hold_a_shop, put_in, tables
+from stations.backup.upgrades import there_already
 from stations.common.refusals import Refused
 
 _SAFE = re.compile(r"(?:[A-Za-z0-9_-][A-Za-z0-9._-]*/)*[A-Za-z0-9_-][A-Za-z0-9._-]*")
@@ -96,7 +97,8 @@ def restore(path: Path) -> Contents:
         _count_on(found.tables)
         for name in found.media:
             _keep(file, name)
-    call_command("migrate", verbosity=0, interactive=False)
+    with there_already():
+        call_command("migrate", verbosity=0, interactive=False)
     return found
 
 
@@ -112,12 +114,8 @@ def _put_in_all(file: ZipFile, found: tuple[Table, ...]) -> None:
 
 
 def _refuse_a_shop() -> None:
-    if "people_person" not in tables():
-        return
-    with connection.cursor() as cursor:
-        cursor.execute("SELECT COUNT(*) FROM people_person")
-        if cursor.fetchone()[0]:
-            raise Refused("There is a shop in this database already. A backup goes back into an empty one only.")
+    if hold_a_shop():
+        raise Refused("There is a shop in this database already. A backup goes back into an empty one only.")
 
 
 def _as_it_was_then(found: Contents) -> None:

@@ -54,6 +54,15 @@ def tables(on: BaseDatabaseWrapper = connection) -> dict[str, Table]:  # type: i
     return {name: Table(name, tuple(found), counts[name]) for name, found in columns.items() if name not in LEFT_OUT}
 
 
+def hold_a_shop() -> bool:
+    """Whether somebody is in it already."""
+    if "people_person" not in tables():
+        return False
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT COUNT(*) FROM people_person")
+        return bool(cursor.fetchone()[0])
+
+
 def lines(table: Table, on: BaseDatabaseWrapper) -> Iterator[bytes]:
     """Every row as a line of JSON, a list in the order of the columns; read as they are written, never all at once."""
     cursor = on.connection.cursor(MySQLdb.cursors.SSCursor)

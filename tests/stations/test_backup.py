@@ -12,15 +12,17 @@ from zipfile import ZipFile
 
 from django.conf import settings
 from django.core.management import CommandError, call_command
-from django.core.management.sql import emit_post_migrate_signal
+from django.core.management.sql import emit_post_migrate_signal, emit_pre_migrate_signal
 from django.db import DatabaseError, connection, connections
+from django.db.migrations.loader import MigrationLoader
 from django.test import override_settings
 from django.urls import reverse
 
 from stations.backup import kept, making, services, work
 from stations.backup.making import make
 from stations.backup.restoring import restore
-from stations.backup.tables import tables
+from stations.backup.tables import hold_a_shop, tables
+from stations.backup.upgrades import there_already
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.ledger.models import LedgerEntry
@@ -72,6 +74,7 @@ class ThereAndBack(InAFolder, AtOnce):
         self.assertEqual(set(told["tables"]), set(tables()))
         self.assertTrue(picture_files.path_of(unit.photos.first().sha256).exists())
         self.empty()
+        self.assertFalse(hold_a_shop())
         out = StringIO()
         call_command("restore", path, stdout=out)
         self.assertIn("The books add up", out.getvalue())
@@ -255,3 +258,29 @@ class Kept(InAFolder, ShopTest):
         self.assertContains(page, path.name)
         self.assertNotContains(page, reverse("backup:take"))
         self.assertRedirects(self.client.get(reverse("backup:take"), {"name": path.name}), reverse("backup:backups"))
+
+
+class BeforeItsTablesChange(InAFolder, ShopTest):
+    def bring_up_to_date(self, *steps: str) -> str:
+        """What `migrate` says before it does these steps."""
+        known, out = MigrationLoader(connection).disk_migrations, StringIO()
+        plan = [(known["units", step], False) for step in steps]
+        emit_pre_migrate_signal(0, False, "default", plan=plan, stdout=out)
+        return out.getvalue()
+
+    def test_a_shop_is_backed_up_once(self):
+        self.assertIn("Backed up before the tables are brought up to date", self.bring_up_to_date("0001_initial"))
+        self.assertEqual(len(kept.backups()), 1)
+
+    def test_but_not_where_there_is_nothing_to_lose(self):
+        said = [self.bring_up_to_date()]
+        with there_already():
+            said.append(self.bring_up_to_date("0001_initial"))
+        with self.settings(BACKUPS_KEPT=0):
+            said.append(self.bring_up_to_date("0001_initial"))
+        self.assertEqual((said, kept.backups()), (["", "", ""], []))
+
+    def test_where_it_can_not_be_nothing_is_changed(self):
+        with self.settings(BACKUP_ROOT=self.folder / "x"), self.assertRaisesRegex(CommandError, "Nothing was changed"):
+            (self.folder / "x").write_text("no folder")
+            self.bring_up_to_date("0001_initial")

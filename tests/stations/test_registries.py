@@ -131,10 +131,23 @@ class Proof(ShopTest):
 
 
 class MadeBefore(TestCase):
-    def test_a_database_of_an_earlier_version_is_recognised(self):
+    def told(self) -> str:
+        out = StringIO()
+        call_command("recognise_database", stdout=out)
+        return out.getvalue()
+
+    def test_what_is_done_to_its_tables_is_told(self):
+        self.assertEqual(self.told(), "")
+        applied = MigrationRecorder(connection).migration_qs
+        applied.filter(app="units").latest("pk").delete()
+        self.assertIn("up to date, in 1 steps", self.told())
+        applied.all().delete()
+        self.assertIn("Making the tables", self.told())
+
+    def test_a_database_of_another_version_is_recognised(self):
         call_command("recognise_database", stdout=StringIO())
         MigrationRecorder(connection).record_applied("intake", "0005_what_nobody_recorded")
-        with self.assertRaisesRegex(CommandError, "made by an earlier version"):
+        with self.assertRaisesRegex(CommandError, "made by another version"):
             call_command("recognise_database", stdout=StringIO())
 
     def test_one_that_does_not_answer_is_told_apart_from_it(self):

@@ -4,7 +4,9 @@ from django.db.migrations.loader import MigrationLoader
 
 
 class Command(BaseCommand):
-    help = "End with an error when the database was made by a version whose tables this one can't bring up to date."
+    help = (
+        "End with an error where the tables were made by a version that is not known here; tell what is done to them."
+    )
 
     def handle(self, *args, **options):
         try:
@@ -14,7 +16,12 @@ class Command(BaseCommand):
         strange = sorted(f"{app}.{name}" for app, name in set(loader.applied_migrations) - set(loader.disk_migrations))
         if strange:
             raise CommandError(
-                f"This database was made by an earlier version ({len(strange)} steps such as {strange[0]} are not "
-                "known here). Take the records along with that version (the units’ record.json, models.json, the CSV "
-                "lists), or discard them: remove db and media under var."
+                f"This database was made by another version, most likely a newer one ({len(strange)} steps such as "
+                f"{strange[0]} are not known here): start that one. Or begin anew with this one: move db and media "
+                "under var elsewhere, and put back a backup that was made before."
             )
+        left = len(set(loader.disk_migrations) - set(loader.applied_migrations))
+        if not loader.applied_migrations:
+            self.stdout.write("Making the tables; that takes about a minute.")
+        elif left:
+            self.stdout.write(f"Bringing the tables up to date, in {left} steps.")
