@@ -20,7 +20,7 @@ from stations.units import findings
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop.new_job import NewJob
-from tests.stations.base import line_data
+from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
 from tests.stations.test_plans import LINE, TERMS
 
@@ -97,14 +97,31 @@ class ChangedMeanwhile(PageTest):
         self.refused_then_saved(form, address, "dead", claim_words="it hums")
         self.assertEqual(self.again(self.line).claim_words, "it hums")
 
-    def test_a_whole_lot_of_which_a_line_was_corrected_or_added(self):
-        address = reverse("buying:correct", args=[self.lot.number])
-        page = self.client.get(address)
+    def whole_lot(self) -> dict:
+        """What the page of the whole lot sends as it is."""
+        page = self.client.get(reverse("buying:correct", args=[self.lot.number]))
         sent = as_shown(page.context["form"])
         for forms in (page.context["charges"], page.context["lines"]):
             sent |= as_shown(forms.management_form)
             for form in forms.forms:
                 sent |= as_shown(form)
+        return sent
+
+    def test_a_whole_lot_of_which_what_was_paid_was_corrected(self):
+        """Nobody takes out what somebody else has put in without seeing it."""
+        address = reverse("buying:correct", args=[self.lot.number])
+        sent = self.whole_lot()
+        buying.correct_lot(self.owner, self.lot, self.lot_again().version, lot_data(freight=D("30.50")), None)
+        late = self.client.post(address, sent)
+        said = {row["label"]: (row["yours"], row["theirs"]) for row in late.context["form"].stale}
+        self.assertEqual(said, {"Freight": ("12.00", "30.50")})
+        self.assertContains(late, "30.50")
+        self.client.post(address, sent | {"version": self.lot_again().version})
+        self.assertEqual(self.lot.charges.get(replaced_at=None, kind="freight").amount, D(12))
+
+    def test_a_whole_lot_of_which_a_line_was_corrected_or_added(self):
+        address = reverse("buying:correct", args=[self.lot.number])
+        sent = self.whole_lot()
         buying.correct_line(self.owner, self.line, line_data("Halden M2 plus", 3))
         LotLine.objects.create(lot=self.lot, position=9, **line_data("Crate of cables").values)
         late = self.client.post(address, sent)

@@ -1,5 +1,6 @@
 """The charges of a lot, one row each."""
 
+from collections.abc import Iterable
 from datetime import date
 from decimal import Decimal
 
@@ -130,6 +131,15 @@ class ChargeSet(BaseFormSet):
     def charges(self) -> tuple[Charge, ...]:
         return tuple(charge for _, charge in self.typed)
 
+    def differences(self, lot: Lot) -> list[dict[str, str]]:
+        """Where the charges as typed differ from those that stand there now, as `screens.differences` says it."""
+        yours, theirs = _by_name(self.charges), _by_name(charges_of(lot))
+        return [
+            {"label": name, "yours": _in_words(yours.get(name, [])), "theirs": _in_words(theirs.get(name, []))}
+            for name in yours | theirs
+            if yours.get(name) != theirs.get(name)
+        ]
+
     def clean(self) -> None:
         if any(self.errors):
             return
@@ -153,6 +163,27 @@ def charges_form(data=None, lot: Lot | None = None, day: date | None = None) -> 
     """The formset: empty with the usual rows, or filled from a lot."""
     rows = [_initial(charge) for charge in charges_of(lot)] if lot else [{"kind": kind.value} for kind in USUAL]
     return Charges(data, prefix="charges", initial=rows, form_kwargs={"day": day})
+
+
+def _by_name(charges: Iterable[Charge]) -> dict[str, list[Charge]]:
+    """Charges by what they are called; several may be called the same."""
+    found: dict[str, list[Charge]] = {}
+    for charge in charges:
+        found.setdefault(charge.name or charge.kind.label.capitalize(), []).append(charge)
+    return found
+
+
+def _in_words(charges: Iterable[Charge]) -> str:
+    return "; ".join(map(_said, charges)) or "none"
+
+
+def _said(charge: Charge) -> str:
+    said = f"{_how_much(charge)} {charge.currency}".strip()
+    if charge.rate is not None:
+        said += f" at {charge.rate.normalize():f}"
+    if charge.of:
+        said += f" of {', '.join(kind.label for kind in charge.of)}"
+    return said + (f", shared by {charge.basis.value}" if charge.basis else "")
 
 
 def _initial(charge: Charge) -> dict:

@@ -50,8 +50,8 @@ def _lot_form(request, lot):
 
         if all(parts_right) and (leads_to := attempt(request, form, act)):
             return redirect(leads_to)
-        if lines and hasattr(form, "stale"):
-            form.stale += lines.differences(lot)
+        if hasattr(form, "stale"):
+            form.stale += charges.differences(lot) + (lines.differences(lot) if lines else [])
     context = {
         "form": form,
         "charges": charges,
