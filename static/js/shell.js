@@ -100,6 +100,11 @@
 
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
   if (wrong && !document.querySelector("[data-typing]")) wrong.focus();
+  /* Why something was not done is seen at once, wherever on a long page the button was; once the browser has gone back
+     to where the page stood. */
+  const refused = document.querySelector("[data-refused]");
+  if (refused && document.activeElement !== wrong)
+    addEventListener("load", () => setTimeout(() => refused.scrollIntoView({ block: "center" })));
   document
     .querySelectorAll("form[data-submits] select")
     .forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

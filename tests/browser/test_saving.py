@@ -8,13 +8,15 @@ from django.contrib.sessions.models import Session
 from django.utils import timezone
 from playwright.sync_api import Route, expect
 
+from stations.buying import services as buying
+from stations.selling import placing
 from stations.stock import orders
 from stations.stock.models import KnownGood
 from stations.stock.orders import Ordered, Terms
 from stations.stock.services import Sort
-from tests.browser.base import BrowserTest
+from tests.browser.base import PHONE, BrowserTest
 from tests.hands import Hand
-from tests.stations.base import fill_shop
+from tests.stations.base import fill_shop, lot_data
 
 SHELF = "/bench/known-good/"
 FAILURES = (
@@ -333,6 +335,33 @@ class TypedMeanwhile(BrowserTest):
         self.page.get_by_role("button", name="Not ordered: Belt").click()
         expect(self.page.get_by_label("Note")).to_have_value("ask about the second")
         expect(self.page.get_by_label("Postage")).to_have_value("4.50")
+
+
+class SeenAtOnce(BrowserTest):
+    """Why something was not done is in sight, wherever on a long page its button was."""
+
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        self.page.set_viewport_size(PHONE)
+        self.sign_in("olga", "olga-sesame")
+
+    def test_of_a_form(self):
+        self.page.goto(f"/buying/L-{self.lot.number}/correct/")
+        said = lot_data(freight=Decimal("30.50"))
+        buying.correct_lot(self.owner, self.lot, self.lot.version, said, None)
+        self.page.get_by_role("button", name="Save the correction").click()
+        expect(self.page.get_by_text("Somebody else saved this")).to_be_in_viewport()
+        expect(self.page.locator(".stale")).to_contain_text("30.50")
+
+    def test_of_a_press(self):
+        unit = self.listed()
+        (there,) = unit.placements.all()
+        self.page.goto(f"/selling/W-{unit.number}/")
+        placing.take_off(self.owner, there)
+        self.page.get_by_role("button", name="Take it off").click()
+        expect(self.page.get_by_text("It was taken off there already")).to_be_in_viewport()
+        self.assertIn("#places", self.page.url)
 
 
 class AskedInPassing(BrowserTest):

@@ -140,7 +140,7 @@ class MadeBefore(TestCase):
         self.assertEqual(self.told(), "")
         applied = MigrationRecorder(connection).migration_qs
         applied.filter(app="units").latest("pk").delete()
-        self.assertIn("up to date, in 1 steps", self.told())
+        self.assertIn("up to date, in 1 step", self.told())
         applied.all().delete()
         self.assertIn("Making the tables", self.told())
 

@@ -24,4 +24,4 @@ class Command(BaseCommand):
         if not loader.applied_migrations:
             self.stdout.write("Making the tables; that takes about a minute.")
         elif left:
-            self.stdout.write(f"Bringing the tables up to date, in {left} steps.")
+            self.stdout.write(f"Bringing the tables up to date, in {left} step{'' if left == 1 else 's'}.")
