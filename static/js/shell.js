@@ -99,12 +99,13 @@
   });
 
   const wrong = document.querySelector(".is-wrong input, .is-wrong select, .is-wrong textarea");
-  if (wrong && !document.querySelector("[data-typing]")) wrong.focus();
+  const typesOn = () => document.querySelector("[data-typing]");
+  if (wrong && !typesOn()) wrong.focus();
   /* Why something was not done is seen at once, wherever on a long page the button was; once the browser has gone back
-     to where the page stood. */
+     to where the page stood. Nobody is taken away from what they type. */
   const refused = document.querySelector("[data-refused]");
   if (refused && document.activeElement !== wrong)
-    addEventListener("load", () => setTimeout(() => refused.scrollIntoView({ block: "center" })));
+    addEventListener("load", () => setTimeout(() => typesOn() || refused.scrollIntoView({ block: "center" })));
   document
     .querySelectorAll("form[data-submits] select")
     .forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

@@ -354,6 +354,27 @@ class SeenAtOnce(BrowserTest):
         expect(self.page.get_by_text("Somebody else saved this")).to_be_in_viewport()
         expect(self.page.locator(".stale")).to_contain_text("30.50")
 
+    def test_nobody_is_taken_away_from_what_they_type(self):
+        self.page.goto(f"/buying/L-{self.lot.number}/correct/")
+        buying.correct_lot(self.owner, self.lot, self.lot.version, lot_data(freight=Decimal("30.50")), None)
+        price = self.page.locator("[name=charges-0-how_much]")
+
+        def type_on(route: Route):
+            if route.request.method == "POST":
+                price.press("End")
+                price.press("9")
+            route.continue_()
+
+        self.page.route("**/correct/", type_on)
+        self.page.get_by_role("button", name="Save the correction").click()
+        expect(self.page.get_by_text("Somebody else saved this")).to_have_count(1)
+        expect(price).to_have_value("100.009")
+        self.page.wait_for_function("document.readyState === 'complete'")
+        # What would take it out of sight waits for the page to be there.
+        self.page.wait_for_timeout(300)
+        expect(price).to_be_focused()
+        expect(price).to_be_in_viewport()
+
     def test_of_a_press(self):
         unit = self.listed()
         (there,) = unit.placements.all()
