@@ -78,7 +78,7 @@ def _until(began: date, after: date) -> Turnover:
     sold = sales.aggregate(sum=Sum("price"))["sum"] or ZERO
     owners = LedgerEntry.objects.filter(account=Account.UNIT, kind=EntryKind.PAYOUT)
     owed = owners.filter(posting__in=sales.values("posting")).aggregate(sum=Sum("amount"))["sum"] or ZERO
-    refunds = Refund.objects.filter(sale__tax_scheme=TaxScheme.GLOBAL, when__gte=start, when__lt=end)
+    refunds = Refund.objects.standing().filter(sale__tax_scheme=TaxScheme.GLOBAL, when__gte=start, when__lt=end)
     back = refunds.aggregate(sum=Sum(F("amount") - F("owner_back")))["sum"] or ZERO
     charges = LotCharge.objects.filter(replaced_at=None, lot__bought_on__gte=began, lot__bought_on__lt=after)
     counts = [ChargeKind.PRICE, *([ChargeKind.PREMIUM] if shop_settings.settings().premium_counts else [])]

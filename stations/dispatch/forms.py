@@ -13,7 +13,7 @@ from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.dispatch import carriers, parcels, terms
 from stations.dispatch.models import BoxSize, Carrier, Parcel, SaleTerms
-from stations.selling.models import Payment
+from stations.selling.models import Payment, Sale
 
 
 def money_field(label: str, *, least: str = "0.01", required: bool = True, wrong: str = "More than 0.") -> NumberField:
@@ -48,6 +48,14 @@ class RefundForm(forms.Form):
     amount = money_field("Refund", wrong="A refund is of more than 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
     why = forms.CharField(label="What for", max_length=160, error_messages={"required": "Say what it is for."})
+
+    def __init__(self, *args, sale: Sale, **kwargs):
+        super().__init__(*args, **kwargs)
+        settled = sale.returns.exclude(settled_at=None)
+        if settled:
+            self.fields["back"] = forms.ModelChoiceField(
+                settled, label="For its return", required=False, empty_label="none of them"
+            )
 
 
 class CallOffForm(forms.Form):

@@ -74,6 +74,18 @@ def credit(person: Person, sale: Sale, amount: Decimal, tax: Decimal, words: str
     return note
 
 
+def owed_again(person: Person, sale: Sale, amount: Decimal, tax: Decimal) -> Receipt | None:
+    """the paper of a sale’s kind for what was taken off its price by mistake, where one was issued for it. The caller
+    holds the sale."""
+    receipt = receipt_of(sale)
+    if receipt is None:
+        return None
+    line = Line(f"{_named(sale)}: taken off by mistake", amount)
+    again = _issued(person, receipt.kind, [(sale, line)], receipt.buyer, tax, first=False)
+    history.record(person, "dispatch.owed_again", UNIT, sale.unit_id, f"{_capital(again)} over {amount}")
+    return again
+
+
 def _issued(
     person: Person,
     kind: str,
@@ -81,6 +93,8 @@ def _issued(
     buyer: str,
     tax: Decimal,
     credits: Receipt | None = None,
+    *,
+    first: bool = True,
 ) -> Receipt:
     sale, shop, now = lines[0][0], terms(), clock.now()
     total, year = total_of([line for _, line in lines]), clock.day_of(now).year
@@ -106,7 +120,7 @@ def _issued(
         ReceiptLine(
             receipt=receipt,
             sale=one,
-            first_for=one if credits is None else None,
+            first_for=one if first and credits is None else None,
             words=shortened(line.words, 200),
             amount=line.amount,
         )
@@ -130,7 +144,7 @@ def _named(sale: Sale) -> str:
 
 
 def _tax_left(sale: Sale) -> Decimal:
-    return sale.tax - sum(sale.refunds.values_list("tax_back", flat=True), Decimal(0))
+    return sale.tax - sum(sale.refunds.standing().values_list("tax_back", flat=True), Decimal(0))
 
 
 def _capital(receipt: Receipt) -> str:

@@ -7,13 +7,14 @@ from django.db.models import F, Sum
 
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, tax_within
+from core.selling.taking_back import Whose
 from stations.common import clock
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason, within
 from stations.dispatch import receipts
 from stations.dispatch.models import Refund, Return
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import by_kind
-from stations.ledger.services import Leg, post
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, TaxScheme
 from stations.people.permissions import require
@@ -44,14 +45,13 @@ def refund(
         raise Refused("A refund is of more than 0.", "amount")
     if amount > sale.costs:
         raise Refused(f"It costs {sale.costs} now: no more than that can be paid back.", "amount")
-    fee_left = sale.fee - (sale.refunds.aggregate(sum=Sum("fee_back"))["sum"] or ZERO)
+    fee_left = sale.fee - _back(sale, "fee_back")
     if not ZERO <= fee_back <= fee_left:
         raise Refused(f"Of the fee {fee_left} can come back at most.", "fee_back")
     owed_to_owner = by_kind(Account.UNIT, [sale.unit_id])[sale.unit_id].get(EntryKind.PAYOUT, ZERO)
     owner_back = to_cent(owed_to_owner * amount / sale.costs)
     after = sale.costs - amount
-    tax_before = sale.tax - (sale.refunds.aggregate(sum=Sum("tax_back"))["sum"] or ZERO)
-    tax_back = tax_before - tax_on(sale, after, owed_to_owner - owner_back)
+    tax_back = sale.tax - _back(sale, "tax_back") - tax_on(sale, after, owed_to_owner - owner_back)
     paid_back = max(ZERO, sale.paid - after)
     given = Refund.objects.create(
         sale=sale,
@@ -69,11 +69,40 @@ def refund(
     )
     given.posting = post(person, f"{sale.unit.tag} refund", _legs(given))
     given.save(update_fields=["posting"])
+    if back is not None and back.whose == Whose.OURS:
+        Return.objects.filter(pk=back.pk).update(warranty=True)
     Sale.objects.filter(pk=sale.pk).update(refunded=F("refunded") + amount, paid=F("paid") - paid_back)
     words = f"{amount} taken off: {why}" + (f"; {paid_back} paid back" if paid_back else "")
     history.record(person, "dispatch.refund", UNIT, sale.unit_id, words, amount=amount, paid_back=paid_back)
     stages.refresh(sale.unit)
     return given
+
+
+@transaction.atomic
+def take_back(person: Person, given: Refund, why: str) -> None:
+    """It was another sum, or another sale’s: its posting is reversed, and where a receipt was issued another paper
+    says that so much is owed again. The newest goes first: tax and an owner’s part of one rest on those before it."""
+    require(person, "settle a return")
+    sale, why = hold(given.sale), reason(why)
+    if not sale.stands:
+        raise Refused(f"The sale ended: {sale.ended_words}.")
+    standing = sale.refunds.standing()
+    if not standing.filter(pk=given.pk).exists():
+        raise Refused("It was taken back already.")
+    if later := standing.filter(pk__gt=given.pk).last():
+        raise Refused(f"{later.amount} were taken off after it: take that back first.")
+    if given.posting is not None:
+        reverse_posting(person, given.posting, why)
+    receipts.owed_again(person, sale, given.amount, given.tax_back)
+    Sale.objects.filter(pk=sale.pk).update(refunded=F("refunded") - given.amount, paid=F("paid") + given.paid_back)
+    words = f"Refund of {given.amount} taken back: {why}"
+    history.record(person, "dispatch.take_back", UNIT, sale.unit_id, words, amount=given.amount, why=why)
+    stages.refresh(sale.unit)
+
+
+def _back(sale: Sale, field: str) -> Decimal:
+    """How much of something came back by the refunds of a sale that stand."""
+    return sale.refunds.standing().aggregate(sum=Sum(field))["sum"] or ZERO
 
 
 def _legs(given: Refund) -> list[Leg]:
@@ -116,7 +145,7 @@ def call_off(person: Person, sale: Sale, why: str) -> None:
     if sale.sent_at:
         raise Refused("It was sent. What comes back is a return.")
     if sale.costs:
-        fee_left = sale.fee - (sale.refunds.aggregate(sum=Sum("fee_back"))["sum"] or ZERO)
+        fee_left = sale.fee - _back(sale, "fee_back")
         refund(person, sale, sale.costs, f"called off: {why}", fee_back=fee_left, postage_back=sale.postage)
     end_sale(sale, f"called off: {why}")
     history.record(person, "dispatch.call_off", UNIT, sale.unit_id, f"Sale called off: {why}")

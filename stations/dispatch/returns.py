@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Prefetch
 
 from core.intake.completeness import Presence
 from core.money import ZERO
@@ -16,7 +16,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.dispatch import refunds
-from stations.dispatch.models import Return
+from stations.dispatch.models import Refund, Return
 from stations.dispatch.terms import terms
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post
@@ -221,9 +221,12 @@ class Lessons:
     cost: Decimal
 
 
+_REFUNDED = Prefetch("refunds", Refund.objects.standing())
+
+
 def lessons(most: int = 500) -> Lessons:
     """Of the newest settled returns: two queries."""
-    rows = list(Return.objects.filter(settled_at__isnull=False).prefetch_related("refunds")[:most])
+    rows = list(Return.objects.filter(settled_at__isnull=False).prefetch_related(_REFUNDED)[:most])
     kinds = Counter(row.missing.replace("_", " ") for row in rows if row.missing)
     reasons = Counter(str(row.get_reason_display()) for row in rows)
     cost = sum((row.cost + sum((one.paid_back for one in row.refunds.all()), ZERO) for row in rows), ZERO)

@@ -11,6 +11,7 @@ urlpatterns = [
     path("sales/<int:pk>/payment/<int:payment_pk>/back/", sale.payment_back, name="payment-back"),
     path("sales/<int:pk>/receipt/", sale.receipt, name="receipt"),
     path("sales/<int:pk>/refund/", sale.refund, name="refund"),
+    path("sales/<int:pk>/refund/<int:refund_pk>/back/", sale.refund_back, name="refund-back"),
     path("sales/<int:pk>/off/", sale.call_off, name="call-off"),
     path("sales/<int:pk>/hand/", sale.hand_over, name="hand-over"),
     path("sales/<int:pk>/return/", sale.give_back, name="return"),

@@ -36,7 +36,7 @@ def answered() -> dict[Grade, Answered]:
         warranty.order_by().values_list("sale__grade").annotate(own=Sum("cost"), lost=Sum("sale__postage"))
     ):
         cost[grade] = own + lost
-    stayed = Refund.objects.filter(back__warranty=True, back__taken_back=False)
+    stayed = Refund.objects.standing().filter(back__warranty=True, back__taken_back=False)
     for grade, amount in stayed.order_by().values_list("sale__grade").annotate(amount=Sum("amount")):
         cost[grade] = cost.get(grade, ZERO) + amount
     return {Grade(grade): Answered(number, cost.get(grade, ZERO)) for grade, number in sent.items() if grade}

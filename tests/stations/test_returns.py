@@ -4,6 +4,8 @@ from datetime import timedelta
 from decimal import Decimal
 
 from django.db import IntegrityError, transaction
+from django.db.models import Sum
+from django.urls import reverse
 from django.utils import timezone
 
 from core.money import ZERO
@@ -13,16 +15,16 @@ from stations.bench.fixes import fixes_of, trials_of
 from stations.bench.models import StartTrial
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import refunds, returns, warranty
-from stations.dispatch.models import Refund, Return, SaleTerms
+from stations.dispatch import receipts, refunds, returns, warranty
+from stations.dispatch.models import Receipt, Refund, Return, SaleTerms
 from stations.intake import capture, settling
-from stations.ledger.models import Account
+from stations.ledger.models import Account, LedgerEntry
 from stations.ledger.selectors import balance, by_kind
 from stations.selling import market, payments, selectors
 from stations.selling import services as selling
 from stations.selling.models import Comparable, Sale
 from stations.units.models import Content, Unit
-from tests.stations.test_dispatch import DispatchTest
+from tests.stations.test_dispatch import DispatchTest, text_of
 
 D = Decimal
 
@@ -180,6 +182,86 @@ class Settled(ReturnTest):
         refunds.refund(self.owner, sale, D(50), "a scratch")
         self.assertEqual(-balance(Account.OWNER_OWED, 0), D("75.00"))
         self.balanced()
+
+
+class RefundsTakenBack(ReturnTest):
+    def book(self) -> dict:
+        """What stands on each account, by kind; nothing where it comes to nothing."""
+        rows = LedgerEntry.objects.values_list("account", "account_id", "kind").annotate(sum=Sum("amount"))
+        return {(account, of, kind): total for account, of, kind, total in rows.order_by() if total}
+
+    def test_all_is_as_it_was_before_it(self):
+        self.taxed("standard")
+        unit = self.listed()
+        capture.set_ownership(self.owner, unit, capture.Ownership("consigned", "E. Norr", commission_percent=D(25)))
+        sale = self.delivered(self.again(unit))
+        before, had = self.book(), self.again(sale)
+        given = refunds.refund(self.owner, sale, D(50), "a scratch", fee_back=D(5))
+        self.assertNotEqual(self.book(), before)
+        refunds.take_back(self.owner, given, "five was meant")
+        self.assertEqual(self.book(), before)
+        self.assertEqual((self.again(sale).paid, self.again(sale).refunded), (had.paid, ZERO))
+        refunds.refund(self.owner, self.again(sale), D(5), "a scratch", fee_back=had.fee)
+        self.balanced()
+
+    def test_the_newest_goes_first_and_each_goes_once(self):
+        sale = self.delivered()
+        first, second = (refunds.refund(self.owner, self.again(sale), D(amount), "agreed") for amount in (10, 20))
+        with self.assertRaisesRegex(Refused, "20.00 were taken off after it"):
+            refunds.take_back(self.owner, first, "a mistake")
+        with self.assertRaisesRegex(Refused, "Say why"):
+            refunds.take_back(self.owner, second, " ")
+        with self.assertRaises(NotAllowed):
+            refunds.take_back(self.technician, second, "a mistake")
+        refunds.take_back(self.owner, second, "a mistake")
+        with self.assertRaisesRegex(Refused, "taken back already"):
+            refunds.take_back(self.owner, second, "twice")
+        refunds.take_back(self.owner, first, "a mistake")
+        self.balanced()
+
+    def test_a_paper_says_that_it_is_owed_again(self):
+        self.taxed("standard")
+        sale = self.delivered(price="120")
+        receipt = receipts.issue(self.seller, sale, "A. Reader\nNorth End 2", "invoice")
+        refunds.take_back(self.owner, refunds.refund(self.owner, self.again(sale), D(30), "a scratch"), "another’s")
+        again = Receipt.objects.order_by("number").last()
+        self.assertEqual((again.kind, again.total, again.tax, again.number), ("invoice", D(30), D(5), 3))
+        self.assertEqual(receipts.receipt_of(sale), receipt)
+        self.assertIn("taken off by mistake", text_of(receipts.as_pdf(again)))
+
+    def test_one_of_a_return_is_given_anew_for_it(self):
+        sale = self.delivered()
+        back = returns.ask(self.seller, sale, "fault", "no picture")
+        returns.settle(self.owner, back, returns.Settlement(refund=D(30)))
+        grade = Grade(sale.grade)
+        self.assertEqual(warranty.answered()[grade].cost, D(39))
+        refunds.take_back(self.owner, Refund.objects.get(), "three was meant")
+        self.assertEqual((warranty.answered()[grade].cost, returns.lessons().cost), (D(9), ZERO))
+        there = reverse("dispatch:sale", args=[sale.pk])
+        self.client.force_login(self.owner)
+        self.assertContains(self.client.get(there), "For its return")
+        self.client.post(reverse("dispatch:refund", args=[sale.pk]), {"amount": "3", "why": "dim", "back": back.pk})
+        self.assertEqual((warranty.answered()[grade].cost, returns.lessons().cost), (D(12), D(3)))
+        self.balanced()
+
+    def test_through_the_page(self):
+        sale = self.delivered()
+        given = refunds.refund(self.owner, sale, D(50), "a scratch")
+        self.client.force_login(self.owner)
+        there, to = reverse("dispatch:sale", args=[sale.pk]), reverse("dispatch:refund-back", args=[sale.pk, given.pk])
+        self.assertContains(self.client.get(there), "Take back the refund of 50.00")
+        self.assertContains(self.client.post(to, {"why": ""}, follow=True), "Say why")
+        self.client.post(to, {"why": "five was meant"})
+        page = self.client.get(there)
+        self.assertNotContains(page, "Take back the refund")
+        self.assertContains(page, "<s>Refunded")
+        self.assertEqual(self.again(sale).refunded, ZERO)
+
+    def test_what_ended_stays_ended(self):
+        sale = selling.sell(self.seller, self.listed(), D(150), "A. Reader", D(9))
+        refunds.call_off(self.owner, sale, "never paid")
+        with self.assertRaisesRegex(Refused, "The sale ended"):
+            refunds.take_back(self.owner, Refund.objects.get(), "it was paid")
 
 
 class Learned(ReturnTest):

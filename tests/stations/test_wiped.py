@@ -64,6 +64,7 @@ class Wiped(DispatchTest):
         wrong = payments.take_payment(self.owner, sale, D(100))
         payments.take_back_payment(self.owner, wrong, f"not from {who}")
         hand.pay(self.again(sale))
+        refunds.take_back(self.owner, refunds.refund(self.owner, self.again(sale), D(9), "agreed"), f"{who} said 5")
         refunds.refund(self.owner, self.again(sale), D(5), f"{who} rang")
         parcel = hand.pack(self.again(sale))
         hand.send(parcel, "Marrow Parcel")

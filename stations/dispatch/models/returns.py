@@ -67,6 +67,12 @@ class Return(models.Model):
         return f"{What(self.about[0]).label}: {self.about[2]}" if self.about else ""
 
 
+class Refunds(models.QuerySet["Refund"]):
+    def standing(self) -> "Refunds":
+        """Without those that were taken back."""
+        return self.filter(posting__reversed_by=None)
+
+
 class Refund(models.Model):
     """What was taken off a price: of it `paid_back` went back to the buyer, the rest was not paid yet."""
 
@@ -84,6 +90,8 @@ class Refund(models.Model):
     credit = models.OneToOneField(Receipt, null=True, blank=True, on_delete=models.PROTECT, related_name="refund")
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
 
+    objects = Refunds.as_manager()
+
     class Meta:
         ordering = ["id"]
         indexes = [models.Index(fields=["when"], name="refund_when")]
@@ -95,3 +103,8 @@ class Refund(models.Model):
 
     def __str__(self) -> str:
         return f"{self.amount} off {self.sale}"
+
+    @property
+    def taken_back(self) -> Posting | None:
+        """What reversed it, where it was a mistake."""
+        return getattr(self.posting, "reversed_by", None)

@@ -9,7 +9,7 @@ from core.selling.receipt import ReceiptKind
 from stations.dispatch import parcels, receipts, refunds, warranty
 from stations.dispatch import returns as given_back
 from stations.dispatch.forms import CallOffForm, HandOverForm, PaymentForm, ReceiptForm, RefundForm, ReturnForm
-from stations.dispatch.models import ReceiptLine
+from stations.dispatch.models import ReceiptLine, Refund
 from stations.people.screens import press, saved, sent
 from stations.selling import payments
 from stations.selling.models import Payment, Sale
@@ -40,17 +40,18 @@ def _page(request, row, **given):
         "unit": row.unit,
         "others": [one for one in receipts.together(row) if one.pk != row.pk],
         "payments": row.payments.select_related("who", "posting__reversed_by"),
-        "refunds": row.refunds.select_related("who", "credit"),
+        "refunds": row.refunds.select_related("who", "credit", "posting__reversed_by"),
         "receipt_lines": ReceiptLine.objects.filter(sale=row).select_related("receipt"),
         "has_receipt": receipt is not None,
         "parcel": parcel,
         "back": back,
+        "last_refund": row.refunds.standing().last(),
         "returns": row.returns.exclude(settled_at=None).prefetch_related("refunds"),
         "term": warranty.term_of(row),
         "days_left": warranty.days_left(row),
         "payment_form": PaymentForm(initial={"amount": row.owed}),
         "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
-        "refund_form": RefundForm(),
+        "refund_form": RefundForm(sale=row),
         "off_form": CallOffForm(prefix="off"),
         "hand_form": HandOverForm(prefix="hand"),
         "return_form": ReturnForm(prefix="back"),
@@ -95,12 +96,23 @@ def receipt(request, pk):
 
 @require_POST
 def refund(request, pk):
-    form = RefundForm(request.POST)
+    form = RefundForm(request.POST, sale=_sale(pk))
 
     def save(data):
-        refunds.refund(request.user, _sale(pk), data["amount"], data["why"], fee_back=data["fee_back"] or 0)
+        amount, why, fee_back = data["amount"], data["why"], data["fee_back"] or 0
+        refunds.refund(request.user, _sale(pk), amount, why, fee_back=fee_back, back=data.get("back"))
 
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), refund_form=form)
+
+
+@require_POST
+def refund_back(request, pk, refund_pk):
+    row = get_object_or_404(Refund.objects.select_related("sale__unit"), pk=refund_pk, sale=pk)
+
+    def act():
+        refunds.take_back(request.user, row, sent(request, "why"))
+
+    return press(request, act, _there(pk, "money"), "why")
 
 
 @require_POST
