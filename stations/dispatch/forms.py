@@ -58,6 +58,11 @@ class RefundForm(forms.Form):
             )
 
 
+class FeeForm(forms.Form):
+    kept = money_field("What it kept in all", least="0", wrong="This may not be below 0.")
+    why = forms.CharField(label="How you know", max_length=120, error_messages={"required": "Say how you know."})
+
+
 class CallOffForm(forms.Form):
     why = forms.CharField(label="Why", max_length=160, error_messages={"required": "Say why."})
 

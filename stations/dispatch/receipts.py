@@ -57,7 +57,7 @@ def issue(person: Person, sale: Sale, buyer: str = "", kind: str = ReceiptKind.R
     if kind == ReceiptKind.INVOICE and not shop.address:
         raise Refused("An invoice names the shop: type its address under Terms of sale first.")
     lines = [(one, Line(_named(one), one.costs)) for one in sales if receipt_of(one) is None]
-    receipt = _issued(person, kind, lines, buyer, sum((_tax_left(one) for one, _ in lines), Decimal(0)))
+    receipt = _issued(person, kind, lines, buyer, sum((tax_left(one) for one, _ in lines), Decimal(0)))
     for one, _ in lines:
         history.record(person, "dispatch.issue", UNIT, one.unit_id, f"{_capital(receipt)} issued")
     return receipt
@@ -143,7 +143,8 @@ def _named(sale: Sale) -> str:
     return f"{sale.unit.tag} {sale.unit.title}{serial}"
 
 
-def _tax_left(sale: Sale) -> Decimal:
+def tax_left(sale: Sale) -> Decimal:
+    """The tax on it after what came back with its refunds."""
     return sale.tax - sum(sale.refunds.standing().values_list("tax_back", flat=True), Decimal(0))
 
 

@@ -3,7 +3,7 @@
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F, Sum
+from django.db.models import F
 
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, tax_within
@@ -45,13 +45,13 @@ def refund(
         raise Refused("A refund is of more than 0.", "amount")
     if amount > sale.costs:
         raise Refused(f"It costs {sale.costs} now: no more than that can be paid back.", "amount")
-    fee_left = sale.fee - _back(sale, "fee_back")
+    fee_left = sale.fee_kept
     if not ZERO <= fee_back <= fee_left:
         raise Refused(f"Of the fee {fee_left} can come back at most.", "fee_back")
     owed_to_owner = by_kind(Account.UNIT, [sale.unit_id])[sale.unit_id].get(EntryKind.PAYOUT, ZERO)
     owner_back = to_cent(owed_to_owner * amount / sale.costs)
     after = sale.costs - amount
-    tax_back = sale.tax - _back(sale, "tax_back") - tax_on(sale, after, owed_to_owner - owner_back)
+    tax_back = receipts.tax_left(sale) - tax_on(sale, after, owed_to_owner - owner_back)
     paid_back = max(ZERO, sale.paid - after)
     given = Refund.objects.create(
         sale=sale,
@@ -71,7 +71,9 @@ def refund(
     given.save(update_fields=["posting"])
     if back is not None and back.whose == Whose.OURS:
         Return.objects.filter(pk=back.pk).update(warranty=True)
-    Sale.objects.filter(pk=sale.pk).update(refunded=F("refunded") + amount, paid=F("paid") - paid_back)
+    Sale.objects.filter(pk=sale.pk).update(
+        refunded=F("refunded") + amount, paid=F("paid") - paid_back, fee_back=F("fee_back") + fee_back
+    )
     words = f"{amount} taken off: {why}" + (f"; {paid_back} paid back" if paid_back else "")
     history.record(person, "dispatch.refund", UNIT, sale.unit_id, words, amount=amount, paid_back=paid_back)
     stages.refresh(sale.unit)
@@ -94,15 +96,14 @@ def take_back(person: Person, given: Refund, why: str) -> None:
     if given.posting is not None:
         reverse_posting(person, given.posting, why)
     receipts.owed_again(person, sale, given.amount, given.tax_back)
-    Sale.objects.filter(pk=sale.pk).update(refunded=F("refunded") - given.amount, paid=F("paid") + given.paid_back)
+    Sale.objects.filter(pk=sale.pk).update(
+        refunded=F("refunded") - given.amount,
+        paid=F("paid") + given.paid_back,
+        fee_back=F("fee_back") - given.fee_back,
+    )
     words = f"Refund of {given.amount} taken back: {why}"
     history.record(person, "dispatch.take_back", UNIT, sale.unit_id, words, amount=given.amount, why=why)
     stages.refresh(sale.unit)
-
-
-def _back(sale: Sale, field: str) -> Decimal:
-    """How much of something came back by the refunds of a sale that stand."""
-    return sale.refunds.standing().aggregate(sum=Sum(field))["sum"] or ZERO
 
 
 def _legs(given: Refund) -> list[Leg]:
@@ -145,8 +146,7 @@ def call_off(person: Person, sale: Sale, why: str) -> None:
     if sale.sent_at:
         raise Refused("It was sent. What comes back is a return.")
     if sale.costs:
-        fee_left = sale.fee - _back(sale, "fee_back")
-        refund(person, sale, sale.costs, f"called off: {why}", fee_back=fee_left, postage_back=sale.postage)
+        refund(person, sale, sale.costs, f"called off: {why}", fee_back=sale.fee_kept, postage_back=sale.postage)
     end_sale(sale, f"called off: {why}")
     history.record(person, "dispatch.call_off", UNIT, sale.unit_id, f"Sale called off: {why}")
     stages.refresh(sale.unit)

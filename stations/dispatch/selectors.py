@@ -14,6 +14,8 @@ from stations.selling.models import Channel, Sale
 SHOWN = 25
 # So long on its way, somebody asks (common practice, no source).
 ASK_AFTER = timedelta(days=10)
+# A marketplace that has not paid out for so long after it was sent is asked (common practice, no source).
+PAID_OUT_AFTER = timedelta(days=14)
 
 _SALES = Sale.objects.select_related("unit", "channel", "parcel_item__parcel")
 
@@ -31,10 +33,23 @@ def _some(rows) -> Waiting:
     return Waiting(found[:SHOWN], len(found) if len(found) <= SHOWN else rows.count())
 
 
+def _owed():
+    return _SALES.filter(ended_at=None, price__gt=F("paid") + F("refunded"))
+
+
 def to_pay():
     """Sold, not paid in full, by whoever pays us."""
-    rows = _SALES.filter(ended_at=None, price__gt=F("paid") + F("refunded"))
-    return rows.exclude(channel__kind=Channel.Kind.MARKET).order_by("sold_at")
+    return _owed().exclude(channel__kind=Channel.Kind.MARKET).order_by("sold_at")
+
+
+def to_be_paid_out():
+    """Sold where a marketplace takes the money, which it has not passed on, the longest sent first."""
+    return _owed().filter(channel__kind=Channel.Kind.MARKET).order_by(F("sent_at").asc(nulls_last=True), "sold_at")
+
+
+def overdue():
+    """Of that, what should be here by now."""
+    return to_be_paid_out().filter(sent_at__lt=clock.now() - PAID_OUT_AFTER)
 
 
 def to_pack():
@@ -61,6 +76,7 @@ def waiting() -> dict[str, Waiting]:
     """All of it: at most two queries a heap."""
     return {
         "to_pay": _some(to_pay()),
+        "to_be_paid_out": _some(to_be_paid_out()),
         "to_pack": _some(to_pack()),
         "on_the_way": _some(on_the_way()),
         "coming_back": _some(coming_back()),
@@ -71,6 +87,12 @@ def waiting() -> dict[str, Waiting]:
 def late(sale: Sale) -> bool:
     """So long on its way that somebody should ask."""
     return sale.sent_at is not None and sale.closed_at is None and clock.now() - sale.sent_at > ASK_AFTER
+
+
+def payout_late(sale: Sale) -> bool:
+    """So long sent and not paid out that its marketplace should be asked."""
+    waits = sale.stands and sale.owed > 0 and sale.channel.answers_itself
+    return waits and sale.sent_at is not None and clock.now() - sale.sent_at > PAID_OUT_AFTER
 
 
 def receipts(words: str = ""):

@@ -10,6 +10,7 @@ urlpatterns = [
     path("sales/<int:pk>/payment/", sale.payment, name="payment"),
     path("sales/<int:pk>/payment/<int:payment_pk>/back/", sale.payment_back, name="payment-back"),
     path("sales/<int:pk>/receipt/", sale.receipt, name="receipt"),
+    path("sales/<int:pk>/fee/", sale.fee, name="fee"),
     path("sales/<int:pk>/refund/", sale.refund, name="refund"),
     path("sales/<int:pk>/refund/<int:refund_pk>/back/", sale.refund_back, name="refund-back"),
     path("sales/<int:pk>/off/", sale.call_off, name="call-off"),

@@ -144,19 +144,48 @@ def _refuse(message: ChannelMessage, words: str) -> None:
 
 def _paid_out(message: ChannelMessage, news: ChannelNews) -> None:
     """What a marketplace paid out, beside the sale it is for."""
-    of_unit = Sale.objects.filter(unit=message.unit, channel=message.channel) if message.unit else Sale.objects.none()
-    sale = of_unit.order_by("-id").first()
+    sale = _sale_of(message)
     if sale is None or news.amount is None:
         _ended(message, Outcome.WAITS, f"{news.amount} was paid out, and no sale says for what.")
         return
+    if not sale.stands:
+        _ended(message, Outcome.WAITS, f"{news.amount} was paid out; the sale ended: {sale.ended_words}.")
+        return
     Sale.objects.filter(pk=sale.pk).update(paid_out=news.amount)
-    due = sale.price - sale.fee
-    if news.amount == due and sale.stands:
+    due = sale.costs - sale.fee_kept
+    if news.amount == due:
         if sale.owed:
             payments.take_payment(_in_whose_name(message), sale, sale.owed, Payment.How.CHANNEL)
         _ended(message, Outcome.DONE, f"{news.amount} was paid out.")
     else:
         _ended(message, Outcome.WAITS, f"{news.amount} was paid out; {due} was due after its fee.")
+
+
+def _sale_of(message: ChannelMessage) -> Sale | None:
+    """The last sale of what it is about there."""
+    rows = Sale.objects.filter(unit=message.unit, channel=message.channel) if message.unit else Sale.objects.none()
+    return rows.order_by("-id").first()
+
+
+@transaction.atomic
+def take_payout(person: Person, message: ChannelMessage) -> None:
+    """What was paid out is right, and the channel kept the rest: its fee is put right, and the sale is paid."""
+    require(person, "take a payment")
+    message = _waiting(message)
+    news, sale = read_news(message.raw), _sale_of(message)
+    if news.kind is not Told.PAYOUT or news.amount is None or sale is None:
+        raise Refused("It is no payout for a sale of ours: set it aside.")
+    sale = payments.hold(sale)
+    if not sale.stands:
+        raise Refused(f"The sale ended: {sale.ended_words}. Pay it back there, and set this aside.")
+    if sale.paid:
+        raise Refused(f"{sale.paid} came in for it before: look on the page of its sale, and set this aside.")
+    if news.amount > sale.costs:
+        raise Refused(f"It costs {sale.costs}, and more was paid out: ask there, and set this aside.")
+    if (kept := sale.costs - news.amount) != sale.fee_kept:
+        payments.correct_fee(person, sale, kept, f"{news.amount} was paid out")
+    payments.take_payment(person, sale, sale.owed, Payment.How.CHANNEL)
+    _settled(person, message, Outcome.DONE, f"{news.amount} was paid out; the channel kept {kept}.")
 
 
 @transaction.atomic

@@ -1,4 +1,4 @@
-"""Money that comes in for what was sold: whole, in parts, or paid out by a marketplace."""
+"""Money that comes in for what was sold: whole, in parts, or paid out by a marketplace, less what that kept."""
 
 from decimal import Decimal
 
@@ -7,13 +7,13 @@ from django.db.models import F
 
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason, within
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.selling.models import Payment, Sale
+from stations.selling.models import FeeChange, Payment, Sale
 from stations.units import stages
 from stations.units.models import Unit
 
@@ -52,6 +52,36 @@ def take_payment(person: Person, sale: Sale, amount: Decimal, how: str = Payment
     history.record(person, "selling.take_payment", HistoryEntry.Subject.UNIT, sale.unit_id, words, amount=amount)
     stages.refresh(sale.unit)
     return payment
+
+
+@transaction.atomic
+def correct_fee(person: Person, sale: Sale, kept: Decimal, why: str) -> FeeChange:
+    """A channel kept another fee than was reckoned with; also where the sale ended and it gave none back."""
+    require(person, "take a payment")
+    sale, why = hold(sale), reason(why)
+    if kept < 0:
+        raise Refused("This may not be below 0.", "kept")
+    if kept > sale.price:
+        raise Refused(f"It sold for {sale.price}: no channel keeps more.", "kept")
+    if not (more := kept - sale.fee_kept):
+        raise Refused("So much is in the books already.", "kept")
+    legs = [
+        Leg(Account.UNIT, sale.unit_id, EntryKind.FEE, more, sale.unit.lot_id),
+        Leg(Account.CASH, 0, EntryKind.FEE, -more),
+    ]
+    change = FeeChange.objects.create(
+        sale=sale,
+        amount=more,
+        why=why,
+        when=clock.now(),
+        who=person,
+        posting=post(person, f"{sale.unit.tag} fee of {sale.channel}", legs),
+    )
+    Sale.objects.filter(pk=sale.pk).update(fee=F("fee") + more)
+    words = f"{sale.channel} kept {kept}, not {sale.fee_kept}: {why}"
+    history.record(person, "selling.correct_fee", HistoryEntry.Subject.UNIT, sale.unit_id, words, kept=kept, why=why)
+    stages.refresh(sale.unit)
+    return change
 
 
 @transaction.atomic

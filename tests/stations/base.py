@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from core.buying.landed import USUAL_CHARGES, usual_charges
 from core.buying.share import Basis
+from stations.books.selectors import complaints
 from stations.buying import services as buying
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine
@@ -147,6 +148,10 @@ class AtWork:
 
     def again(self, row):
         return type(row).objects.get(pk=row.pk)
+
+    def balanced(self) -> None:
+        """Every cent stands somewhere: nothing in the books does not add up."""
+        self.assertEqual([f"{one.what}: {one.words}" for one in complaints()], [])
 
 
 class ShopTest(AtWork, TestCase):

@@ -60,9 +60,6 @@ class DispatchTest(ShopTest):
     def taxed(self, scheme: str, percent: str = "20") -> None:
         ShopSettings.objects.update_or_create(pk=1, defaults={"tax_scheme": scheme, "tax_percent": D(percent)})
 
-    def balanced(self) -> None:
-        self.assertEqual([f"{one.what}: {one.words}" for one in complaints()], [])
-
 
 class Paid(DispatchTest):
     STANDS = "listed"

@@ -53,6 +53,7 @@ class Owners(SimpleTestCase):
                 "charge",
                 "count",
                 "drawer receipt",
+                "fee",
                 "labour",
                 "parcel",
                 "purchase into a drawer",

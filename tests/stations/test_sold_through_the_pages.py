@@ -2,7 +2,6 @@
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from stations.books.selectors import complaints
 from stations.dispatch import parcels
 from stations.dispatch.models import BoxSize, Carrier, Parcel, ParcelPhoto, Receipt, Return
 from stations.selling import services as selling
@@ -36,9 +35,6 @@ class SoldThroughThePages(Through):
     def packed(self) -> Parcel:
         self.hand().pack(self.sale)
         return self.parcel()
-
-    def balanced(self) -> None:
-        self.assertEqual(complaints(), [])
 
 
 class Paid(SoldThroughThePages):

@@ -27,9 +27,6 @@ class OfADrawer(Through):
     def item(self) -> StockItem:
         return StockItem.objects.get(pk=self.part.pk)
 
-    def balanced(self) -> None:
-        self.assertEqual([f"{one.what}: {one.words}" for one in complaints()], [])
-
     def test_what_was_bought_at_a_wrong_price(self):
         stock.buy_stock(self.owner, self.part, 2, D("100.00"))
         self.assertEqual(self.there(), (5, D("110.00")))

@@ -191,6 +191,7 @@ class InAnyOrder(DispatchTest):
                 lambda: self.paid_out(dice, sale),
                 lambda: hand.do(returns.ask, sale, dice.choice(["fault", "mind", "damaged"]), "it hums"),
             ]
+            acts += [lambda: hand.do(payments.correct_fee, sale, D(dice.randrange(20)), "its bill")]
             acts += [
                 lambda given=given: hand.do(refunds.take_back, given, "another sale was meant")
                 for given in sale.refunds.all()

@@ -38,3 +38,8 @@ def whose(value: str):
 @register.filter
 def is_late(sale) -> bool:
     return selectors.late(sale)
+
+
+@register.filter
+def payout_is_late(sale) -> bool:
+    return selectors.payout_late(sale)

@@ -8,7 +8,7 @@ from django.views.decorators.http import require_POST
 from core.selling.receipt import ReceiptKind
 from stations.dispatch import parcels, receipts, refunds, warranty
 from stations.dispatch import returns as given_back
-from stations.dispatch.forms import CallOffForm, HandOverForm, PaymentForm, ReceiptForm, RefundForm, ReturnForm
+from stations.dispatch.forms import CallOffForm, FeeForm, HandOverForm, PaymentForm, ReceiptForm, RefundForm, ReturnForm
 from stations.dispatch.models import ReceiptLine, Refund
 from stations.people.screens import press, saved, sent
 from stations.selling import payments
@@ -52,6 +52,7 @@ def _page(request, row, **given):
         "payment_form": PaymentForm(initial={"amount": row.owed}),
         "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
         "refund_form": RefundForm(sale=row),
+        "fee_form": FeeForm(prefix="fee"),
         "off_form": CallOffForm(prefix="off"),
         "hand_form": HandOverForm(prefix="hand"),
         "return_form": ReturnForm(prefix="back"),
@@ -113,6 +114,16 @@ def refund_back(request, pk, refund_pk):
         refunds.take_back(request.user, row, sent(request, "why"))
 
     return press(request, act, _there(pk, "money"), "why")
+
+
+@require_POST
+def fee(request, pk):
+    form = FeeForm(request.POST, prefix="fee")
+
+    def save(data):
+        payments.correct_fee(request.user, _sale(pk), data["kept"], data["why"])
+
+    return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), fee_form=form)
 
 
 @require_POST

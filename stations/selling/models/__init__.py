@@ -13,7 +13,7 @@ from stations.selling.models.offer import (
 )
 from stations.selling.models.pictures import PhotoMark, ShownPhoto
 from stations.selling.models.places import Bundle, ChannelMessage, Placement, Question, ShopPage
-from stations.selling.models.sale import Payment, Sale
+from stations.selling.models.sale import FeeChange, Payment, Sale
 
 __all__ = [
     "GRADES",
@@ -23,6 +23,7 @@ __all__ = [
     "Comparable",
     "ComparableFile",
     "DisclosureWording",
+    "FeeChange",
     "Listing",
     "ListingSentence",
     "ListingWord",

@@ -98,6 +98,11 @@ class ChannelMessage(models.Model):
         """A sale of something of ours, to be recorded or refused."""
         return self.waits and self.kind == Told.SALE and self.unit_id is not None
 
+    @property
+    def is_payout_that_waits(self) -> bool:
+        """Money for something of ours that is not what was due."""
+        return self.waits and self.kind == Told.PAYOUT and self.unit_id is not None
+
 
 class Question(models.Model):
     """What somebody asked about a unit, and what was answered."""

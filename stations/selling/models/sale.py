@@ -44,6 +44,8 @@ class Sale(models.Model):
     on_account = models.BooleanField(default=True, editable=False)
     paid = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
     refunded = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
+    # What its channel gave back of its fee.
+    fee_back = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
     # When it was called off or the thing was taken back, and why.
     ended_at = models.DateTimeField(null=True, blank=True, editable=False)
     ended_words = models.CharField(max_length=200, blank=True, editable=False)
@@ -69,6 +71,10 @@ class Sale(models.Model):
                 name="no_more_is_paid_than_it_costs",
             ),
             models.CheckConstraint(
+                condition=Q(fee_back__gte=0) & Q(fee__gte=F("fee_back")),
+                name="no_more_of_a_fee_comes_back_than_was_kept",
+            ),
+            models.CheckConstraint(
                 condition=Q(open_for=F("unit"), ended_at__isnull=True)
                 | Q(open_for__isnull=True, ended_at__isnull=False),
                 name="a_sale_stands_or_ended",
@@ -82,6 +88,11 @@ class Sale(models.Model):
     def costs(self) -> Decimal:
         """What the buyer has to pay in all, after refunds."""
         return self.price - self.refunded
+
+    @property
+    def fee_kept(self) -> Decimal:
+        """What its channel keeps of it in all."""
+        return self.fee - self.fee_back
 
     @property
     def owed(self) -> Decimal:
@@ -129,4 +140,23 @@ class Payment(models.Model):
     @property
     def may_be_taken_back(self) -> bool:
         """What a marketplace said is put right there."""
-        return self.taken_back is None and self.how != self.How.CHANNEL
+        told = self.how == self.How.CHANNEL and self.sale.paid_out is not None
+        return self.taken_back is None and not told
+
+
+class FeeChange(models.Model):
+    """A channel kept another fee than was reckoned with: more of it, or less (below 0)."""
+
+    sale = models.ForeignKey(Sale, on_delete=models.PROTECT, related_name="fee_changes")
+    amount = models.DecimalField(max_digits=10, decimal_places=2)
+    why = models.CharField(max_length=120)
+    when = models.DateTimeField()
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.CheckConstraint(condition=~Q(amount=0), name="a_fee_changes_by_something")]
+
+    def __str__(self) -> str:
+        return f"{self.amount} of fee for {self.sale.unit.tag}"

@@ -55,9 +55,9 @@ def question(request, pk):
 
 @require_POST
 def message(request, pk, what):
-    """Decide a sale that a channel told, or set aside what was seen to."""
+    """Decide a sale or a payout that a channel told, or set aside what was seen to."""
     row = get_object_or_404(ChannelMessage.objects.select_related("channel", "unit"), pk=pk)
-    acts = {"take": news.take, "refuse": news.refuse, "aside": news.set_aside}
+    acts = {"take": news.take, "refuse": news.refuse, "payout": news.take_payout, "aside": news.set_aside}
     if what not in acts:
         raise Http404
     return press(request, lambda: acts[what](request.user, row), reverse("selling:selling"))
