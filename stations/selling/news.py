@@ -152,13 +152,12 @@ def _paid_out(message: ChannelMessage, news: ChannelNews) -> None:
         _ended(message, Outcome.WAITS, f"{news.amount} was paid out; the sale ended: {sale.ended_words}.")
         return
     Sale.objects.filter(pk=sale.pk).update(paid_out=news.amount)
-    due = sale.costs - sale.fee_kept
-    if news.amount == due:
+    if news.amount == sale.passed_on:
         if sale.owed:
             payments.take_payment(_in_whose_name(message), sale, sale.owed, Payment.How.CHANNEL)
         _ended(message, Outcome.DONE, f"{news.amount} was paid out.")
     else:
-        _ended(message, Outcome.WAITS, f"{news.amount} was paid out; {due} was due after its fee.")
+        _ended(message, Outcome.WAITS, f"{news.amount} was paid out; {sale.passed_on} was due after its fee.")
 
 
 def _sale_of(message: ChannelMessage) -> Sale | None:

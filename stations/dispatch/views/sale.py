@@ -35,6 +35,7 @@ def sale(request, pk):
 def _page(request, row, **given):
     back = row.returns.filter(settled_at=None).first()
     parcel, receipt = parcels.parcel_of(row), receipts.receipt_of(row)
+    how = Payment.How.CHANNEL if row.channel.answers_itself else None
     context = {
         "sale": row,
         "unit": row.unit,
@@ -49,7 +50,7 @@ def _page(request, row, **given):
         "returns": row.returns.exclude(settled_at=None).prefetch_related("refunds"),
         "term": warranty.term_of(row),
         "days_left": warranty.days_left(row),
-        "payment_form": PaymentForm(initial={"amount": row.owed}),
+        "payment_form": PaymentForm(initial={"amount": row.owed, "how": how}),
         "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
         "refund_form": RefundForm(sale=row),
         "fee_form": FeeForm(prefix="fee"),

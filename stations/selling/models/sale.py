@@ -95,6 +95,11 @@ class Sale(models.Model):
         return self.fee - self.fee_back
 
     @property
+    def passed_on(self) -> Decimal:
+        """What a channel that takes the money pays out for it."""
+        return self.costs - self.fee_kept
+
+    @property
     def owed(self) -> Decimal:
         """What the buyer still has to pay."""
         return self.costs - self.paid
