@@ -38,6 +38,8 @@ def take_payment(person: Person, sale: Sale, amount: Decimal, how: str = Payment
         raise Refused(f"{still}: record that much, and pay the rest back.", "amount")
     if how not in Payment.How:
         raise Refused("Say how it was paid.", "how")
+    if how == Payment.How.CHANNEL and amount < sale.owed and amount == sale.passed_on:
+        raise Refused(f"The {sale.fee_kept} that it kept belong to it: {sale.owed} were paid.", "amount")
     legs = [
         Leg(Account.CASH, 0, EntryKind.SALE, amount),
         Leg(Account.BUYER_OWES, sale.pk, EntryKind.SALE, -amount),

@@ -146,6 +146,15 @@ class Fees(SoldThere):
             with self.assertRaises(IntegrityError), transaction.atomic():
                 wrong()
 
+    def test_what_the_channel_kept_belongs_to_what_was_paid(self):
+        with self.assertRaisesRegex(Refused, "150.00 were paid") as caught:
+            payments.take_payment(self.owner, self.sale, D(132), Payment.How.CHANNEL)
+        self.assertEqual(caught.exception.field, "amount")
+        payments.take_payment(self.owner, self.sale, D(132))
+        self.assertContains(
+            self.client.get(reverse("dispatch:sale", args=[self.sale.pk])), "with what the channel kept"
+        )
+
     def test_a_payment_typed_as_paid_out_is_taken_back(self):
         wrong = payments.take_payment(self.owner, self.sale, D(150), Payment.How.CHANNEL)
         payments.take_back_payment(self.owner, wrong, "it was for another")
