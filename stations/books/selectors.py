@@ -18,7 +18,7 @@ from stations.buying.models import BidPlan, Lot, LotCharge, TurnedOut
 from stations.buying.selectors import LotAhead, still_to_come, still_to_receive
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
-from stations.ledger.selectors import balances, by_kind, lots_by_kind
+from stations.ledger.selectors import balance, balances, by_kind, lots_by_kind
 from stations.selling.models import Sale
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
@@ -149,11 +149,15 @@ def _stock_off() -> list[Complaint]:
 
 
 def _sales_off() -> list[Complaint]:
-    """Sales whose buyer owes something else than the book says."""
+    """Sales whose buyer owes something else than the book says, and what owners are owed in all."""
     sales = list(Sale.objects.filter(on_account=True).select_related("unit"))
     owed = balances(Account.BUYER_OWES, [sale.pk for sale in sales])
-    return [
+    found = [
         Complaint(f"sale of {sale.unit.tag}", f"{sale.owed} is open, the book says {owed[sale.pk]}")
         for sale in sales
         if sale.owed != owed[sale.pk]
     ]
+    due = Sale.objects.aggregate(sum=Sum(F("owners_part") - F("owner_back") - F("owner_paid")))["sum"] or ZERO
+    if due != -(booked := balance(Account.OWNER_OWED, 0)):
+        found.append(Complaint("owners", f"{due} is due to them, the book says {-booked}"))
+    return found

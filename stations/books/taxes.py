@@ -75,16 +75,14 @@ def _until(began: date, after: date) -> Turnover:
     """All that was sold and bought since the beginning, before a day."""
     start, end = _midnight(began), _midnight(after)
     sales = Sale.objects.filter(tax_scheme=TaxScheme.GLOBAL, sold_at__gte=start, sold_at__lt=end)
-    sold = sales.aggregate(sum=Sum("price"))["sum"] or ZERO
-    owners = LedgerEntry.objects.filter(account=Account.UNIT, kind=EntryKind.PAYOUT)
-    owed = owners.filter(posting__in=sales.values("posting")).aggregate(sum=Sum("amount"))["sum"] or ZERO
+    sold = sales.aggregate(sum=Sum(F("price") - F("owners_part")))["sum"] or ZERO
     refunds = Refund.objects.standing().filter(sale__tax_scheme=TaxScheme.GLOBAL, when__gte=start, when__lt=end)
     back = refunds.aggregate(sum=Sum(F("amount") - F("owner_back")))["sum"] or ZERO
     charges = LotCharge.objects.filter(replaced_at=None, lot__bought_on__gte=began, lot__bought_on__lt=after)
     counts = [ChargeKind.PRICE, *([ChargeKind.PREMIUM] if shop_settings.settings().premium_counts else [])]
     bought = charges.filter(kind__in=counts).aggregate(sum=Sum("base"))["sum"] or ZERO
     out = TakenOutOfGlobal.objects.filter(when__lt=end).aggregate(sum=Sum("purchase"))["sum"] or ZERO
-    return Turnover(sold - owed - back, bought - out)
+    return Turnover(sold - back, bought - out)
 
 
 def _midnight(day: date) -> datetime:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from stations.dispatch.models import ParcelItem, Refund, Return
+from stations.dispatch.models import OwnerPayment, ParcelItem, Refund, Return
 from stations.ledger.documents import Document, documents
 from stations.ledger.models import Account, EntryKind
 
@@ -20,6 +20,12 @@ def refunds() -> Iterator[Document]:
         }
         yield Document(name, posting, amounts)
         yield Document(name, posting, {EntryKind.REFUND: refund.paid_back - refund.amount}, Account.BUYER_OWES)
+
+
+@documents.add("owner payment")
+def owner_payments() -> Iterator[Document]:
+    for paid in OwnerPayment.objects.select_related("sale__unit"):
+        yield Document(str(paid), paid.posting_id, {EntryKind.PAYOUT: paid.amount}, Account.OWNER_OWED)
 
 
 @documents.add("sent parcel")

@@ -63,6 +63,10 @@ class FeeForm(forms.Form):
     why = forms.CharField(label="How you know", max_length=120, error_messages={"required": "Say how you know."})
 
 
+class OwnerPaidForm(forms.Form):
+    amount = money_field("Amount", wrong="A payment is of more than 0.")
+
+
 class CallOffForm(forms.Form):
     why = forms.CharField(label="Why", max_length=160, error_messages={"required": "Say why."})
 

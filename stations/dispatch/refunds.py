@@ -13,7 +13,6 @@ from stations.common.refusals import Refused, reason, within
 from stations.dispatch import receipts
 from stations.dispatch.models import Refund, Return
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, TaxScheme
@@ -48,10 +47,10 @@ def refund(
     fee_left = sale.fee_kept
     if not ZERO <= fee_back <= fee_left:
         raise Refused(f"Of the fee {fee_left} can come back at most.", "fee_back")
-    owed_to_owner = by_kind(Account.UNIT, [sale.unit_id])[sale.unit_id].get(EntryKind.PAYOUT, ZERO)
-    owner_back = to_cent(owed_to_owner * amount / sale.costs)
+    owners = sale.owners_part - sale.owner_back
+    owner_back = to_cent(owners * amount / sale.costs)
     after = sale.costs - amount
-    tax_back = receipts.tax_left(sale) - tax_on(sale, after, owed_to_owner - owner_back)
+    tax_back = receipts.tax_left(sale) - tax_on(sale, after, owners - owner_back)
     paid_back = max(ZERO, sale.paid - after)
     given = Refund.objects.create(
         sale=sale,
@@ -72,7 +71,10 @@ def refund(
     if back is not None and back.whose == Whose.OURS:
         Return.objects.filter(pk=back.pk).update(warranty=True)
     Sale.objects.filter(pk=sale.pk).update(
-        refunded=F("refunded") + amount, paid=F("paid") - paid_back, fee_back=F("fee_back") + fee_back
+        refunded=F("refunded") + amount,
+        paid=F("paid") - paid_back,
+        fee_back=F("fee_back") + fee_back,
+        owner_back=F("owner_back") + owner_back,
     )
     words = f"{amount} taken off: {why}" + (f"; {paid_back} paid back" if paid_back else "")
     history.record(person, "dispatch.refund", UNIT, sale.unit_id, words, amount=amount, paid_back=paid_back)
@@ -100,6 +102,7 @@ def take_back(person: Person, given: Refund, why: str) -> None:
         refunded=F("refunded") - given.amount,
         paid=F("paid") + given.paid_back,
         fee_back=F("fee_back") - given.fee_back,
+        owner_back=F("owner_back") - given.owner_back,
     )
     words = f"Refund of {given.amount} taken back: {why}"
     history.record(person, "dispatch.take_back", UNIT, sale.unit_id, words, amount=given.amount, why=why)

@@ -52,6 +52,13 @@ def overdue():
     return to_be_paid_out().filter(sent_at__lt=clock.now() - PAID_OUT_AFTER)
 
 
+def owners_to_pay():
+    """Things on commission that are paid for, and their owners are not; first those who were paid too much."""
+    had = F("owner_back") + F("owner_paid")
+    due = Q(owners_part__gt=had, price__lte=F("paid") + F("refunded"), ended_at=None)
+    return _SALES.filter(due | Q(owners_part__lt=had)).order_by(F("owners_part") - had, "sold_at")
+
+
 def to_pack():
     """Sold and still here."""
     return _SALES.filter(ended_at=None, sent_at=None).order_by("sold_at")
@@ -77,6 +84,7 @@ def waiting() -> dict[str, Waiting]:
     return {
         "to_pay": _some(to_pay()),
         "to_be_paid_out": _some(to_be_paid_out()),
+        "owners": _some(owners_to_pay()),
         "to_pack": _some(to_pack()),
         "on_the_way": _some(on_the_way()),
         "coming_back": _some(coming_back()),

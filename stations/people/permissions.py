@@ -161,6 +161,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "settle a return": _SELLING,
     "take a return in": _BENCH | _SELLING,
     "claim from a carrier": _SELLING,
+    "pay an owner": _SELLING,
     "change boxes and carriers": _SELLING,
     "change the terms of sale": _OWNER,
     # books

@@ -19,6 +19,7 @@ def sales() -> Iterator[Document]:
             EntryKind.FEE: sale.fee - changed.get(sale.pk, ZERO),
             EntryKind.POSTAGE: sale.postage,
             EntryKind.TAX: sale.tax,
+            EntryKind.PAYOUT: sale.owners_part,
         }
         yield Document(f"sale of {sale.unit.tag}", sale.posting_id, amounts)
         if sale.on_account:

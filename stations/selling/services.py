@@ -302,6 +302,7 @@ def sell(
         tax_scheme=scheme,
         tax_percent=settings.tax_percent,
         tax_basis=purchase,
+        owners_part=owed,
         buyer=buyer,
         sold_at=clock.now(),
         grade=facts.grade.value if facts.grade else "",

@@ -55,6 +55,7 @@ class Owners(SimpleTestCase):
                 "drawer receipt",
                 "fee",
                 "labour",
+                "owner payment",
                 "parcel",
                 "purchase into a drawer",
                 "sent parcel",

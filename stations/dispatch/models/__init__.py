@@ -1,5 +1,6 @@
 """Terms, receipts, parcels with their boxes and carriers, returns."""
 
+from stations.dispatch.models.owners import OwnerPayment
 from stations.dispatch.models.parcels import (
     BoxSize,
     Carrier,
@@ -17,6 +18,7 @@ __all__ = [
     "BoxSize",
     "Carrier",
     "CarrierBand",
+    "OwnerPayment",
     "Parcel",
     "ParcelItem",
     "ParcelPhoto",

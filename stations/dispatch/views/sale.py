@@ -6,10 +6,19 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.selling.receipt import ReceiptKind
-from stations.dispatch import parcels, receipts, refunds, warranty
+from stations.dispatch import owners, parcels, receipts, refunds, warranty
 from stations.dispatch import returns as given_back
-from stations.dispatch.forms import CallOffForm, FeeForm, HandOverForm, PaymentForm, ReceiptForm, RefundForm, ReturnForm
-from stations.dispatch.models import ReceiptLine, Refund
+from stations.dispatch.forms import (
+    CallOffForm,
+    FeeForm,
+    HandOverForm,
+    OwnerPaidForm,
+    PaymentForm,
+    ReceiptForm,
+    RefundForm,
+    ReturnForm,
+)
+from stations.dispatch.models import OwnerPayment, ReceiptLine, Refund
 from stations.people.screens import press, saved, sent
 from stations.selling import payments
 from stations.selling.models import Payment, Sale
@@ -53,6 +62,8 @@ def _page(request, row, **given):
         "payment_form": PaymentForm(initial={"amount": row.owed, "how": how}),
         "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
         "refund_form": RefundForm(sale=row),
+        "owner_payments": row.owner_payments.select_related("who", "posting__reversed_by"),
+        "owner_form": OwnerPaidForm(prefix="owner", initial={"amount": abs(row.owner_due)}),
         "fee_form": FeeForm(prefix="fee"),
         "off_form": CallOffForm(prefix="off"),
         "hand_form": HandOverForm(prefix="hand"),
@@ -115,6 +126,26 @@ def refund_back(request, pk, refund_pk):
         refunds.take_back(request.user, row, sent(request, "why"))
 
     return press(request, act, _there(pk, "money"), "why")
+
+
+@require_POST
+def pay_owner(request, pk):
+    form = OwnerPaidForm(request.POST, prefix="owner")
+
+    def save(data):
+        owners.pay_owner(request.user, _sale(pk), data["amount"])
+
+    return saved(request, form, save, _there(pk, "owner")) or _page(request, _sale(pk), owner_form=form)
+
+
+@require_POST
+def owner_payment_back(request, pk, paid_pk):
+    row = get_object_or_404(OwnerPayment.objects.select_related("sale__unit"), pk=paid_pk, sale=pk)
+
+    def act():
+        owners.take_back_owner_payment(request.user, row, sent(request, "why"))
+
+    return press(request, act, _there(pk, "owner"), "why")
 
 
 @require_POST

@@ -46,6 +46,10 @@ class Sale(models.Model):
     refunded = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
     # What its channel gave back of its fee.
     fee_back = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
+    # Of a thing on commission: what of the price is its owner’s, what of that went back with refunds, what was paid.
+    owners_part = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
+    owner_back = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
+    owner_paid = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"), editable=False)
     # When it was called off or the thing was taken back, and why.
     ended_at = models.DateTimeField(null=True, blank=True, editable=False)
     ended_words = models.CharField(max_length=200, blank=True, editable=False)
@@ -75,6 +79,13 @@ class Sale(models.Model):
                 name="no_more_of_a_fee_comes_back_than_was_kept",
             ),
             models.CheckConstraint(
+                condition=Q(owner_back__gte=0, owner_paid__gte=0)
+                & Q(owners_part__gte=F("owner_back"))
+                & Q(owners_part__gte=F("owner_paid"))
+                & Q(price__gte=F("owners_part")),
+                name="an_owner_gets_no_more_than_his_part",
+            ),
+            models.CheckConstraint(
                 condition=Q(open_for=F("unit"), ended_at__isnull=True)
                 | Q(open_for__isnull=True, ended_at__isnull=False),
                 name="a_sale_stands_or_ended",
@@ -98,6 +109,11 @@ class Sale(models.Model):
     def passed_on(self) -> Decimal:
         """What a channel that takes the money pays out for it."""
         return self.costs - self.fee_kept
+
+    @property
+    def owner_due(self) -> Decimal:
+        """What its owner still has to be paid; below 0: what was paid too much."""
+        return self.owners_part - self.owner_back - self.owner_paid
 
     @property
     def owed(self) -> Decimal:

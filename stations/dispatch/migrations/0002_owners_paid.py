@@ -1,24 +1,38 @@
+"""What a channel gave back of its fee, and an owner’s part, stand on the sale from now on: summed from what was posted."""
+
 from decimal import Decimal
 
 import django.db.models.deletion
 from django.conf import settings
 from django.db import migrations, models
+from django.db.models import Sum
+
+
+def sum_up(apps, schema_editor):
+    sales, refunds = apps.get_model("selling", "Sale").objects, apps.get_model("dispatch", "Refund").objects
+    entries = apps.get_model("ledger", "LedgerEntry").objects.filter(account="unit", kind="payout")
+    parts = dict(entries.order_by().values_list("posting").annotate(sum=Sum("amount")))
+    for pk, posting in sales.filter(posting__in=parts).values_list("pk", "posting"):
+        sales.filter(pk=pk).update(owners_part=parts[posting])
+    back = refunds.order_by().values_list("sale").annotate(fee=Sum("fee_back"), owner=Sum("owner_back"))
+    for pk, fee, owner in back:
+        sales.filter(pk=pk).update(fee_back=fee, owner_back=owner or Decimal(0))
 
 
 class Migration(migrations.Migration):
     dependencies = [
+        ("dispatch", "0001_initial"),
         ("ledger", "0002_append_only"),
-        ("selling", "0012_channels_in_use"),
+        ("selling", "0013_fees_and_owners"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.CreateModel(
-            name="FeeChange",
+            name="OwnerPayment",
             fields=[
                 ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False)),
                 ("amount", models.DecimalField(decimal_places=2, max_digits=10)),
-                ("why", models.CharField(max_length=120)),
                 ("when", models.DateTimeField()),
                 (
                     "posting",
@@ -33,7 +47,7 @@ class Migration(migrations.Migration):
                     "sale",
                     models.ForeignKey(
                         on_delete=django.db.models.deletion.PROTECT,
-                        related_name="fee_changes",
+                        related_name="owner_payments",
                         to="selling.sale",
                     ),
                 ),
@@ -50,21 +64,10 @@ class Migration(migrations.Migration):
                 "ordering": ["id"],
                 "constraints": [
                     models.CheckConstraint(
-                        condition=models.Q(("amount", 0), _negated=True), name="a_fee_changes_by_something"
+                        condition=models.Q(("amount", 0), _negated=True), name="an_owner_is_paid_something"
                     )
                 ],
             },
         ),
-        migrations.AddField(
-            model_name="sale",
-            name="fee_back",
-            field=models.DecimalField(decimal_places=2, default=Decimal("0.00"), editable=False, max_digits=10),
-        ),
-        migrations.AddConstraint(
-            model_name="sale",
-            constraint=models.CheckConstraint(
-                condition=models.Q(("fee_back__gte", 0), ("fee__gte", models.F("fee_back"))),
-                name="no_more_of_a_fee_comes_back_than_was_kept",
-            ),
-        ),
+        migrations.RunPython(sum_up, migrations.RunPython.noop),
     ]
