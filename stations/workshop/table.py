@@ -4,10 +4,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 
-from django.db.models import ExpressionWrapper, F, FloatField, Sum
+from django.db.models import ExpressionWrapper, F, FloatField, Q, Sum
 from django.urls import reverse
 from django.utils import timezone
 
+from core.buying.awaited import ASK_AFTER
 from core.flow.stage import GONE, State, Station
 from stations.bench import timers
 from stations.common import clock
@@ -100,8 +101,10 @@ def came_in() -> list[tuple[StockItem, list[Job]]]:
 
 
 def expected_parcels():
-    """Orders that are due today or late, the latest first: two queries."""
-    rows = PartOrder.objects.filter(arrived_at=None, called_off="", expected_on__lte=clock.today())
+    """Orders that are due today or late, also those of which no day was said, the latest first: two queries."""
+    today = clock.today()
+    late = Q(expected_on__lte=today) | Q(expected_on=None, ordered_on__lt=today - ASK_AFTER)
+    rows = PartOrder.objects.filter(late, arrived_at=None, called_off="")
     return rows.select_related("seller").prefetch_related("lines__item").order_by("expected_on", "number")[:MOST]
 
 

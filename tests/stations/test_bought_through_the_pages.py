@@ -1,8 +1,10 @@
 """Buying through its pages: a lot corrected line by line, in custody, billed in another currency; a plan, its bid."""
 
+import re
 import threading
 from datetime import timedelta
 
+from django.db.models import F
 from django.urls import reverse
 from django.utils import timezone
 
@@ -245,3 +247,26 @@ class APlan(Through):
         page = self.client.post(reverse("buying:plan-line", args=[self.plan.number, line.pk]), data)
         self.says(page, "95")
         self.assertEqual(BidPlan.objects.get().lines.count(), 1)
+
+
+class Awaited(ALot):
+    def test_what_has_not_come_for_weeks_stands_out_until_it_came(self):
+        day = timezone.localdate()
+        lot = self.recorded(bought_on=day)
+        pages = [reverse("buying:lots"), reverse("buying:lot", args=[lot.number]), reverse("intake:table")]
+        for days, seen in ((21, False), (22, True)):
+            with clock.at(timezone.now() + timedelta(days=days)):
+                for page in pages:
+                    self.assertEqual("long" in self.stuck(page), seen, page)
+        # What was paid later comes later.
+        Lot.objects.filter(pk=lot.pk).update(paid_on=day + timedelta(days=5))
+        with clock.at(timezone.now() + timedelta(days=22)):
+            self.assertFalse(self.again(lot).awaited_long)
+        LotLine.objects.update(received=F("quantity"))
+        with clock.at(timezone.now() + timedelta(days=90)):
+            for page in pages:
+                self.assertNotIn("long", self.stuck(page))
+
+    def stuck(self, address: str) -> list[str]:
+        """The first word of each mark that something stands still."""
+        return re.findall(r'class="st st--stuck">.*?</svg>\s*(\w+)', self.client.get(address).content.decode(), re.S)

@@ -1,15 +1,19 @@
 """Drawers, orders and parcels: through the services and the pages."""
 
 from dataclasses import replace
+from datetime import timedelta
 from decimal import Decimal as D
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+from django.utils import timezone
 
 from core.buying.share import Basis
 from core.stock.parts import Condition
 from stations.books.selectors import complaints
 from stations.buying import services as buying
 from stations.buying.sharing import share_lot
+from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import receiving
 from stations.intake import services as intake
@@ -206,6 +210,20 @@ class Files(Stock):
 class Parcels(Stock):
     def order(self, *wanted: Ordered, **terms) -> PartOrder:
         return orders.order_parts(self.owner, "Old Mill", Terms(**terms), wanted)
+
+    def test_a_parcel_that_should_be_here_stands_out(self):
+        """After the day that was said; after three weeks where none was."""
+        day = timezone.localdate()
+        said = self.order(Ordered(Sort("Belt", "new"), "1", D(2)), expected_on=day + timedelta(days=5))
+        unsaid = self.order(Ordered(Sort("Belt", "new"), "1", D(2)))
+        for days, late in ((5, 0), (6, 1), (21, 1), (22, 2)):
+            with clock.at(timezone.now() + timedelta(days=days)):
+                self.assertEqual(sum(order.awaited_long for order in (said, unsaid)), late)
+                for page in (reverse("stock:orders"), reverse("stock:parts"), reverse("workshop:workshop")):
+                    self.assertContains(self.client.get(page), "</svg>late</span>", late, msg_prefix=f"{page} {days}")
+        orders.call_off(self.owner, unsaid, "sold out")
+        with clock.at(timezone.now() + timedelta(days=60)):
+            self.assertFalse(self.again(unsaid).awaited_long)
 
     def test_an_order_through_its_pages(self):
         sent = {"seller": "Old Mill", "currency": "sek", "rate": "0.1", "postage": "50", "duty": "", "version": "1"}

@@ -6,9 +6,11 @@ from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
 
+from core.buying.awaited import is_late
 from core.buying.landed import ChargeKind
 from core.buying.share import Basis
 from core.machine.casing import FormFactor
+from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
@@ -91,6 +93,11 @@ class Lot(Versioned):
     @property
     def code(self) -> str:
         return f"L-{self.number:03d}"
+
+    @property
+    def awaited_long(self) -> bool:
+        """Whether what is still to come of it should be here."""
+        return is_late(self.paid_on or self.bought_on, clock.today())
 
     @property
     def in_custody(self) -> bool:

@@ -85,7 +85,7 @@ class Migration(migrations.Migration):
                     ("owners_part__gte", models.F("owner_paid")),
                     ("price__gte", models.F("owners_part")),
                 ),
-                name="an_owner_gets_no_more_than_his_part",
+                name="no_owner_gets_more_than_is_due",
             ),
         ),
         migrations.AddConstraint(

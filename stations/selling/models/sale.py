@@ -83,7 +83,7 @@ class Sale(models.Model):
                 & Q(owners_part__gte=F("owner_back"))
                 & Q(owners_part__gte=F("owner_paid"))
                 & Q(price__gte=F("owners_part")),
-                name="an_owner_gets_no_more_than_his_part",
+                name="no_owner_gets_more_than_is_due",
             ),
             models.CheckConstraint(
                 condition=Q(open_for=F("unit"), ended_at__isnull=True)

@@ -5,6 +5,8 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
+from core.buying.awaited import is_late
+from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
@@ -94,6 +96,11 @@ class PartOrder(Versioned):
     @property
     def is_open(self) -> bool:
         return self.arrived_at is None and not self.called_off
+
+    @property
+    def awaited_long(self) -> bool:
+        """Whether it should be here."""
+        return self.is_open and is_late(self.ordered_on, clock.today(), self.expected_on)
 
 
 class OrderLine(models.Model):
