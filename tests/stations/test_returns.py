@@ -15,8 +15,8 @@ from stations.bench.fixes import fixes_of, trials_of
 from stations.bench.models import StartTrial
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import receipts, refunds, returns, warranty
-from stations.dispatch.models import Receipt, Refund, Return, SaleTerms
+from stations.dispatch import parcels, receipts, refunds, returns, warranty
+from stations.dispatch.models import Parcel, Receipt, Refund, Return, SaleTerms
 from stations.intake import capture, settling
 from stations.ledger.models import Account, LedgerEntry
 from stations.ledger.selectors import balance, by_kind
@@ -182,6 +182,25 @@ class Settled(ReturnTest):
         refunds.refund(self.owner, sale, D(50), "a scratch")
         self.assertEqual(-balance(Account.OWNER_OWED, 0), D("75.00"))
         self.balanced()
+
+
+class Awaited(ReturnTest):
+    def test_what_does_not_come_back_and_a_carrier_that_does_not_answer_stand_out(self):
+        sale = self.delivered()
+        back = returns.ask(self.seller, sale, "fault", "no picture")
+        parcel = parcels.parcel_of(sale)
+        Parcel.objects.filter(pk=parcel.pk).update(damage="cracked", damage_at=timezone.now())
+        for days, late in ((21, False), (22, True)):
+            with clock.at(timezone.now() + timedelta(days=days)):
+                found = (self.again(back).awaited_long, self.again(parcel).claim_is_late)
+                self.assertEqual(found, (late, late))
+                self.client.force_login(self.owner)
+                self.assertContains(self.client.get(reverse("dispatch:dispatch")), "</svg>long</span>", 2 * late)
+        returns.receive(self.seller, back)
+        Parcel.objects.filter(pk=parcel.pk).update(paid_back=0)
+        with clock.at(timezone.now() + timedelta(days=60)):
+            found = (self.again(back).awaited_long, self.again(parcel).claim_is_late)
+            self.assertEqual(found, (False, False))
 
 
 class RefundsTakenBack(ReturnTest):

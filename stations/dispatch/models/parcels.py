@@ -7,8 +7,10 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
+from core.buying.awaited import is_late
 from core.selling.carriers import Band, Cells, Tariff
 from core.selling.packing import HEAVIEST_G, LONGEST_MM, Box, Moment, Size
+from stations.common import clock
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
 from stations.people.models import Person
@@ -222,6 +224,13 @@ class Parcel(Versioned):
     @property
     def is_closed(self) -> bool:
         return self.closed_at is not None
+
+    @property
+    def claim_is_late(self) -> bool:
+        """Whether its carrier should have answered for what was broken."""
+        if self.damage_at is None or self.paid_back is not None:
+            return False
+        return is_late(clock.day_of(self.damage_at), clock.today())
 
 
 class ParcelItem(models.Model):

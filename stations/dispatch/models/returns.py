@@ -5,8 +5,10 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
+from core.buying.awaited import is_late
 from core.selling.disclosure import DisclosureKind
 from core.selling.taking_back import Reason, What, Whose
+from stations.common import clock
 from stations.dispatch.models.receipts import Receipt
 from stations.ledger.models import Posting
 from stations.people.models import Person
@@ -60,6 +62,11 @@ class Return(models.Model):
     @property
     def is_open(self) -> bool:
         return self.settled_at is None
+
+    @property
+    def awaited_long(self) -> bool:
+        """Whether what was to be sent back should be here."""
+        return self.is_open and self.received_at is None and is_late(clock.day_of(self.asked_at), clock.today())
 
     @property
     def about_words(self) -> str:
