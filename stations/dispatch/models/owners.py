@@ -1,5 +1,7 @@
 """What owners of things sold on commission were paid of the price."""
 
+from decimal import Decimal
+
 from django.db import models
 from django.db.models import Q
 
@@ -23,6 +25,11 @@ class OwnerPayment(models.Model):
 
     def __str__(self) -> str:
         return f"{self.amount} to the owner of {self.sale.unit.tag}"
+
+    @property
+    def off_what_is_due(self) -> Decimal:
+        """What it does to what is still to be paid."""
+        return -self.amount
 
     @property
     def taken_back(self) -> Posting | None:
