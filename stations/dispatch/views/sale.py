@@ -63,6 +63,7 @@ def _page(request, row, **given):
         "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
         "refund_form": RefundForm(sale=row),
         "owner_payments": row.owner_payments.select_related("who", "posting__reversed_by"),
+        "last_owner_payment": row.owner_payments.filter(posting__reversed_by=None).last(),
         "owner_form": OwnerPaidForm(prefix="owner", initial={"amount": abs(row.owner_due)}),
         "fee_form": FeeForm(prefix="fee"),
         "off_form": CallOffForm(prefix="off"),
@@ -119,13 +120,13 @@ def refund(request, pk):
 
 
 @require_POST
-def refund_back(request, pk, refund_pk):
-    row = get_object_or_404(Refund.objects.select_related("sale__unit"), pk=refund_pk, sale=pk)
+def refund_back(request, pk):
+    row = get_object_or_404(Refund.objects.select_related("sale__unit", "posting"), pk=pk)
 
     def act():
         refunds.take_back(request.user, row, sent(request, "why"))
 
-    return press(request, act, _there(pk, "money"), "why")
+    return press(request, act, _there(row.sale_id, "money"), "why")
 
 
 @require_POST
@@ -139,13 +140,13 @@ def pay_owner(request, pk):
 
 
 @require_POST
-def owner_payment_back(request, pk, paid_pk):
-    row = get_object_or_404(OwnerPayment.objects.select_related("sale__unit"), pk=paid_pk, sale=pk)
+def owner_payment_back(request, pk):
+    row = get_object_or_404(OwnerPayment.objects.select_related("sale__unit"), pk=pk)
 
     def act():
         owners.take_back_owner_payment(request.user, row, sent(request, "why"))
 
-    return press(request, act, _there(pk, "owner"), "why")
+    return press(request, act, _there(row.sale_id, "owner"), "why")
 
 
 @require_POST
