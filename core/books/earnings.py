@@ -57,7 +57,7 @@ STEPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("postage", ("postage",)),
     ("tax", ("tax",)),
     ("written off", ("write_off",)),
-    ("to its owner", ("payout",)),
+    ("its owner", ("payout",)),
 )
 
 

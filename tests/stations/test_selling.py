@@ -165,4 +165,4 @@ class OnCommission(ShopTest):
         # 150 in, 112.50 owed, 15 fee, 9 postage
         self.assertEqual(balance(Account.UNIT, unit.pk) - before, D("-13.50"))
         self.assertEqual(complaints(), [])
-        self.assertEqual(units_earnings([unit])[unit.pk].bars[-1].label, "to its owner")
+        self.assertEqual(units_earnings([unit])[unit.pk].bars[-1].label, "its owner")
