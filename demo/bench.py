@@ -32,15 +32,15 @@ class BenchStories(Telling):
             hand.do(bench.note_start, unit, passed, False, "" if passed else "5 V down to 4.3 V after a while")
         case = hand.do(faults.open_case, unit, "warm", "5 V sinks once it is warm")
         hand.do(faults.record_try, case, "reseat", False)
-        own = {
-            "words": "Ran it with the cover off and a fan on the regulator",
-            "answer": "held 5 V for an hour",
-            "varied": "cooling",
-            "setting": "same lead, same load",
-            "points_at": "thermal",
-            "points_how": "strong",
-        }
-        hand.do(faults.record_own, case, faults.OwnTry(**own))
+        own = faults.OwnTry(
+            words="Ran it with the cover off and a fan on the regulator",
+            answer="held 5 V for an hour",
+            varied="cooling",
+            setting="same lead, same load",
+            points_at="thermal",
+            points_how="strong",
+        )
+        hand.do(faults.record_own, case, own)
 
     def only_closed_up(self) -> None:
         """Runs open on the bench, fails as soon as the cover is on."""
@@ -78,7 +78,9 @@ class BenchStories(Telling):
             ("Code reader", "reader", 3),
         ):
             owner.do(instruments.add, Instrument(name=name, role=role, host=Instrument.STAND_IN, port=port))
-        unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed").first()
+        unit = Unit.objects.filter(title="Orrin Desk 16", stage="listed")[0]
         for moment, runs in (("before", "15.2; 15.0; 15.4"), ("after", "10.1; 10.0; 9.8")):
-            data = {"name": "from switch to prompt", "setting": "", "moment": moment, "by_hand": True, "scores": False}
-            hand.do(benchmarks.record_benchmark, unit, benchmarks.BenchmarkRuns(**data, values=runs))
+            timed = benchmarks.BenchmarkRuns(
+                name="from switch to prompt", setting="", moment=moment, by_hand=True, scores=False, values=runs
+            )
+            hand.do(benchmarks.record_benchmark, unit, timed)

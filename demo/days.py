@@ -94,9 +94,11 @@ class Hand:
 
     def find(self, unit: Unit, face: str, kind: str, severity: int, words: str, extent: int = 4):
         taken = unit.findings.filter(face=face).count()
-        place = {"x": round((0.3 + 0.37 * taken + self.dice.uniform(0, 0.06)) % 0.9, 3), "y": (0.4, 0.66)[taken % 2]}
-        data = {"face": face, "kind": kind, "severity": severity, "words": words, "extent_percent": extent, **place}
-        return self.do(findings.add_finding, unit, findings.Observation(**data))
+        x, y = round((0.3 + 0.37 * taken + self.dice.uniform(0, 0.06)) % 0.9, 3), (0.4, 0.66)[taken % 2]
+        seen = findings.Observation(
+            face=face, kind=kind, severity=severity, words=words, extent_percent=extent, x=x, y=y
+        )
+        return self.do(findings.add_finding, unit, seen)
 
     def photograph(self, unit: Unit, count: int = 3) -> None:
         size = (unit.model and unit.model.size) or (400, 150, 380)
@@ -111,7 +113,7 @@ class Hand:
     def measure_colour(self, unit: Unit, part: str, moment: str, sheltered, exposed) -> None:
         """A measurement with a grey card in the picture; spots are given by their colour."""
         spots = [[0.3 + 0.1 * i, 0.4, *rgb] for i, rgb in enumerate(exposed)]
-        photo = unit.photos.first()
+        photo = unit.photos.all()[0]
         self.do(colours.keep_sample, photo, part, moment, [0.1, 0.1, 200, 200, 200], [0.2, 0.8, *sheltered], spots)
 
     def test(
@@ -202,7 +204,7 @@ class Hand:
             self.do(selling.grade_unit, unit)
             with clock.at(self.moment):
                 listing = selling.draft_of(unit)
-            price = Decimal(asking) if asking else unit.line.worth_likely
+            price = Decimal(asking or unit.line.worth_likely or 0)
             channel = self.dice.choice(list(Channel.objects.filter(name__in=PRICED_FOR).order_by("name")))
             self.do(selling.set_price, unit, listing.version, channel, price, reason)
             self.do(selling.write_from_facts, unit)

@@ -18,7 +18,7 @@ from stations.books import taxes
 from stations.common import clock
 from stations.common.details import as_kept
 from stations.dispatch import carriers, packing, parcels, receipts, returns, terms
-from stations.dispatch.models import BoxSize
+from stations.dispatch.models import BoxSize, Parcel
 from stations.intake import settling
 from stations.people.models import Person
 from stations.selling import payments
@@ -161,7 +161,7 @@ def _broken(hand: Hand, unit: Unit) -> None:
     hand.sell(Unit.objects.get(pk=unit.pk), "229.00", "Ida Moen, Skerry", far="sent")
     sale = _sale(unit)
     hand.wait(days=4)
-    parcel = parcels.parcel_of(sale)
+    parcel = Parcel.objects.get(items__sale=sale)
     words = "The upper left corner of the case is cracked, the tube is whole. The box was wet on one side."
     hand.do(parcels.broken, parcel, words, Decimal("120.00"))
     size = (unit.model and unit.model.size) or (400, 150, 380)

@@ -114,6 +114,6 @@ def fitted(tobin: Person, now: datetime) -> None:
         (PartKind.MODULE, "Memory module 1 MiB, 30-pin, other make", "B2"),
     ]
     for kind, name, slot in inside:
-        keeps = {"keeps_data": False} if kind is PartKind.CARD else {}
-        hand.do(parts.record_part, Place(desk, slot), Described(kind, name, **keeps))
+        keeps = False if kind is PartKind.CARD else None
+        hand.do(parts.record_part, Place(desk, slot), Described(kind, name, keeps_data=keeps))
     hand.do(fitting.say_whole, desk, True)

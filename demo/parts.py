@@ -4,6 +4,7 @@ sanitised, a fixture found bad."""
 from dataclasses import replace
 from datetime import datetime, timedelta
 from decimal import Decimal
+from typing import Any
 
 from core.stock.parts import Condition, PartKind
 from demo.days import Hand
@@ -158,7 +159,7 @@ def known_to_fail(runa: Person, now: datetime) -> None:
     """What such machines are known to fail by."""
     hand = Hand(runa, now - timedelta(days=30), "weak")
     models = {str(model): model for model in MachineModel.objects.all()}
-    for model, what, look, suspect, factor, more in (
+    known_ones: tuple[tuple[str | None, str, str, str, int, dict[str, Any]], ...] = (
         ("Corvane Micro 3", "the cell on the board leaks", "the board round the cell", "corrosion", 4, {}),
         ("Halden M2", "the line transformer cracks", "the transformer, for a hairline and soot", "", 1, {}),
         (
@@ -177,7 +178,8 @@ def known_to_fail(runa: Person, now: datetime) -> None:
             1,
             {"part_words": "Character generator"},
         ),
-    ):
+    )
+    for model, what, look, suspect, factor, more in known_ones:
         known = weaknesses.WeaknessDetails(
             model=models.get(model or ""),
             what=what,

@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 from decimal import Decimal
+from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 
@@ -33,7 +34,7 @@ def drying(tobin: Person, now: datetime) -> None:
 def known(tobin: Person, now: datetime) -> None:
     """What is known of a luggable: printed, measured, guessed, and asked outside."""
     hand, unit = Hand(tobin, now, "known"), Unit.objects.get(number=136)
-    rows = (
+    rows: tuple[tuple[str, str, str, str, dict[str, Any]], ...] = (
         (
             "Service manual, chapter 4",
             "manual",
@@ -52,7 +53,7 @@ def known(tobin: Person, now: datetime) -> None:
         ),
     )
     for title, kind, sure, words, more in rows:
-        of = unit.model if kind in {"manual", "pinout"} else unit
+        of = unit.model if unit.model and kind in {"manual", "pinout"} else unit
         hand.do(knowledge.keep, of, None, 0, knowledge.Known(title, kind, sure, words, **more), None)
 
 

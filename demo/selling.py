@@ -2,6 +2,7 @@
 
 from datetime import datetime, timedelta
 from decimal import Decimal
+from typing import Any
 
 from django.db.models import F
 
@@ -35,7 +36,7 @@ def on_offer(shop: Shop) -> None:
     hand, owner = shop.hand(shop.runa, 135, "loft"), shop.hand(shop.runa, 131, "loft offers")
     told, stood, unknown = shop.unpack(lot, hand, place="table 2")
     _much_to_say(hand, told)
-    plate = {"supply": "linear", "mains": "230 V", "mains_variant": "v220_240", "battery": "none"}
+    plate: dict[str, Any] = {"supply": "linear", "mains": "230 V", "mains_variant": "v220_240", "battery": "none"}
     plate |= {"picture_tube": False, "drives": 0, "keyboard": True}
     hand.do(capture.note_data, unknown, capture.DataOnBoard(False))
     hand.test(hand.assess(stood, "enhanced"))
@@ -97,7 +98,7 @@ def on_channels(runa: Person, now: datetime) -> None:
     live = list(Listing.objects.filter(status=Listing.Status.LIVE).select_related("unit").order_by("unit__number"))
     for listing in live:
         hand.do(placing.offer_on, listing.unit, market)
-        if listing.below_floor_reason or not listing.floor or listing.asking >= listing.floor:
+        if listing.below_floor_reason or not listing.floor or (listing.asking or 0) >= listing.floor:
             hand.do(placing.offer_on, listing.unit, fair)
     _silent(hand, ferry, live[-1].unit)
     sold = Sale.objects.filter(sent_at=None).order_by("unit__number").first()

@@ -43,7 +43,7 @@ def _offers(hand: Hand) -> None:
 
 def _sales() -> None:
     """Of what such desks fetched elsewhere: what was in them, and who bought them."""
-    had = (
+    had: tuple[tuple[list[str], str], ...] = (
         (["sound", "memory 4 mib", "disk 40 mb"], "games"),
         (["disk 40 mb"], "work"),
         (["sound", "memory 4 mib", "memory 8 mib", "disk 40 mb", "disk 100 mb"], "games"),

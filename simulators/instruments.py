@@ -80,14 +80,16 @@ class Instrument:
             if head == "*IDN?":
                 return f"MARROWICK,{self.model},0,1.0"
             if head == "*RST":
-                return self.reset()
+                self.reset()
+                return None
             if head == "*CLS":
                 self.errors.clear()
                 return None
             if head == "SYST:ERR?":
                 return self.errors.pop(0) if self.errors else '0,"No error"'
             if head.startswith("SIM:"):
-                return self.simulate(head, value.strip())
+                self.simulate(head, value.strip())
+                return None
             return self.own(head, value.strip())
 
     def reset(self) -> None:
@@ -187,9 +189,11 @@ class Port(socketserver.ThreadingTCPServer):
 def serve(first_port: int = 0, machine: Machine | None = None) -> tuple[Port, Port, Port]:
     """Meter, load and reader on loopback, answering in threads of their own; port 0 takes free ones."""
     machine = machine or Machine()
-    ports = tuple(
-        Port(first_port + place if first_port else 0, kind(machine)) for place, kind in enumerate((Meter, Load, Reader))
+    kinds = (Meter, Load, Reader)
+    meter, load, reader = (
+        Port(first_port + place if first_port else 0, kind(machine)) for place, kind in enumerate(kinds)
     )
+    ports = (meter, load, reader)
     for port in ports:
         threading.Thread(target=port.serve_forever, daemon=True).start()
     return ports

@@ -12,6 +12,7 @@ import sys
 import threading
 import time
 import uuid
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
@@ -19,6 +20,8 @@ from typing import Any
 from urllib.parse import parse_qs, unquote
 
 FEE_PERCENT = 12
+# What is done for a request: the status of the answer, and what it says.
+Act = Callable[[], tuple[int, object]]
 
 
 @dataclass
@@ -121,7 +124,8 @@ class Handler(BaseHTTPRequestHandler):
 
     @property
     def market(self) -> Market:
-        return self.server.market  # type: ignore[attr-defined]
+        market: Market = self.server.market  # type: ignore[attr-defined]
+        return market
 
     def do_GET(self) -> None:
         if self.path == "/":
@@ -160,7 +164,7 @@ class Handler(BaseHTTPRequestHandler):
         else:
             self._send(404, {})
 
-    def _act(self, act) -> None:
+    def _act(self, act: Act) -> None:
         """As the marketplace does it, with whatever goes wrong."""
         faults = self.market.faults
         time.sleep(faults.slow)
@@ -175,7 +179,7 @@ class Handler(BaseHTTPRequestHandler):
                 return
         self._send(code, told)
 
-    def _play(self, act) -> None:
+    def _play(self, act: Act) -> None:
         with self.market.lock:
             code, told = act()
             self.market.save()
@@ -193,7 +197,8 @@ class Handler(BaseHTTPRequestHandler):
     def _body(self) -> dict[str, Any]:
         told = self.rfile.read(int(self.headers.get("Content-Length") or 0)).decode()
         if "json" in self.headers.get("Content-Type", ""):
-            return json.loads(told or "{}")
+            read: dict[str, Any] = json.loads(told or "{}")
+            return read
         return {name: values[0] for name, values in parse_qs(told).items()}
 
     def _send(self, code: int, told: object, kind: str = "application/json") -> None:
