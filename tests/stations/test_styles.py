@@ -1,5 +1,6 @@
 """What a class looks like is said once among the sheets of a page: a second meaning of its name would go unseen."""
 
+import re
 from collections import defaultdict
 from unittest import TestCase
 
@@ -37,3 +38,15 @@ class OneMeaning(TestCase):
                     at[selector, name].append(f"{sheet}.css:{line}")
             wrong |= {(*what, *places) for what, places in at.items() if len(places) > 1}
         self.assertEqual(sorted(wrong), [])
+
+    def test_every_kind_of_a_piece_that_a_template_names_is_drawn(self):
+        """`st st--ok` and its like: a kind that no sheet knows looks like none."""
+        drawn = set(re.findall(r"\.([\w-]+--[\w-]+)", "".join(path.read_text() for path in CSS.glob("*.css"))))
+        unknown = set()
+        for path in settings.ROOT.glob("**/templates/**/*.html"):
+            for words in re.findall(r'class="([^"]*)"', path.read_text()):
+                words = re.sub(r"\{%.*?%\}", " ", words)
+                # What is put together of a variable is known only when it is drawn.
+                words = re.sub(r"[\w-]*\{\{.*?\}\}[\w-]*", " ", words)
+                unknown |= {(word, path.name) for word in re.findall(r"[\w-]+--[\w-]+", words) if word not in drawn}
+        self.assertEqual(sorted(unknown), [])
