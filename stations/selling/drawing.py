@@ -40,8 +40,8 @@ class PriceChart:
         """The baseline of the words at the floor, clear of those at the likely price."""
         floor = self.floor or 0.0
         gap = floor - self.likely
-        if abs(gap) < 14:
-            floor = self.likely + (14 if gap >= 0 else -14)
+        if abs(gap) < 17:
+            floor = self.likely + (17 if gap >= 0 else -17)
         return round(floor + 4, 1)
 
 
