@@ -1,8 +1,15 @@
-"""Every page of the demo shop: axe-core finds nothing, nothing scrolls sideways, at desk and phone width."""
+"""Every page of the demo shop: axe-core finds nothing, nothing scrolls sideways, at desk and phone width; words on
+drawings can be read."""
+
+from collections import deque
+from urllib.parse import urlsplit
+
+from django.urls import Resolver404, resolve, reverse
 
 from stations.bench.models import FaultCase, PowerStop
 from stations.buying.models import LotLine, PlanLine, Supplier
 from stations.catalogue.models import MachineModel
+from stations.floor.pages import PAGES as CHOSEN_WITHOUT_A_THING
 from stations.intake import settling
 from stations.stock.models import StockItem
 from stations.units.models import DrawerReceipt, Finding, Unit
@@ -135,9 +142,28 @@ UNIT_PAGES = (
 STAGES = ("received", "on_bench", "in_workshop", "graded", "listed", "sold", "closed", "scrapped")
 
 
+# Words on a drawing are at least so tall, px.
+SMALLEST = 9
+SMALL_WORDS = """smallest => [...document.querySelectorAll('main svg text')].filter(words => {
+  if (!words.getBoundingClientRect().width) return false;
+  const scale = words.getScreenCTM();
+  return parseFloat(getComputedStyle(words).fontSize) * Math.hypot(scale.a, scale.b) < smallest;
+}).map(words => words.textContent.trim())"""
+LINKS = """[...document.querySelectorAll('a[href]')].filter(link => link.host === location.host)
+  .map(link => link.pathname + link.search)"""
+
+
+def name_of(path: str) -> str:
+    """The name of its address; empty where it is no page of ours."""
+    try:
+        return resolve(urlsplit(path).path).view_name
+    except Resolver404:
+        return ""
+
+
 class EveryPage(BrowserTest):
     def look(self, page, path: str) -> list[str]:
-        """What is wrong with a page: one axe pass, at desk and phone width by turns, and the width at both."""
+        """What is wrong with a page: one axe pass, at desk and phone width by turns; what is measured, at both."""
         self.turn = not getattr(self, "turn", False)
         first, second = (DESK, PHONE) if self.turn else (PHONE, DESK)
         page.set_viewport_size(first)
@@ -147,17 +173,20 @@ class EveryPage(BrowserTest):
         page.evaluate(AXE)
         found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
         wrong = [f"{path}: {v['id']}: {node['html'][:160]}" for v in found for node in v["nodes"][:3]]
-        wrong += self.too_wide(page, path)
+        wrong += self.measured(page, path)
         page.set_viewport_size(second)
-        return wrong + self.too_wide(page, path)
+        return wrong + self.measured(page, path)
 
-    def too_wide(self, page, path: str) -> list[str]:
+    def measured(self, page, path: str) -> list[str]:
+        at = f"{path} at {page.viewport_size['width']}"
         over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-        return [f"{path}: scrolls sideways by {over} px at {page.viewport_size['width']}"] if over > 0 else []
+        small = page.evaluate(SMALL_WORDS, SMALLEST)
+        wrong = [f"{at}: scrolls sideways by {over} px"] if over > 0 else []
+        return wrong + ([f"{at}: nobody reads {', '.join(small)}"] if small else [])
 
     def test_axe_and_width(self):
         demo_shop.put_up()
-        paths = list(PAGES)
+        paths = [*(reverse(name) for name, *_ in CHOSEN_WITHOUT_A_THING), *PAGES]
         for stage in STAGES:
             number = Unit.objects.filter(stage=stage).values_list("number", flat=True).last()
             paths += [path.format(number) for path in UNIT_PAGES]
@@ -192,6 +221,13 @@ class EveryPage(BrowserTest):
         wrong = self.look(page, "/people/sign-in/")
         page.set_viewport_size(DESK)
         self.sign_in("runa", "harbour-runa", page)
-        for path in paths:
-            wrong += self.look(page, path)
+        to_look_at, known = deque(dict.fromkeys(paths)), {name_of(path) for path in paths}
+        while to_look_at:
+            wrong += self.look(page, to_look_at.popleft())
+            # One of each kind of page that a link leads to, whoever forgot it above.
+            for path in page.evaluate(LINKS):
+                if (name := name_of(path)) and name not in known:
+                    known.add(name)
+                    if "html" in page.request.get(path).headers.get("content-type", ""):
+                        to_look_at.append(path)
         self.assertEqual(wrong, [], "\n" + "\n".join(wrong))
