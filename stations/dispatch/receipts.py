@@ -75,7 +75,7 @@ def credit(person: Person, sale: Sale, amount: Decimal, tax: Decimal, words: str
 
 
 def owed_again(person: Person, sale: Sale, amount: Decimal, tax: Decimal) -> Receipt | None:
-    """the paper of a sale’s kind for what was taken off its price by mistake, where one was issued for it. The caller
+    """The paper of a sale’s kind for what was taken off its price by mistake, where one was issued for it. The caller
     holds the sale."""
     receipt = receipt_of(sale)
     if receipt is None:

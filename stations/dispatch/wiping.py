@@ -10,7 +10,7 @@ from django.db.models import CharField, JSONField, Model, Q, QuerySet, TextField
 
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.dispatch.models import Parcel, Receipt, Return
+from stations.dispatch.models import OwnerPayment, Parcel, Receipt, Return
 from stations.dispatch.terms import terms
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.people.models import HistoryEntry
@@ -98,6 +98,7 @@ def _typed_about(sale: Sale) -> Iterator[QuerySet]:
     yield HistoryEntry.objects.filter(subject=HistoryEntry.Subject.UNIT, subject_id=unit.pk)
     of_unit, of_sale = Q(account=Account.UNIT, account_id=unit.pk), Q(account=Account.BUYER_OWES, account_id=sale.pk)
     yield Posting.objects.filter(pk__in=LedgerEntry.objects.filter(of_unit | of_sale).values("posting"))
+    yield Posting.objects.filter(reverses__in=OwnerPayment.objects.filter(sale=sale).values("posting"))
     yield ChannelMessage.objects.filter(unit=unit)
     yield Sale.objects.filter(pk=sale.pk)
     # What is offered names no buyer, and a buyer may be called as a maker is.

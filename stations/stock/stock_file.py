@@ -48,8 +48,11 @@ class BadLine:
 
 @dataclass(frozen=True)
 class Read:
+    """`empty`: how many lines are of drawers with nothing in them, as they go out; they are left out."""
+
     good: tuple[FileLine, ...]
     bad: tuple[BadLine, ...]
+    empty: int = 0
 
 
 def rows() -> Iterator[tuple]:
@@ -97,13 +100,14 @@ def read(text: str) -> Read:
     for row, number in zip(table.rows, table.numbers, strict=True):
         cells = {name: unmarked(row[index]) if index < len(row) else "" for index, name in enumerate(head)}
         try:
-            good.append(_line(number, cells, known))
+            if line := _line(number, cells, known):
+                good.append(line)
         except ValueError as problem:
             bad.append(BadLine(number, str(problem)))
-    return Read(tuple(good), tuple(bad))
+    return Read(tuple(good), tuple(bad), len(table.rows) - len(good) - len(bad))
 
 
-def _line(number: int, cells: dict[str, str], known: dict[str, str]) -> FileLine:
+def _line(number: int, cells: dict[str, str], known: dict[str, str]) -> FileLine | None:
     name = cells["name"]
     if not name or len(name) > 80:
         raise ValueError("a name of 1 to 80 characters")
@@ -122,6 +126,8 @@ def _line(number: int, cells: dict[str, str], known: dict[str, str]) -> FileLine
         flags[flag] = _YES[said]
     try:
         amount = read_amount(cells["quantity"], Measure(measure))
+        if not amount and not cells["paid"]:
+            return None
         paid = read_number(cells["paid"] or "?")
     except QuantityError as problem:
         raise ValueError(str(problem)) from problem

@@ -153,6 +153,17 @@ class Files(Stock):
         self.assertEqual((self.again(self.part).quantity, StockItem.objects.get(name="Glue").quantity), (5, 100))
         self.assertContains(self.client.get("/workshop/stock.csv"), "Glue,new,K4,ml,100")
 
+    def test_what_went_out_comes_in_again_once_it_says_what_was_paid(self):
+        StockItem.objects.create(name="Nut", drawer="A2")
+        went = self.client.get("/workshop/stock.csv").content.decode("utf-8-sig")
+        self.assertIn("Nut,new,A2,piece,0,", went)
+        paid = went.replace("Belt,new,A1,piece,3,,", "Belt,new,A1,piece,3,6.00,")
+        page = self.taken(paid)
+        self.assertContains(page, "1 line can go in")
+        self.assertContains(page, "1 with nothing in it is left out")
+        self.assertEqual(stock_file.take_in(self.owner, paid), 1)
+        self.assertEqual(self.again(self.part).quantity, 6)
+
     def test_one_bad_line_stops_it_all(self):
         text = "name,quantity,paid,condition\nBelt,2,5,new\nFuse,x,1,new\nLead,1,1,shiny\n,1,1,new\n"
         page = self.taken(text)

@@ -10,8 +10,9 @@ from django.utils import timezone
 
 from stations.common import clock
 from stations.day import services as day
-from stations.dispatch import parcels, receipts, refunds, taken_back, wiping
+from stations.dispatch import owners, parcels, receipts, refunds, taken_back, wiping
 from stations.dispatch.models import SaleTerms
+from stations.intake import capture
 from stations.ledger.models import Posting
 from stations.people.models import HistoryEntry
 from stations.queue.services import kinds
@@ -58,12 +59,17 @@ class Wiped(DispatchTest):
         refunds.call_off(self.owner, Sale.objects.get(), f"{who} never paid")
         selling.publish(self.owner, self.again(unit))
         offers.reserve(self.owner, self.again(unit), who, timezone.now() + timedelta(days=2), D(150))
+        owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(25))
+        capture.set_ownership(self.owner, self.again(unit), owned)
         sale = selling.sell(self.seller, self.again(unit), D(150), who, D(9))
         day.promise(self.owner, unit, timezone.now() + timedelta(days=1), f"ready for {who}", D(1))
         hand = self.hand().wait(days=4)
         wrong = payments.take_payment(self.owner, sale, D(100))
         payments.take_back_payment(self.owner, wrong, f"not from {who}")
         hand.pay(self.again(sale))
+        paid = owners.pay_owner(self.owner, self.again(sale), D(100))
+        owners.take_back_owner_payment(self.owner, paid, f"{who} gets it back")
+        payments.correct_fee(self.owner, self.again(sale), D(3), f"{who} said so")
         refunds.take_back(self.owner, refunds.refund(self.owner, self.again(sale), D(9), "agreed"), f"{who} said 5")
         refunds.refund(self.owner, self.again(sale), D(5), f"{who} rang")
         parcel = hand.pack(self.again(sale))
