@@ -26,8 +26,8 @@ def due() -> list[Due]:
     return [
         Due("to be settled, of what comes back", selectors.coming_back().count(), page + "#returns", pressing=True),
         Due("to be paid for", selectors.to_pay().count(), page + "#pay"),
-        Due("not paid out, and it is time", selectors.overdue().count(), page + "#payouts"),
-        Due("sold for owners who wait for their part", selectors.owners_to_pay().count(), page + "#owners"),
+        Due("overdue from marketplaces", selectors.overdue().count(), page + "#payouts"),
+        Due("to be paid to owners", selectors.owners_to_pay().count(), page + "#owners"),
         Due("to pack and send", selectors.to_pack().count(), page + "#pack"),
         Due("in transit", selectors.on_the_way().count(), page + "#way"),
         Due("claimed from carriers", selectors.claims().count(), page + "#claims"),

@@ -99,7 +99,7 @@ def late(sale: Sale) -> bool:
 
 def payout_late(sale: Sale) -> bool:
     """So long sent and not paid out that its marketplace should be asked."""
-    waits = sale.stands and sale.owed > 0 and sale.channel.answers_itself
+    waits = sale.stands and sale.owed > 0 and sale.channel.pays_out
     return waits and sale.sent_at is not None and clock.now() - sale.sent_at > PAID_OUT_AFTER
 
 

@@ -1,5 +1,7 @@
 """The append-only book: every posting is a set of entries that sum to nothing."""
 
+from typing import Any
+
 from django.conf import settings
 from django.db import models
 
@@ -89,3 +91,23 @@ class LedgerEntry(models.Model):
 
     def delete(self, *args, **kwargs):
         raise TypeError("The ledger is append-only: post a reversal instead.")
+
+
+class Reversibles(models.QuerySet[Any]):
+    def standing(self) -> "Reversibles":
+        """Without those that were taken back."""
+        return self.filter(posting__reversed_by=None)
+
+
+class Reversible(models.Model):
+    """A document with a `posting`, which is reversed where it was a mistake."""
+
+    objects = Reversibles.as_manager()
+
+    class Meta:
+        abstract = True
+
+    @property
+    def taken_back(self) -> Posting | None:
+        """What reversed it."""
+        return getattr(getattr(self, "posting", None), "reversed_by", None)

@@ -8,7 +8,7 @@ from django.db.models import ExpressionWrapper, F, FloatField, Q, Sum
 from django.urls import reverse
 from django.utils import timezone
 
-from core.buying.awaited import ASK_AFTER
+from core.flow.awaited import ASK_AFTER
 from core.flow.stage import GONE, State, Station
 from stations.bench import timers
 from stations.common import clock

@@ -1,9 +1,9 @@
-"""What was bought is asked after once it should have come."""
+"""What should have come is asked after."""
 
 from datetime import date
 from unittest import TestCase
 
-from core.buying.awaited import is_late
+from core.flow.awaited import is_late
 
 
 class Awaited(TestCase):

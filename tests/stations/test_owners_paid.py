@@ -51,7 +51,7 @@ class OnCommission(DispatchTest):
         self.assertEqual(self.waiting(), [D("112.50")])
         for page in (reverse("dispatch:dispatch"), there):
             self.assertContains(self.client.get(page), "E. Norr")
-        self.assertContains(self.client.get(reverse("selling:selling")), "owners who wait for their part")
+        self.assertContains(self.client.get(reverse("selling:selling")), "to be paid to owners")
 
     def test_paid_in_parts_and_never_more_than_is_due(self):
         payments.take_payment(self.owner, self.sale, D(150))
@@ -72,7 +72,7 @@ class OnCommission(DispatchTest):
         owners.pay_owner(self.owner, self.sale, D("112.50"))
         refunds.refund(self.owner, self.sale, D(50), "a scratch")
         self.assertEqual((self.sale.owner_due, self.waiting()), (D("-37.50"), [D("-37.50")]))
-        self.assertContains(self.client.get(reverse("dispatch:dispatch")), "Ask too much back")
+        self.assertContains(self.client.get(reverse("dispatch:dispatch")), "Ask back what was too much")
         self.assertContains(self.to("40"), "Only 37.50 is due.")
         self.to("37.50")
         self.assertEqual((self.sale.owner_due, OwnerPayment.objects.last().amount), (ZERO, D("-37.50")))

@@ -98,7 +98,7 @@ class PaidOut(SoldThere):
             with clock.at(clock.now() + timedelta(days=days)):
                 self.assertEqual(selectors.overdue().count(), count)
                 due = self.client.get(reverse("selling:selling"))
-                self.assertEqual("not paid out, and it is time" in due.content.decode(), bool(count))
+                self.assertEqual("overdue from marketplaces" in due.content.decode(), bool(count))
                 there = self.client.get(reverse("dispatch:sale", args=[self.sale.pk]))
                 self.assertEqual("late: ask there" in there.content.decode(), bool(count))
         # Closed, it is still not paid out.

@@ -6,9 +6,9 @@ from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.buying.awaited import is_late
 from core.buying.landed import ChargeKind
 from core.buying.share import Basis
+from core.flow.awaited import is_late
 from core.machine.casing import FormFactor
 from stations.common import clock
 from stations.common.currency import base_currency

@@ -5,12 +5,12 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
-from stations.ledger.models import Posting
+from stations.ledger.models import Posting, Reversible
 from stations.people.models import Person
 from stations.selling.models import Sale
 
 
-class OwnerPayment(models.Model):
+class OwnerPayment(Reversible):
     """Money for the owner of what was sold, whole or in part; below 0 it came back, after a refund."""
 
     sale = models.ForeignKey(Sale, on_delete=models.PROTECT, related_name="owner_payments")
@@ -30,8 +30,3 @@ class OwnerPayment(models.Model):
     def off_what_is_due(self) -> Decimal:
         """What it does to what is still to be paid."""
         return -self.amount
-
-    @property
-    def taken_back(self) -> Posting | None:
-        """What reversed it, where it was a mistake."""
-        return getattr(self.posting, "reversed_by", None)

@@ -7,7 +7,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
-from core.buying.awaited import is_late
+from core.flow.awaited import is_late
 from core.selling.carriers import Band, Cells, Tariff
 from core.selling.packing import HEAVIEST_G, LONGEST_MM, Box, Moment, Size
 from stations.common import clock

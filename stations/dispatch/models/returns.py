@@ -5,12 +5,12 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
-from core.buying.awaited import is_late
+from core.flow.awaited import is_late
 from core.selling.disclosure import DisclosureKind
 from core.selling.taking_back import Reason, What, Whose
 from stations.common import clock
 from stations.dispatch.models.receipts import Receipt
-from stations.ledger.models import Posting
+from stations.ledger.models import Posting, Reversible
 from stations.people.models import Person
 from stations.selling.models import Sale
 
@@ -74,13 +74,7 @@ class Return(models.Model):
         return f"{What(self.about[0]).label}: {self.about[2]}" if self.about else ""
 
 
-class Refunds(models.QuerySet["Refund"]):
-    def standing(self) -> "Refunds":
-        """Without those that were taken back."""
-        return self.filter(posting__reversed_by=None)
-
-
-class Refund(models.Model):
+class Refund(Reversible):
     """What was taken off a price: of it `paid_back` went back to the buyer, the rest was not paid yet."""
 
     sale = models.ForeignKey(Sale, on_delete=models.PROTECT, related_name="refunds")
@@ -97,8 +91,6 @@ class Refund(models.Model):
     credit = models.OneToOneField(Receipt, null=True, blank=True, on_delete=models.PROTECT, related_name="refund")
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
 
-    objects = Refunds.as_manager()
-
     class Meta:
         ordering = ["id"]
         indexes = [models.Index(fields=["when"], name="refund_when")]
@@ -110,8 +102,3 @@ class Refund(models.Model):
 
     def __str__(self) -> str:
         return f"{self.amount} off {self.sale}"
-
-    @property
-    def taken_back(self) -> Posting | None:
-        """What reversed it, where it was a mistake."""
-        return getattr(self.posting, "reversed_by", None)

@@ -44,7 +44,7 @@ def sale(request, pk):
 def _page(request, row, **given):
     back = row.returns.filter(settled_at=None).first()
     parcel, receipt = parcels.parcel_of(row), receipts.receipt_of(row)
-    how = Payment.How.CHANNEL if row.channel.answers_itself else None
+    how = Payment.How.CHANNEL if row.channel.pays_out else None
     context = {
         "sale": row,
         "unit": row.unit,
@@ -63,7 +63,7 @@ def _page(request, row, **given):
         "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
         "refund_form": RefundForm(sale=row),
         "owner_payments": row.owner_payments.select_related("who", "posting__reversed_by"),
-        "last_owner_payment": row.owner_payments.filter(posting__reversed_by=None).last(),
+        "last_paid": row.owner_payments.standing().last(),
         "owner_form": OwnerPaidForm(prefix="owner", initial={"amount": abs(row.owner_due)}),
         "fee_form": FeeForm(prefix="fee"),
         "off_form": CallOffForm(prefix="off"),
@@ -88,14 +88,23 @@ def payment(request, pk):
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), payment_form=form)
 
 
+# What is taken back on the page of a sale: which rows, how, and where they stand there.
+_TAKEN_BACK = {
+    "payment": (Payment, payments.take_back_payment, "money"),
+    "refund": (Refund, refunds.take_back, "money"),
+    "owner": (OwnerPayment, owners.take_back_owner_payment, "owner"),
+}
+
+
 @require_POST
-def payment_back(request, pk, payment_pk):
-    row = get_object_or_404(Payment.objects.select_related("sale__unit", "posting"), pk=payment_pk, sale=pk)
+def taken_back(request, pk, what, **of_sale):
+    model, take_back, section = _TAKEN_BACK[what]
+    row = get_object_or_404(model.objects.select_related("sale__unit", "posting"), pk=pk, **of_sale)
 
     def act():
-        payments.take_back_payment(request.user, row, sent(request, "why"))
+        take_back(request.user, row, sent(request, "why"))
 
-    return press(request, act, _there(pk, "money"), "why")
+    return press(request, act, _there(row.sale_id, section), "why")
 
 
 @require_POST
@@ -120,16 +129,6 @@ def refund(request, pk):
 
 
 @require_POST
-def refund_back(request, pk):
-    row = get_object_or_404(Refund.objects.select_related("sale__unit", "posting"), pk=pk)
-
-    def act():
-        refunds.take_back(request.user, row, sent(request, "why"))
-
-    return press(request, act, _there(row.sale_id, "money"), "why")
-
-
-@require_POST
 def pay_owner(request, pk):
     form = OwnerPaidForm(request.POST, prefix="owner")
 
@@ -137,16 +136,6 @@ def pay_owner(request, pk):
         owners.pay_owner(request.user, _sale(pk), data["amount"])
 
     return saved(request, form, save, _there(pk, "owner")) or _page(request, _sale(pk), owner_form=form)
-
-
-@require_POST
-def owner_payment_back(request, pk):
-    row = get_object_or_404(OwnerPayment.objects.select_related("sale__unit"), pk=pk)
-
-    def act():
-        owners.take_back_owner_payment(request.user, row, sent(request, "why"))
-
-    return press(request, act, _there(row.sale_id, "owner"), "why")
 
 
 @require_POST

@@ -65,6 +65,11 @@ class Channel(Versioned):
         return self.name
 
     @property
+    def pays_out(self) -> bool:
+        """It takes what buyers pay, and passes it on less its fee."""
+        return self.kind == self.Kind.MARKET
+
+    @property
     def answers_itself(self) -> bool:
         """It is told and read over the network."""
         return self.kind == self.Kind.MARKET

@@ -5,7 +5,7 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import F, Q
 
-from stations.ledger.models import Posting
+from stations.ledger.models import Posting, Reversible
 from stations.people.models import Person, TaxScheme
 from stations.selling.models.market import Channel, Comparable
 from stations.units.models import Unit
@@ -130,7 +130,7 @@ class Sale(models.Model):
         return self.buyer or "a buyer whose name was wiped"
 
 
-class Payment(models.Model):
+class Payment(Reversible):
     """Money that came in for a sale, whole or in part."""
 
     class How(models.TextChoices):
@@ -152,11 +152,6 @@ class Payment(models.Model):
 
     def __str__(self) -> str:
         return f"{self.amount} for {self.sale.unit.tag}"
-
-    @property
-    def taken_back(self) -> Posting | None:
-        """What reversed it, where it did not come in after all."""
-        return getattr(self.posting, "reversed_by", None)
 
     @property
     def may_be_taken_back(self) -> bool:

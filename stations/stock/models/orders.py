@@ -5,7 +5,7 @@ from decimal import Decimal
 from django.db import models
 from django.db.models import Q
 
-from core.buying.awaited import is_late
+from core.flow.awaited import is_late
 from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.models import Versioned

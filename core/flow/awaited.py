@@ -1,4 +1,4 @@
-"""When to ask after what was bought and has not come."""
+"""When to ask after what should have come and has not: what was bought or ordered, what is sent back, an answer."""
 
 from datetime import date, timedelta
 
@@ -7,6 +7,5 @@ ASK_AFTER = timedelta(days=21)
 
 
 def is_late(since: date, today: date, expected: date | None = None) -> bool:
-    """Whether what was bought, or paid for, on `since` should have come: after the day that was said, else after
-    three weeks."""
+    """Whether what is awaited `since` a day should have come: after the day that was said, else after three weeks."""
     return today > (expected or since + ASK_AFTER)
