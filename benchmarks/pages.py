@@ -132,7 +132,7 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
                 )
             )
         Unit.objects.bulk_create(units)
-        posting = Posting.objects.create(when=now, who=who, document=f"lot {number}")
+        posting = Posting.objects.create(when=now, happened_on=now.date(), who=who, document=f"lot {number}")
         entries, market = [], Channel.objects.get()
         if finished:
             sold = {"channel": market, "price": Decimal(80), "sold_at": now, "sent_at": now, "closed_at": now}
@@ -152,7 +152,7 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
                             lot_id=lot.pk if sign > 0 else None,
                             kind=kind,
                             amount=Decimal(sign * amount),
-                            when=now,
+                            happened_on=now.date(),
                         )
                     )
         LedgerEntry.objects.bulk_create(entries)

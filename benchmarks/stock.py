@@ -49,11 +49,16 @@ def fill(count: int, who: Person, models: list[MachineModel]) -> None:
         batch_size=2000,
     )
     items = list(StockItem.objects.order_by("-pk")[: len(items)])
-    posting = Posting.objects.create(when=now, who=who, document="bought")
+    posting = Posting.objects.create(when=now, happened_on=now.date(), who=who, document="bought")
     LedgerEntry.objects.bulk_create(
         [
             LedgerEntry(
-                posting=posting, account=account, account_id=item.pk * there, kind=kind, amount=amount, when=now
+                posting=posting,
+                account=account,
+                account_id=item.pk * there,
+                kind=kind,
+                amount=amount,
+                happened_on=now.date(),
             )
             for item in items
             for account, there, kind, amount in (

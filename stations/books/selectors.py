@@ -98,13 +98,15 @@ def against_plan(lot: Lot) -> Difference | None:
 def complaints() -> list[Complaint]:
     """Everything in the books that does not add up; empty when every cent paid stands somewhere.
 
-    Checked: every posting sums to nothing; what was paid for a lot equals what its charges say, what the
+    Checked: every posting sums to nothing, on one day; what was paid for a lot equals what its charges say, what the
     lot caches, and what stands on the lot, its lines, units and losses; every document agrees with what it
     posted; stock holds no value without pieces, a part none of its own in a machine; a buyer owes what is not paid.
     """
     found: list[Complaint] = []
     odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
     found += [Complaint(f"posting {p.pk}", f"“{p.document}” is off by {p.total}") for p in odd[:100]]
+    other_day = Posting.objects.filter(~Q(entries__happened_on=F("happened_on")), entries__isnull=False).distinct()
+    found += [Complaint(f"posting {p.pk}", f"“{p.document}” has entries of another day") for p in other_day[:100]]
     found += _lots_off() + disagreements() + _stock_off() + _sales_off()
     return found
 

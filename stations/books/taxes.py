@@ -9,7 +9,7 @@ from datetime import date, datetime, time
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F, Min, Sum
+from django.db.models import F, Min, Q, Sum
 from django.utils import timezone
 
 from core.books.tax import Period, PeriodLength, PeriodTax, Turnover, global_accounting, periods
@@ -122,9 +122,13 @@ def close_period(person: Person, first: date) -> TaxPeriod:
 
 
 def _legs(one: OpenPeriod) -> list[Leg]:
-    """The tax of a period on the units that it sold, in parts by price; it is above 0 only where something was sold."""
+    """The tax of a period on the units that it sold, in parts by price, with those that were sold in a closed one and
+    recorded later; it is above 0 only where something was sold."""
     start, end = _midnight(one.period.first), _midnight(one.period.after)
-    rows = Sale.objects.filter(tax_scheme=TaxScheme.GLOBAL, sold_at__gte=start, sold_at__lt=end).order_by("pk")
+    counted = Q(sold_at__gte=start)
+    if last := TaxPeriod.objects.filter(first__lt=one.period.first).order_by("-first").first():
+        counted |= Q(posting__when__gt=last.closed_at)
+    rows = Sale.objects.filter(counted, tax_scheme=TaxScheme.GLOBAL, sold_at__lt=end).order_by("pk")
     sold = list(rows.values_list("unit_id", "unit__lot_id", "price"))
     if not one.figures.tax:
         return []
@@ -173,6 +177,6 @@ def posted_by_period(some: list[Period]) -> list[Decimal]:
     rows = LedgerEntry.objects.filter(account=Account.TAX_OWED, kind=EntryKind.TAX)
     found = []
     for one in some:
-        within_it = rows.filter(when__gte=_midnight(one.first), when__lt=_midnight(one.after))
+        within_it = rows.filter(happened_on__gte=one.first, happened_on__lt=one.after)
         found.append(-(within_it.aggregate(sum=Sum("amount"))["sum"] or ZERO))
     return found

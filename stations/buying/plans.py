@@ -1,6 +1,7 @@
 """What a buyer does before the sale: plan a bid, answer questions, decide; and what a unit turned out to be."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
@@ -28,6 +29,7 @@ from stations.buying.models import (
 from stations.buying.record import Record
 from stations.buying.services import record_lot
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people import history, shop_settings
@@ -207,9 +209,9 @@ def leave(person: Person, plan: BidPlan) -> None:
 
 
 @transaction.atomic
-def buy(person: Person, plan: BidPlan, price: Decimal, source: SourceKind) -> Lot:
-    """We got it at `price` (in the lot's currency) from such a source: the plan becomes a lot, and its forecast is
-    kept."""
+def buy(person: Person, plan: BidPlan, price: Decimal, source: SourceKind, on: date | None = None) -> Lot:
+    """We got it at `price` (in the lot's currency) from such a source, today or on a day before: the plan becomes a
+    lot, and its forecast is kept."""
     require(person, "buy a lot")
     plan = lock_row(BidPlan.objects.all(), plan)
     _still_open(plan)
@@ -223,7 +225,7 @@ def buy(person: Person, plan: BidPlan, price: Decimal, source: SourceKind) -> Lo
         title=plan.title,
         supplier_name=plan.supplier.name,
         source_kind=source,
-        bought_on=clock.today(),
+        bought_on=clock.day_of(moment_on(on)),
         currency=plan.currency,
         rate=plan.rate,
         note=f"Planned as {plan.code}",

@@ -14,7 +14,6 @@ from core.money import to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
 from stations.buying.record import Record
 from stations.buying.sharing import share_line
-from stations.common import clock
 from stations.common.registry import Registry
 from stations.ledger.models import LedgerEntry
 from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
@@ -168,11 +167,10 @@ def lot_status(row: LotRow) -> LotStatus:
 
 def _even_on(lot: Lot) -> date | None:
     """The day on which what came in last overtook what went out."""
-    # Days are cut here and not in the database, which may have no tables of time zones.
     days: dict[date, Decimal] = defaultdict(Decimal)
     entries = LedgerEntry.objects.filter(lot_id=lot.pk, account__in=RESULT_ACCOUNTS)
-    for when, amount in entries.values_list("when", "amount"):
-        days[clock.day_of(when)] -= amount
+    for day, amount in entries.values_list("happened_on", "amount"):
+        days[day] -= amount
     return day_even(sorted(days.items()))
 
 

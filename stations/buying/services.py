@@ -11,6 +11,7 @@ from stations.buying import charges as lot_charges
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine, Sharing, Supplier
 from stations.buying.sharing import charged, current_sharing, share_lot
+from stations.common.happened import refuse_to_come
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
@@ -72,12 +73,12 @@ def correct_lot(
         last = current_sharing(lot)
         if last and last.posting:
             reverse_posting(person, last.posting, "charges corrected")
-        if lot.posting:
-            reverse_posting(person, lot.posting, "charges corrected")
-        _post_purchase(person, lot, landed)
+        _post_again(person, lot, landed, "charges corrected")
         if last:
             Sharing.objects.filter(pk=last.pk).update(posting=None)
             share_lot(person, lot, Basis(last.basis))
+    elif lot.posting and lot.posting.happened_on != lot.bought_on:
+        _post_again(person, lot, landed, "bought on another day")
     if _say_priced(lot) or before != after:
         charged.send(sender=Lot, lot=lot, person=person)
     history.record(
@@ -104,6 +105,13 @@ def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
     history.record(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, words)
 
 
+def _post_again(person: Person, lot: Lot, landed: LandedCost, why: str) -> None:
+    """Both count on the day it was bought, or was thought to be: no other day costs anything by it."""
+    if lot.posting:
+        reverse_posting(person, lot.posting, why, lot.posting.happened_on)
+    _post_purchase(person, lot, landed)
+
+
 def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:
     lot_charges.replace(lot, landed)
     legs = []
@@ -111,7 +119,7 @@ def _post_purchase(person: Person, lot: Lot, landed: LandedCost) -> None:
         kind = EntryKind.PURCHASE if worked.charge.kind is ChargeKind.PRICE else EntryKind.CHARGE
         legs.append(Leg(Account.LOT, lot.pk, kind, worked.base, lot.pk))
         legs.append(Leg(Account.CASH, 0, kind, -worked.base, lot.pk))
-    posting = post(person, f"{lot.code} {lot.title}", legs)
+    posting = post(person, f"{lot.code} {lot.title}", legs, lot.bought_on)
     Lot.objects.filter(pk=lot.pk).update(posting=posting, landed_total=landed.total)
     lot.refresh_from_db()
 
@@ -176,6 +184,8 @@ def _supplier(name: str) -> Supplier:
 
 
 def _check_source(said: LotDetails) -> None:
+    for name in ("bought_on", "paid_on", "arrived_on"):
+        refuse_to_come(getattr(said, name), name)
     priced = any(charge.kind is ChargeKind.PRICE and charge.amount for charge in said.charges)
     if said.source_kind == "custody":
         if not said.owner_name:

@@ -10,6 +10,7 @@ from core.selling.receipt import ReceiptKind
 from core.selling.taking_back import Reason
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
+from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.dispatch import carriers, parcels, terms
 from stations.dispatch.models import BoxSize, Carrier, Parcel, SaleTerms
@@ -30,6 +31,7 @@ def money_field(label: str, *, least: str = "0.01", required: bool = True, wrong
 class PaymentForm(forms.Form):
     amount = money_field("What came in", wrong="A payment is of more than 0.")
     how = to_choose("How", Payment.How.choices, "Say how it came in.")
+    on = day_field("Came on")
 
 
 class ReceiptForm(forms.Form):
@@ -48,6 +50,7 @@ class RefundForm(forms.Form):
     amount = money_field("Refund", wrong="A refund is of more than 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
     why = forms.CharField(label="What for", max_length=160, error_messages={"required": "Say what it is for."})
+    on = day_field("Paid back on")
 
     def __init__(self, *args, sale: Sale, **kwargs):
         super().__init__(*args, **kwargs)
@@ -63,8 +66,16 @@ class FeeForm(forms.Form):
     why = forms.CharField(label="How you know", max_length=120, error_messages={"required": "Say how you know."})
 
 
+class SoldOnForm(forms.Form):
+    on = forms.DateField(
+        label="It was sold on", widget=date_input(), error_messages={"required": "On which day was it sold?"}
+    )
+    why = forms.CharField(label="How you know", max_length=120, error_messages={"required": "Say how you know."})
+
+
 class OwnerPaidForm(forms.Form):
     amount = money_field("Amount", wrong="A payment is of more than 0.")
+    on = day_field("Paid on")
 
 
 class CallOffForm(forms.Form):
@@ -72,7 +83,16 @@ class CallOffForm(forms.Form):
 
 
 class HandOverForm(forms.Form):
+    on = day_field("Collected on")
     unpaid = forms.CharField(label="If it is not paid: why it goes", max_length=160, required=False)
+
+
+class ArrivedForm(forms.Form):
+    on = day_field("Arrived on")
+
+
+class ReceivedForm(forms.Form):
+    on = day_field("Came back on")
 
 
 class MeasureForm(VersionedForm):
@@ -117,6 +137,7 @@ class SendForm(forms.Form):
     price = money_field("What it costs", least="0", wrong="This may not be below 0.")
     tracking = forms.CharField(label="Tracking number, if there is one", max_length=60, required=False)
     unpaid = forms.CharField(label="If it is not paid: why it goes", max_length=160, required=False)
+    on = day_field("Sent on")
 
 
 class BrokenForm(SeenForm, forms.Form):
@@ -141,6 +162,7 @@ class BrokenForm(SeenForm, forms.Form):
 
 class ClaimPaidForm(forms.Form):
     paid_back = money_field("The carrier paid")
+    on = day_field("Paid on")
 
 
 class ReturnForm(forms.Form):
@@ -148,6 +170,7 @@ class ReturnForm(forms.Form):
     words = forms.CharField(
         label="In the buyer’s words", required=False, max_length=1000, widget=forms.Textarea(attrs={"rows": 3})
     )
+    on = day_field("Asked for on")
 
 
 class SettleForm(forms.Form):
@@ -161,6 +184,7 @@ class SettleForm(forms.Form):
         choices=[("", "nothing was missing"), *((kind.value, kind.value.replace("_", " ")) for kind in DisclosureKind)],
     )
     lesson = forms.CharField(label="What there is to learn", max_length=300, required=False)
+    on = day_field("Paid back on")
 
 
 class BoxForm(VersionedForm):

@@ -1,11 +1,13 @@
 """What the owner of a thing sold on commission gets of its price: paid, and put right where it was a mistake."""
 
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
 from django.db.models import F
 
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.refusals import Refused, reason
 from stations.dispatch.models import OwnerPayment
 from stations.ledger.models import Account, EntryKind
@@ -21,9 +23,9 @@ UNIT = HistoryEntry.Subject.UNIT
 
 
 @transaction.atomic
-def pay_owner(person: Person, sale: Sale, amount: Decimal) -> OwnerPayment:
-    """Record what the owner was paid, never more than is due; where too much was (something was refunded since), what
-    the owner gave back."""
+def pay_owner(person: Person, sale: Sale, amount: Decimal, on: date | None = None) -> OwnerPayment:
+    """Record what the owner was paid, today or on a day before, never more than is due; where too much was (something
+    was refunded since), what the owner gave back."""
     require(person, "pay an owner")
     sale = hold(sale)
     due = sale.owner_due
@@ -31,13 +33,14 @@ def pay_owner(person: Person, sale: Sale, amount: Decimal) -> OwnerPayment:
         raise Refused("A payment is of more than 0.", "amount")
     if amount > abs(due):
         raise Refused(f"Only {abs(due)} is due." if due else "Nothing is due.", "amount")
+    when = moment_on(on, sale.sold_at, "sold")
     moved = amount if due > 0 else -amount
     legs = [
         Leg(Account.OWNER_OWED, 0, EntryKind.PAYOUT, moved),
         Leg(Account.CASH, 0, EntryKind.PAYOUT, -moved),
     ]
-    posting = post(person, f"{sale.unit.tag} paid to its owner", legs)
-    paid = OwnerPayment.objects.create(sale=sale, amount=moved, when=clock.now(), who=person, posting=posting)
+    posting = post(person, f"{sale.unit.tag} paid to its owner", legs, clock.day_of(when))
+    paid = OwnerPayment.objects.create(sale=sale, amount=moved, when=when, who=person, posting=posting)
     Sale.objects.filter(pk=sale.pk).update(owner_paid=F("owner_paid") + moved)
     words = f"{amount} paid to its owner" if moved > 0 else f"{amount} came back from its owner"
     history.record(person, "dispatch.pay_owner", UNIT, sale.unit_id, words, amount=moved)

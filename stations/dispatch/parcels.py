@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import date, datetime
 from decimal import Decimal
 from pathlib import PurePath
 
@@ -10,6 +11,7 @@ from django.db import transaction
 from core.money import ZERO, allocate
 from core.selling.packing import Moment, kg
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.dispatch import packing, receipts
@@ -192,9 +194,16 @@ def reopen(person: Person, parcel: Parcel) -> None:
 
 @transaction.atomic
 def send(
-    person: Person, parcel: Parcel, carrier: Carrier, price: Decimal, tracking: str = "", unpaid: str = ""
+    person: Person,
+    parcel: Parcel,
+    carrier: Carrier,
+    price: Decimal,
+    tracking: str = "",
+    unpaid: str = "",
+    on: date | None = None,
 ) -> None:
-    """It goes. What it cost more or less than was reckoned with is posted; unpaid things go only with a reason."""
+    """It goes, or went on a day before. What it cost more or less than was reckoned with is posted; unpaid things go
+    only with a reason."""
     require(person, "send a parcel")
     parcel, tracking = held(parcel), within(tracking.strip(), 60, "tracking")
     plan = packing.plan_of(parcel)
@@ -214,7 +223,8 @@ def send(
         cover = found[0].cover
     else:
         cover = None
-    _go(person, parcel, plan.sales, price, carrier=carrier, tracking=tracking, cover=cover)
+    when = moment_on(on, max(sale.sold_at for sale in plan.sales), "sold")
+    _go(person, parcel, plan.sales, price, when, carrier=carrier, tracking=tracking, cover=cover)
     why = f", unpaid: {unpaid}" if unpaid else ""
     for unit_id in units_in(parcel):
         history.record(
@@ -224,8 +234,8 @@ def send(
 
 
 @transaction.atomic
-def hand_over(person: Person, sale: Sale, unpaid: str = "") -> Parcel:
-    """The buyer takes it with him: no parcel, no postage; the sale is closed."""
+def hand_over(person: Person, sale: Sale, unpaid: str = "", on: date | None = None) -> Parcel:
+    """The buyer takes it with him, or did on a day before: no parcel, no postage; the sale is closed."""
     require(person, "send a parcel")
     sale = _held([sale])[0]
     parcel = parcel_of(sale)
@@ -238,10 +248,10 @@ def hand_over(person: Person, sale: Sale, unpaid: str = "") -> Parcel:
     if len(plan.sales) > 1:
         raise Refused("It is packed with others: send the parcel.")
     _sendable(plan, unpaid)
-    _go(person, parcel, plan.sales, ZERO, by_hand=True)
+    _go(person, parcel, plan.sales, ZERO, moment_on(on, sale.sold_at, "sold"), by_hand=True)
     for unit_id in units_in(parcel):
         history.record(person, "dispatch.hand_over", UNIT, unit_id, "Handed over in person")
-    arrived(person, parcel)
+    arrived(person, parcel, on)
     return parcel
 
 
@@ -265,6 +275,7 @@ def _go(
     parcel: Parcel,
     sales: list[Sale],
     price: Decimal,
+    when: datetime,
     *,
     carrier: Carrier | None = None,
     tracking: str = "",
@@ -274,61 +285,61 @@ def _go(
     """Write that it went, and post what it cost beside what was reckoned with, shared by what each was sold for."""
     shares = allocate(price, [sale.price for sale in sales])
     more = [share - sale.postage for share, sale in zip(shares, sales, strict=True)]
-    posting = _posted(person, f"postage of {parcel}", EntryKind.POSTAGE, sales, more)
-    now = clock.now()
+    posting = _posted(person, f"postage of {parcel}", EntryKind.POSTAGE, sales, more, clock.day_of(when))
     Parcel.objects.filter(pk=parcel.pk).update(
         carrier=carrier,
         price=price,
         cover=cover,
         tracking=tracking,
         by_hand=by_hand,
-        sent_at=now,
+        sent_at=when,
         posting=posting,
         version=parcel.version + 1,
     )
     for sale, amount in zip(sales, more, strict=True):
         ParcelItem.objects.filter(sale=sale).update(postage_more=amount)
-        Sale.objects.filter(pk=sale.pk).update(sent_at=now, tracking=tracking)
+        Sale.objects.filter(pk=sale.pk).update(sent_at=when, tracking=tracking)
 
 
 def _posted(
-    person: Person, document: str, kind: EntryKind, sales: list[Sale], amounts: list[Decimal]
+    person: Person, document: str, kind: EntryKind, sales: list[Sale], amounts: list[Decimal], on: date | None = None
 ) -> Posting | None:
     """Cost on units, out of cash (below 0: the other way)."""
     legs = [
         Leg(Account.UNIT, sale.unit_id, kind, amount, sale.unit.lot_id)
         for sale, amount in zip(sales, amounts, strict=True)
     ]
-    return post(person, document, [*legs, Leg(Account.CASH, 0, kind, -sum(amounts, ZERO))])
+    return post(person, document, [*legs, Leg(Account.CASH, 0, kind, -sum(amounts, ZERO))], on)
 
 
 @transaction.atomic
-def arrived(person: Person, parcel: Parcel) -> None:
-    """It is there: what was in it is closed out."""
+def arrived(person: Person, parcel: Parcel, on: date | None = None) -> None:
+    """It is there, since today or a day before: what was in it is closed out."""
     require(person, "close a sale")
     parcel = held(parcel)
     if parcel.sent_at is None or parcel.arrived_at:
         raise Refused("It is not sent yet, or closed already.")
-    Parcel.objects.filter(pk=parcel.pk).update(arrived_at=clock.now(), version=parcel.version + 1)
+    when = moment_on(on, parcel.sent_at, "sent")
+    Parcel.objects.filter(pk=parcel.pk).update(arrived_at=when, version=parcel.version + 1)
     for sale in sales_in(parcel):
-        _close(person, sale)
+        _close(person, sale, when)
 
 
 @transaction.atomic
-def close_sale(person: Person, sale: Sale) -> None:
+def close_sale(person: Person, sale: Sale, on: date | None = None) -> None:
     """Close out what was sent, in a parcel of ours or before parcels were kept."""
     require(person, "close a sale")
     sale = _held([sale])[0]
     if parcel := parcel_of(sale):
-        arrived(person, parcel)
+        arrived(person, parcel, on)
         return
     if sale.sent_at is None or sale.closed_at:
         raise Refused("It is not sent yet, or closed already.")
-    _close(person, sale)
+    _close(person, sale, moment_on(on, sale.sent_at, "sent"))
 
 
-def _close(person: Person, sale: Sale) -> None:
-    Sale.objects.filter(pk=sale.pk, closed_at=None).update(closed_at=clock.now())
+def _close(person: Person, sale: Sale, when: datetime) -> None:
+    Sale.objects.filter(pk=sale.pk, closed_at=None).update(closed_at=when)
     history.record(person, "dispatch.close", UNIT, sale.unit_id, "Arrived; sale closed")
     stages.refresh(sale.unit)
 
@@ -354,19 +365,20 @@ def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None) 
 
 
 @transaction.atomic
-def claim_paid(person: Person, parcel: Parcel, amount: Decimal) -> None:
-    """What the carrier paid for it, once; shared by what each thing was sold for."""
+def claim_paid(person: Person, parcel: Parcel, amount: Decimal, on: date | None = None) -> None:
+    """What the carrier paid for it, once, today or on a day before; shared by what each thing was sold for."""
     require(person, "claim from a carrier")
     parcel = held(parcel)
-    if parcel.claimed is None:
+    if parcel.claimed is None or parcel.sent_at is None:
         raise Refused("Nothing was claimed for it.", "paid_back")
     if parcel.paid_back is not None:
         raise Refused(f"The carrier paid {parcel.paid_back} already.", "paid_back")
     if not ZERO < amount <= parcel.claimed:
         raise Refused(f"From 0.01 to the {parcel.claimed} that was claimed.", "paid_back")
+    day = clock.day_of(moment_on(on, parcel.sent_at, "sent"))
     sales = sales_in(parcel)
     parts = list(allocate(amount, [sale.price for sale in sales]))
-    posting = _posted(person, f"claim for {parcel}", EntryKind.CLAIM, sales, [-part for part in parts])
+    posting = _posted(person, f"claim for {parcel}", EntryKind.CLAIM, sales, [-part for part in parts], day)
     Parcel.objects.filter(pk=parcel.pk).update(paid_back=amount, claim_posting=posting, version=parcel.version + 1)
     for sale, part in zip(sales, parts, strict=True):
         ParcelItem.objects.filter(sale=sale).update(claim_part=part)

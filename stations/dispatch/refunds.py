@@ -1,5 +1,6 @@
 """What is taken off a price after the sale: paid back as far as it was paid, with fee, tax and an owner’s part."""
 
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
@@ -9,6 +10,7 @@ from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, tax_within
 from core.selling.taking_back import Whose
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.refusals import Refused, reason, within
 from stations.dispatch import receipts
 from stations.dispatch.models import Refund, Return
@@ -34,8 +36,10 @@ def refund(
     fee_back: Decimal = ZERO,
     postage_back: Decimal = ZERO,
     back: Return | None = None,
+    on: date | None = None,
 ) -> Refund:
-    """Take an amount off the price; what was paid of it goes back. Never more than the thing costs now."""
+    """Take an amount off the price, today or on a day before; what was paid of it goes back. Never more than the thing
+    costs now."""
     require(person, "settle a return")
     sale, why = hold(sale), within(why.strip(), 200, "why")
     if not why:
@@ -44,7 +48,7 @@ def refund(
         raise Refused("A refund is of more than 0.", "amount")
     if amount > sale.costs:
         raise Refused(f"It costs {sale.costs} now: no more than that can be paid back.", "amount")
-    fee_left = sale.fee_kept
+    when, fee_left = moment_on(on, sale.sold_at, "sold"), sale.fee_kept
     if not ZERO <= fee_back <= fee_left:
         raise Refused(f"Of the fee {fee_left} can come back at most.", "fee_back")
     owners = sale.owners_part - sale.owner_back
@@ -62,11 +66,11 @@ def refund(
         owner_back=owner_back,
         postage_back=postage_back,
         why=why,
-        when=clock.now(),
+        when=when,
         who=person,
         credit=receipts.credit(person, sale, amount, tax_back, why),
     )
-    given.posting = post(person, f"{sale.unit.tag} refund", _legs(given))
+    given.posting = post(person, f"{sale.unit.tag} refund", _legs(given), clock.day_of(when))
     given.save(update_fields=["posting"])
     if back is not None and back.whose == Whose.OURS:
         Return.objects.filter(pk=back.pk).update(warranty=True)

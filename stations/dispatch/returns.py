@@ -2,6 +2,7 @@
 
 from collections import Counter
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
@@ -13,6 +14,7 @@ from core.selling.disclosure import DisclosureKind
 from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, judge, near
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.dispatch import refunds
@@ -58,8 +60,10 @@ def near_of(back: Return) -> list[Told]:
 
 
 @transaction.atomic
-def ask(person: Person, sale: Sale, reason: str, words: str, about: int | None = None) -> Return:
-    """Somebody wants to give it back; `about`: which of what was told, by its place."""
+def ask(
+    person: Person, sale: Sale, reason: str, words: str, about: int | None = None, on: date | None = None
+) -> Return:
+    """Somebody wants to give it back, since today or a day before; `about`: which of what was told, by its place."""
     require(person, "take a return in")
     sale, words = hold(sale), within(words.strip(), 1000, "words")
     if reason not in set(Reason):
@@ -70,7 +74,8 @@ def ask(person: Person, sale: Sale, reason: str, words: str, about: int | None =
         raise Refused("It was not sent yet: call the sale off instead.")
     if Return.objects.filter(open_for=sale).exists():
         raise Refused("A return of it is open already.")
-    back = Return(sale=sale, open_for=sale, reason=reason, words=words, asked_at=clock.now(), asked_by=person)
+    asked_at = moment_on(on, sale.sent_at, "sent")
+    back = Return(sale=sale, open_for=sale, reason=reason, words=words, asked_at=asked_at, asked_by=person)
     back.about = _about(sale, about)
     back.whose = verdict_of(back).whose
     back.save()
@@ -99,14 +104,15 @@ def _about(sale: Sale, about: int | None) -> list[str] | None:
 
 
 @transaction.atomic
-def receive(person: Person, back: Return) -> None:
-    """The thing is here again."""
+def receive(person: Person, back: Return, on: date | None = None) -> None:
+    """The thing is here again, since today or a day before."""
     require(person, "take a return in")
     hold(back.sale)
     back = _open(back)
     if back.received_at:
         raise Refused("It was received already.")
-    Return.objects.filter(pk=back.pk).update(received_at=clock.now())
+    when = moment_on(on, back.asked_at, "asked for")
+    Return.objects.filter(pk=back.pk).update(received_at=when)
     Unit.objects.filter(pk=back.sale.unit_id).update(place=ON_THE_SHELF)
     history.record(person, "dispatch.receive", UNIT, back.sale.unit_id, "Came back from its buyer")
     stages.refresh(back.sale.unit)
@@ -115,7 +121,8 @@ def receive(person: Person, back: Return) -> None:
 @dataclass(frozen=True)
 class Settlement:
     """How a return ends: what is paid back (0: nothing), what of the fee comes back, whether we take the thing back,
-    what the way back and the work cost us, what should have been said, what there is to learn."""
+    what the way back and the work cost us, what should have been said, what there is to learn; `on` what day it was
+    paid back, if that is past."""
 
     refund: Decimal = ZERO
     fee_back: Decimal = ZERO
@@ -123,6 +130,7 @@ class Settlement:
     cost: Decimal = ZERO
     missing: str = ""
     lesson: str = ""
+    on: date | None = None
 
 
 @transaction.atomic
@@ -140,7 +148,13 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         raise Refused("Choose from the list.", "missing")
     if chosen.refund:
         refunds.refund(
-            person, sale, chosen.refund, f"return: {back.get_reason_display()}", fee_back=chosen.fee_back, back=back
+            person,
+            sale,
+            chosen.refund,
+            f"return: {back.get_reason_display()}",
+            fee_back=chosen.fee_back,
+            back=back,
+            on=chosen.on,
         )
     elif chosen.fee_back:
         raise Refused("A fee comes back only with a refund.", "fee_back")

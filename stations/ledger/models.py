@@ -5,6 +5,8 @@ from typing import Any
 from django.conf import settings
 from django.db import models
 
+from stations.common import clock
+
 
 class EntryKind(models.TextChoices):
     PURCHASE = "purchase"
@@ -47,9 +49,11 @@ class Account(models.TextChoices):
 
 
 class Posting(models.Model):
-    """One event in the books. A correction is a posting of its own that points at what it reverses."""
+    """One event in the books: when it was written, and the day on which it happened. A correction is a posting of its
+    own that points at what it reverses."""
 
     when = models.DateTimeField(db_index=True)
+    happened_on = models.DateField()
     who = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     document = models.CharField(max_length=200)
     reverses = models.OneToOneField("self", null=True, blank=True, on_delete=models.PROTECT, related_name="reversed_by")
@@ -59,6 +63,11 @@ class Posting(models.Model):
 
     def __str__(self) -> str:
         return self.document
+
+    @property
+    def typed_later(self) -> bool:
+        """Whether it was written on another day than that on which it happened."""
+        return clock.day_of(self.when) != self.happened_on
 
 
 class LedgerEntry(models.Model):
@@ -70,13 +79,14 @@ class LedgerEntry(models.Model):
     lot_id = models.BigIntegerField(null=True, blank=True)
     kind = models.CharField(max_length=16, choices=EntryKind)
     amount = models.DecimalField(max_digits=14, decimal_places=2)
-    when = models.DateTimeField()
+    # That of its posting: what a period came to is asked of the entries.
+    happened_on = models.DateField()
 
     class Meta:
         indexes = [
             models.Index(fields=["account", "account_id", "kind", "amount"], name="entry_by_account"),
             models.Index(fields=["lot_id", "account", "kind", "amount"], name="entry_by_lot"),
-            models.Index(fields=["when"], name="entry_by_time"),
+            models.Index(fields=["happened_on"], name="entry_by_day"),
         ]
         constraints = [models.CheckConstraint(condition=~models.Q(amount=0), name="entry_is_not_nothing")]
         ordering = ["id"]

@@ -44,9 +44,10 @@ def lots_by_kind(lot_ids: Iterable[int]) -> dict[int, dict[str, Decimal]]:
 
 
 def postings_of(account: Account, account_id: int):
-    """The postings that touched an account, oldest first, with their entries and people."""
+    """The postings that touched an account, by the day on which each happened, with their entries and people."""
     return (
         Posting.objects.filter(entries__account=account, entries__account_id=account_id)
+        .order_by("happened_on", "id")
         .distinct()
         .select_related("who", "reverses")
         .prefetch_related("entries")

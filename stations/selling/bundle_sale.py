@@ -1,5 +1,6 @@
 """Several units sold as one: each has its part of price, fee and postage, and the parts add up."""
 
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
@@ -20,9 +21,17 @@ from stations.units.models import Unit
 
 @transaction.atomic
 def sell_bundle(
-    person: Person, bundle: Bundle, price: Decimal, buyer: str, postage: Decimal, channel: Channel | None = None
+    person: Person,
+    bundle: Bundle,
+    price: Decimal,
+    buyer: str,
+    postage: Decimal,
+    *,
+    channel: Channel | None = None,
+    on: date | None = None,
 ) -> list[Sale]:
-    """Sell all of them: price, fee and postage are shared by what each was asked for, and add up."""
+    """Sell all of them, today or on a day before: price, fee and postage are shared by what each was asked for, and
+    add up."""
     require(person, "record a sale")
     units = [lock_row(Unit.objects.all(), unit) for unit in bundle.units.order_by("pk")]
     bundle = lock_row(Bundle.objects.all(), bundle)
@@ -39,6 +48,6 @@ def sell_bundle(
     fees, posts = allocate(fee_on(price, terms), prices), allocate(postage, prices)
     end_bundle(bundle, "sold", sold=True)
     return [
-        services.sell(person, unit, each, buyer, post, channel=channel, fee=fee, bundle=bundle)
+        services.sell(person, unit, each, buyer, post, channel=channel, fee=fee, bundle=bundle, on=on)
         for unit, each, fee, post in zip(units, prices, fees, posts, strict=True)
     ]

@@ -10,6 +10,7 @@ from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, moment_input
+from stations.common.happened import day_field
 from stations.common.typed import NumberField, as_typed
 from stations.selling import shop_pages
 from stations.selling.models import Channel, Comparable, Listing, Offer, ShownPhoto
@@ -79,6 +80,7 @@ class SaleForm(forms.Form):
         decimal_places=2,
         error_messages={"min_value": "This may not be below 0.", "invalid": "Type an amount, for example 9."},
     )
+    on = day_field("Sold on")
 
 
 class OfferForm(forms.Form):

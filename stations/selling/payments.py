@@ -1,11 +1,13 @@
 """Money that comes in for what was sold: whole, in parts, or paid out by a marketplace, less what that kept."""
 
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
 from django.db.models import F
 
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason, within
 from stations.ledger.models import Account, EntryKind
@@ -25,8 +27,10 @@ def hold(sale: Sale) -> Sale:
 
 
 @transaction.atomic
-def take_payment(person: Person, sale: Sale, amount: Decimal, how: str = Payment.How.TRANSFER) -> Payment:
-    """Record what came in; never more than is open."""
+def take_payment(
+    person: Person, sale: Sale, amount: Decimal, how: str = Payment.How.TRANSFER, on: date | None = None
+) -> Payment:
+    """Record what came in, today or on a day before; never more than is open."""
     require(person, "take a payment")
     sale = hold(sale)
     if not sale.stands:
@@ -44,10 +48,9 @@ def take_payment(person: Person, sale: Sale, amount: Decimal, how: str = Payment
         Leg(Account.CASH, 0, EntryKind.SALE, amount),
         Leg(Account.BUYER_OWES, sale.pk, EntryKind.SALE, -amount),
     ]
-    posting = post(person, f"{sale.unit.tag} payment", legs)
-    payment = Payment.objects.create(
-        sale=sale, amount=amount, how=how, came_at=clock.now(), who=person, posting=posting
-    )
+    came_at = moment_on(on, sale.unit.lot.bought_on, "bought")
+    posting = post(person, f"{sale.unit.tag} payment", legs, clock.day_of(came_at))
+    payment = Payment.objects.create(sale=sale, amount=amount, how=how, came_at=came_at, who=person, posting=posting)
     Sale.objects.filter(pk=sale.pk).update(paid=F("paid") + amount)
     left = sale.owed - amount
     words = f"{amount} paid by {payment.get_how_display()}" + (f", {left} open" if left else "")

@@ -1,5 +1,10 @@
 """How long units stand on offer at which price: kept as it happens, so that the pace of sales can be learned."""
 
+from datetime import datetime
+
+from django.db.models import F, Value
+from django.db.models.functions import Greatest
+
 from core.selling.grade import Grade
 from stations.common import clock
 from stations.selling import wording
@@ -7,9 +12,10 @@ from stations.selling.models import Listing, PriceStep
 from stations.units.models import Unit
 
 
-def end(unit: Unit, *, sold: bool = False) -> None:
-    """What goes on ends now; nothing where none does."""
-    PriceStep.objects.filter(open_for=unit).update(ended_at=clock.now(), open_for=None, sold=sold)
+def end(unit: Unit, sold_at: datetime | None = None) -> None:
+    """What goes on ends now, or with a sale, which was not before it began; nothing where none does."""
+    ended = Greatest(F("begun_at"), Value(sold_at)) if sold_at else clock.now()
+    PriceStep.objects.filter(open_for=unit).update(ended_at=ended, open_for=None, sold=sold_at is not None)
 
 
 def begin(unit: Unit, listing: Listing) -> None:

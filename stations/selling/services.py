@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
@@ -14,16 +15,17 @@ from core.selling.price import fee_on, owners_part, tax_within
 from stations.bench.models import TestRun
 from stations.buying.plans import record_outcome
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason, within
 from stations.common.registry import Registry
 from stations.ledger.models import Account, EntryKind
-from stations.ledger.services import Leg, post
+from stations.ledger.services import Leg, move_posting, post
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person, TaxScheme
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.selling import bundles, holding, market, placing, price_steps, selectors, wording
+from stations.selling import bundles, holding, market, payments, placing, price_steps, selectors, wording
 from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, costs, stages
 from stations.units.models import Unit
@@ -252,11 +254,12 @@ def sell(
     fee: Decimal | None = None,
     remote: str = "",
     bundle: Bundle | None = None,
+    on: date | None = None,
 ) -> Sale:
     """Record the sale and post it: price in, fee, postage and tax out. A unit sells once.
 
     `channel`: where, if not where it was priced for; `fee` as a marketplace states it, else by the channel’s terms;
-    `postage` None: that of a usual parcel.
+    `postage` None: that of a usual parcel; `on`: the day it was sold, if that is past.
     """
     require(person, "record a sale")
     unit = lock_row(Unit.objects.all(), unit)
@@ -279,6 +282,7 @@ def sell(
         raise Refused("This may not be below 0.", "postage")
     terms = market.terms_of(channel, settings)
     purchase = market.purchase_of(unit)
+    sold_at = moment_on(on, unit.lot.bought_on, "bought")
     owed = owners_part(price, unit.agreed.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
     # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
     fee = fee_on(price, terms) if fee is None else fee
@@ -304,7 +308,7 @@ def sell(
         tax_basis=purchase,
         owners_part=owed,
         buyer=buyer,
-        sold_at=clock.now(),
+        sold_at=sold_at,
         grade=facts.grade.value if facts.grade else "",
         told=wording.told_at_sale(unit, facts),
     )
@@ -319,16 +323,16 @@ def sell(
         legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
         legs.append(Leg(account, account_id, kind, -amount, None))
     # Who bought it is wiped one day, and the book is for ever.
-    sale.posting = post(person, f"{unit.tag} sold", legs)
+    sale.posting = post(person, f"{unit.tag} sold", legs, clock.day_of(sold_at))
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
-    price_steps.end(unit, sold=True)
+    price_steps.end(unit, sold_at)
     if held:
         holding.end_reservation(held, "sold")
     bundles.end_with(unit, "one of them was sold", but=bundle)
     if unit.model_id:
         sale.comparable = Comparable.objects.create(
             model_id=unit.model_id,
-            sold_on=clock.today(),
+            sold_on=clock.day_of(sold_at),
             grade=sale.grade or Grade.UNTESTED.value,
             completeness=completeness_of(unit.contents.all()).percent,
             price=price,
@@ -343,3 +347,22 @@ def sell(
     history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
     stages.refresh(unit)
     return sale
+
+
+@transaction.atomic
+def correct_sold_on(person: Person, sale: Sale, on: date | None, why: str) -> None:
+    """It was sold on another day: so it counts in the books, and among what others of its kind are compared with."""
+    require(person, "record a sale")
+    sale, why = payments.hold(sale), reason(why)
+    if on is None:
+        raise Refused("On which day was it sold?", "on")
+    was, moment = clock.day_of(sale.sold_at), moment_on(on, sale.unit.lot.bought_on, "bought")
+    if on == was:
+        raise Refused("That is the day it has.", "on")
+    if sale.sent_at and on > clock.day_of(sale.sent_at):
+        raise Refused(f"It was sent on {clock.day_of(sale.sent_at):%-d %B %Y}: not sold after that.", "on")
+    posting = move_posting(person, sale.posting, on, why) if sale.posting else None
+    Sale.objects.filter(pk=sale.pk).update(sold_at=moment, posting=posting)
+    Comparable.objects.filter(pk=sale.comparable_id).update(sold_on=on)
+    words = f"Sold on {on:%-d %B %Y}, not {was:%-d %B %Y}: {why}"
+    history.record(person, "selling.correct_sold_on", UNIT, sale.unit_id, words, on=on.isoformat(), why=why)

@@ -14,6 +14,7 @@ from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
+from stations.common.happened import day_field
 from stations.common.typed import NumberField, as_typed
 from stations.stock.designs import DesignDetails
 from stations.stock.models import CONDITIONS, Design, KnownGood, PartOrder, PartSeller, StockItem
@@ -76,6 +77,7 @@ class SortForm(forms.ModelForm):
 
 class StockForm(SortForm):
     paid = NumberField(label="Paid in all", **_MONEY)
+    on = day_field("Bought on")
 
 
 class ItemForm(VersionedForm):
@@ -134,17 +136,18 @@ class TermsForm(VersionedForm):
     class Meta:
         model = PartOrder
         formfield_callback = as_typed
-        fields = ["expected_on", "currency", "rate", "postage", "duty", "note"]
-        widgets = {"expected_on": date_input()}
+        fields = ["ordered_on", "expected_on", "currency", "rate", "postage", "duty", "note"]
+        widgets = {"ordered_on": date_input(), "expected_on": date_input()}
         labels = {"rate": "One unit of it in our currency", "postage": "Postage, in that currency"}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        self.fields["rate"].required = False
+        self.fields["rate"].required = self.fields["ordered_on"].required = False
         self.fields["rate"].error_messages["max_digits"] = "A rate has fewer figures."
         for name in ("postage", "duty"):
             self.fields[name].required = False
             self.fields[name].error_messages |= _BELOW_0
+        self.fields["ordered_on"].help_text = "" if self.instance.pk else "today, if empty"
         if not self.instance.pk:
             self.fields["rate"].initial = None
 
@@ -200,6 +203,8 @@ class OrderLineForm(SortForm):
 class TakeInForm(forms.Form):
     """What came of each line, as typed; empty for all of it."""
 
+    on = day_field("Came on")
+
     def __init__(self, *args, lines, **kwargs):
         super().__init__(*args, **kwargs)
         for line in lines:
@@ -209,7 +214,8 @@ class TakeInForm(forms.Form):
 
     @property
     def came(self) -> dict[int, str]:
-        return {int(name.removeprefix("came-")): typed for name, typed in self.cleaned_data.items()}
+        came = ((name.removeprefix("came-"), typed) for name, typed in self.cleaned_data.items() if name != "on")
+        return {int(line): typed for line, typed in came}
 
 
 _BELOW_0 = {"min_value": "This may not be below 0."}

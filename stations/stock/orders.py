@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Max, Sum
@@ -11,6 +12,7 @@ from django.db.models import Max, Sum
 from core.money import ZERO
 from core.stock.parcel import ParcelLine, landed
 from stations.common import clock
+from stations.common.happened import moment_on, refuse_to_come
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.common.registry import Registry
@@ -44,6 +46,12 @@ class Terms:
     postage: Decimal = ZERO
     duty: Decimal = ZERO
     note: str = ""
+    ordered_on: date | None = None
+
+    @property
+    def said(self) -> dict[str, Any]:
+        """The fields of an order; what was not said stays as it is."""
+        return {name: value for name, value in vars(self).items() if name != "ordered_on" or value}
 
 
 @dataclass(frozen=True)
@@ -74,8 +82,10 @@ def order_parts(person: Person, seller: str, terms: Terms, wanted: Sequence[Orde
     row, _ = PartSeller.objects.get_or_create(name=within(seller, 60, "seller"))
     shop_settings.take_turns()
     number = (PartOrder.objects.aggregate(last=Max("number"))["last"] or 0) + 1
-    given = {name: value for name, value in vars(terms).items() if name != "currency" or value}
-    order = PartOrder.objects.create(number=number, seller=row, ordered_on=clock.today(), ordered_by=person, **given)
+    given = {"ordered_on": clock.today()} | {
+        name: value for name, value in terms.said.items() if name != "currency" or value
+    }
+    order = PartOrder.objects.create(number=number, seller=row, ordered_by=person, **given)
     history.record(person, "stock.order_parts", ORDER, order.pk, f"Ordered from {row.name}")
     for one in wanted:
         add_to_order(person, order, one)
@@ -132,7 +142,7 @@ def change_terms(person: Person, order: PartOrder, seen_version: int, terms: Ter
     require(person, "order parts")
     _check(terms)
     _open(order)
-    save_versioned(order, seen_version, vars(terms))
+    save_versioned(order, seen_version, terms.said)
 
 
 @transaction.atomic
@@ -147,14 +157,15 @@ def call_off(person: Person, order: PartOrder, why: str) -> None:
 
 
 @transaction.atomic
-def take_in(person: Person, order: PartOrder, came: dict[int, str]) -> TakenIn:
-    """The parcel is here: what came of each line (by its key, as typed; nothing typed: all of it) goes into its drawer
-    at landed cost, postage and duty shared by value. Answers what can go on now."""
+def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | None = None) -> TakenIn:
+    """The parcel is here, since today or a day before: what came of each line (by its key, as typed; nothing typed:
+    all of it) goes into its drawer at landed cost, postage and duty shared by value. Answers what can go on now."""
     require(person, "take a parcel in")
     order = _open(order)
     lines = list(order.lines.select_related("item").order_by("item_id"))
     if not lines:
         raise Refused("Nothing is in this order yet.")
+    arrived_at = moment_on(on, order.ordered_on, "ordered")
     drawer.hold_waiting([line.item.name for line in lines])
     items = {line.pk: drawer.hold_row(line.item) for line in lines}
     amounts = {line.pk: _came(items[line.pk], line, came.get(line.pk, "").strip()) for line in lines}
@@ -175,8 +186,9 @@ def take_in(person: Person, order: PartOrder, came: dict[int, str]) -> TakenIn:
             history.record(person, "stock.take_in", STOCK, line.item_id, words, order=order.pk, cost=share)
         OrderLine.objects.filter(pk=line.pk).update(came=amounts[line.pk], cost=share)
     legs.append(Leg(Account.CASH, 0, EntryKind.PURCHASE, -cost.total))
+    posting = post(person, str(order), legs, clock.day_of(arrived_at))
     PartOrder.objects.filter(pk=order.pk).update(
-        arrived_at=clock.now(), arrived_by=person, landed=cost.total, posting=post(person, str(order), legs)
+        arrived_at=arrived_at, arrived_by=person, landed=cost.total, posting=posting
     )
     history.record(person, "stock.take_in", ORDER, order.pk, f"Taken in, landed {cost.total}", cost=cost.total)
     here = [items[line.pk] for line in lines if amounts[line.pk]]
@@ -214,3 +226,4 @@ def _check(terms: Terms) -> None:
         raise Refused("Postage may not be below 0.", "postage")
     if terms.duty < 0:
         raise Refused("This may not be below 0.", "duty")
+    refuse_to_come(terms.ordered_on, "ordered_on")

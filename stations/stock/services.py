@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
@@ -12,6 +13,7 @@ from core.stock.parts import Condition
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import MachineModel
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
@@ -64,13 +66,21 @@ def item_of(sort: Sort) -> StockItem:
 
 
 @transaction.atomic
-def buy_stock(person: Person, item: StockItem, amount: Decimal | int, paid: Decimal, document: str = "") -> None:
-    """Put what was bought in the drawer; what it cost in all is paid from cash."""
+def buy_stock(
+    person: Person,
+    item: StockItem,
+    amount: Decimal | int,
+    paid: Decimal,
+    document: str = "",
+    on: date | None = None,
+) -> None:
+    """Put what was bought, today or on a day before, in the drawer; what it cost in all is paid from cash."""
     require(person, "add stock")
     if amount <= 0:
         raise Refused("At least one.", "quantity")
     if paid < 0:
         raise Refused("This may not be below 0.", "paid")
+    when = moment_on(on)
     item = drawer.hold_row(item)
     drawer.put(item, Decimal(amount))
     legs = [Leg(Account.STOCK, item.pk, EntryKind.PURCHASE, paid), Leg(Account.CASH, 0, EntryKind.PURCHASE, -paid)]
@@ -80,21 +90,23 @@ def buy_stock(person: Person, item: StockItem, amount: Decimal | int, paid: Deci
         amount=amount,
         paid=paid,
         after=item.quantity,
-        posting=post(person, document or words, legs),
-        when=clock.now(),
+        posting=post(person, document or words, legs, clock.day_of(when)),
+        when=when,
         who=person,
     )
     history.record(person, "stock.buy_stock", STOCK, item.pk, f"{words}, {paid}", amount=Decimal(amount), paid=paid)
 
 
 @transaction.atomic
-def stock_part(person: Person, sort: Sort, amount: Decimal | int | str, paid: Decimal) -> Stocked:
+def stock_part(
+    person: Person, sort: Sort, amount: Decimal | int | str, paid: Decimal, on: date | None = None
+) -> Stocked:
     """Put bought parts in a drawer, as typed in its measure; more of a part that is here already adds to it. Answers
     what can go on now."""
     require(person, "add stock")
     drawer.hold_waiting([sort.name])
     item = item_of(sort)
-    buy_stock(person, item, drawer.typed_amount(item, str(amount)), paid)
+    buy_stock(person, item, drawer.typed_amount(item, str(amount)), paid, on=on)
     return Stocked(drawer.hold_row(item), tuple(drawer.came(person, [item])))
 
 

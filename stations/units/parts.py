@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import asdict, dataclass, replace
-from datetime import datetime
+from datetime import date, datetime
 from decimal import Decimal
 
 from django.db import transaction
@@ -13,6 +13,7 @@ from core.intake.completeness import Presence
 from core.stock.costing import leaving_cost
 from core.stock.parts import Condition, PartKind
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, EntryKind
@@ -92,15 +93,17 @@ def record_part(person: Person, place: Place, described: Described) -> Part:
 
 
 @transaction.atomic
-def buy_part(person: Person, described: Described, paid: Decimal, to_drawer: str) -> Part:
-    """A part was bought by itself: it has its own cost, in a drawer."""
+def buy_part(person: Person, described: Described, paid: Decimal, to_drawer: str, on: date | None = None) -> Part:
+    """A part was bought by itself, today or on a day before: it has its own cost, in a drawer."""
     require(person, "add stock")
     if paid < 0:
         raise Refused("This may not be below 0.", "paid")
+    when = moment_on(on)
     part = new_part(described, drawer=within(to_drawer, 20, "drawer"))
     legs = [Leg(Account.PART, part.pk, EntryKind.PURCHASE, paid), Leg(Account.CASH, 0, EntryKind.PURCHASE, -paid)]
-    posting = post(person, f"Bought {part.name}, {part.code}", legs)
-    note_move(person, part, PartMove.Kind.BOUGHT, "bought", Place(drawer=part.drawer).words, cost=paid, posting=posting)
+    posting = post(person, f"Bought {part.name}, {part.code}", legs, clock.day_of(when))
+    there = Place(drawer=part.drawer).words
+    note_move(person, part, PartMove.Kind.BOUGHT, "bought", there, cost=paid, posting=posting, when=when)
     return part
 
 

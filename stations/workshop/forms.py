@@ -15,6 +15,7 @@ from core.workshop.settings import Judged
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
 from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
+from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
 from stations.workshop import care_results
@@ -299,6 +300,7 @@ class MinutesForm(forms.Form):
         max_value=LONGEST_ENTRY,
         error_messages=dict.fromkeys(("min_value", "max_value"), f"From 1 to {LONGEST_ENTRY} minutes."),
     )
+    on = day_field("Worked on")
 
 
 class LabourForm(SeenForm, forms.Form):

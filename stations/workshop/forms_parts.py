@@ -9,6 +9,7 @@ from core.bench.part_checks import checks_for
 from core.machine.tags import TagError, parse_tag
 from core.stock.parts import Condition, PartKind
 from stations.common.forms import VersionedForm
+from stations.common.happened import day_field
 from stations.common.typed import NumberField, as_typed
 from stations.stock.models import KnownGood
 from stations.units.models import Content, Part, Unit
@@ -118,6 +119,7 @@ class FoundForm(PartForm):
 
 class BuyForm(PartForm):
     paid = NumberField(label="Paid", **_MONEY)
+    on = day_field("Bought on")
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, in_unit=False, **kwargs)

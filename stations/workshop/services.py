@@ -13,6 +13,7 @@ from core.flow.stage import GONE
 from core.intake.completeness import Presence
 from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason, shortened, within
 from stations.ledger.models import Account, EntryKind
@@ -295,16 +296,16 @@ def still_temporary(person: Person, job: Job, why: str) -> None:
 
 
 @transaction.atomic
-def log_labour(person: Person, job: Job, minutes: int) -> LabourEntry:
-    """Typed minutes, at the shop's labour rate of today."""
+def log_labour(person: Person, job: Job, minutes: int, on: date | None = None) -> LabourEntry:
+    """Typed minutes of today or a day before, at the shop's labour rate of today."""
     require(person, "record labour")
     if not job.is_open:
         raise Refused("This job is done: minutes go on open jobs only.")
     still_here(job.unit)
     if not 1 <= minutes <= LONGEST_ENTRY:
         raise Refused(f"From 1 to {LONGEST_ENTRY} minutes.", "minutes")
-    now = clock.now()
-    entry = LabourEntry.objects.create(job=job, person=person, minutes=minutes, started_at=now, ended_at=now)
+    when = moment_on(on, job.unit.lot.bought_on, "bought")
+    entry = LabourEntry.objects.create(job=job, person=person, minutes=minutes, started_at=when, ended_at=when)
     _cost(entry, shop_settings.settings().labour_rate)
     return entry
 
@@ -359,7 +360,7 @@ def _correct_labour(person: Person, entry: LabourEntry, minutes: int, why: str) 
         require(person, "correct labour on what left the house")
     rate = entry.cost * 60 / entry.minutes if entry.minutes else shop_settings.settings().labour_rate
     if entry.posting:
-        reverse_posting(person, entry.posting, within(why, 120, "why"))
+        reverse_posting(person, entry.posting, within(why, 120, "why"), entry.posting.happened_on)
     LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes)
     words = f"Labour corrected from {entry.minutes} to {minutes} min: {why}"
     history.record(
@@ -416,7 +417,8 @@ def _cost(entry: LabourEntry, rate: Decimal) -> None:
         Leg(Account.UNIT, unit.pk, EntryKind.LABOUR, cost, unit.lot_id),
         Leg(Account.OWN_LABOUR, entry.person_id, EntryKind.LABOUR, -cost),
     ]
-    posting = post(entry.person, f"{entry.minutes} min on {unit.tag}: {entry.job.title}", legs)
+    document = f"{entry.minutes} min on {unit.tag}: {entry.job.title}"
+    posting = post(entry.person, document, legs, clock.day_of(entry.started_at))
     LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, posting=posting)
 
 

@@ -6,7 +6,6 @@ from decimal import Decimal
 
 from django.db.models import ExpressionWrapper, F, FloatField, Q, Sum
 from django.urls import reverse
-from django.utils import timezone
 
 from core.flow.awaited import ASK_AFTER
 from core.flow.stage import GONE, State, Station
@@ -93,8 +92,7 @@ def standing_by():
 
 def came_in() -> list[tuple[StockItem, list[Job]]]:
     """Parts that were bought into drawers today, with the jobs that wait for something of that name: two queries."""
-    midnight = timezone.localtime(clock.now()).replace(hour=0, minute=0, second=0, microsecond=0)
-    bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, when__gte=midnight)
+    bought = LedgerEntry.objects.filter(account=Account.STOCK, kind=EntryKind.PURCHASE, happened_on__gte=clock.today())
     items = list(StockItem.objects.filter(pk__in=bought.values("account_id"))[:MOST])
     waits = list(_here().filter(done_at=None).exclude(waiting_for="")[:200]) if items else []
     return [(item, [job for job in waits if waits_for(job, item.name)]) for item in items]

@@ -1,6 +1,7 @@
 """A sale through its pages: paid, on paper, packed, sent, broken, given back; what is wrong is said at its field."""
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
 
 from stations.dispatch import parcels
 from stations.dispatch.models import BoxSize, Carrier, Parcel, ParcelPhoto, Receipt, Return
@@ -82,14 +83,14 @@ class Paid(SoldThroughThePages):
         self.balanced()
 
     def test_an_act_that_does_not_exist_is_no_page(self):
-        self.assertEqual(self.post("dispatch:sale-do", [self.sale.pk, "fly"]).status_code, 404)
+        self.assertEqual(self.client.post(reverse("dispatch:sale", args=[self.sale.pk]) + "fly/").status_code, 404)
         self.assertEqual(self.client.get("/dispatch/sales/999999/").status_code, 404)
 
 
 class Sent(SoldThroughThePages):
     def test_packed_and_sent(self):
         self.paid()
-        self.done(self.post("dispatch:sale-do", [self.sale.pk, "pack"]))
+        self.done(self.post("dispatch:pack", [self.sale.pk]))
         sent = {"length": "246", "width": "277", "height": "346", "weight_g": "9400", "zone": "home", "version": "1"}
         self.says(self.of_parcel("measure", **sent | {"weight_g": "heavy"}), "whole number", "heavy")
         sent["version"] = str(self.parcel().version)
@@ -115,7 +116,7 @@ class Sent(SoldThroughThePages):
     def test_closed_opened_again_and_sent(self):
         self.paid()
         parcel = self.packed()
-        self.done(self.post("dispatch:parcel-do", [parcel.pk, "reopen"]))
+        self.done(self.post("dispatch:reopen", [parcel.pk]))
         self.assertIsNone(self.parcel().closed_at)
         closed = {"box": str(parcel.box_id), "packed_g": str(parcel.packed_g)}
         closed |= {"inner": str(parcel.inner_box_id)} if parcel.inner_box_id else {}
@@ -131,9 +132,9 @@ class Sent(SoldThroughThePages):
         self.assertEqual((self.parcel().tracking, self.parcel().price), ("HB 7", D("9.50")))
         label = self.client.get(f"/dispatch/parcels/{parcel.pk}/label.pdf")
         self.assertEqual(label["Content-Type"], "application/pdf")
-        self.done(self.post("dispatch:parcel-do", [parcel.pk, "arrived"]))
+        self.done(self.post("dispatch:arrived", [parcel.pk]))
         self.assertIsNotNone(self.again(self.sale).closed_at)
-        self.assertEqual(self.post("dispatch:parcel-do", [parcel.pk, "fly"]).status_code, 404)
+        self.assertEqual(self.client.post(reverse("dispatch:parcel", args=[parcel.pk]) + "fly/").status_code, 404)
         self.balanced()
 
     def test_broken_on_the_way_and_claimed(self):

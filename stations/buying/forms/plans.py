@@ -10,6 +10,7 @@ from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, below_
 from stations.buying.models import BidPlan, PlanLine, SourceKind, StartingOdds, ToldOutcome
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, to_choose
+from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
 
 
@@ -187,6 +188,7 @@ class BoughtForm(BidForm):
         [choice for choice in SourceKind.choices if choice[0] != SourceKind.CUSTODY],
         "We got it: say where it comes from, beside that button.",
     )
+    on = day_field("Bought on")
 
 
 class ToldForm(forms.Form):

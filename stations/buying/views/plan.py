@@ -218,8 +218,9 @@ def decide(request, number, what):
 
     def act():
         if what == "bought":
-            source = SourceKind(form.cleaned_data["source"])
-            return reverse("buying:lot", args=[plans.buy(request.user, row, form.cleaned_data["bid"], source).number])
+            said = form.cleaned_data
+            lot = plans.buy(request.user, row, said["bid"], SourceKind(said["source"]), said["on"])
+            return reverse("buying:lot", args=[lot.number])
         if what == "leave":
             plans.leave(request.user, row)
         else:

@@ -100,9 +100,9 @@ def silhouette(form_factor: str, state: str = "move", extra: str = ""):
 
 @register.inclusion_tag("shell/field.html")
 def field(bound, note: str = "", extra: str = ""):
-    """One form field: label above, what was typed kept, errors in red under it. One that its form asks `when_needed` is
-    seen where it was asked."""
-    return {"field": bound if _wanted(bound) else None, "note": note, "extra": extra}
+    """One form field: label above, with a note of the page or of its form, what was typed kept, errors in red under it.
+    One that its form asks `when_needed` is seen where it was asked."""
+    return {"field": bound if _wanted(bound) else None, "note": note or bound.help_text, "extra": extra}
 
 
 def _wanted(bound) -> bool:

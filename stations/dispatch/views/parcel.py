@@ -12,7 +12,7 @@ from stations.common.refusals import Refused
 from stations.dispatch import packing, papers, parcels
 from stations.dispatch import taken_back as back
 from stations.dispatch.drawing import pack_drawing
-from stations.dispatch.forms import BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
+from stations.dispatch.forms import ArrivedForm, BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
 from stations.dispatch.models import Carrier, Parcel, ParcelPhoto
 from stations.people.screens import press, saved, sent
 from stations.units import picture_files
@@ -58,6 +58,7 @@ def _page(request, row, **given):
                 "price": first.total if first else None,
             }
         ),
+        "arrived_form": ArrivedForm(),
         "broken_form": BrokenForm(parcel=row),
         "claim_form": ClaimPaidForm(),
         **given,
@@ -119,7 +120,8 @@ def send(request, pk):
     form = SendForm(request.POST)
 
     def save(data):
-        parcels.send(request.user, _parcel(pk), data["carrier"], data["price"], data["tracking"], data["unpaid"])
+        carrier, price, tracking = data["carrier"], data["price"], data["tracking"]
+        parcels.send(request.user, _parcel(pk), carrier, price, tracking, data["unpaid"], data["on"])
 
     return saved(request, form, save, _there(pk)) or _page(request, _parcel(pk), send_form=form)
 
@@ -139,18 +141,24 @@ def claim_paid(request, pk):
     form = ClaimPaidForm(request.POST)
 
     def save(data):
-        parcels.claim_paid(request.user, _parcel(pk), data["paid_back"])
+        parcels.claim_paid(request.user, _parcel(pk), data["paid_back"], data["on"])
 
     return saved(request, form, save, _there(pk, "broken")) or _page(request, _parcel(pk), claim_form=form)
 
 
 @require_POST
-def one_press(request, pk, what):
-    row = _parcel(pk)
-    acts = {"reopen": parcels.reopen, "arrived": parcels.arrived}
-    if what not in acts:
-        raise Http404
-    return press(request, lambda: acts[what](request.user, row), _there(pk))
+def reopen(request, pk):
+    return press(request, lambda: parcels.reopen(request.user, _parcel(pk)), _there(pk))
+
+
+@require_POST
+def arrived(request, pk):
+    form = ArrivedForm(request.POST)
+
+    def save(data):
+        parcels.arrived(request.user, _parcel(pk), data["on"])
+
+    return saved(request, form, save, _there(pk)) or _page(request, _parcel(pk), arrived_form=form)
 
 
 _TAKEN_BACK = {

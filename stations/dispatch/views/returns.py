@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST
 
 from stations.common.typed import whole_number
 from stations.dispatch import returns as given_back
-from stations.dispatch.forms import SettleForm
+from stations.dispatch.forms import ReceivedForm, SettleForm
 from stations.dispatch.models import Return
 from stations.people.screens import press, saved, sent
 
@@ -28,10 +28,7 @@ def _return(pk) -> Return:
 
 def one(request, pk):
     """One return."""
-    row = _return(pk)
-    verdict = given_back.verdict_of(row)
-    begin = {"refund": verdict.refund, "take_back": row.received_at is not None and verdict.refund > 0}
-    form = SettleForm(request.POST or None, initial=begin | {"lesson": verdict.lesson})
+    form = _settle_form(_return(pk), request.POST or None)
 
     def save(data):
         chosen = given_back.Settlement(
@@ -41,12 +38,22 @@ def one(request, pk):
             cost=data["cost"] or 0,
             missing=data["missing"],
             lesson=data["lesson"],
+            on=data["on"],
         )
         given_back.settle(request.user, _return(pk), chosen)
 
     if done := saved(request, form, save, reverse("dispatch:one-return", args=[pk])):
         return done
-    row = _return(pk)
+    return _page(request, _return(pk), form=form)
+
+
+def _settle_form(row, data=None) -> SettleForm:
+    verdict = given_back.verdict_of(row)
+    begin = {"refund": verdict.refund, "take_back": row.received_at is not None and verdict.refund > 0}
+    return SettleForm(data, initial=begin | {"lesson": verdict.lesson})
+
+
+def _page(request, row, **given):
     near = given_back.near_of(row)
     told = [(place, told, told in near) for place, told in enumerate(given_back.told_of(row.sale))]
     context = {
@@ -57,7 +64,8 @@ def one(request, pk):
         "case": given_back.case_of(row),
         "told": sorted(told, key=lambda each: not each[2]),
         "refunds": row.refunds.all(),
-        "form": form,
+        "form": given.get("form") or _settle_form(row),
+        "received_form": given.get("received_form") or ReceivedForm(prefix="received"),
     }
     return render(request, "dispatch/return.html", context)
 
@@ -71,6 +79,10 @@ def about(request, pk):
 
 @require_POST
 def receive(request, pk):
-    row = _return(pk)
+    form = ReceivedForm(request.POST, prefix="received")
+
+    def save(data):
+        given_back.receive(request.user, _return(pk), data["on"])
+
     there = reverse("dispatch:one-return", args=[pk])
-    return press(request, lambda: given_back.receive(request.user, row), there)
+    return saved(request, form, save, there) or _page(request, _return(pk), received_form=form)

@@ -9,6 +9,7 @@ from core.selling.receipt import ReceiptKind
 from stations.dispatch import owners, parcels, receipts, refunds, warranty
 from stations.dispatch import returns as given_back
 from stations.dispatch.forms import (
+    ArrivedForm,
     CallOffForm,
     FeeForm,
     HandOverForm,
@@ -17,10 +18,12 @@ from stations.dispatch.forms import (
     ReceiptForm,
     RefundForm,
     ReturnForm,
+    SoldOnForm,
 )
 from stations.dispatch.models import OwnerPayment, ReceiptLine, Refund
 from stations.people.screens import press, saved, sent
 from stations.selling import payments
+from stations.selling import services as selling
 from stations.selling.models import Payment, Sale
 
 
@@ -65,9 +68,11 @@ def _page(request, row, **given):
         "owner_payments": row.owner_payments.select_related("who", "posting__reversed_by"),
         "last_paid": row.owner_payments.standing().last(),
         "owner_form": OwnerPaidForm(prefix="owner", initial={"amount": abs(row.owner_due)}),
+        "sold_form": SoldOnForm(prefix="sold"),
         "fee_form": FeeForm(prefix="fee"),
         "off_form": CallOffForm(prefix="off"),
         "hand_form": HandOverForm(prefix="hand"),
+        "arrived_form": ArrivedForm(prefix="arrived"),
         "return_form": ReturnForm(prefix="back"),
         **given,
     }
@@ -83,7 +88,7 @@ def payment(request, pk):
     form = PaymentForm(request.POST)
 
     def save(data):
-        payments.take_payment(request.user, _sale(pk), data["amount"], data["how"])
+        payments.take_payment(request.user, _sale(pk), data["amount"], data["how"], data["on"])
 
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), payment_form=form)
 
@@ -123,7 +128,7 @@ def refund(request, pk):
 
     def save(data):
         amount, why, fee_back = data["amount"], data["why"], data["fee_back"] or 0
-        refunds.refund(request.user, _sale(pk), amount, why, fee_back=fee_back, back=data.get("back"))
+        refunds.refund(request.user, _sale(pk), amount, why, fee_back=fee_back, back=data.get("back"), on=data["on"])
 
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), refund_form=form)
 
@@ -133,7 +138,7 @@ def pay_owner(request, pk):
     form = OwnerPaidForm(request.POST, prefix="owner")
 
     def save(data):
-        owners.pay_owner(request.user, _sale(pk), data["amount"])
+        owners.pay_owner(request.user, _sale(pk), data["amount"], data["on"])
 
     return saved(request, form, save, _there(pk, "owner")) or _page(request, _sale(pk), owner_form=form)
 
@@ -146,6 +151,16 @@ def fee(request, pk):
         payments.correct_fee(request.user, _sale(pk), data["kept"], data["why"])
 
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), fee_form=form)
+
+
+@require_POST
+def sold_on(request, pk):
+    form = SoldOnForm(request.POST, prefix="sold")
+
+    def save(data):
+        selling.correct_sold_on(request.user, _sale(pk), data["on"], data["why"])
+
+    return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), sold_form=form)
 
 
 @require_POST
@@ -163,7 +178,7 @@ def hand_over(request, pk):
     form = HandOverForm(request.POST, prefix="hand")
 
     def save(data):
-        parcels.hand_over(request.user, _sale(pk), data["unpaid"])
+        parcels.hand_over(request.user, _sale(pk), data["unpaid"], data["on"])
 
     return saved(request, form, save, _there(pk, "parcel")) or _page(request, _sale(pk), hand_form=form)
 
@@ -173,20 +188,27 @@ def give_back(request, pk):
     form = ReturnForm(request.POST, prefix="back")
 
     def save(data):
-        back = given_back.ask(request.user, _sale(pk), data["reason"], data["words"])
+        back = given_back.ask(request.user, _sale(pk), data["reason"], data["words"], on=data["on"])
         return reverse("dispatch:one-return", args=[back.pk])
 
     return saved(request, form, save, _there(pk, "back")) or _page(request, _sale(pk), return_form=form)
 
 
 @require_POST
-def one_press(request, pk, what):
+def pack(request, pk):
     row = _sale(pk)
 
-    def pack():
+    def begin():
         return reverse("dispatch:parcel", args=[parcels.begin(request.user, row).pk])
 
-    acts = {"pack": pack, "arrived": lambda: parcels.close_sale(request.user, row)}
-    if what not in acts:
-        raise Http404
-    return press(request, acts[what], _there(pk, "parcel"))
+    return press(request, begin, _there(pk, "parcel"))
+
+
+@require_POST
+def arrived(request, pk):
+    form = ArrivedForm(request.POST, prefix="arrived")
+
+    def save(data):
+        parcels.close_sale(request.user, _sale(pk), data["on"])
+
+    return saved(request, form, save, _there(pk, "parcel")) or _page(request, _sale(pk), arrived_form=form)

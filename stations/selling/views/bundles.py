@@ -63,9 +63,8 @@ def bundle(request, pk):
     form = SaleForm(request.POST or None, initial=first)
 
     def save(data):
-        bundle_sale.sell_bundle(
-            request.user, row, data["price"], data["buyer"], data["postage"], channel=data["channel"]
-        )
+        where, on = data["channel"], data["on"]
+        bundle_sale.sell_bundle(request.user, row, data["price"], data["buyer"], data["postage"], channel=where, on=on)
 
     if done := saved(request, form, save, reverse("selling:bundle", args=[pk])):
         return done

@@ -89,7 +89,8 @@ def sale(request, number):
 
     def save(data):
         row = _unit(number)
-        services.sell(request.user, row, data["price"], data["buyer"], data["postage"], channel=data["channel"])
+        where, on = data["channel"], data["on"]
+        services.sell(request.user, row, data["price"], data["buyer"], data["postage"], channel=where, on=on)
 
     return saved(request, form, save, _place(number, "sale_form")) or _page(request, _unit(number), sale_form=form)
 

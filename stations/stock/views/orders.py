@@ -118,7 +118,7 @@ def take_in(request, number):
     form = TakeInForm(request.POST, lines=list(row.lines.select_related("item")))
 
     def save(data):
-        taken = orders.take_in(request.user, _order(number), form.came)
+        taken = orders.take_in(request.user, _order(number), form.came, data["on"])
         for freed in taken.freed:
             messages.success(request, f"Can go on: {freed.words}.")
         if not taken.freed:

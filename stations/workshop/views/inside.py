@@ -82,7 +82,7 @@ def buy(request):
     form = BuyForm(request.POST or None)
 
     def save(data):
-        return _there(parts.buy_part(request.user, form.described, data["paid"], form.drawer).number)
+        return _there(parts.buy_part(request.user, form.described, data["paid"], form.drawer, data["on"]).number)
 
     if done := saved(request, form, save):
         return done

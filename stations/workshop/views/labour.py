@@ -16,7 +16,7 @@ def minutes(request, pk):
     form = MinutesForm(request.POST)
 
     def save(data):
-        services.log_labour(request.user, job_of(pk), data["minutes"])
+        services.log_labour(request.user, job_of(pk), data["minutes"], data["on"])
 
     return saved(request, form, save, job_address(pk)) or job_page(request, job_of(pk), minutes=form)
 
