@@ -14,6 +14,7 @@ import time
 import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from datetime import date
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 from typing import Any
@@ -102,7 +103,8 @@ class Market:
         return 200, self.tell("payout", ref, amount=amount, currency=currency)
 
     def tell(self, kind: str, ref: str, **more: str) -> dict[str, Any]:
-        told = {"kind": kind, "id": f"{kind[0]}-{uuid.uuid4().hex[:16]}", "listing": ref, **more}
+        name = f"{kind[0]}-{uuid.uuid4().hex[:16]}"
+        told = {"kind": kind, "id": name, "listing": ref, "day": f"{date.today()}", **more}
         self.news.append(told)
         return told
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 
@@ -63,7 +64,8 @@ MOST_MONEY = Decimal("99999999.99")
 @dataclass(frozen=True)
 class ChannelNews:
     """One thing that a channel told. `about` is our reference of what it is about; `remote` is how the channel calls
-    it: the same again is the same thing told twice. Money in `currency`, None where none was told."""
+    it: the same again is the same thing told twice. Money in `currency`, None where none was told; `on` the day on
+    which it happened there, None where that was not told."""
 
     kind: Told
     remote: str
@@ -73,6 +75,7 @@ class ChannelNews:
     amount: Decimal | None = None
     fee: Decimal | None = None
     currency: str = ""
+    on: date | None = None
 
 
 def read_news(raw: object) -> ChannelNews:
@@ -95,7 +98,9 @@ def read_news(raw: object) -> ChannelNews:
         raise Nonsense(f"The fee of {fee} is more than the {amount}.")
     if kind in {Told.QUESTION} and not words:
         raise Nonsense("The question has no words.")
-    return ChannelNews(kind, remote, about, who or "a buyer there", words, amount, fee, currency.upper())
+    return ChannelNews(
+        kind, remote, about, who or "a buyer there", words, amount, fee, currency.upper(), _day(raw, "day")
+    )
 
 
 def _text(raw: Mapping[object, object], name: str, longest: int, *, needed: bool = True) -> str:
@@ -108,6 +113,16 @@ def _text(raw: Mapping[object, object], name: str, longest: int, *, needed: bool
     if len(value) > longest:
         raise Nonsense(f"Its “{name}” has {len(value)} characters; {longest} at most.")
     return value
+
+
+def _day(raw: Mapping[object, object], name: str) -> date | None:
+    value = raw.get(name)
+    if value is None or value == "":
+        return None
+    try:
+        return date.fromisoformat(value)  # type: ignore[arg-type]
+    except (TypeError, ValueError) as problem:
+        raise Nonsense(f"Its “{name}”, “{str(value)[:20]}”, is not a day as in 2026-03-31.") from problem
 
 
 def _money(raw: Mapping[object, object], name: str) -> Decimal | None:

@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from datetime import timedelta
+from datetime import date, timedelta
 
 from django.db import transaction
 
@@ -124,11 +124,21 @@ def _sold(message: ChannelMessage, news: ChannelNews, unit: Unit) -> None:
 
 
 def _record(message: ChannelMessage, news: ChannelNews, unit: Unit) -> None:
+    _sell(_in_whose_name(message), message.channel, news, unit)
+    _ended(message, Outcome.DONE, f"Sold for {news.amount} to {news.who}.")
+
+
+def _sell(person: Person, channel: Channel, news: ChannelNews, unit: Unit) -> None:
     if news.amount is None:
         raise Refused("It does not say for how much.")
-    who, channel = _in_whose_name(message), message.channel
-    services.sell(who, unit, news.amount, news.who, None, channel=channel, fee=news.fee, remote=news.remote)
-    _ended(message, Outcome.DONE, f"Sold for {news.amount} to {news.who}.")
+    on = _day_of(news, unit)
+    services.sell(person, unit, news.amount, news.who, None, channel=channel, fee=news.fee, remote=news.remote, on=on)
+
+
+def _day_of(news: ChannelNews, unit: Unit) -> date | None:
+    """The day on which it happened there, by our calendar: where it is tomorrow already it was today, and nothing of a
+    lot was sold before that was bought."""
+    return max(min(news.on, clock.today()), unit.lot.bought_on) if news.on else None
 
 
 def _in_whose_name(message: ChannelMessage) -> Person:
@@ -154,7 +164,8 @@ def _paid_out(message: ChannelMessage, news: ChannelNews) -> None:
     Sale.objects.filter(pk=sale.pk).update(paid_out=news.amount)
     if news.amount == sale.passed_on:
         if sale.owed:
-            payments.take_payment(_in_whose_name(message), sale, sale.owed, Payment.How.CHANNEL)
+            on = _day_of(news, sale.unit)
+            payments.take_payment(_in_whose_name(message), sale, sale.owed, Payment.How.CHANNEL, on)
         _ended(message, Outcome.DONE, f"{news.amount} was paid out.")
     else:
         _ended(message, Outcome.WAITS, f"{news.amount} was paid out; {sale.passed_on} was due after its fee.")
@@ -183,7 +194,7 @@ def take_payout(person: Person, message: ChannelMessage) -> None:
         raise Refused(f"It costs {sale.costs}, and more was paid out: ask there, and set this aside.")
     if (kept := sale.costs - news.amount) != sale.fee_kept:
         payments.correct_fee(person, sale, kept, f"{news.amount} was paid out")
-    payments.take_payment(person, sale, sale.owed, Payment.How.CHANNEL)
+    payments.take_payment(person, sale, sale.owed, Payment.How.CHANNEL, _day_of(news, sale.unit))
     _settled(person, message, Outcome.DONE, f"{news.amount} was paid out; the channel kept {kept}.")
 
 
@@ -197,9 +208,7 @@ def take(person: Person, message: ChannelMessage) -> None:
         raise Refused("This is no sale of ours: set it aside.")
     if news.currency != base_currency():
         raise Refused("It is in another currency: record the sale by hand, in ours, and set this aside.")
-    services.sell(
-        person, message.unit, news.amount, news.who, None, channel=message.channel, fee=news.fee, remote=news.remote
-    )
+    _sell(person, message.channel, news, message.unit)
     _settled(person, message, Outcome.DONE, f"Sold for {news.amount} to {news.who}.")
 
 

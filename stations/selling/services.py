@@ -363,6 +363,7 @@ def correct_sold_on(person: Person, sale: Sale, on: date | None, why: str) -> No
         raise Refused(f"It was sent on {clock.day_of(sale.sent_at):%-d %B %Y}: not sold after that.", "on")
     posting = move_posting(person, sale.posting, on, why) if sale.posting else None
     Sale.objects.filter(pk=sale.pk).update(sold_at=moment, posting=posting)
-    Comparable.objects.filter(pk=sale.comparable_id).update(sold_on=on)
+    if sale.comparable_id:
+        Comparable.objects.filter(pk=sale.comparable_id).update(sold_on=on)
     words = f"Sold on {on:%-d %B %Y}, not {was:%-d %B %Y}: {why}"
     history.record(person, "selling.correct_sold_on", UNIT, sale.unit_id, words, on=on.isoformat(), why=why)

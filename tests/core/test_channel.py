@@ -1,6 +1,7 @@
 """How a unit stands on a channel, what a channel tells, several units as one, an auction."""
 
 from dataclasses import replace
+from datetime import date
 from decimal import Decimal
 from itertools import product
 from unittest import TestCase
@@ -48,6 +49,8 @@ class News(TestCase):
         self.assertEqual((news.kind, news.remote, news.amount, news.fee), (Told.SALE, "s1", D(120), D(12)))
         self.assertIsNone(read_news(SALE).fee)
         self.assertEqual(read_news(SALE | {"who": ""}).who, "a buyer there")
+        days = [read_news(SALE | {"day": day}).on for day in ("2026-03-31", "", None)]
+        self.assertEqual(days, [date(2026, 3, 31), None, None])
 
     def test_what_makes_no_sense_is_said_in_words(self):
         for change, words in (
@@ -65,6 +68,8 @@ class News(TestCase):
             ({"amount": "1.005"}, "in cents from 0"),
             ({"fee": "121.00"}, "more than the 120"),
             ({"currency": ""}, "no “currency”"),
+            ({"day": "31.3.2026"}, "“31.3.2026”, is not a day"),
+            ({"day": 20260331}, "is not a day"),
             ({"listing": ""}, "no “listing”"),
             ({"kind": "question"}, "no words"),
         ):

@@ -1,7 +1,7 @@
 """On offer in several places and sold once: against the simulated marketplace, with all that goes wrong there."""
 
 import threading
-from datetime import timedelta
+from datetime import date, timedelta
 from decimal import Decimal
 from unittest import mock
 
@@ -290,6 +290,25 @@ class SoldOnce(OnChannels):
         self.assertEqual({self.standing(unit, c) for c in self.markets}, {"off"})
         self.assertEqual(Placement.objects.get(unit=unit, channel=self.channel).wanted, False)
         self.assertEqual(disagreements(), [])
+
+    def test_read_days_later_it_was_sold_and_paid_on_the_day_on_which_that_happened(self):
+        unit, today = self.on_both(), timezone.localdate()
+        self.there.buy(str(unit.tag), "Ines Falk")
+        self.there.pay(str(unit.tag), "132.00")
+        with clock.at(timezone.now() + timedelta(days=3)):
+            self.read()
+        sale = Sale.objects.get(unit=unit)
+        moments = [sale.sold_at, sale.payments.get().came_at]
+        self.assertEqual([clock.day_of(moment) for moment in moments], [today, today])
+
+    def test_a_day_that_can_not_be_is_the_nearest_that_can(self):
+        today = timezone.localdate()
+        for told, kept in ((today + timedelta(days=1), today), (date(1999, 1, 1), self.lot.bought_on)):
+            message = {"amount": "150.00", "currency": "EUR", "day": told.isoformat()}
+            unit = self.on_both()
+            self.there.tell("sale", str(unit.tag), who="Ines Falk", **message)
+            self.read()
+            self.assertEqual(clock.day_of(Sale.objects.get(unit=unit).sold_at), kept)
 
     def test_told_twice_or_read_again_it_is_one_sale(self):
         unit = self.on_both()
