@@ -5,12 +5,11 @@ that is taken back, a unit that is taken out changes the period that is open the
 """
 
 from dataclasses import dataclass
-from datetime import date, datetime, time
+from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
 from django.db.models import F, Min, Q, Sum
-from django.utils import timezone
 
 from core.books.tax import Period, PeriodLength, PeriodTax, Turnover, global_accounting, periods
 from core.buying.landed import ChargeKind
@@ -73,7 +72,7 @@ def open_periods(today: date | None = None) -> list[OpenPeriod]:
 
 def _until(began: date, after: date) -> Turnover:
     """All that was sold and bought since the beginning, before a day."""
-    start, end = _midnight(began), _midnight(after)
+    start, end = clock.begin_of(began), clock.begin_of(after)
     sales = Sale.objects.filter(tax_scheme=TaxScheme.GLOBAL, sold_at__gte=start, sold_at__lt=end)
     sold = sales.aggregate(sum=Sum(F("price") - F("owners_part")))["sum"] or ZERO
     refunds = Refund.objects.standing().filter(sale__tax_scheme=TaxScheme.GLOBAL, when__gte=start, when__lt=end)
@@ -83,10 +82,6 @@ def _until(began: date, after: date) -> Turnover:
     bought = charges.filter(kind__in=counts).aggregate(sum=Sum("base"))["sum"] or ZERO
     out = TakenOutOfGlobal.objects.filter(when__lt=end).aggregate(sum=Sum("purchase"))["sum"] or ZERO
     return Turnover(sold - back, bought - out)
-
-
-def _midnight(day: date) -> datetime:
-    return timezone.make_aware(datetime.combine(day, time.min))
 
 
 @transaction.atomic
@@ -124,7 +119,7 @@ def close_period(person: Person, first: date) -> TaxPeriod:
 def _legs(one: OpenPeriod) -> list[Leg]:
     """The tax of a period on the units that it sold, in parts by price, with those that were sold in a closed one and
     recorded later; it is above 0 only where something was sold."""
-    start, end = _midnight(one.period.first), _midnight(one.period.after)
+    start, end = clock.begin_of(one.period.first), clock.begin_of(one.period.after)
     counted = Q(sold_at__gte=start)
     if last := TaxPeriod.objects.filter(first__lt=one.period.first).order_by("-first").first():
         counted |= Q(posting__when__gt=last.closed_at)

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from datetime import date, datetime
+from datetime import date, datetime, time, timedelta
 
 from django.utils import timezone
 
@@ -21,6 +21,17 @@ def today() -> date:
 def day_of(moment: datetime) -> date:
     """The shop's day that a moment lies in: its midnight is the shop's own, not that of UTC."""
     return timezone.localtime(moment).date()
+
+
+def begin_of(day: date) -> datetime:
+    """The midnight with which a day of the shop begins."""
+    return timezone.make_aware(datetime.combine(day, time.min))
+
+
+def span_of(day: date) -> tuple[datetime, datetime]:
+    """From the beginning of a day to that of the next. Days are cut here and not in the database, which may have no
+    tables of time zones and then finds nothing."""
+    return begin_of(day), begin_of(day + timedelta(days=1))
 
 
 @contextmanager

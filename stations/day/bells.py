@@ -1,4 +1,5 @@
-"""What calls for somebody just now: what ran by itself and is over, where it is asked again whether to go on."""
+"""What calls for somebody just now: what ran by itself and is over, where it is asked again whether to go on, what was
+promised and nobody said it was kept."""
 
 from dataclasses import dataclass
 from datetime import datetime
@@ -6,6 +7,7 @@ from datetime import datetime
 from django.urls import reverse
 
 from stations.common import clock
+from stations.day.models import Promise
 from stations.people.models import Person
 from stations.units.models import Unit
 from stations.workshop.models import StopDecision
@@ -30,7 +32,13 @@ class Bell:
 def bells() -> list[Bell]:
     """The longest over first; a number of queries that does not grow with what runs."""
     found = [
-        Bell(f"{one.address} {one.until:%d%H%M}", one.unit, f"{one.title}: its time is over", one.address, one.until)
+        Bell(
+            f"{one.address} {one.until.timestamp():.0f}",
+            one.unit,
+            f"{one.title}: its time is over",
+            one.address,
+            one.until,
+        )
         for one in running()
         if one.over
     ]
@@ -38,6 +46,8 @@ def bells() -> list[Bell]:
         if row.ask_at is not None:
             there = reverse("workshop:stop-or-go", args=[row.unit.number])
             found.append(Bell(f"ask {row.pk}", row.unit, f"{row.about}: stop or go?", there, row.ask_at))
+    for late in Promise.objects.filter(kept=None, by__lte=clock.now()).select_related("unit")[:MOST]:
+        found.append(Bell(f"promise {late.pk}", late.unit, f"{late.words}: promised", reverse("day:today"), late.by))
     return sorted(found, key=lambda one: one.since)[:MOST]
 
 

@@ -14,6 +14,8 @@ from stations.people import shop_settings
 
 # On a desk: the drawing, its margins, a rail with its block, a row of what runs alone.
 WIDE, LEFT, RIGHT, TOP = 800.0, 74.0, 14.0, 40.0
+# How wide a letter of the words on it is about.
+LETTER = 6.2
 BLOCK, LANE, GAP = 28.0, 22.0, 26.0
 # On a phone: a minute, a person's column.
 PHONE_WIDE, PHONE_MINUTE = 358.0, 1.1
@@ -76,6 +78,8 @@ class Mark:
     words: str
     x2: float = 0.0
     late: bool = False
+    # Its words stand left of it, as they would run out of the drawing.
+    before: bool = False
 
 
 @dataclass(frozen=True)
@@ -160,7 +164,7 @@ def drawn(view: DayView, wide: float = WIDE) -> Drawn | None:
             )
             for one in view.arrivals
         ),
-        _promises(view, at, {rail.name: rail.y for rail in rails}),
+        _promises(view, at, {rail.name: rail.y for rail in rails}, wide),
         sun,
         sun_words,
         foot,
@@ -212,7 +216,7 @@ def _alone(row: Row, lane: int, y: float, at, view: DayView) -> Alone:
     leave = f"M{begin - 4:.1f} {y + BLOCK / 2}V{middle - 4}Q{begin - 4:.1f} {middle} {begin:.1f} {middle}"
     ran = begin if view.now is None else min(end, max(begin, at(view.now)))
     words = f"{row.unit.number:04} {row.title}"
-    room = int(max(0.0, end - begin) / 6.2)
+    room = int(max(0.0, end - begin) / LETTER)
     return Alone(
         begin,
         top,
@@ -224,7 +228,7 @@ def _alone(row: Row, lane: int, y: float, at, view: DayView) -> Alone:
     )
 
 
-def _promises(view: DayView, at, rails: dict[str, float]) -> tuple[Mark, ...]:
+def _promises(view: DayView, at, rails: dict[str, float], wide: float) -> tuple[Mark, ...]:
     found = []
     for row in view.rows:
         if row.promised is None:
@@ -233,7 +237,8 @@ def _promises(view: DayView, at, rails: dict[str, float]) -> tuple[Mark, ...]:
         if y is not None:
             spare = row.promised - row.end
             words = f"{clock(row.promised)}: {f'{spare} min to spare' if spare >= 0 else f'{-spare} min late'}"
-            found.append(Mark(at(row.promised), y - BLOCK / 2 - 9, words, at(row.end), row.late))
+            x = at(row.promised)
+            found.append(Mark(x, y - BLOCK / 2 - 9, words, at(row.end), row.late, x + 9 + LETTER * len(words) > wide))
     return tuple(found)
 
 

@@ -53,13 +53,14 @@ class Gathered:
 
 
 def minute_of(moment: datetime, day: date) -> int:
-    """Minutes from that day’s midnight, in the shop’s time; below 0 and above DAY for other days."""
-    begin = timezone.make_aware(datetime.combine(day, time.min))
-    return int((moment - begin).total_seconds() // 60)
+    """Minutes from that day’s midnight by the clock on the wall, also on a day with an hour more or less; below 0 and
+    above DAY for other days."""
+    local = timezone.localtime(moment)
+    return (local.date() - day).days * DAY + _of_time(local.time())
 
 
 def moment_of(minute: int, day: date) -> datetime:
-    return timezone.make_aware(datetime.combine(day, time.min)) + timedelta(minutes=minute)
+    return clock.begin_of(day) + timedelta(minutes=minute)
 
 
 def _of_time(at: time) -> int:

@@ -76,6 +76,10 @@ class Promise(models.Model):
     def day(self) -> date:
         return clock.day_of(self.by)
 
+    @property
+    def is_late(self) -> bool:
+        return self.kept is None and self.by < clock.now()
+
 
 class Arrival(models.Model):
     """A parcel expected on a day at about a time: jobs that wait until that day can be gone on with from then on; those

@@ -22,6 +22,7 @@ from stations.workshop.models import LabourEntry
 
 # A task is under way late when it begins or ends so many minutes after it was to.
 SLIPPED = 10
+MOST_LATE = 20
 
 
 class State(StrEnum):
@@ -117,8 +118,14 @@ class DayView:
     rows: tuple[Row, ...]
     people: tuple[tuple[Person, tuple[Span, ...]], ...]
     arrivals: tuple[Arrival, ...]
+    # Parcels of days before that did not come; and promises nobody said anything of, those too where it is today.
+    overdue: tuple[Arrival, ...]
     promises: tuple[Promise, ...]
     sun: Span | None
+
+    @property
+    def expected(self) -> tuple[Arrival, ...]:
+        return (*self.overdue, *self.arrivals)
 
     @property
     def hands(self) -> int:
@@ -150,7 +157,9 @@ def day_view(day: date) -> DayView:
     records = planning.going_on(day)
     now = minute_of(clock.now(), day)
     rows = _rows(day, planned, records, now)
-    sun = daylight(settings, day)
+    sun, (begin, end) = daylight(settings, day), clock.span_of(day)
+    is_today, promises = day == clock.today(), Promise.objects.filter(kept=None, by__lt=end).select_related("unit")
+    late = Arrival.objects.filter(day__lt=day, came_at=None).select_related("unit")
     return DayView(
         day,
         now if 0 <= now <= DAY else None,
@@ -159,7 +168,8 @@ def day_view(day: date) -> DayView:
         rows,
         tuple(sorted(who.values(), key=lambda one: (one[0].name, one[0].pk))),
         tuple(Arrival.objects.filter(day=day).select_related("unit")),
-        tuple(Promise.objects.filter(kept=None, by__date=day).select_related("unit")),
+        tuple(late[:MOST_LATE]) if is_today else (),
+        tuple(promises[:MOST_LATE] if is_today else promises.filter(by__gte=begin)),
         sun,
     )
 

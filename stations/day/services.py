@@ -5,6 +5,7 @@ from datetime import date, datetime, time
 from decimal import Decimal
 
 from django.db import IntegrityError, transaction
+from django.utils.timezone import localtime
 
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -84,7 +85,7 @@ def promise(person: Person, unit: Unit, by: datetime, words: str, price: Decimal
         raise Refused(f"{unit.tag} has a promise already: settle that first.", "words")
     row = Promise.objects.create(unit=unit, by=by, words=within(words, 80, "words"), price=price, made_by=person)
     history.record(
-        person, "day.promise", HistoryEntry.Subject.UNIT, unit.pk, f"Promised: {row.words}, {by:%d %b %H:%M}"
+        person, "day.promise", HistoryEntry.Subject.UNIT, unit.pk, f"Promised: {row.words}, {localtime(by):%d %b %H:%M}"
     )
     return row
 
@@ -187,7 +188,7 @@ def end(person: Person, row: Record, why_slipped: str = "") -> None:
     require(person, "begin and end a task")
     row = lock_row(Record.objects.all(), row, row.unit)
     if row.ended_at is not None:
-        raise Refused(f"{row.title} ended at {clock.now():%H:%M} already.")
+        raise Refused(f"{row.title} ended at {localtime(clock.now()):%H:%M} already.")
     Record.objects.filter(pk=row.pk).update(
         ended_at=max(clock.now(), row.begun_at), why_slipped=within(why_slipped, 120, "why")
     )

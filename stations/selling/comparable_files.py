@@ -98,7 +98,8 @@ def take_in(person: Person, file: ComparableFile, how: Reading, again: bool = Fa
             f"{len(found.bad)} bad lines; nothing was taken in. The first: line {first.number}, {first.reason}."
         )
     if not again and (before := taken_before(file)):
-        raise Refused(f"The same file was taken in on {before.taken_in_at:%d %B}. Tick the box if that is meant.")
+        when = f" on {clock.day_of(before.taken_in_at):%d %B}" if before.taken_in_at else ""
+        raise Refused(f"The same file was taken in{when}. Tick the box if that is meant.")
     if not again and found.twice:
         raise Refused(f"{found.twice} of these sales are here already. Tick the box if they are others all the same.")
     for _, row in found.good:

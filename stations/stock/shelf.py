@@ -2,10 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date, datetime, time
+from datetime import date, datetime
 
 from django.db import transaction
-from django.utils import timezone
 
 from core.bench.suspects import UNVERIFIED, KnownGood
 from stations.common import clock
@@ -101,6 +100,6 @@ def found_bad(person: Person, row: Stocked, words: str) -> list[str]:
         raise Refused("Say what is wrong with it.", "words")
     row = lock_row(Stocked.objects.all(), row)
     Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=within(words, 120))
-    since = timezone.make_aware(datetime.combine(row.verified_on, time.min)) if row.verified_on else None
+    since = clock.begin_of(row.verified_on) if row.verified_on else None
     why = f"{row.name} was found bad: {words}"
     return [one for withdraw in rests.values() for one in withdraw(person, row, since, why)]

@@ -104,8 +104,9 @@ def _overrule(part: Part, test: PartTest) -> tuple[str, ...]:
     if first is None:
         return ()
     earlier.update(overruled=f"found {'good' if test.good else 'bad'} on {clock.today():%d %b %Y}")
+    counted = f"when it counted as {'bad' if test.good else 'good'}"
     return tuple(
-        f"{move.to_unit.tag}: fitted {move.when:%d %b %Y}, when it counted as {'bad' if test.good else 'good'}"
+        f"{move.to_unit.tag}: fitted {clock.day_of(move.when):%d %b %Y}, {counted}"
         for move in part.moves.filter(when__gte=first.when, to_unit__isnull=False).select_related("to_unit")
         if move.to_unit
     )

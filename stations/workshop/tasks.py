@@ -3,12 +3,12 @@
 import re
 from collections import defaultdict
 from collections.abc import Sequence
-from datetime import datetime, time
+from datetime import datetime
 
 from django.db.models import Sum
-from django.utils import timezone
 
 from core.flow.task import Task, bundled
+from stations.common import clock
 from stations.common.refusals import shortened
 from stations.units import tasks
 from stations.units.models import Unit
@@ -42,7 +42,7 @@ def workshop_tasks(units: list[Unit]) -> dict[int, Sequence[Task]]:
 def _of_job(number: int, job: Job, spent: int) -> Sequence[Task]:
     ready = None
     if job.waiting_until:
-        ready = timezone.make_aware(datetime.combine(job.waiting_until, time.min))
+        ready = clock.begin_of(job.waiting_until)
     left = [step for step in steps_of_job(job) if not step.settled] if job.steps else []
     if not left:
         minutes = max(5, job.estimate_minutes - spent)

@@ -1,7 +1,7 @@
 """The day through its page: hours, plan, begin, end, slip, pin, promise, parcel; a calendar reads it."""
 
 from dataclasses import replace
-from datetime import datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from decimal import Decimal as D
 from unittest.mock import patch
 
@@ -358,8 +358,42 @@ class Said(DayTest):
             ({"price": "-1"}, "0"),
         ):
             self.assertContains(self.post("day:promise", [self.day], **asked | change), words)
+        page = self.client.get(reverse("day:day", args=[self.day]))
+        self.assertContains(page, "the van")
+        self.assertNotContains(page, "late</span>")
+        self.assertContains(self.client.get(reverse("floor:unit", args=[number])), "Promised: the van")
         self.done(self.post("day:settle", [promise.pk, "kept"]))
         self.assertTrue(self.again(promise).kept)
+        self.assertNotContains(self.client.get(reverse("day:day", args=[self.day])), "the van")
+
+    def test_a_promise_or_a_parcel_of_a_day_before_stands_out_until_somebody_says_what_came_of_it(self):
+        number = self.units[0].number
+        asked = {"unit": f"W-{number:04}", "what": "the van", "by": "16:00", "price": "12"}
+        self.done(self.post("day:promise", [self.day], **asked))
+        self.done(self.post("day:expect", [self.day], what="feet", at="11:00"))
+        later = clock.begin_of(self.day + timedelta(days=2)) + timedelta(hours=9)
+        with clock.at(later):
+            page = self.client.get(reverse("day:day", args=[clock.today()]))
+            for words in ("the van", "feet"):
+                self.assertContains(page, words)
+            self.assertContains(page, "late</span>", 2)
+            for other in (self.day + timedelta(days=1), self.day + timedelta(days=3)):
+                self.assertNotContains(self.client.get(reverse("day:day", args=[other])), "the van")
+            self.assertContains(self.client.get(reverse("day:bells")), "the van: promised")
+            self.assertContains(self.client.get(reverse("floor:unit", args=[number])), "late")
+            self.done(self.post("day:came", [Arrival.objects.get().pk]))
+            self.done(self.post("day:settle", [Promise.objects.get().pk, "broken"]))
+            page = self.client.get(reverse("day:day", args=[clock.today()]))
+            self.assertNotContains(page, "late</span>")
+            self.assertNotContains(self.client.get(reverse("day:bells")), "the van: promised")
+
+    def test_the_clock_on_the_wall_also_where_a_day_has_an_hour_more_or_less(self):
+        for day in (date(2026, 3, 29), date(2026, 10, 25), date(2026, 6, 1)):
+            for minute in (0, 5 * 60, 16 * 60, 24 * 60 - 1, 25 * 60):
+                moment = gather.moment_of(minute, day)
+                self.assertEqual(gather.minute_of(moment.astimezone(UTC), day), minute, (day, minute))
+            begin, end = clock.span_of(day)
+            self.assertEqual((clock.day_of(begin), clock.day_of(end - timedelta(seconds=1))), (day, day))
 
     def test_a_parcel_lets_its_job_begin_when_it_comes(self):
         self.job(waiting_for="feet", waiting_until=self.day)

@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from core.flow.stage import GONE
 from stations.books.drawing import waterfall
 from stations.books.selectors import units_earnings
+from stations.day.models import Promise
 from stations.floor.views.next_page import next_address
 from stations.intake import settling
 from stations.people import history
@@ -47,6 +48,7 @@ def unit(request, number):
         "samples": row.colours.all(),
         "grade": grade_set(row),
         "jobs": row.jobs.all(),
+        "promise": Promise.objects.filter(unit=row, kept=None).first(),
         "settles": settling.offered(request.user, row),
         "gone": row.stage in GONE,
         "at_work": row.station in {"bench", "workshop"},

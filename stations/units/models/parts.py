@@ -7,6 +7,7 @@ from django.db.models import Q
 
 from core.stock.parts import Condition, PartKind, data_words
 from stations.buying.models import LotLine
+from stations.common import clock
 from stations.common.models import Versioned
 from stations.ledger.models import Posting
 from stations.people.models import Person
@@ -168,7 +169,7 @@ class PartTest(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"test of {self.part} on {self.when:%Y-%m-%d}"
+        return f"test of {self.part} on {clock.day_of(self.when)}"
 
 
 class DrawerReceipt(models.Model):

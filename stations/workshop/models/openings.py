@@ -3,6 +3,7 @@
 from django.db import models
 from django.db.models import Q
 
+from stations.common import clock
 from stations.common.models import Versioned
 from stations.people.models import Person
 from stations.units.models import Photo, Unit
@@ -44,7 +45,7 @@ class Opening(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"opening of {self.unit.tag} on {self.opened_at:%Y-%m-%d}"
+        return f"opening of {self.unit.tag} on {clock.day_of(self.opened_at)}"
 
 
 class OpenedAssembly(models.Model):

@@ -3,6 +3,7 @@
 from django.db import models
 from django.db.models import Q
 
+from stations.common import clock
 from stations.common.models import Versioned
 from stations.people.models import Person
 from stations.units.models import Unit
@@ -54,7 +55,7 @@ class WhatIf(models.Model):
         ]
 
     def __str__(self) -> str:
-        return f"{len(self.chosen)} upgrades of {self.unit.tag}, {self.when:%Y-%m-%d}"
+        return f"{len(self.chosen)} upgrades of {self.unit.tag}, {clock.day_of(self.when)}"
 
     @property
     def left(self):
