@@ -11,6 +11,7 @@ from django.conf import settings
 from django.core.paginator import UnorderedObjectListWarning
 from django.test.runner import DiscoverRunner
 
+from tests.seen import Seen
 from tests.tables import KeptTables
 
 
@@ -44,6 +45,8 @@ def main(labels: list[str]) -> int:
     django.setup()
     # Migrations make thousands of classes that last: looked through every few hundred, they take a third longer.
     gc.set_threshold(20_000, 20, 50)
+    # What no test has seen is only known where all were run.
+    seen = None if labels else Seen()
     runner = CountingRunner(
         interactive=False, verbosity=1, parallel=int(os.environ.get("WENDOPOLIS_TESTS_AT_ONCE", "1"))
     )
@@ -59,6 +62,9 @@ def main(labels: list[str]) -> int:
     ran = {name for name in names if "(" not in name}
     failed, skipped = len(names), len(result.skipped)
     passed = result.testsRun - len(ran) - skipped
+    if seen and not failed and (never := seen.never()):
+        print("No test has seen a row in:", *never, sep="\n  ")
+        failed = 1
     print(f"{passed} passed, {failed} failed, {skipped} skipped")
     return 1 if failed or not result.testsRun else 0
 

@@ -7,6 +7,7 @@ from unittest import mock
 
 from django.db import IntegrityError, transaction
 from django.test import override_settings
+from django.urls import reverse
 from django.utils import timezone
 
 from simulators import marketplace
@@ -300,6 +301,8 @@ class SoldOnce(OnChannels):
         sale = Sale.objects.get(unit=unit)
         moments = [sale.sold_at, sale.payments.get().came_at]
         self.assertEqual([clock.day_of(moment) for moment in moments], [today, today])
+        page = self.client.get(reverse("selling:channel", args=[self.north.pk]))
+        self.assertContains(page, "Sold for 150.00 to Ines Falk.")
 
     def test_a_day_that_can_not_be_is_the_nearest_that_can(self):
         today = timezone.localdate()

@@ -134,6 +134,8 @@ class Tasks(DayTest):
             [(one.kind, one.count, one.in_100) for one in slips(self.nine - timedelta(days=9))],
             [("job repair", 6, 200)],
         )
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(self.client.get(reverse("day:hours")), "job repair")
 
     def test_shares_of_a_unit_add_up_to_what_it_is_worth(self):
         unit = gather.candidates([self.units[1].pk])[0]
@@ -362,6 +364,10 @@ class Said(DayTest):
         self.assertContains(page, "the van")
         self.assertNotContains(page, "late</span>")
         self.assertContains(self.client.get(reverse("floor:unit", args=[number])), "Promised: the van")
+        self.plan()
+        page = self.client.get(reverse("day:day", args=[self.day]))
+        self.assertEqual(len(page.context["drawn"].promises), 1)
+        self.assertContains(page, "min to spare")
         self.done(self.post("day:settle", [promise.pk, "kept"]))
         self.assertTrue(self.again(promise).kept)
         self.assertNotContains(self.client.get(reverse("day:day", args=[self.day])), "the van")

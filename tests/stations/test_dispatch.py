@@ -429,6 +429,10 @@ class Together(DispatchTest):
         sales = bundle_sale.sell_bundle(self.seller, bundle, D(220), "A. Reader", D(9))
         receipt = receipts.issue(self.seller, sales[0])
         self.assertEqual((receipt.total, receipt.lines.count()), (D(220), 2))
+        self.client.force_login(self.seller, backend="django.contrib.auth.backends.ModelBackend")
+        page = self.client.get(reverse("dispatch:sale", args=[sales[0].pk]))
+        self.assertContains(page, "Sold together with")
+        self.assertContains(page, str(units[1].tag))
         with self.assertRaisesRegex(Refused, "It has its"):
             receipts.issue(self.seller, sales[1])
         hand = self.hand()

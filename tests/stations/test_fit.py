@@ -306,6 +306,8 @@ class Memory(Fit):
         self.assertEqual(self.client.get(f"{address}?found=" + "pfx" * 40).status_code, 200)
         more = PartSheet.objects.get(name="Module K4")
         self.assertContains(self.client.get(f"{address}?with={more.pk}"), "another like it: ")
+        self.assertContains(self.client.get(f"{address}?with={more.pk}"), f"found=p&amp;with={more.pk}")
+        self.assertContains(self.client.get(f"{address}?found=p&with={more.pk}"), "Back one")
 
     def test_a_wrong_filling_is_a_suspect_with_its_words(self):
         for make in ("K4", "M7"):

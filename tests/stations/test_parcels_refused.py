@@ -1,5 +1,7 @@
 """What can not be done with a parcel: in words at its field, with nothing posted, nothing closed and nothing sent."""
 
+from django.urls import reverse
+
 from core.selling.packing import Moment
 from stations.common.refusals import NotAllowed, Refused
 from stations.dispatch import parcels, refunds
@@ -90,6 +92,9 @@ class Packing(Refusing):
         box = BoxSize.objects.last()
         self.refuses("may not be sent", parcels.close, self.again(parcel), box, None, 99_000)
         self.refuses("may not be sent", parcels.hand_over, self.sale)
+        self.client.force_login(self.seller, backend="django.contrib.auth.backends.ModelBackend")
+        page = self.client.get(reverse("dispatch:parcel", args=[parcel.pk]))
+        self.assertContains(page, f"{self.sale.unit.tag} may not be sent.")
 
 
 class Sending(Refusing):

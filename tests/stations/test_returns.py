@@ -138,6 +138,8 @@ class Settled(ReturnTest):
         self.assertEqual(by_kind(Account.UNIT, [sale.unit_id])[sale.unit_id]["tax"], tax - D(5))
         self.assertEqual((self.again(sale).costs, self.again(sale).stands), (D(120), True))
         self.assertEqual(self.again(sale.unit).stage, "closed")
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(self.client.get(reverse("dispatch:returns")), 'Defect <b class="mono">1</b>')
         learned = returns.lessons()
         self.assertEqual((learned.missing, learned.settled, learned.cost), ([("defect", 1)], 1, D(30)))
         with self.assertRaisesRegex(Refused, "settled already"):

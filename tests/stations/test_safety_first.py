@@ -104,6 +104,7 @@ class UnpluggedStop(BenchTest):
         for words, says in (("", "Say what it was"), ("it was nothing", "Nothing on record")):
             self.assertContains(self.client.post(there, {"words": words}), says, status_code=422)
         photos.add_photos(self.owner, run.unit, [picture()])
+        self.assertContains(self.client.get(there), "picture: ")
         self.client.post(there, {"words": "resistor replaced"})
         held.refresh_from_db()
         self.assertEqual((held.ended_by, held.ended_words), (self.owner, "resistor replaced"))
@@ -212,6 +213,7 @@ class SettlingALeak(PageTest):
         self.assertContains(page, Hazard.LEAK.words)
         self.assertNotContains(page, "It is dealt with</button>")
         photos.add_photos(self.owner, self.unit, [picture()])
+        self.assertContains(self.client.get(self.there), "picture: ")
         self.client.post(self.there, {"words": "cell out, washed with vinegar"})
         found = self.again(self.finding)
         self.assertEqual((found.status, found.settled_by), ("resolved", self.owner))

@@ -149,6 +149,17 @@ class Planned(Stored):
         self.assertContains(self.client.get(f"/workshop/jobs/{job.pk}/"), "Copy the old drive")
         self.assertEqual(sum(step.get("restarts", 0) for step in job.steps), 6)
 
+    def test_many_volumes_stand_down_the_page_and_what_can_not_be_is_said(self):
+        page = self.look(size="24 GiB", firmware="")
+        self.assertGreater(len(page.context["turned"]), 8)
+        for volume, cells in page.context["turned"]:
+            self.assertEqual(len(cells), 3, volume)
+        self.assertContains(page, '<td data-label="Tern DOS 6">', len(page.context["turned"]))
+        page = self.look(**{f"s{self.keys['Tern DOS 6']}_space": "4 GiB"})
+        self.assertTrue(page.context["found"].refused)
+        for words in page.context["found"].refused:
+            self.assertContains(page, words)
+
     def test_the_plan_of_a_job_stays_when_rules_change(self):
         job = self.make()
         before = storage.plan_of(job)

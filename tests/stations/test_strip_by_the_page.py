@@ -1,5 +1,6 @@
 """A machine opened, worked on and closed by the presses of its page; its strip-down on the unit and on the model."""
 
+from django.template.loader import render_to_string
 from django.urls import reverse
 
 from core.catalogue.assembly_text import as_data, from_data
@@ -10,7 +11,7 @@ from stations.catalogue.models import ModelStripDown
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common import clock
 from stations.people.models import HistoryEntry
-from stations.workshop import in_hand, strip_downs
+from stations.workshop import in_hand, strip_downs, treatment
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 from tests.hands import a_picture
 from tests.stations.test_strip_down import BOX
@@ -83,6 +84,9 @@ class InAndBack(Opened):
         # What the page still had buttons for is no page any more.
         self.assertEqual(self.to("thing", mark="x").status_code, 404)
         self.assertContains(self.page(), "Memory")
+        told = render_to_string("workshop/treatment.html", treatment.context_of(self.unit))
+        self.assertIn("What was opened", told)
+        self.assertNotIn("still off", told)
 
     def test_a_test_is_of_what_is_in(self):
         self.press_until()

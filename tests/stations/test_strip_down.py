@@ -3,6 +3,7 @@
 from datetime import timedelta
 from unittest import mock
 
+from django.urls import reverse
 from django.utils import timezone
 
 from core.catalogue.assembly_text import from_data
@@ -221,6 +222,9 @@ class WayIn(OpenMachine):
         openings.note_odd(self.technician, opening, "Lid", found=[3])
         likes = [one.where for one in strip_page(opening).likes]
         self.assertEqual(likes, ["38 Screw M3 × 6, cross in drawer B4", f"4 M3 × 6 cross in {other.tag}, tray 1"])
+        self.client.force_login(self.technician, backend="django.contrib.auth.backends.ModelBackend")
+        page = self.client.get(reverse("workshop:strip", args=[opening.unit.number]))
+        self.assertContains(page, f"{likes[0]}; {likes[1]}.")
 
     def test_put_right_while_it_stands_open(self):
         opening = self.opened("Fan")

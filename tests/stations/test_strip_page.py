@@ -3,6 +3,7 @@
 import unittest
 from datetime import timedelta
 
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
 from hypothesis import given, settings
@@ -219,3 +220,4 @@ class Drawing(unittest.TestCase):
         marks = {f"a{i}": Mark(Look.OFF, step=i + 1, done=True) for i in range(5)}
         section = draw(from_data(rows), marks, list(marks), 456)
         self.assertEqual([band.words for band in section.bands], ["layers 0–4 off, 5 trays"])
+        self.assertIn("layers 0–4 off", render_to_string("catalogue/_section.html", {"cut": section}))

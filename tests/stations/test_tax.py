@@ -148,6 +148,12 @@ class ByThePeriod(DispatchTest):
         self.assertEqual(self.client.post("/books/tax/2026-2-31/close/").status_code, 404)
         answer = self.client.post("/books/tax/out/", {"unit": "W-9999", "why": "lost"})
         self.assertContains(answer, "There is no unit")
+        unit = self.listed()
+        self.client.post("/books/tax/out/", {"unit": str(unit.tag), "why": "sold abroad"})
+        with clock.at(self.next_month):
+            page = self.client.get("/books/tax/")
+        self.assertContains(page, "sold abroad")
+        self.assertEqual([amount for _, amount in page.context["posted"]], [TaxPeriod.objects.get().tax])
 
 
 class InAnyOrder(DispatchTest):

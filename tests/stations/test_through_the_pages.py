@@ -3,9 +3,11 @@
 from datetime import timedelta
 from decimal import Decimal
 
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
 
+from stations.bench import report
 from stations.bench.models import Benchmark, FaultCase, Instrument, StartTrial, TestRun
 from stations.buying.models import BidPlan, Lot
 from stations.selling.models import Listing, Sale
@@ -165,6 +167,8 @@ class Bench(Through):
         self.done(self.post("bench:benchmark", [unit.number], **runs))
         self.done(self.post("bench:benchmark", [unit.number], **runs | {"moment": "after", "values": "9.9; 10; 10.1"}))
         self.assertContains(self.client.get(f"/bench/W-{unit.number}/benchmark/"), "less time")
+        self.assertContains(self.client.get(f"/bench/W-{unit.number}/"), "less time")
+        self.assertIn("less time", render_to_string("bench/report.html", report.context_of(unit)))
         self.says(self.post("bench:benchmark", [unit.number], **runs | {"values": "fast"}), "fast")
         self.assertEqual(Benchmark.objects.count(), 2)
 

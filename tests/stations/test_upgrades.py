@@ -369,6 +369,15 @@ class OtherWays(Upgrades):
         self.assertContains(page, "Conserve: only work that can be undone, and no modification")
         self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/worth/"), "Other ways to have it again")
 
+    def test_more_ways_than_stand_side_by_side_are_named(self):
+        missing = Content.objects.create(unit=self.unit, name="tape drive", presence=Presence.MISSING.value, weight=3)
+        for number in range(7):
+            self.sheet(f"Frame {number}", f"draws none{CHANGES}\nbrings none\nserves\n  tape drive: origin made")
+        page = self.client.get(reverse("workshop:instead", args=[self.unit.number, missing.pk]))
+        self.assertContains(page, "2 more:")
+        for way in page.context["more"]:
+            self.assertContains(page, way.candidate.name)
+
     def test_without_sheets_it_says_what_to_do(self):
         missing = Content.objects.create(unit=self.unit, name="tape drive", presence=Presence.MISSING.value)
         page = self.client.get(reverse("workshop:instead", args=[self.unit.number, missing.pk]))

@@ -21,7 +21,7 @@ def units(request):
         "page": page,
         "wanted": wanted,
         "more": wanted.query,
-        "stations": Station,
+        "stations": list(Station),
         "approaches": list(Approach),
         "flags": FLAGS,
         "models": MachineModel.objects.only("maker", "name"),

@@ -1,0 +1,93 @@
+"""Lists that are empty in most shops: what stands in them where they are not."""
+
+from decimal import Decimal
+
+from django.template.loader import render_to_string
+from django.urls import reverse
+
+from core.flow.stage import Station
+from core.machine.approach import Approach
+from core.stock.parts import PartKind
+from stations.common import clock
+from stations.day.models import PlanOfDay
+from stations.intake import services as intake
+from stations.selling.models import Listing
+from stations.stock import services as stock
+from stations.units import parts
+from stations.units.parts import Described, Place
+from stations.workshop import issuing, proposals, treatment
+from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
+from tests.stations.test_pages import PageTest
+
+D = Decimal
+
+
+class Rows(PageTest):
+    def shows(self, name: str, *words: str, at=()) -> None:
+        page = self.client.get(reverse(name, args=at))
+        for each in words:
+            self.assertContains(page, each)
+
+    def job(self, **more):
+        said = NewJob(**{"kind": "repair", "title": "New belt", "estimate_minutes": 20, "reversible": True} | more)
+        return workshop.open_job(self.owner, self.unit, said)
+
+
+class Selling(Rows):
+    STANDS = "listed"
+
+    def test_markdowns_that_are_due_and_words_gone_stale(self):
+        unit = self.listed()
+        Listing.objects.filter(unit=unit).update(ask_now=D(120), gains=D(5), stale=2)
+        self.shows("selling:selling", 'ask <b class="mono">120.00</b>', "2 sentences the record has left behind")
+
+
+class Units(Rows):
+    def test_every_station_can_be_asked_for(self):
+        page = self.client.get(reverse("units:units"), {"station": "bench"})
+        for station in Station:
+            chosen = "selected" if station is Station.BENCH else ""
+            option = f'<option value="{station.value}" {chosen}>{station.label}</option>'
+            self.assertInHTML(option, page.content.decode())
+
+
+class Workshop(Rows):
+    def scene(self) -> None:
+        super().scene()
+        self.unit = self.assessed()
+
+    def test_what_came_in_today_and_which_jobs_wait_for_it(self):
+        self.job(waiting_for="idler")
+        item = stock.item_of(stock.Sort("Idler wheel", "new", "B7"))
+        stock.buy_stock(self.owner, item, 2, D(3))
+        self.shows("workshop:workshop", "Came in today", "waits for", "New belt")
+
+    def test_parts_of_a_job_that_is_done(self):
+        job = self.job()
+        issuing.issue_part(self.owner, job, self.part, 1)
+        workshop.finish_job(self.owner, job, workshop.JobResult("runs", worked=True))
+        self.shows("workshop:unit", "1 × Belt", at=[self.unit.number])
+
+    def test_the_treatment_report_tells_of_parts_that_went_in_and_out(self):
+        put = parts.record_part(self.owner, Place(self.unit), Described(PartKind.CARD, "Clock card", serial="K 7"))
+        parts.move_part(self.owner, put, Place(drawer="C2"), "too slow", parts.Worths(D(5), D(100)))
+        told = " ".join(render_to_string("workshop/treatment.html", treatment.context_of(self.unit)).split())
+        self.assertIn("serial K 7, from", told)
+        self.assertIn("to drawer C2; too slow.", told)
+
+    def test_what_the_approach_refuses_is_said_with_why(self):
+        intake.choose_approach(self.owner, self.unit, Approach.CONSERVE, "a museum’s")
+        self.hand().find(self.unit, "top", "yellowing", 3, "all over")
+        found = proposals.proposals_of(self.again(self.unit))
+        self.assertTrue(found.refused)
+        for words in found.refused[0]:
+            self.shows("workshop:worth", words, at=[self.unit.number])
+
+
+class Days(Rows):
+    def test_what_is_left_for_another_day(self):
+        day = clock.today()
+        none = {"released": 0, "most": 0, "idle": 0, "broken": 0, "gap": 0}
+        PlanOfDay.objects.create(day=day, made_at=clock.now(), left=[[117, "Mend the lid", 35]], **none)
+        self.shows("day:day", "1 for another day", "Mend the lid,", at=[day])
