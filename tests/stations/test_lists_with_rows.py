@@ -11,6 +11,7 @@ from core.stock.parts import PartKind
 from stations.common import clock
 from stations.day.models import PlanOfDay
 from stations.intake import services as intake
+from stations.selling import services as selling
 from stations.selling.models import Listing
 from stations.stock import services as stock
 from stations.units import parts
@@ -41,6 +42,13 @@ class Selling(Rows):
         unit = self.listed()
         Listing.objects.filter(unit=unit).update(ask_now=D(120), gains=D(5), stale=2)
         self.shows("selling:selling", 'ask <b class="mono">120.00</b>', "2 sentences the record has left behind")
+
+    def test_what_the_bar_counts_at_books_is_said_there(self):
+        sale = selling.sell(self.seller, self.listed(), D(150), "A. Reader", D(9))
+        self.shows("books:books", "1 sold unit to settle:", "1 here", "0 on the way")
+        self.hand().pay(sale)
+        self.hand().hand_over(sale.unit)
+        self.assertNotContains(self.client.get(reverse("books:books")), "to settle:")
 
 
 class Units(Rows):

@@ -14,4 +14,4 @@ def books(request):
     results = selectors.lot_results(list(page))
     bars = money_bars(results)
     rows = [(result, bars[result.lot.pk]) for result in results]
-    return render(request, "books/books.html", {"page": page, "rows": rows})
+    return render(request, "books/books.html", {"page": page, "rows": rows, "to_settle": selectors.to_settle()})
