@@ -1,5 +1,6 @@
 """Lists that are empty in most shops: what stands in them where they are not."""
 
+from datetime import timedelta
 from decimal import Decimal
 
 from django.template.loader import render_to_string
@@ -12,7 +13,7 @@ from stations.common import clock
 from stations.day.models import PlanOfDay
 from stations.intake import services as intake
 from stations.selling import services as selling
-from stations.selling.models import Listing
+from stations.selling.models import Listing, Sale
 from stations.stock import services as stock
 from stations.units import parts
 from stations.units.parts import Described, Place
@@ -49,6 +50,13 @@ class Selling(Rows):
         self.hand().pay(sale)
         self.hand().hand_over(sale.unit)
         self.assertNotContains(self.client.get(reverse("books:books")), "to settle:")
+
+    def test_what_is_long_on_its_way_stands_out(self):
+        sale = selling.sell(self.seller, self.listed(), D(150), "A. Reader", D(9))
+        self.hand().pay(sale)
+        for days, times in ((2, 0), (40, 1)):
+            Sale.objects.update(sent_at=clock.now() - timedelta(days=days))
+            self.assertContains(self.client.get(reverse("dispatch:dispatch")), "long</span>", times)
 
 
 class Units(Rows):
