@@ -1,17 +1,22 @@
-"""Every page of the demo shop: axe-core finds nothing, nothing scrolls sideways, at desk and phone width; words on
-drawings can be read."""
+"""Every page of the demo shop: axe-core finds nothing, nothing scrolls sideways, at desk and phone width, however long
+a word somebody typed is; words on drawings can be read."""
 
 from collections import deque
 from urllib.parse import urlsplit
 
+from django.db.models import CharField, TextField, Value
+from django.db.models.functions import Concat, Left
 from django.urls import Resolver404, resolve, reverse
 
 from stations.bench.models import FaultCase, PowerStop
-from stations.buying.models import LotLine, PlanLine, Supplier
+from stations.buying.models import BidPlan, Lot, LotLine, PlanLine, Supplier
 from stations.catalogue.models import MachineModel
+from stations.dispatch.models import Return
 from stations.floor.pages import PAGES as CHOSEN_WITHOUT_A_THING
 from stations.intake import settling
-from stations.stock.models import StockItem
+from stations.people.models import HistoryEntry
+from stations.selling.models import Channel, Listing, Offer, Question, Sale
+from stations.stock.models import KnownGood, PartSeller, StockItem
 from stations.units.models import DrawerReceipt, Finding, Unit
 from stations.workshop.models import Job, Reservation
 from tests import demo_shop
@@ -153,6 +158,41 @@ LINKS = """[...document.querySelectorAll('a[href]')].filter(link => link.host ==
   .map(link => link.pathname + link.search)"""
 
 
+# A word as long as a pasted address, and nothing in it where a line could end.
+LONG = "Donaudampfschifffahrtselektrizitätenhauptbetriebswerkbauunterbeamtengesellschaft"
+TYPED = {
+    Supplier: ["name"],
+    Lot: ["title", "note"],
+    LotLine: ["description", "claim_words"],
+    MachineModel: ["name"],
+    Unit: ["place", "serial"],
+    Finding: ["words", "settled_words"],
+    Job: ["title", "result", "waiting_for"],
+    StockItem: ["name"],
+    KnownGood: ["name"],
+    Channel: ["name"],
+    Listing: ["title", "text"],
+    Sale: ["buyer"],
+    Offer: ["buyer"],
+    Question: ["who", "words"],
+    Return: ["words"],
+    FaultCase: ["words"],
+    BidPlan: ["title"],
+    PartSeller: ["name"],
+    HistoryEntry: ["words"],
+}
+
+
+def long_words() -> None:
+    """Whatever people name and say has such a word in it."""
+    for model, names in TYPED.items():
+        for name in names:
+            field = model._meta.get_field(name)
+            longer = Concat(name, Value(LONG), output_field=TextField())
+            most = field.max_length if isinstance(field, CharField) else 2000
+            model.objects.exclude(**{name: ""}).update(**{name: Left(longer, most)})
+
+
 def name_of(path: str) -> str:
     """The name of its address; empty where it is no page of ours."""
     try:
@@ -221,6 +261,7 @@ class EveryPage(BrowserTest):
         wrong = self.look(page, "/people/sign-in/")
         page.set_viewport_size(DESK)
         self.sign_in("runa", "harbour-runa", page)
+        long_words()
         to_look_at, known = deque(dict.fromkeys(paths)), {name_of(path) for path in paths}
         while to_look_at:
             wrong += self.look(page, to_look_at.popleft())

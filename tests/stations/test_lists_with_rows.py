@@ -6,9 +6,11 @@ from decimal import Decimal
 from django.template.loader import render_to_string
 from django.urls import reverse
 
+from core.buying.share import Basis
 from core.flow.stage import Station
 from core.machine.approach import Approach
 from core.stock.parts import PartKind
+from stations.buying import services as buying
 from stations.common import clock
 from stations.day.models import PlanOfDay
 from stations.intake import services as intake
@@ -20,6 +22,7 @@ from stations.units.parts import Described, Place
 from stations.workshop import issuing, proposals, treatment
 from stations.workshop import services as workshop
 from stations.workshop.new_job import NewJob
+from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
 
 D = Decimal
@@ -34,6 +37,19 @@ class Rows(PageTest):
     def job(self, **more):
         said = NewJob(**{"kind": "repair", "title": "New belt", "estimate_minutes": 20, "reversible": True} | more)
         return workshop.open_job(self.owner, self.unit, said)
+
+
+class Buying(Rows):
+    def test_lines_on_other_pages_stand_in_the_table_of_charges(self):
+        lines = [line_data(f"Machine {number}", 1, 10 + number) for number in range(55)]
+        lot = buying.record_lot(self.owner, lot_data(), lines)
+        buying.share_lot(self.owner, lot, Basis.VALUE)
+        page = self.client.get(reverse("buying:lot", args=[lot.number]), {"page": 2})
+        table = page.context["table"]
+        self.assertContains(page, "lines on other pages")
+        shown = [sum(row.parts[at] for row in table.rows) for at in range(len(table.totals))]
+        self.assertEqual([one + other for one, other in zip(shown, table.others, strict=True)], list(table.totals))
+        self.assertGreater(table.others[0], 0)
 
 
 class Selling(Rows):

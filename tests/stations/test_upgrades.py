@@ -378,6 +378,15 @@ class OtherWays(Upgrades):
         for way in page.context["more"]:
             self.assertContains(page, way.candidate.name)
 
+    def test_what_takes_the_last_place_is_said(self):
+        missing = Content.objects.create(unit=self.unit, name="tape drive", presence=Presence.MISSING.value, weight=3)
+        self.sheet("Disk", "draws none\ntakes\n  drive: count 1\nbrings none" + CHANGES)
+        parts.record_part(self.owner, Place(self.unit, "lower"), Described(PartKind.DISK, "Disk"))
+        ours = DISK.replace("SCSI 8-bit; plug 50-way", "ATA 16-bit; plug 40-way").replace("size 200 MB", "size 40 MB")
+        self.sheet("A disk in its place", ours + "\nserves\n  tape drive: origin modern")
+        page = self.client.get(reverse("workshop:instead", args=[self.unit.number, missing.pk]))
+        self.assertContains(page, "Takes the last free 3.5 inch bay.")
+
     def test_without_sheets_it_says_what_to_do(self):
         missing = Content.objects.create(unit=self.unit, name="tape drive", presence=Presence.MISSING.value)
         page = self.client.get(reverse("workshop:instead", args=[self.unit.number, missing.pk]))
