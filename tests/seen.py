@@ -1,6 +1,8 @@
 """What no test has seen: a list of a page that never had a row in it may be empty for ever, and nobody notices."""
 
+import atexit
 import os
+import shutil
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -30,6 +32,7 @@ class Seen:
 
     def __init__(self) -> None:
         self.folder = Path(tempfile.mkdtemp(prefix="seen-"))
+        atexit.register(shutil.rmtree, self.folder, ignore_errors=True)
         self.files: dict[int, IO[str]] = {}
         begin, seen = ForNode.__init__, self
 

@@ -5,7 +5,7 @@ that is taken back, a unit that is taken out changes the period that is open the
 """
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 
 from django.db import transaction
@@ -109,7 +109,8 @@ def close_period(person: Person, first: date) -> TaxPeriod:
         closed_at=clock.now(),
         closed_by=person,
     )
-    row.posting = post(person, f"tax, {one.period.words}", _legs(one))
+    # It is of the period, whenever that is closed.
+    row.posting = post(person, f"tax, {one.period.words}", _legs(one), one.period.after - timedelta(days=1))
     row.save(update_fields=["posting"])
     subject = HistoryEntry.Subject.PERSON
     history.record(person, "books.close_period", subject, person.pk, f"Closed {one.period.words}: tax {figures.tax}")

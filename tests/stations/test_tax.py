@@ -153,7 +153,8 @@ class ByThePeriod(DispatchTest):
         with clock.at(self.next_month):
             page = self.client.get("/books/tax/")
         self.assertContains(page, "sold abroad")
-        self.assertEqual([amount for _, amount in page.context["posted"]], [TaxPeriod.objects.get().tax])
+        ((period, amount),) = page.context["posted"]
+        self.assertEqual((period.first, amount), (self.first, TaxPeriod.objects.get().tax))
 
 
 class InAnyOrder(DispatchTest):
