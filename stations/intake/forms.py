@@ -15,6 +15,7 @@ from core.machine.supply import Supply
 from stations.catalogue.models import MachineModel
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm
+from stations.common.happened import day_field
 from stations.common.refusals import StaleEdit
 from stations.common.typed import CountField, as_typed
 from stations.intake.services import Identity
@@ -245,6 +246,11 @@ class ReasonForm(forms.Form):
     )
 
 
+class WriteOffForm(ReasonForm):
+    on = day_field("Written off on")
+    field_order = ("reason", "on", "sure")
+
+
 class SlipForm(forms.Form):
     """What was recorded by a slip, and why it is taken off."""
 
@@ -263,6 +269,7 @@ class SlipForm(forms.Form):
 
 class GiveBackForm(forms.Form):
     to_whom = forms.CharField(label="Who took it, if not the owner", max_length=80, required=False)
+    on = day_field("Given back on")
 
 
 class SanitiseForm(forms.Form):

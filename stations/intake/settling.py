@@ -3,6 +3,7 @@ while something speaks against it, and can be taken back by a later entry."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import date
 
 from django.db import transaction
 from django.db.models import F
@@ -12,6 +13,7 @@ from core.flow.stage import GONE, Stage
 from stations.buying.models import TurnedOut
 from stations.buying.plans import record_outcome
 from stations.common import clock
+from stations.common.happened import moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.intake import receiving
@@ -103,20 +105,20 @@ def take_up(person: Person, unit: Unit) -> None:
 
 
 @transaction.atomic
-def write_off(person: Person, unit: Unit, reason: str) -> None:
-    """Scrap the unit: what it carries becomes a loss of its lot, with the reason."""
+def write_off(person: Person, unit: Unit, reason: str, on: date | None = None) -> None:
+    """Scrap the unit, today or on a day before: what it carries becomes a loss of its lot, with the reason."""
     require(person, "write a unit off")
     if not reason:
         raise Refused("Say why: the reason stays in the record.", "reason")
     unit = _go(person, "write-off", unit)
     refuse_not_shared(unit)
-    cost = balance(Account.UNIT, unit.pk)
+    when, cost = moment_on(on, unit.lot.bought_on, "bought"), balance(Account.UNIT, unit.pk)
     legs = [
         Leg(Account.UNIT, unit.pk, EntryKind.WRITE_OFF, -cost, unit.lot_id),
         Leg(Account.LOSS, unit.pk, EntryKind.WRITE_OFF, cost, unit.lot_id),
     ]
-    posting = post(person, f"{unit.tag} written off: {reason}", legs)
-    Unit.objects.filter(pk=unit.pk).update(scrapped_at=clock.now(), scrap_posting=posting)
+    posting = post(person, f"{unit.tag} written off: {reason}", legs, clock.day_of(when))
+    Unit.objects.filter(pk=unit.pk).update(scrapped_at=when, scrap_posting=posting)
     record_outcome(unit.line, unit.number, LineOutcome.WORTHLESS, tested=was_tried(unit))
     history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}", reason=reason)
     stages.refresh(unit)
@@ -140,11 +142,12 @@ def take_back_write_off(person: Person, unit: Unit, reason: str) -> None:
 
 
 @transaction.atomic
-def give_back(person: Person, unit: Unit, to_whom: str = "") -> None:
-    """Return a unit that is not ours to its owner."""
+def give_back(person: Person, unit: Unit, to_whom: str = "", on: date | None = None) -> None:
+    """Return a unit that is not ours to its owner, today or on a day before."""
     require(person, "give a unit back")
     unit = _go(person, "give-back", unit)
-    Unit.objects.filter(pk=unit.pk).update(returned_at=clock.now())
+    when = moment_on(on, unit.lot.bought_on, "bought")
+    Unit.objects.filter(pk=unit.pk).update(returned_at=when)
     taken = f", taken by {to_whom}" if to_whom else ""
     history.record(person, "intake.give_back", UNIT, unit.pk, f"Given back to {unit.owner_name}{taken}")
     stages.refresh(unit)

@@ -296,7 +296,7 @@ class ThroughThePages(DispatchTest):
         for day, words in ((ago(-1), "That day has not come yet."), ("the 3rd", "Enter a valid date.")):
             answer = self.client.post(there, sent | {field: str(day)})
             self.assertEqual(answer.context[form].errors, {"on": [words]}, there)
-            self.assertContains(answer, f'value="{day}"')
+            self.assertContains(answer, f'value="{day}"', status_code=answer.status_code)
         answer = self.client.post(there, sent | {field: ago(2).isoformat()})
         self.assertEqual(answer.status_code, 302, answer.context and answer.context[form].errors)
 
@@ -349,6 +349,17 @@ class ThroughThePages(DispatchTest):
         self.assertEqual(clock.day_of(self.again(sale).sold_at), ago(2))
         answer = self.client.post(there, {"sold-on": "", "sold-why": ""})
         self.assertEqual(set(answer.context["sold_form"].errors), {"on", "why"})
+
+    def test_written_off_and_given_back(self):
+        (unit,) = self.receive()
+        there = reverse("intake:act", args=[unit.number, "write-off"])
+        self.typed(there, "form", reason="rust", sure="on")
+        unit = self.again(unit)
+        self.assertEqual((clock.day_of(unit.scrapped_at), unit.scrap_posting.happened_on), (ago(2), ago(2)))
+        (unit,) = self.receive()
+        capture.set_ownership(self.owner, unit, capture.Ownership("consigned", "E. Norr", commission_percent=D(25)))
+        self.typed(reverse("intake:act", args=[unit.number, "give-back"]), "form")
+        self.assertEqual(clock.day_of(self.again(unit).returned_at), ago(2))
 
     def test_parts_and_minutes(self):
         sort = {"name": "Fuse", "condition": "new", "drawer": "B2", "measure": "piece", "quantity": "5"}

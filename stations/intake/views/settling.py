@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 from core.flow.stage import GONE
 from core.safety import OF_FINDING, said
 from stations.intake import receiving, services, settling
-from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm, SlipForm
+from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm, SlipForm, WriteOffForm
 from stations.people.screens import attempt, press, saved
 from stations.units import dealt_with, findings
 from stations.units.models import Finding, Unit
@@ -18,7 +18,7 @@ from stations.units.slips import on_record, take_off
 FORMS = {
     "park": ParkForm,
     "un-receive": ReasonForm,
-    "write-off": ReasonForm,
+    "write-off": WriteOffForm,
     "take-back-write-off": ReasonForm,
     "give-back": GiveBackForm,
     "came-back": ReasonForm,
@@ -30,9 +30,9 @@ FORMS = {
 DOES = {
     "park": lambda person, unit, data: settling.park(person, unit, data["reason"]),
     "un-receive": lambda person, unit, data: receiving.un_receive(person, unit, data["reason"]),
-    "write-off": lambda person, unit, data: settling.write_off(person, unit, data["reason"]),
+    "write-off": lambda person, unit, data: settling.write_off(person, unit, data["reason"], data["on"]),
     "take-back-write-off": lambda person, unit, data: settling.take_back_write_off(person, unit, data["reason"]),
-    "give-back": lambda person, unit, data: settling.give_back(person, unit, data["to_whom"]),
+    "give-back": lambda person, unit, data: settling.give_back(person, unit, data["to_whom"], data["on"]),
     "came-back": lambda person, unit, data: settling.came_back(person, unit, data["reason"]),
     "sanitise": lambda person, unit, data: settling.record_sanitisation(
         person, unit, data["how"], data["verified"], data["imaged"]
