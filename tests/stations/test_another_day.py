@@ -376,6 +376,11 @@ class ThroughThePages(DispatchTest):
         job = Job.objects.create(unit=self.assessed(), title="Belt", opened_at=clock.now(), opened_by=self.owner)
         self.typed(reverse("workshop:minutes", args=[job.pk]), "minutes", minutes="30")
         entry = LabourEntry.objects.get()
+        for there in (reverse("workshop:job", args=[job.pk]), reverse("stock:order", args=[order.number])):
+            page = self.client.get(there)
+            self.assertContains(page, f"{ago(2):%-d %b}")
+            # At what hour was said by nobody.
+            self.assertNotContains(page, "12:00")
         self.assertEqual((clock.day_of(entry.started_at), entry.posting.happened_on), (ago(2), ago(2)))
 
 

@@ -64,8 +64,9 @@ def _page(request, row, **given):
         "case": given_back.case_of(row),
         "told": sorted(told, key=lambda each: not each[2]),
         "refunds": row.refunds.all(),
-        "form": given.get("form") or _settle_form(row),
-        "received_form": given.get("received_form") or ReceivedForm(prefix="received"),
+        "form": _settle_form(row),
+        "received_form": ReceivedForm(prefix="received"),
+        **given,
     }
     return render(request, "dispatch/return.html", context)
 

@@ -292,3 +292,8 @@ class LabourEntry(models.Model):
 
     def __str__(self) -> str:
         return f"{self.minutes} min on {self.job}"
+
+    @property
+    def is_typed(self) -> bool:
+        """Of minutes that were typed only the day is known."""
+        return self.started_at == self.ended_at
