@@ -5,7 +5,7 @@ Rules differ by country: rate, scheme and period are settings; ask an accountant
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from enum import StrEnum
 
@@ -31,12 +31,18 @@ class Period:
 
     @property
     def words(self) -> str:
-        months = (self.after.year - self.first.year) * 12 + self.after.month - self.first.month
-        if months == 12:
-            return f"{self.first.year}"
-        if months == 3:
-            return f"{self.first.year}, quarter {(self.first.month + 2) // 3}"
-        return f"{self.first:%B %Y}"
+        for length in PeriodLength:
+            if self == period_of(self.first, length):
+                return {
+                    PeriodLength.MONTH: f"{self.first:%B %Y}",
+                    PeriodLength.QUARTER: f"{self.first.year}, quarter {(self.first.month + 2) // 3}",
+                    PeriodLength.YEAR: f"{self.first.year}",
+                }[length]
+        return f"{self.first:%-d %B} to {self.after - timedelta(days=1):%-d %B %Y}"
+
+    def cut_at(self, day: date) -> list["Period"]:
+        """Itself, or the two parts of it where a day within it begins the second."""
+        return [Period(self.first, day), Period(day, self.after)] if self.first < day < self.after else [self]
 
 
 def period_of(day: date, length: PeriodLength) -> Period:
@@ -46,11 +52,14 @@ def period_of(day: date, length: PeriodLength) -> Period:
     return Period(date(day.year, begin, 1), date(end // 12, end % 12 + 1, 1))
 
 
-def periods(first: date, last: date, length: PeriodLength) -> list[Period]:
-    """From the one that `first` lies in to that of `last`, in order."""
+def periods(first: date, last: date, length: PeriodLength, cuts: Iterable[date] = ()) -> list[Period]:
+    """From the one that `first` lies in to that of `last`, in order; one that a day of `cuts` lies in is two, the
+    second of which begins on that day."""
     found = [period_of(first, length)]
     while found[-1].after <= last:
         found.append(period_of(found[-1].after, length))
+    for cut in cuts:
+        found = [part for one in found for part in one.cut_at(cut)]
     return found
 
 

@@ -14,6 +14,15 @@ THOUGHT_BESIDE = 20
 
 
 @dataclass(frozen=True)
+class Promised:
+    """What a buyer is promised at the sale: days of warranty (0: none), and days in which it may be given back without
+    a reason. What is promised later is no part of it."""
+
+    warranty: int
+    withdrawal: int
+
+
+@dataclass(frozen=True)
 class Term:
     """A warranty that began on a day; `days` 0: none was given."""
 

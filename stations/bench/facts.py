@@ -1,7 +1,9 @@
 """What the bench answers for: the newest run of each unit, what speaks against it since, and what was stopped."""
 
+from collections.abc import Iterable
 from dataclasses import replace
 
+from django.urls import reverse
 from django.utils import timezone
 
 from core.bench.plan import OPENS, Outcome, complete, plan_steps
@@ -10,8 +12,19 @@ from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
 from stations.bench.fixes import speaks_against
-from stations.bench.models import Benchmark, Discharge, FaultCase, PowerStop, StartTrial, StepNote, StepResult, TestRun
+from stations.bench.models import (
+    BenchCheck,
+    Benchmark,
+    Discharge,
+    FaultCase,
+    PowerStop,
+    StartTrial,
+    StepNote,
+    StepResult,
+    TestRun,
+)
 from stations.bench.services import plan_of
+from stations.people.history import Place, places
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.stock import shelf
@@ -163,3 +176,9 @@ def steps_since(unit: Unit, since) -> list[dealt_with.Shown]:
     shown = rows.select_related("run__unit").order_by("-id")[:5]
     titles = {(row.run_id, check.code): check.title for row in shown for check in plan_of(row.run)}
     return [dealt_with.Shown(row.when, f"step passed: {titles.get((row.run_id, row.code), row.code)}") for row in shown]
+
+
+@places.add("check")
+def checks(keys: Iterable[int]) -> dict[int, Place]:
+    rows = BenchCheck.objects.filter(pk__in=keys)
+    return {row.pk: Place(row.title, reverse("bench:check", args=[row.code])) for row in rows}

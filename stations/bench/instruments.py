@@ -10,7 +10,8 @@ from core.bench.verdict import Accuracy
 from stations.bench import services
 from stations.bench.models import Instrument, TestRun
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units.models import Unit
 
@@ -126,10 +127,15 @@ def by_role() -> dict[str, Instrument]:
 def add(person: Person, instrument: Instrument) -> Instrument:
     require(person, "set up instruments")
     instrument.save(force_insert=True)
+    words = (
+        f"{instrument.name} set up: {instrument.percent} % of reading, {instrument.digits} × {instrument.resolution}"
+    )
+    history.record(person, "bench.add", HistoryEntry.Subject.CHECK, 0, words)
     return instrument
 
 
 @transaction.atomic
 def remove(person: Person, instrument: Instrument) -> None:
     require(person, "set up instruments")
+    history.record(person, "bench.remove", HistoryEntry.Subject.CHECK, 0, f"{instrument.name} removed")
     instrument.delete()

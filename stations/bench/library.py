@@ -17,11 +17,14 @@ from stations.bench.models import BenchCheck
 from stations.catalogue.models import MachineModel
 from stations.catalogue.weaknesses import KnownToFail
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.units.as_it_is import fails_in
 from stations.units.models import Unit
+
+CHECK = HistoryEntry.Subject.CHECK
 
 COMES_WITH = {check.code: check for check in (*LIBRARY, *OPTIONAL)}
 # Codes of the steps that are a machine's first power, and of those that discharge something, with what.
@@ -183,6 +186,10 @@ def save_check(person: Person, code: str, seen_version: int, said: CheckDetails)
         raise Refused("In which unit? V, Ω, A, W, Hz.", "unit")
     row = BenchCheck.objects.filter(code=code).first()
     if row is None:
-        return BenchCheck.objects.create(code=code, **vars(said))
+        row = BenchCheck.objects.create(code=code, **vars(said))
+        words = f"Check “{said.title}” {'put in our own words' if comes_with else 'added'}"
+        history.record(person, "bench.save_check", CHECK, row.pk, words, code=code)
+        return row
+    history.changed(person, "bench.save_check", CHECK, row.pk, f"Check “{row.title}”", row, vars(said))
     save_versioned(row, seen_version, vars(said))
     return row

@@ -46,6 +46,7 @@ class OpenPeriod:
 
     period: Period
     figures: PeriodTax
+    percent: Decimal
     ended: bool
 
 
@@ -55,19 +56,27 @@ def open_periods(today: date | None = None) -> list[OpenPeriod]:
     if began is None:
         return []
     last = TaxPeriod.objects.order_by("-first").first()
+    settings = shop_settings.settings()
+    # A period ends where the rate does, and the next begins where the last that was closed ended, however long it was.
+    cuts = [date.fromisoformat(until) for until, *_ in settings.tax_before]
+    if last:
+        cuts.append(last.after)
     found = [
-        one for one in periods(began, today, PeriodLength(terms().period)) if last is None or one.first >= last.after
+        one
+        for one in periods(began, today, PeriodLength(terms().period), cuts)
+        if last is None or one.first >= last.after
     ]
     closed = TaxPeriod.objects.aggregate(sales=Sum("sales"), purchases=Sum("purchases"))
     counted = Turnover(closed["sales"] or ZERO, closed["purchases"] or ZERO)
-    turnovers = []
+    carried, standing = last.carried_out if last else ZERO, []
     for one in found:
         up_to = _until(began, one.after)
-        turnovers.append(Turnover(up_to.sales - counted.sales, up_to.purchases - counted.purchases))
-        counted = up_to
-    percent, carried = shop_settings.settings().tax_percent, last.carried_out if last else ZERO
-    figures = global_accounting(turnovers, percent, carried)
-    return [OpenPeriod(one, tax, one.after <= today) for one, tax in zip(found, figures, strict=True)]
+        turnover = Turnover(up_to.sales - counted.sales, up_to.purchases - counted.purchases)
+        counted, percent = up_to, settings.tax_on(one.first).percent
+        (figures,) = global_accounting([turnover], percent, carried)
+        carried = figures.carried_out
+        standing.append(OpenPeriod(one, figures, percent, one.after <= today))
+    return standing
 
 
 def _until(began: date, after: date) -> Turnover:
@@ -95,7 +104,7 @@ def close_period(person: Person, first: date) -> TaxPeriod:
     one = found[0]
     if not one.ended:
         raise Refused(f"It runs until {one.period.after:%d %B %Y}: what is sold until then belongs into it.")
-    figures, settings = one.figures, shop_settings.settings()
+    figures = one.figures
     row = TaxPeriod.objects.create(
         first=one.period.first,
         after=one.period.after,
@@ -103,7 +112,7 @@ def close_period(person: Person, first: date) -> TaxPeriod:
         purchases=figures.purchases,
         carried_in=figures.carried_in,
         margin=figures.margin,
-        percent=settings.tax_percent,
+        percent=one.percent,
         tax=figures.tax,
         carried_out=figures.carried_out,
         closed_at=clock.now(),
@@ -148,7 +157,7 @@ def take_out(person: Person, unit: Unit, why: str) -> TakenOutOfGlobal:
     """Tax a unit by itself: its purchase comes off the period that runs. What was sold already stays where it is."""
     require(person, "take a unit out of global accounting")
     unit, why = lock_row(Unit.objects.all(), unit), within(why.strip(), 200, "why")
-    if shop_settings.settings().tax_scheme != TaxScheme.GLOBAL:
+    if shop_settings.settings().tax.scheme != TaxScheme.GLOBAL:
         raise Refused("Global accounting is not the scheme of this shop (see its settings).")
     if not why:
         raise Refused("Say why: it stands beside the figures.", "why")

@@ -37,6 +37,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
+PLAN, SHOP = HistoryEntry.Subject.PLAN, HistoryEntry.Subject.SHOP
 # Odds that differ by less are the same: they are typed in percent, and kept as shares.
 NEARLY = Decimal("0.0005")
 
@@ -48,7 +49,9 @@ def plan_bid(person: Person, said: PlanDetails) -> BidPlan:
     shop_settings.take_turns()
     number = (BidPlan.objects.aggregate(last=Max("number"))["last"] or 0) + 1
     supplier, _ = Supplier.objects.get_or_create(name=said.supplier_name.strip())
-    return BidPlan.objects.create(number=number, supplier=supplier, **said.terms)
+    plan = BidPlan.objects.create(number=number, supplier=supplier, **said.terms)
+    history.record(person, "buying.plan_bid", PLAN, plan.pk, f"Planned: {plan.title}, {supplier.name}")
+    return plan
 
 
 @transaction.atomic
@@ -57,7 +60,9 @@ def change_plan(person: Person, plan: BidPlan, seen_version: int, said: PlanDeta
     require(person, "change a plan")
     _still_open(plan)
     supplier, _ = Supplier.objects.get_or_create(name=said.supplier_name.strip())
-    save_versioned(plan, seen_version, {**said.terms, "supplier": supplier})
+    new = {**said.terms, "supplier": supplier}
+    history.changed(person, "buying.change_plan", PLAN, plan.pk, plan.code, plan, new)
+    save_versioned(plan, seen_version, new)
 
 
 def add_line(person: Person, plan: BidPlan, seen: SeenPieces) -> PlanLine:
@@ -83,6 +88,8 @@ def add_lines(person: Person, plan: BidPlan, lines: Sequence[SeenPieces]) -> lis
         cases += _usual_cases(line, learned.odds, seen.worth or ZERO, labour_rate)
     PlanCase.objects.bulk_create(cases)
     _touch(plan)
+    words = ", ".join(f"{line.quantity} × {line.description}" for line in made)
+    history.record(person, "buying.add_lines", PLAN, plan.pk, f"Lines added: {words}")
     return made
 
 
@@ -119,6 +126,9 @@ def change_line(
     for outcome, case in cases.items():
         PlanCase.objects.filter(line=line, outcome=outcome.value).update(**case.values)
     _touch(line.plan)
+    odds = ", ".join(f"{outcome.value} {100 * case.odds:.0f} %, {case.likely}" for outcome, case in cases.items())
+    words = f"{said.quantity} × {said.description}: {odds}"
+    history.record(person, "buying.change_line", PLAN, line.plan_id, words)
 
 
 @transaction.atomic
@@ -127,6 +137,8 @@ def drop_line(person: Person, line: PlanLine) -> None:
     _still_open(line.plan)
     line.delete()
     _touch(line.plan)
+    words = f"Line taken out: {line.quantity} × {line.description}"
+    history.record(person, "buying.drop_line", PLAN, line.plan_id, words)
 
 
 @transaction.atomic
@@ -154,6 +166,8 @@ def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
     LineAnswer.objects.create(line=seen, question=ask, answer=said, when=clock.now(), who=person)
     _after_answers(PlanLine.objects.get(pk=whole.pk))
     _touch(line.plan)
+    words = f"{line.description}: {question.words} {question.answer(said).words}"
+    history.record(person, "buying.answer", PLAN, line.plan_id, words)
 
 
 def _after_answers(whole: PlanLine) -> None:
@@ -198,7 +212,9 @@ def set_limit(person: Person, plan: BidPlan, bid: Decimal) -> None:
     _still_open(plan)
     if bid < 0:
         raise Refused("This may not be below 0.", "bid")
+    before = "none" if plan.bid is None else plan.bid
     BidPlan.objects.filter(pk=plan.pk).update(bid=bid)
+    history.record(person, "buying.set_limit", PLAN, plan.pk, f"Our limit {bid} {plan.currency}; before: {before}")
 
 
 @transaction.atomic
@@ -206,6 +222,7 @@ def leave(person: Person, plan: BidPlan) -> None:
     require(person, "decide on a plan")
     _still_open(plan)
     BidPlan.objects.filter(pk=plan.pk).update(status=BidPlan.Status.LEFT, decided_at=clock.now(), decided_by=person)
+    history.record(person, "buying.leave", PLAN, plan.pk, "Not bid for")
 
 
 @transaction.atomic
@@ -244,6 +261,7 @@ def buy(person: Person, plan: BidPlan, price: Decimal, source: SourceKind, on: d
         forecast_hours=to_cent(Decimal(str(drawn.hours))),
         forecast_terms=kept_terms(terms),
     )
+    history.record(person, "buying.buy", PLAN, plan.pk, f"Bought at {price} {plan.currency}: {lot.code}")
     history.record(
         person,
         "buying.buy",
@@ -280,6 +298,8 @@ def change_starting_odds(
     values = {outcome.value: percent for outcome, percent in odds.items()}
     row, made = StartingOdds.objects.get_or_create(claim=claim, kind=kind, defaults=values)
     if not made:
+        named = f"Starting odds of {claim}{f', {kind}' if kind else ''}"
+        history.changed(person, "buying.change_starting_odds", SHOP, 0, named, row, values)
         save_versioned(row, seen_version, values)
 
 

@@ -9,7 +9,8 @@ from core.buying.odds import LineOutcome
 from stations.buying.models import BidPlan, ToldOutcome
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
@@ -43,3 +44,5 @@ def record_told(
     save_versioned(plan, seen_version, {"went_for": went_for})
     ToldOutcome.objects.filter(line__plan=plan).delete()
     ToldOutcome.objects.bulk_create(rows)
+    words = f"Went for {'nobody knows' if went_for is None else went_for}; known of {sum(row.count for row in rows)}"
+    history.record(person, "buying.record_told", HistoryEntry.Subject.PLAN, plan.pk, words)

@@ -28,8 +28,11 @@ from stations.common.json_text import read_json
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
 from stations.common.spreadsheet import harmless, unmarked
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+
+MODEL = HistoryEntry.Subject.MODEL
 
 MOST_MODELS = 2000
 LONGEST_NAME = 60
@@ -149,13 +152,23 @@ def change_model(
         if not together:
             raise Refused(f"There is a {other} already. Tick the box if they are the same.", "together")
         put_together(model, other, said)
+        history.record(person, "catalogue.change_model", MODEL, other.pk, f"{was} put together with {other}")
     else:
+        history.changed(person, "catalogue.change_model", MODEL, model.pk, was, model, vars(said))
+        things = ", ".join(map(str, expected))
+        if things != (before := ", ".join(map(str, _expected_of(model)))):
+            words = f"{was}, what belongs with it: {things or 'nothing'}; before: {before or 'nothing'}"
+            history.record(person, "catalogue.change_model", MODEL, model.pk, words)
         MachineModel.objects.filter(pk=model.pk).update(**vars(said))
         expect(model, expected)
     kept = MachineModel.objects.get(pk=(other or model).pk)
     for told in changed.values():
         told(person, kept, was)
     return kept
+
+
+def _expected_of(model: MachineModel) -> list[Expected]:
+    return [Expected(e.name, e.weight, e.estimate) for e in model.expected.all()]
 
 
 def rows() -> list[dict]:
@@ -352,6 +365,10 @@ def _take(person: Person, row: dict) -> bool:
     model.full_clean()
     model.save()
     expect(model, expected)
+    if known is None or as_kept(ModelDetails, model) != before:
+        history.record(
+            person, "catalogue.take", MODEL, model.pk, f"{model} {'put right' if known else 'added'} from a file"
+        )
     if known and as_kept(ModelDetails, model) != before:
         for told in changed.values():
             told(person, model, str(model))

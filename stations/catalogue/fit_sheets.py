@@ -13,9 +13,12 @@ from core.catalogue.fit.schema import FitError, answered, sheet_data, sheet_from
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+MODEL, SHEET = HistoryEntry.Subject.MODEL, HistoryEntry.Subject.SHEET
 
 T = TypeVar("T", Offers, Needs)
 
@@ -41,6 +44,8 @@ def keep_offers(person: Person, model: MachineModel, offers: Offers, seen_versio
     require(person, "change a model")
     data = sheet_data(read(Offers, sheet_data(offers)))
     kept = ModelOffers.objects.filter(model=model).first()
+    if kept is None or kept.offers != data:
+        history.record(person, "catalogue.keep_offers", MODEL, model.pk, f"What {model} offers put down")
     if kept is None:
         ModelOffers.objects.create(model=model, offers=data)
     else:
@@ -68,7 +73,10 @@ def keep_needs(person: Person, sheet: PartSheet | None, name: str, needs: Needs,
     data = sheet_data(read(Needs, sheet_data(needs), name))
     changes = {"name": name, "needs": data, "converts": bool(needs.converts)}
     if sheet is None:
-        return PartSheet.objects.create(**changes)
+        sheet = PartSheet.objects.create(**changes)
+        history.record(person, "catalogue.keep_needs", SHEET, sheet.pk, f"Sheet of {name} added")
+        return sheet
+    history.changed(person, "catalogue.keep_needs", SHEET, sheet.pk, f"Sheet of {sheet.name}", sheet, changes)
     save_versioned(sheet, seen_version, changes)
     return sheet
 
@@ -80,6 +88,7 @@ def drop_sheet(person: Person, sheet: PartSheet) -> None:
     sheet = lock_row(PartSheet.objects.all(), sheet)
     if sheet.tried.exists():
         raise Refused("What was tried with it is written down here. Drop that first.")
+    history.record(person, "catalogue.drop_sheet", SHEET, sheet.pk, f"Sheet of {sheet.name} taken out")
     sheet.delete()
 
 
@@ -98,6 +107,8 @@ def answer_model(person: Person, model: MachineModel, group: str, name: str, key
     kept, _ = ModelOffers.objects.get_or_create(model=model)
     kept = ModelOffers.objects.select_for_update().get(pk=kept.pk)
     data = _answered(Offers, kept.offers, group, name, key, typed)
+    words = f"What {model} offers: {name} {key} {typed}"
+    history.record(person, "catalogue.answer_model", MODEL, model.pk, words)
     save_versioned(kept, kept.version, {"offers": data})
 
 
@@ -108,6 +119,8 @@ def answer_part(person: Person, part: str, group: str, name: str, key: str, type
     sheet, _ = PartSheet.objects.get_or_create(name=within(part, 80))
     sheet = PartSheet.objects.select_for_update().get(pk=sheet.pk)
     data = _answered(Needs, sheet.needs, group, name, key, typed, sheet.name)
+    words = f"What {sheet.name} needs: {name} {key} {typed}"
+    history.record(person, "catalogue.answer_part", SHEET, sheet.pk, words)
     save_versioned(sheet, sheet.version, {"needs": data, "converts": bool(data.get("converts"))})
 
 
@@ -131,6 +144,7 @@ def keep_tried(person: Person, tried: Tried) -> Tried:
     """Write down that a part ran in machines of a model, or was refused."""
     require(person, "write down what was tried")
     tried.save(force_insert=True)
+    history.record(person, "catalogue.keep_tried", SHEET, tried.sheet_id, f"Tried: {tried}")
     return tried
 
 
@@ -138,6 +152,7 @@ def keep_tried(person: Person, tried: Tried) -> Tried:
 def drop_tried(person: Person, tried: Tried) -> None:
     require(person, "write down what was tried")
     Tried.objects.filter(pk=tried.pk).delete()
+    history.record(person, "catalogue.drop_tried", SHEET, tried.sheet_id, f"Not tried after all: {tried}")
 
 
 def tried_in(model: MachineModel | None, sheet: PartSheet | None = None) -> dict[int, tuple[Seen, ...]]:

@@ -10,7 +10,8 @@ from core.catalogue.recipe_library import COMES_WITH
 from core.catalogue.recipes import Recipe, RecipeError, Step, as_data, from_data
 from stations.catalogue.models import ShopRecipe
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
@@ -56,6 +57,9 @@ def keep(person: Person, recipe: Recipe, seen_version: int) -> Recipe:
         raise Refused(f"This recipe keeps its cautions; missing now: {', '.join(lost)}.", "hazards")
     made(lambda: from_data(as_data(recipe)))
     row = ShopRecipe.objects.filter(code=recipe.code).first()
+    if row is None or row.recipe != as_data(recipe):
+        words = f"Recipe “{recipe.title}” put down: {len(recipe.steps)} steps"
+        history.record(person, "catalogue.keep", HistoryEntry.Subject.RECIPE, 0, words, code=recipe.code)
     if row is None:
         ShopRecipe.objects.create(code=recipe.code, recipe=as_data(recipe))
     else:
@@ -86,6 +90,8 @@ def put_aside(person: Person, code: str, aside: bool) -> None:
         ShopRecipe.objects.create(code=code, recipe=as_data(recipe), active=not aside)
     else:
         ShopRecipe.objects.filter(code=code).update(active=not aside)
+    words = f"Recipe “{recipe.title}” {'put aside' if aside else 'in use again'}"
+    history.record(person, "catalogue.put_aside", HistoryEntry.Subject.RECIPE, 0, words, code=code)
 
 
 def with_step(recipe: Recipe, index: int | None, step: Step) -> Recipe:

@@ -7,8 +7,11 @@ from django.db import transaction
 from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, SerialPattern, VariantRule
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+
+MODEL = HistoryEntry.Subject.MODEL
 
 
 @transaction.atomic
@@ -19,6 +22,7 @@ def add_model(person: Person, model: MachineModel, expected: Sequence[bank.Expec
         raise Refused(f"There is a {model} in the bank already.", "name")
     model.save(force_insert=True)
     bank.expect(model, expected)
+    history.record(person, "catalogue.add_model", MODEL, model.pk, f"{model} added")
     return model
 
 
@@ -27,6 +31,7 @@ def add_pattern(person: Person, pattern: SerialPattern) -> None:
     """Add how a maker numbered."""
     require(person, "add to the model bank")
     pattern.save(force_insert=True)
+    history.record(person, "catalogue.add_pattern", MODEL, 0, f"Serial numbers of {pattern} added")
 
 
 @transaction.atomic
@@ -34,6 +39,7 @@ def drop_pattern(person: Person, pattern: SerialPattern) -> None:
     """The maker did not number so. What was read by it stays as it was read."""
     require(person, "add to the model bank")
     SerialPattern.objects.filter(pk=pattern.pk).delete()
+    history.record(person, "catalogue.drop_pattern", MODEL, 0, f"Serial numbers of {pattern} taken out")
 
 
 @transaction.atomic
@@ -41,6 +47,7 @@ def drop_rule(person: Person, rule: VariantRule) -> None:
     """The numbers do not stand for that."""
     require(person, "add to the model bank")
     VariantRule.objects.filter(pk=rule.pk).delete()
+    history.record(person, "catalogue.drop_rule", MODEL, 0, f"Numbers of {rule} taken out")
 
 
 @transaction.atomic
@@ -48,3 +55,4 @@ def add_rule(person: Person, rule: VariantRule) -> None:
     """Add what a maker's base number and the next one stand for."""
     require(person, "add to the model bank")
     rule.save(force_insert=True)
+    history.record(person, "catalogue.add_rule", MODEL, 0, f"Numbers of {rule} added")

@@ -7,7 +7,8 @@ from core.catalogue.assembly_text import as_data, from_data
 from core.catalogue.orders import check
 from stations.catalogue.models import MachineModel, ModelStripDown
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
@@ -31,6 +32,9 @@ def keep_for_model(person: Person, model: MachineModel, strip: StripDown, seen_v
     require(person, "change a model")
     rows = as_data(checked(strip))
     kept = ModelStripDown.objects.filter(model=model).first()
+    if kept is None or kept.assemblies != rows:
+        words = f"Strip-down of {model} put down: {len(strip)} assemblies"
+        history.record(person, "catalogue.keep_for_model", HistoryEntry.Subject.MODEL, model.pk, words)
     if kept is None:
         ModelStripDown.objects.create(model=model, assemblies=rows)
     else:

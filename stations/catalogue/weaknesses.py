@@ -10,9 +10,12 @@ from django.db.models import Q
 from core.bench.fault_library import SYMPTOMS
 from core.catalogue.weakness import Concerns
 from stations.catalogue.models import MachineModel, Weakness
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+MODEL = HistoryEntry.Subject.MODEL
 
 
 @dataclass(frozen=True)
@@ -83,7 +86,11 @@ def keep_weakness(person: Person, weakness: Weakness | None, seen_version: int, 
     require(person, "change what is known to fail")
     if weakness is None:
         Weakness.objects.create(**vars(said))
+        words = f"Known to fail: {said.what}, {said.factor} times likelier"
+        history.record(person, "catalogue.keep_weakness", MODEL, said.model.pk if said.model else 0, words)
     else:
+        named = f"Known to fail: {weakness.what}"
+        history.changed(person, "catalogue.keep_weakness", MODEL, weakness.model_id or 0, named, weakness, vars(said))
         save_versioned(weakness, seen_version, vars(said))
 
 
@@ -92,3 +99,5 @@ def drop_weakness(person: Person, weakness: Weakness) -> None:
     """It was none."""
     require(person, "change what is known to fail")
     Weakness.objects.filter(pk=weakness.pk).delete()
+    words = f"Not known to fail after all: {weakness.what}"
+    history.record(person, "catalogue.drop_weakness", MODEL, weakness.model_id or 0, words)

@@ -32,6 +32,12 @@ def moment_on(on: date | None, after: date | datetime = FIRST_DAY, what: str = "
     return max(noon, after) if isinstance(after, datetime) else noon
 
 
+def day_said(when: date | datetime) -> str:
+    """Behind the words of what happened: its day, where that is not the one on which it is written down."""
+    day = clock.day_of(when) if isinstance(when, datetime) else when
+    return "" if day == clock.today() else f"; it was on {day:%-d %B %Y}"
+
+
 def refuse_to_come(on: date | None, field: str) -> None:
     """Raise Refused at a field where something is said to have happened on a day that has not come."""
     if on is not None and on > clock.today():

@@ -1,6 +1,6 @@
 """The boxes of the shop, and its carriers with what they ask."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from urllib.error import URLError
@@ -13,9 +13,12 @@ from core.selling.carriers import Band, BandError, CarrierTable, read_table
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.dispatch.models import BoxSize, Carrier, CarrierBand
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+
+CARRIER = HistoryEntry.Subject.CARRIER
 
 PATIENCE = 5  # seconds
 MOST_BYTES = 500_000
@@ -62,12 +65,14 @@ def add_box(person: Person, box: BoxSize) -> None:
     if BoxSize.objects.count() >= MOST_BOXES:
         raise Refused(f"{MOST_BOXES} sizes at most.")
     box.save(force_insert=True)
+    history.record(person, "dispatch.add_box", CARRIER, 0, f"Box “{box.name}” added")
 
 
 @transaction.atomic
 def change_box(person: Person, box: BoxSize, seen_version: int, said: BoxDetails) -> None:
     """A size of box is put right; what was packed in it stays as it was sent."""
     require(person, "change boxes and carriers")
+    history.changed(person, "dispatch.change_box", CARRIER, 0, f"Box “{box.name}”", box, vars(said))
     save_versioned(box, seen_version, vars(said))
 
 
@@ -75,12 +80,14 @@ def change_box(person: Person, box: BoxSize, seen_version: int, said: BoxDetails
 def add_carrier(person: Person, carrier: Carrier) -> Carrier:
     require(person, "change boxes and carriers")
     carrier.save(force_insert=True)
+    history.record(person, "dispatch.add_carrier", CARRIER, carrier.pk, f"{carrier.name} added")
     return carrier
 
 
 @transaction.atomic
 def change_carrier(person: Person, carrier: Carrier, seen_version: int, said: CarrierDetails) -> None:
     require(person, "change boxes and carriers")
+    history.changed(person, "dispatch.change_carrier", CARRIER, carrier.pk, carrier.name, carrier, vars(said))
     save_versioned(carrier, seen_version, vars(said))
 
 
@@ -89,10 +96,20 @@ def keep_bands(person: Person, carrier: Carrier, zone: str, bands: Sequence[Band
     """What a carrier asks into a zone, in place of what it asked; without bands it does not go there."""
     require(person, "change boxes and carriers")
     carrier = lock_row(Carrier.objects.all(), carrier)
+    before = carrier.bands.filter(zone=zone).order_by("up_to_g").values_list("up_to_g", "price")
+    was, now = _worded(before), _worded((band.up_to_g, band.price) for band in bands)
+    if was != now:
+        words = f"{carrier.name} into {zone}: {now}; before: {was}"
+        history.record(person, "dispatch.keep_bands", CARRIER, carrier.pk, words, zone=zone, before=was, after=now)
     carrier.bands.filter(zone=zone).delete()
     CarrierBand.objects.bulk_create(
         CarrierBand(carrier=carrier, zone=zone, up_to_g=band.up_to_g, price=band.price) for band in bands
     )
+
+
+def _worded(bands: Iterable[tuple[int, Decimal]]) -> str:
+    """“2,000 g 6.90, 5,000 g 9.20”."""
+    return ", ".join(f"{up_to:,} g {price:.2f}" for up_to, price in bands) or "does not go there"
 
 
 def fetch(person: Person) -> int:

@@ -1,18 +1,22 @@
 """What dispatch answers for: parcels that are packed, what can’t be sent as it is, returns that wait."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from django.urls import reverse
 
 from core.flow.facts import DispatchFlow, FlowFacts
 from core.selling.taking_back import Reason
+from core.selling.warranty import Promised
 from stations.dispatch import (
     selectors,
     warranty,  # answers what sales cost afterwards
 )
-from stations.dispatch.models import ParcelItem, Return
+from stations.dispatch.models import Carrier, ParcelItem, Return
+from stations.dispatch.terms import terms
+from stations.people.history import Place, places
 from stations.selling import attention
 from stations.selling.attention import Due
+from stations.selling.services import promises
 from stations.units import stages
 from stations.units.models import Unit
 
@@ -21,10 +25,12 @@ __all__ = ["dispatch_flow", "warranty"]
 
 @attention.after_sales.add("dispatch")
 def due() -> list[Due]:
-    """Returns first: a buyer waits. One query each."""
+    """Buyers who wait first. One query each."""
     page = reverse("dispatch:dispatch")
     return [
         Due("to be settled, of what comes back", selectors.coming_back().count(), page + "#returns", pressing=True),
+        Due("paid for and still here", selectors.kept_waiting().count(), page + "#pack", pressing=True),
+        Due("payments overdue", selectors.payments_overdue().count(), page + "#pay"),
         Due("to be paid for", selectors.to_pay().count(), page + "#pay"),
         Due("overdue from marketplaces", selectors.overdue().count(), page + "#payouts"),
         Due("to be paid to owners", selectors.owners_to_pay().count(), page + "#owners"),
@@ -32,6 +38,12 @@ def due() -> list[Due]:
         Due("in transit", selectors.on_the_way().count(), page + "#way"),
         Due("claimed from carriers", selectors.claims().count(), page + "#claims"),
     ]
+
+
+@promises.add("terms of sale")
+def promised(grade: str) -> Promised:
+    agreed = terms()
+    return Promised(agreed.warranty(grade), agreed.withdrawal)
 
 
 @stages.resting.add("dispatch")
@@ -50,3 +62,9 @@ def dispatch_flow(units: list[Unit], told: Mapping[int, FlowFacts]) -> dict[int,
         )
         for unit_id in {*back, *closed}
     }
+
+
+@places.add("carrier")
+def carriers(keys: Iterable[int]) -> dict[int, Place]:
+    rows = Carrier.objects.filter(pk__in=keys)
+    return {row.pk: Place(row.name, reverse("dispatch:carrier", args=[row.pk])) for row in rows}

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import F
 
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.refusals import Refused, reason
 from stations.dispatch.models import OwnerPayment
 from stations.ledger.models import Account, EntryKind
@@ -43,6 +43,7 @@ def pay_owner(person: Person, sale: Sale, amount: Decimal, on: date | None = Non
     paid = OwnerPayment.objects.create(sale=sale, amount=moved, when=when, who=person, posting=posting)
     Sale.objects.filter(pk=sale.pk).update(owner_paid=F("owner_paid") + moved)
     words = f"{amount} paid to its owner" if moved > 0 else f"{amount} came back from its owner"
+    words += day_said(when)
     history.record(person, "dispatch.pay_owner", UNIT, sale.unit_id, words, amount=moved)
     stages.refresh(sale.unit)
     return paid

@@ -11,7 +11,7 @@ from django.db import transaction
 from core.money import ZERO, allocate
 from core.selling.packing import Moment, kg
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.dispatch import packing, receipts
@@ -82,6 +82,8 @@ def measure(person: Person, parcel: Parcel, seen_version: int, found: Measured) 
     """How large and heavy it is as it stands, where it goes."""
     require(person, "pack a parcel")
     parcel = _open(parcel)
+    for unit_id in units_in(parcel):
+        history.changed(person, "dispatch.measure", UNIT, unit_id, "Parcel", parcel, vars(found))
     save_versioned(parcel, seen_version, vars(found))
     refresh(parcel)
 
@@ -226,10 +228,9 @@ def send(
     when = moment_on(on, max(sale.sold_at for sale in plan.sales), "sold")
     _go(person, parcel, plan.sales, price, when, carrier=carrier, tracking=tracking, cover=cover)
     why = f", unpaid: {unpaid}" if unpaid else ""
+    words = f"Sent with {carrier}{', ' + tracking if tracking else ''}{why}{day_said(when)}"
     for unit_id in units_in(parcel):
-        history.record(
-            person, "dispatch.send", UNIT, unit_id, f"Sent with {carrier}{', ' + tracking if tracking else ''}{why}"
-        )
+        history.record(person, "dispatch.send", UNIT, unit_id, words)
     refresh(parcel)
 
 
@@ -248,9 +249,10 @@ def hand_over(person: Person, sale: Sale, unpaid: str = "", on: date | None = No
     if len(plan.sales) > 1:
         raise Refused("It is packed with others: send the parcel.")
     _sendable(plan, unpaid)
-    _go(person, parcel, plan.sales, ZERO, moment_on(on, sale.sold_at, "sold"), by_hand=True)
+    when = moment_on(on, sale.sold_at, "sold")
+    _go(person, parcel, plan.sales, ZERO, when, by_hand=True)
     for unit_id in units_in(parcel):
-        history.record(person, "dispatch.hand_over", UNIT, unit_id, "Handed over in person")
+        history.record(person, "dispatch.hand_over", UNIT, unit_id, f"Handed over in person{day_said(when)}")
     arrived(person, parcel, on)
     return parcel
 
@@ -340,7 +342,7 @@ def close_sale(person: Person, sale: Sale, on: date | None = None) -> None:
 
 def _close(person: Person, sale: Sale, when: datetime) -> None:
     Sale.objects.filter(pk=sale.pk, closed_at=None).update(closed_at=when)
-    history.record(person, "dispatch.close", UNIT, sale.unit_id, "Arrived; sale closed")
+    history.record(person, "dispatch.close", UNIT, sale.unit_id, f"Arrived; sale closed{day_said(when)}")
     stages.refresh(sale.unit)
 
 
@@ -383,7 +385,7 @@ def claim_paid(person: Person, parcel: Parcel, amount: Decimal, on: date | None 
     for sale, part in zip(sales, parts, strict=True):
         ParcelItem.objects.filter(sale=sale).update(claim_part=part)
     for unit_id in units_in(parcel):
-        history.record(person, "dispatch.claim_paid", UNIT, unit_id, f"{amount} paid by the carrier")
+        history.record(person, "dispatch.claim_paid", UNIT, unit_id, f"{amount} paid by the carrier{day_said(day)}")
     refresh(parcel)
 
 

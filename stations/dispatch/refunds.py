@@ -10,7 +10,7 @@ from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, tax_within
 from core.selling.taking_back import Whose
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.refusals import Refused, reason, within
 from stations.dispatch import receipts
 from stations.dispatch.models import Refund, Return
@@ -80,7 +80,7 @@ def refund(
         fee_back=F("fee_back") + fee_back,
         owner_back=F("owner_back") + owner_back,
     )
-    words = f"{amount} taken off: {why}" + (f"; {paid_back} paid back" if paid_back else "")
+    words = f"{amount} taken off: {why}" + (f"; {paid_back} paid back" if paid_back else "") + day_said(when)
     history.record(person, "dispatch.refund", UNIT, sale.unit_id, words, amount=amount, paid_back=paid_back)
     stages.refresh(sale.unit)
     return given

@@ -14,12 +14,11 @@ from core.selling.disclosure import DisclosureKind
 from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, judge, near
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.dispatch import refunds
 from stations.dispatch.models import Refund, Return
-from stations.dispatch.terms import terms
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post
 from stations.people import history
@@ -41,13 +40,11 @@ def told_of(sale: Sale) -> list[Told]:
 
 def case_of(back: Return) -> Case:
     """A return beside the terms it was sold under; days count from its arrival, or from the sale."""
-    sale, agreed = back.sale, terms()
+    sale = back.sale
     begun = sale.closed_at or sale.sent_at or sale.sold_at
     days = max(0, (clock.day_of(back.asked_at) - clock.day_of(begun)).days)
     about = Told(What(back.about[0]), back.about[1], back.about[2]) if back.about else None
-    return Case(
-        Reason(back.reason), about, days, agreed.warranty(sale.grade), agreed.withdrawal, sale.costs, sale.postage
-    )
+    return Case(Reason(back.reason), about, days, sale.warranty_days, sale.withdrawal_days, sale.costs, sale.postage)
 
 
 def verdict_of(back: Return) -> Verdict:
@@ -79,7 +76,9 @@ def ask(
     back.about = _about(sale, about)
     back.whose = verdict_of(back).whose
     back.save()
-    history.record(person, "dispatch.ask", UNIT, sale.unit_id, f"To be given back: {back.get_reason_display()}")
+    history.record(
+        person, "dispatch.ask", UNIT, sale.unit_id, f"To be given back: {back.get_reason_display()}{day_said(asked_at)}"
+    )
     stages.refresh(sale.unit)
     return back
 
@@ -93,6 +92,8 @@ def is_about(person: Person, back: Return, about: int | None) -> None:
     back.about = _about(back.sale, about)
     back.whose = verdict_of(back).whose
     back.save(update_fields=["about", "whose"])
+    words = f"The return is about {back.about[2] if back.about else 'nothing that was told'}"
+    history.record(person, "dispatch.is_about", UNIT, back.sale.unit_id, words)
 
 
 def _about(sale: Sale, about: int | None) -> list[str] | None:
@@ -114,7 +115,7 @@ def receive(person: Person, back: Return, on: date | None = None) -> None:
     when = moment_on(on, back.asked_at, "asked for")
     Return.objects.filter(pk=back.pk).update(received_at=when)
     Unit.objects.filter(pk=back.sale.unit_id).update(place=ON_THE_SHELF)
-    history.record(person, "dispatch.receive", UNIT, back.sale.unit_id, "Came back from its buyer")
+    history.record(person, "dispatch.receive", UNIT, back.sale.unit_id, f"Came back from its buyer{day_said(when)}")
     stages.refresh(back.sale.unit)
 
 

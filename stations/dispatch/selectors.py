@@ -5,17 +5,22 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from django.db.models import F, Q
+from django.db.models import Case, F, OuterRef, Q, Subquery, When
+from django.db.models.functions import Coalesce
 
 from stations.common import clock
 from stations.dispatch.models import Parcel, Receipt, Return
-from stations.selling.models import Channel, Sale
+from stations.selling.models import Channel, Payment, Sale
 
 SHOWN = 25
 # So long on its way, somebody asks (common practice, no source).
 ASK_AFTER = timedelta(days=10)
 # A marketplace that has not paid out for so long after it was sent is asked (common practice, no source).
 PAID_OUT_AFTER = timedelta(days=14)
+
+# Who has paid is kept waiting no longer, and who has not is asked (common practice, no source).
+SENT_AFTER = timedelta(days=3)
+PAID_AFTER = timedelta(days=7)
 
 _SALES = Sale.objects.select_related("unit", "channel", "parcel_item__parcel")
 
@@ -42,6 +47,11 @@ def to_pay():
     return _owed().exclude(channel__kind=Channel.Kind.MARKET).order_by("sold_at")
 
 
+def payments_overdue():
+    """Of that, what should be here by now."""
+    return to_pay().filter(sold_at__lt=clock.now() - PAID_AFTER)
+
+
 def to_be_paid_out():
     """Sold where a marketplace takes the money, which it has not passed on, the longest sent first."""
     return _owed().filter(channel__kind=Channel.Kind.MARKET).order_by(F("sent_at").asc(nulls_last=True), "sold_at")
@@ -60,8 +70,19 @@ def owners_to_pay():
 
 
 def to_pack():
-    """Sold and still here."""
-    return _SALES.filter(ended_at=None, sent_at=None).order_by("sold_at")
+    """Sold and still here, each with when its buyer had paid all of it; None where that is not so."""
+    last = Payment.objects.standing().filter(sale=OuterRef("pk")).order_by("-came_at").values("came_at")[:1]
+    paid = Case(
+        # A marketplace takes the money at the sale.
+        When(channel__kind=Channel.Kind.MARKET, then=F("sold_at")),
+        When(price__lte=F("paid") + F("refunded"), then=Coalesce(Subquery(last), F("sold_at"))),
+    )
+    return _SALES.filter(ended_at=None, sent_at=None).annotate(had_money_at=paid).order_by("sold_at")
+
+
+def kept_waiting():
+    """Of that, what should be on its way by now."""
+    return to_pack().filter(had_money_at__lt=clock.now() - SENT_AFTER)
 
 
 def on_the_way():
@@ -93,8 +114,14 @@ def waiting() -> dict[str, Waiting]:
 
 
 def late(sale: Sale) -> bool:
-    """So long on its way that somebody should ask."""
-    return sale.sent_at is not None and sale.closed_at is None and clock.now() - sale.sent_at > ASK_AFTER
+    """So long on its way, paid for and still here, or not paid for, that somebody should see to it."""
+    if sale.sent_at is not None:
+        return sale.closed_at is None and clock.now() - sale.sent_at > ASK_AFTER
+    # Only what is read to be packed says when it was paid for.
+    had_money_at = getattr(sale, "had_money_at", None)
+    if had_money_at is not None:
+        return clock.now() - had_money_at > SENT_AFTER
+    return sale.owed > 0 and not sale.channel.pays_out and clock.now() - sale.sold_at > PAID_AFTER
 
 
 def payout_late(sale: Sale) -> bool:

@@ -10,7 +10,6 @@ from core.selling.grade import Grade
 from core.selling.warranty import Answered, Term, cost_of_a_sale
 from stations.common import clock
 from stations.dispatch.models import Refund, Return
-from stations.dispatch.terms import terms
 from stations.selling import market
 from stations.selling.models import Sale
 
@@ -18,7 +17,7 @@ from stations.selling.models import Sale
 def term_of(sale: Sale) -> Term | None:
     """Its warranty, from the day it arrived (or was sent); None before that."""
     begun = sale.closed_at or sale.sent_at
-    return Term(clock.day_of(begun), terms().warranty(sale.grade)) if begun else None
+    return Term(clock.day_of(begun), sale.warranty_days) if begun else None
 
 
 def days_left(sale: Sale, today: date | None = None) -> int:

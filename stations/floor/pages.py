@@ -70,6 +70,7 @@ PAGES = (
     ("people:me", "Who you are, and everybody here", "people, sign out, password"),
     ("people:add", "Add somebody", "people, roles"),
     ("people:password", "Change my password", "sign-in"),
+    ("people:log", "Log", "what was done, by whom, changes, history"),
     ("people:settings", "Shop settings", "labour rate, currency, tax scheme, trays"),
     ("queue:queue", "Work in the background", "queue, failed"),
     ("backup:backups", "Backups", "restore, safety of the data, export everything"),

@@ -13,7 +13,7 @@ from core.flow.stage import GONE, Stage
 from stations.buying.models import TurnedOut
 from stations.buying.plans import record_outcome
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.intake import receiving
@@ -120,7 +120,7 @@ def write_off(person: Person, unit: Unit, reason: str, on: date | None = None) -
     posting = post(person, f"{unit.tag} written off: {reason}", legs, clock.day_of(when))
     Unit.objects.filter(pk=unit.pk).update(scrapped_at=when, scrap_posting=posting)
     record_outcome(unit.line, unit.number, LineOutcome.WORTHLESS, tested=was_tried(unit))
-    history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}", reason=reason)
+    history.record(person, "intake.write_off", UNIT, unit.pk, f"Written off: {reason}{day_said(when)}", reason=reason)
     stages.refresh(unit)
 
 
@@ -149,7 +149,7 @@ def give_back(person: Person, unit: Unit, to_whom: str = "", on: date | None = N
     when = moment_on(on, unit.lot.bought_on, "bought")
     Unit.objects.filter(pk=unit.pk).update(returned_at=when)
     taken = f", taken by {to_whom}" if to_whom else ""
-    history.record(person, "intake.give_back", UNIT, unit.pk, f"Given back to {unit.owner_name}{taken}")
+    history.record(person, "intake.give_back", UNIT, unit.pk, f"Given back to {unit.owner_name}{taken}{day_said(when)}")
     stages.refresh(unit)
 
 

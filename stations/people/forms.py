@@ -3,15 +3,22 @@ from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
 from django.core.validators import MaxLengthValidator
 
 from stations.common.details import names_of
-from stations.common.forms import VersionedForm
-from stations.people.models import Person, Role, ShopSettings
+from stations.common.forms import VersionedForm, date_input
+from stations.common.happened import day_field
+from stations.people.models import HistoryEntry, Person, Role, ShopSettings
 from stations.people.shop_settings import SettingsDetails
 
 
 class SettingsForm(VersionedForm):
+    tax_from = day_field("that scheme and rate hold from")
+
     class Meta:
         model = ShopSettings
         fields = names_of(SettingsDetails)
+
+    @property
+    def settings(self) -> dict:
+        return {name: value for name, value in self.changes.items() if name != "tax_from"}
 
     def clean(self):
         data = super().clean()
@@ -20,6 +27,14 @@ class SettingsForm(VersionedForm):
                 "longitude" if data["longitude"] is None else "latitude", "A place has both: degrees north and east."
             )
         return data
+
+
+class LogForm(forms.Form):
+    """What of the log is shown."""
+
+    of = forms.ChoiceField(label="done to", choices=[("", "anything"), *HistoryEntry.Subject.choices], required=False)
+    who = forms.ModelChoiceField(Person.objects.order_by("first_name", "pk"), empty_label="anybody", required=False)
+    until = forms.DateField(label="up to", required=False, widget=date_input(), help_text="today, if empty")
 
 
 class SignInForm(AuthenticationForm):

@@ -1,13 +1,36 @@
-"""What was done, in words, beside the thing it was done to."""
+"""What was done, in words, beside the thing it was done to; all of it together is the log of the shop."""
 
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date, time
 from decimal import Decimal
+from typing import Any
+
+from django.db.models import Field, Model
 
 from stations.common import clock
 from stations.common.refusals import shortened
+from stations.common.registry import Registry
 from stations.people.models import HistoryEntry, Person
 
 # What data may hold: it has to come back from JSON as it went in.
 Plain = str | int | bool | None | Decimal | list[str]
+
+
+# What others must not read in the log.
+SECRET = {"key"}
+
+
+@dataclass(frozen=True)
+class Place:
+    """How a thing is called, and the address of its page."""
+
+    name: str
+    url: str
+
+
+# Where the things of a subject are looked at: by their keys, those that are still there; a query for all of them.
+places: Registry[Callable[[Iterable[int]], dict[int, Place]]] = Registry("where what was done is looked at")
 
 
 def record(person: Person, action: str, subject: str, subject_id: int, words: str, **data: Plain) -> HistoryEntry:
@@ -27,6 +50,57 @@ def record(person: Person, action: str, subject: str, subject_id: int, words: st
     )
 
 
+def changed(
+    person: Person, action: str, subject: str, subject_id: int, what: str, row: Model, new: Mapping[str, Any]
+) -> None:
+    """Leave an entry of what `new` says otherwise than the row has it, before that is saved; none where nothing is."""
+    names = [name for name, value in new.items() if getattr(row, name) != value]
+    if not names:
+        return
+    fields = [field for field in row._meta.fields if field.name in names]
+    was = [_worded(field, getattr(row, field.name)) for field in fields]
+    now = [_worded(field, new[field.name]) for field in fields]
+    told = "; ".join(
+        f"{field.verbose_name} {_turn(before, after)}" for field, before, after in zip(fields, was, now, strict=True)
+    )
+    record(
+        person,
+        action,
+        subject,
+        subject_id,
+        f"{what}: {told}",
+        fields=[field.name for field in fields],
+        before=was,
+        after=now,
+    )
+
+
+def _turn(before: str, after: str) -> str:
+    return f"{shortened(before, 60)} → {shortened(after, 60)}" if before != after else before
+
+
+def _worded(field: Field, value: Any) -> str:
+    """A value as people read it; what is secret, or no single value, is only said to be another."""
+    if field.name in SECRET or isinstance(value, dict | list):
+        return "put anew"
+    if value is None or value == "":
+        return "nothing"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, Decimal):
+        return f"{value:.{getattr(field, 'decimal_places', 2)}f}"
+    if isinstance(value, time):
+        return f"{value:%H:%M}"
+    if isinstance(value, date):
+        return f"{value:%-d %b %Y}"
+    return str(dict(field.flatchoices or ()).get(value, value))
+
+
 def of(subject: str, subject_id: int):
     """The story of one lot, unit or person, oldest first, with the people."""
     return HistoryEntry.objects.filter(subject=subject, subject_id=subject_id).select_related("who")
+
+
+def latest(subject: str, subject_id: int):
+    """Its last twenty entries, the newest first."""
+    return of(subject, subject_id).reverse()[:20]

@@ -1,11 +1,14 @@
 """Who works here, the shop's settings, what happened in words, and what makes a write happen once."""
 
+from dataclasses import dataclass
+from datetime import date, timedelta
 from decimal import Decimal
 
 from django.contrib.auth.models import AbstractUser
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from stations.common import clock
 from stations.common.models import Versioned
 
 
@@ -62,6 +65,36 @@ class TaxScheme(models.TextChoices):
     def on_margin(self) -> bool:
         """Tax is on what is earned, so that a receipt shows none."""
         return self in {TaxScheme.MARGIN, TaxScheme.GLOBAL}
+
+
+@dataclass(frozen=True)
+class TaxTerms:
+    """How sales are taxed: the scheme, and the rate from 0 to 100 %."""
+
+    scheme: TaxScheme
+    percent: Decimal
+
+    @property
+    def words(self) -> str:
+        named = self.scheme.label.partition(":")[0]
+        return named if self.scheme == TaxScheme.NONE else f"{named}, {self.percent.normalize():f} %"
+
+
+@dataclass(frozen=True)
+class EarlierTax:
+    """What held before a day."""
+
+    until: date
+    tax: TaxTerms
+
+    @property
+    def last(self) -> date:
+        return self.until - timedelta(days=1)
+
+    @property
+    def kept(self) -> list[str]:
+        """As a shop’s settings keep it."""
+        return [self.until.isoformat(), self.tax.scheme.value, str(self.tax.percent)]
 
 
 class ShopSettings(Versioned):
@@ -138,6 +171,8 @@ class ShopSettings(Versioned):
         default=Decimal("0.00"),
         validators=[MinValueValidator(Decimal(0)), MaxValueValidator(Decimal(100))],
     )
+    # What held before that, by the day on which it no longer did: [day, scheme, rate].
+    tax_before = models.JSONField(default=list, editable=False)
     # What counts as bought for, where tax is on the margin: the price always, freight and duty never.
     premium_counts = models.BooleanField("a buyer’s premium counts as purchase price", default=True)
 
@@ -157,21 +192,49 @@ class ShopSettings(Versioned):
         return self.name
 
     @property
+    def earlier_taxes(self) -> list[EarlierTax]:
+        """The earliest first."""
+        return [
+            EarlierTax(date.fromisoformat(until), TaxTerms(TaxScheme(scheme), Decimal(percent)))
+            for until, scheme, percent in self.tax_before
+        ]
+
+    def tax_on(self, day: date) -> TaxTerms:
+        """How a sale of that day is taxed."""
+        for one in self.earlier_taxes:
+            if day < one.until:
+                return one.tax
+        return TaxTerms(TaxScheme(self.tax_scheme), self.tax_percent)
+
+    @property
+    def tax(self) -> TaxTerms:
+        """How a sale of today is taxed."""
+        return self.tax_on(clock.today())
+
+    @property
     def nobody_said(self) -> bool:
         """No owner of this shop looked through them yet."""
         return self.version == 1
 
 
 class HistoryEntry(models.Model):
-    """One thing somebody did, in words; `subject` is a lot, a unit, one of the people, a drawer, a part or an order."""
+    """One thing somebody did, in words, and to what. Of some of it the shop has one only: then `subject_id` is 0."""
 
     class Subject(models.TextChoices):
-        LOT = "lot"
-        UNIT = "unit"
-        PERSON = "person"
-        STOCK = "stock"
-        PART = "part"
-        ORDER = "order"
+        LOT = "lot", "lots"
+        PLAN = "plan", "bids"
+        UNIT = "unit", "units"
+        STOCK = "stock", "drawers"
+        PART = "part", "single parts"
+        ORDER = "order", "orders of parts"
+        SHOP = "shop", "settings, terms, words"
+        PERSON = "person", "people"
+        MODEL = "model", "models"
+        SHEET = "sheet", "sheets of parts"
+        CHECK = "check", "checks, instruments, known-good shelf"
+        RECIPE = "recipe", "recipes, buyers, systems, agents"
+        CHANNEL = "channel", "channels"
+        CARRIER = "carrier", "boxes and carriers"
 
     when = models.DateTimeField(db_index=True)
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")

@@ -1,10 +1,19 @@
 """The shop's one row of settings."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import time
+from datetime import date, time, timedelta
 from decimal import Decimal
+from itertools import pairwise
 
-from stations.people.models import Person, ShopSettings
+from django.db import transaction
+
+from stations.common import clock
+from stations.common.happened import FIRST_DAY
+from stations.common.refusals import Refused
+from stations.common.registry import Registry
+from stations.people import history
+from stations.people.models import EarlierTax, HistoryEntry, Person, ShopSettings, TaxScheme, TaxTerms
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
@@ -37,11 +46,70 @@ def settings() -> ShopSettings:
     return found
 
 
-def change_settings(person: Person, seen_version: int, said: SettingsDetails) -> ShopSettings:
+# Why days can't be taxed anew, as a sentence, or nothing: asked for the first, the one after the last, and how.
+taxed_already: Registry[Callable[[date, date, TaxTerms], str]] = Registry("what was taxed already")
+# A rate is decided a year ahead, or two.
+AHEAD = timedelta(days=731)
+
+
+@transaction.atomic
+def change_settings(
+    person: Person, seen_version: int, said: SettingsDetails, tax_from: date | None = None
+) -> ShopSettings:
+    """`tax_from`: the day from which scheme and rate hold, today where they change and none is said; it may be one to
+    come, or one before where nothing was taxed otherwise since."""
     require(person, "change the settings of the shop")
     row = settings()
-    save_versioned(row, seen_version, vars(said))
+    before = _tax_before(row, said, tax_from)
+    turns = f", tax from {before[-1][0]}" if before and before != row.tax_before else ""
+    new = {**vars(said), "tax_before": before}
+    history.changed(person, "people.change_settings", HistoryEntry.Subject.SHOP, 0, f"Settings{turns}", row, new)
+    save_versioned(row, seen_version, new)
     return row
+
+
+def _tax_before(row: ShopSettings, said: SettingsDetails, tax_from: date | None) -> list[list[str]]:
+    """What held before the scheme and rate that are said."""
+    now = TaxTerms(TaxScheme(said.tax_scheme), said.tax_percent)
+    last = TaxTerms(TaxScheme(row.tax_scheme), row.tax_percent)
+    if tax_from is None and now == last:
+        return row.tax_before
+    since = tax_from or clock.today()
+    if not FIRST_DAY < since <= clock.today() + AHEAD:
+        raise Refused("Look at the year.", "tax_from")
+    if tax_from is None and row.nobody_said and not _in_the_way(row, now, []):
+        # What a new shop begins with was said by nobody, so that it never held.
+        return []
+    before = [one.kept for one in _held_before(row, now, since)]
+    if now == last and before == row.tax_before:
+        raise Refused("That held before already: no day is needed.", "tax_from")
+    if why := _in_the_way(row, now, before):
+        raise Refused(why, "tax_from")
+    return before
+
+
+def _held_before(row: ShopSettings, now: TaxTerms, since: date) -> list[EarlierTax]:
+    earlier = [one for one in row.earlier_taxes if one.until < since]
+    held = row.tax_on(since - timedelta(days=1))
+    if held == now and earlier:
+        # It holds already and is to do so from later on.
+        held = earlier.pop().tax
+    return earlier if held == now else [*earlier, EarlierTax(since, held)]
+
+
+def _in_the_way(row: ShopSettings, now: TaxTerms, before: list[list[str]]) -> str:
+    """Why days that would be taxed otherwise than they were can't be; nothing where they can."""
+    new = ShopSettings(tax_scheme=now.scheme, tax_percent=now.percent, tax_before=before)
+    end = clock.today() + timedelta(days=1)
+    turns = {one.until for one in (*row.earlier_taxes, *new.earlier_taxes)}
+    days = [FIRST_DAY, *sorted(day for day in turns if day < end), end]
+    for first, after in pairwise(days):
+        terms = new.tax_on(first)
+        if terms != row.tax_on(first):
+            for asked in taxed_already.values():
+                if why := asked(first, after, terms):
+                    return why
+    return ""
 
 
 def take_turns() -> None:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.people.views import door, people, settings
+from stations.people.views import door, log, people, settings
 
 app_name = "people"
 urlpatterns = [
@@ -12,5 +12,6 @@ urlpatterns = [
     path("add/", people.add, name="add"),
     path("<int:pk>/", people.person, name="person"),
     path("<int:pk>/<slug:what>/", people.change, name="change"),
+    path("log/", log.log, name="log"),
     path("settings/", settings.settings, name="settings"),
 ]

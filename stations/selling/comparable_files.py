@@ -17,7 +17,8 @@ from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling.models import Comparable, ComparableFile
 
@@ -106,6 +107,8 @@ def take_in(person: Person, file: ComparableFile, how: Reading, again: bool = Fa
         row.file = file
     Comparable.objects.bulk_create([row for _, row in found.good], batch_size=1000)
     ComparableFile.objects.filter(pk=file.pk).update(taken_in_at=clock.now())
+    words = f"{len(found.good)} sales elsewhere taken in from {file.name}"
+    history.record(person, "selling.take_in", HistoryEntry.Subject.SHOP, 0, words)
     return len(found.good)
 
 

@@ -1,12 +1,19 @@
 """What selling answers for: grade, listing, sale, and what a model fetches elsewhere."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from datetime import date, timedelta
+
+from django.urls import reverse
 
 from core.flow.facts import FlowFacts, SellingFlow
 from core.selling.listing import blocks
 from stations.catalogue.prices import price_sources
+from stations.common import clock
+from stations.people import shop_settings
+from stations.people.history import Place, places
+from stations.people.models import TaxScheme, TaxTerms
 from stations.selling import market, placing, selectors, to_come
-from stations.selling.models import Listing, Sale, UnitGrade
+from stations.selling.models import Channel, Listing, Sale, UnitGrade
 from stations.units import stages
 from stations.units.models import Unit
 from stations.workshop.worth import appraisers
@@ -17,6 +24,23 @@ stages.moved.add("selling")(placing.follow)
 
 # `to_come` answers what units may still bring, by being here.
 __all__ = ["selling_flow", "to_come"]
+
+
+@shop_settings.taxed_already.add("selling")
+def sold_then(first: date, after: date, tax: TaxTerms) -> str:
+    """What was sold in those days keeps the tax it was sold with; under global accounting it has none of its own."""
+    sales = Sale.objects.filter(ended_at=None, sold_at__gte=clock.begin_of(first), sold_at__lt=clock.begin_of(after))
+    if tax.scheme == TaxScheme.GLOBAL:
+        sales = sales.exclude(tax_scheme=TaxScheme.GLOBAL)
+    last = sales.exclude(tax_scheme="").select_related("unit").order_by("-sold_at").first()
+    if last is None:
+        return ""
+    day, taxed = clock.day_of(last.sold_at), TaxTerms(TaxScheme(last.tax_scheme), last.tax_percent)
+    earliest = day + timedelta(days=1)
+    return (
+        f"{last.unit.tag} was sold on {day:%-d %B %Y}, taxed by {taxed.words}: "
+        f"this can hold from {earliest:%-d %B %Y}, or once that sale is called off."
+    )
 
 
 @stages.resting.add("selling")
@@ -42,3 +66,9 @@ def selling_flow(units: list[Unit], told: Mapping[int, FlowFacts]) -> dict[int, 
         )
         for unit_id in graded | set(listings) | set(sales)
     }
+
+
+@places.add("channel")
+def channels(keys: Iterable[int]) -> dict[int, Place]:
+    rows = Channel.objects.filter(pk__in=keys)
+    return {row.pk: Place(row.name, reverse("selling:channel", args=[row.pk])) for row in rows}

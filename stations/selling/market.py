@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 from math import log
 
@@ -147,11 +148,12 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
     return found
 
 
-def terms_of(channel: Channel, settings: ShopSettings) -> SellingTerms:
-    """What selling there takes. Tax on the margin of a period is thought of as on that of each item: what a period
-    brings besides is not known when one is priced."""
-    scheme = TaxScheme.MARGIN if settings.tax_scheme == TaxScheme.GLOBAL else settings.tax_scheme
-    return SellingTerms(channel.fee_percent, channel.fee_fixed, settings.postage, scheme, settings.tax_percent)
+def terms_of(channel: Channel, settings: ShopSettings, on: date | None = None) -> SellingTerms:
+    """What selling there takes, today or on another day. Tax on the margin of a period is thought of as on that of each
+    item: what a period brings besides is not known when one is priced."""
+    tax = settings.tax_on(on) if on else settings.tax
+    scheme = TaxScheme.MARGIN if tax.scheme == TaxScheme.GLOBAL else tax.scheme
+    return SellingTerms(channel.fee_percent, channel.fee_fixed, settings.postage, scheme, tax.percent)
 
 
 def warranty_of(unit: Unit) -> Decimal:

@@ -7,7 +7,7 @@ from django.db import transaction
 from django.db.models import F
 
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason, within
 from stations.ledger.models import Account, EntryKind
@@ -53,7 +53,7 @@ def take_payment(
     payment = Payment.objects.create(sale=sale, amount=amount, how=how, came_at=came_at, who=person, posting=posting)
     Sale.objects.filter(pk=sale.pk).update(paid=F("paid") + amount)
     left = sale.owed - amount
-    words = f"{amount} paid by {payment.get_how_display()}" + (f", {left} open" if left else "")
+    words = f"{amount} paid by {payment.get_how_display()}" + (f", {left} open" if left else "") + day_said(came_at)
     history.record(person, "selling.take_payment", HistoryEntry.Subject.UNIT, sale.unit_id, words, amount=amount)
     stages.refresh(sale.unit)
     return payment

@@ -12,10 +12,11 @@ from core.money import ZERO
 from core.selling.grade import Grade
 from core.selling.listing import blocks
 from core.selling.price import fee_on, owners_part, tax_within
+from core.selling.warranty import Promised
 from stations.bench.models import TestRun
 from stations.buying.plans import record_outcome
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason, within
 from stations.common.registry import Registry
@@ -33,8 +34,10 @@ from stations.units.selectors import completeness_of
 from stations.units.tried import was_tried
 from stations.workshop import upgrade_parts
 
-UNIT = HistoryEntry.Subject.UNIT
+UNIT, CHANNEL = HistoryEntry.Subject.UNIT, HistoryEntry.Subject.CHANNEL
 # Who knows that a unit is taxed by itself though others are taxed by the period.
+# What a buyer is promised at a sale, by its grade; a kind of promise has one owner.
+promises: Registry[Callable[[str], Promised]] = Registry("what buyers are promised")
 taxed_by_item: Registry[Callable[[Unit], bool]] = Registry("who is taxed by the item")
 
 
@@ -82,6 +85,7 @@ def add_channel(person: Person, channel: Channel) -> Channel:
         require(person, "connect a marketplace")
     channel.set_up_by = person
     channel.save(force_insert=True)
+    history.record(person, "selling.add_channel", CHANNEL, channel.pk, f"{channel.name} added")
     if channel.is_shop:
         placing.take_over(channel)
     return channel
@@ -115,6 +119,7 @@ def change_channel(person: Person, channel: Channel, seen_version: int, said: Ch
             raise Refused("Something is on offer there. Take it off first.", "kind")
     if channel.in_use and not said.in_use:
         placing.refuse_left_there(channel)
+    history.changed(person, "selling.change_channel", CHANNEL, channel.pk, channel.name, channel, vars(said))
     save_versioned(channel, seen_version, vars(said) | ({"set_up_by": person} if connects else {}))
     if "kind" in connects:
         # Who pays us for what was sold there is another.
@@ -139,6 +144,8 @@ def drop_comparable(person: Person, comparable: Comparable) -> None:
     if comparable.own:
         raise Refused("It is a sale of ours: it goes when the sale is called off.")
     Comparable.objects.filter(pk=comparable.pk).delete()
+    words = f"Taken off what is compared with: {comparable}"
+    history.record(person, "selling.drop_comparable", HistoryEntry.Subject.SHOP, 0, words)
 
 
 def draft_of(unit: Unit) -> Listing:
@@ -191,7 +198,9 @@ def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: s
     listing = Listing.objects.filter(unit=unit).first()
     if listing is None:
         raise Refused("Set a price, or write the words from the record, first.")
-    save_versioned(listing, seen_version, {"title": title, "text": text})
+    new = {"title": title, "text": text}
+    history.changed(person, "selling.save_text", UNIT, unit.pk, "Listing", listing, new)
+    save_versioned(listing, seen_version, new)
     stages.refresh(unit)
 
 
@@ -280,19 +289,22 @@ def sell(
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:
         raise Refused("This may not be below 0.", "postage")
-    terms = market.terms_of(channel, settings)
     purchase = market.purchase_of(unit)
     sold_at = moment_on(on, unit.lot.bought_on, "bought")
+    taxed = settings.tax_on(clock.day_of(sold_at))
+    terms = market.terms_of(channel, settings, clock.day_of(sold_at))
     owed = owners_part(price, unit.agreed.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
     # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
     fee = fee_on(price, terms) if fee is None else fee
     # Under global accounting the tax of all sales of a period is worked out when the period is closed.
-    scheme = settings.tax_scheme
+    scheme = taxed.scheme
     if scheme == TaxScheme.GLOBAL and any(asked(unit) for asked in taxed_by_item.values()):
         scheme = TaxScheme.MARGIN
     tax = ZERO if scheme == TaxScheme.GLOBAL else tax_within(price - owed, purchase, terms)
     if owed:
         history.record(person, "selling.sell", UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
+    grade = facts.grade.value if facts.grade else ""
+    promised = promises["terms of sale"](grade)
     sale = Sale.objects.create(
         unit=unit,
         open_for=unit,
@@ -304,12 +316,14 @@ def sell(
         postage=postage,
         tax=tax,
         tax_scheme=scheme,
-        tax_percent=settings.tax_percent,
+        tax_percent=taxed.percent,
         tax_basis=purchase,
         owners_part=owed,
         buyer=buyer,
         sold_at=sold_at,
-        grade=facts.grade.value if facts.grade else "",
+        grade=grade,
+        warranty_days=promised.warranty,
+        withdrawal_days=promised.withdrawal,
         told=wording.told_at_sale(unit, facts),
     )
     legs = []
@@ -344,7 +358,8 @@ def sell(
             said=wording.kinds_said(facts),
         )
     sale.save()
-    history.record(person, "selling.sell", UNIT, unit.pk, f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}")
+    words = f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}{day_said(sold_at)}"
+    history.record(person, "selling.sell", UNIT, unit.pk, words)
     stages.refresh(unit)
     return sale
 
@@ -359,6 +374,11 @@ def correct_sold_on(person: Person, sale: Sale, on: date | None, why: str) -> No
     was, moment = clock.day_of(sale.sold_at), moment_on(on, sale.unit.lot.bought_on, "bought")
     if on == was:
         raise Refused("That is the day it has.", "on")
+    settings = shop_settings.settings()
+    if (then := settings.tax_on(on)) != (now := settings.tax_on(was)):
+        raise Refused(
+            f"It was taxed as of {now.words}; on that day it was {then.words}. Call it off and sell it again.", "on"
+        )
     if sale.sent_at and on > clock.day_of(sale.sent_at):
         raise Refused(f"It was sent on {clock.day_of(sale.sent_at):%-d %B %Y}: not sold after that.", "on")
     posting = move_posting(person, sale.posting, on, why) if sale.posting else None

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from stations.common.refusals import Refused
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling.models import ShopPage
 
@@ -81,6 +82,9 @@ def word_page(person: Person, slug: str, title: str, text: str) -> None:
     require(person, "word the shop’s pages")
     if slug not in STANDARD:
         raise Refused("There is no such page.")
+    history.record(
+        person, "selling.word_page", HistoryEntry.Subject.SHOP, 0, f"Page “{title}” of the shop: {text}", slug=slug
+    )
     if (title, text) == STANDARD[slug]:
         ShopPage.objects.filter(slug=slug).delete()
     else:

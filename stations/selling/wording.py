@@ -240,6 +240,8 @@ def write_from_facts(person: Person, unit: Unit, listing: Listing) -> Listing:
     parts = narrative(facts, sentences())
     title = write_title(facts, listing.channel.title_length)
     save_versioned(listing, listing.version, {"title": title, "text": "\n\n".join(parts.values()), "written": parts})
+    unit_subject = HistoryEntry.Subject.UNIT
+    history.record(person, "selling.write_from_facts", unit_subject, unit.pk, "Listing text written from the record")
     stages.refresh(unit)
     return listing
 
@@ -256,6 +258,8 @@ def take_changes(person: Person, unit: Unit, listing: Listing) -> None:
             text = f"{text}\n\n{one.now}"
     text = "\n\n".join(part.strip() for part in text.split("\n\n") if part.strip())
     save_versioned(listing, listing.version, {"text": text, "written": narrative(facts, sentences())})
+    words = "What changed in the record was put into the listing text"
+    history.record(person, "selling.take_changes", HistoryEntry.Subject.UNIT, unit.pk, words)
     stages.refresh(unit)
 
 
@@ -293,11 +297,14 @@ def word_sentence(person: Person, code: str, words: str) -> None:
     words = " ".join(words.split())
     # Every text that is out there may read otherwise now.
     Listing.objects.filter(status=Listing.Status.LIVE).update(looked_at=None)
+    named = f"Sentence “{code.replace('_', ' ')}”"
     if not words or words == STANDARD[code]:
         ListingSentence.objects.filter(code=code).delete()
+        history.record(person, "selling.word_sentence", HistoryEntry.Subject.SHOP, 0, f"{named}: the standard one")
         return
     if problem := check_sentence(code, words):
         raise Refused(problem, "words")
+    history.record(person, "selling.word_sentence", HistoryEntry.Subject.SHOP, 0, f"{named}: {words}")
     ListingSentence.objects.update_or_create(code=code, defaults={"words": words})
 
 

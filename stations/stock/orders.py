@@ -12,7 +12,7 @@ from django.db.models import Max, Sum
 from core.money import ZERO
 from core.stock.parcel import ParcelLine, landed
 from stations.common import clock
-from stations.common.happened import moment_on, refuse_to_come
+from stations.common.happened import day_said, moment_on, refuse_to_come
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.common.registry import Registry
@@ -142,6 +142,8 @@ def change_terms(person: Person, order: PartOrder, seen_version: int, terms: Ter
     require(person, "order parts")
     _check(terms)
     _open(order)
+    subject = HistoryEntry.Subject.ORDER
+    history.changed(person, "stock.change_terms", subject, order.pk, f"Order {order.pk}", order, terms.said)
     save_versioned(order, seen_version, terms.said)
 
 
@@ -190,7 +192,14 @@ def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | N
     PartOrder.objects.filter(pk=order.pk).update(
         arrived_at=arrived_at, arrived_by=person, landed=cost.total, posting=posting
     )
-    history.record(person, "stock.take_in", ORDER, order.pk, f"Taken in, landed {cost.total}", cost=cost.total)
+    history.record(
+        person,
+        "stock.take_in",
+        ORDER,
+        order.pk,
+        f"Taken in, landed {cost.total}{day_said(arrived_at)}",
+        cost=cost.total,
+    )
     here = [items[line.pk] for line in lines if amounts[line.pk]]
     freed = drawer.came(person, here)
     order.refresh_from_db()

@@ -13,7 +13,7 @@ from core.stock.parts import Condition
 from stations.catalogue import fit_sheets
 from stations.catalogue.models import MachineModel
 from stations.common import clock
-from stations.common.happened import moment_on
+from stations.common.happened import day_said, moment_on
 from stations.common.refusals import Refused, within
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance
@@ -94,7 +94,9 @@ def buy_stock(
         when=when,
         who=person,
     )
-    history.record(person, "stock.buy_stock", STOCK, item.pk, f"{words}, {paid}", amount=Decimal(amount), paid=paid)
+    history.record(
+        person, "stock.buy_stock", STOCK, item.pk, f"{words}, {paid}{day_said(when)}", amount=Decimal(amount), paid=paid
+    )
 
 
 @transaction.atomic

@@ -11,9 +11,12 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.common.registry import Registry
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.stock.models import KnownGood as Stocked
+
+SHELF = HistoryEntry.Subject.CHECK
 
 # What rested on a part since it was last good, when it is found bad: whoever used it withdraws that and names it.
 rests: Registry[Callable[[Person, Stocked, datetime | None, str], list[str]]] = Registry(
@@ -59,6 +62,7 @@ def shelve(person: Person, row: Stocked) -> Stocked:
     """Put a known-good part, fixture or test machine on the shelf."""
     require(person, "change the known-good shelf")
     row.save(force_insert=True)
+    history.record(person, "stock.shelve", SHELF, 0, f"{row.name} put on the known-good shelf")
     return row
 
 
@@ -81,6 +85,7 @@ class ShelfDetails:
 def change(person: Person, row: Stocked, said: ShelfDetails) -> None:
     """Put right what is said of it, or take it off the shelf for good. Tries that it answered stay as they are."""
     require(person, "change the known-good shelf")
+    history.changed(person, "stock.change", SHELF, 0, f"Known-good {row.name}", row, vars(said))
     Stocked.objects.filter(pk=row.pk).update(**vars(said))
 
 
@@ -89,6 +94,7 @@ def verify(person: Person, row: Stocked) -> None:
     """It was shown to be good today; its uses count anew."""
     require(person, "change the known-good shelf")
     Stocked.objects.filter(pk=row.pk).update(verified_on=clock.today(), uses=0, bad_since=None, bad_words="")
+    history.record(person, "stock.verify", SHELF, 0, f"Known-good {row.name} shown to be good, after {row.uses} uses")
 
 
 @transaction.atomic
@@ -102,4 +108,5 @@ def found_bad(person: Person, row: Stocked, words: str) -> list[str]:
     Stocked.objects.filter(pk=row.pk).update(bad_since=clock.now(), bad_words=within(words, 120))
     since = clock.begin_of(row.verified_on) if row.verified_on else None
     why = f"{row.name} was found bad: {words}"
+    history.record(person, "stock.found_bad", SHELF, 0, why)
     return [one for withdraw in rests.values() for one in withdraw(person, row, since, why)]

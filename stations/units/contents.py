@@ -24,6 +24,8 @@ def estimate(person: Person, content: Content, amount: Decimal, was: Decimal | N
     if was is not None and content.estimate not in {was, amount}:
         raise Refused(f"Somebody put {content.estimate} on the {content.name} meanwhile; not changed.", "estimate")
     Content.objects.filter(pk=content.pk).update(estimate=amount)
+    words = f"{content.name}, missing: would cost {amount}, before {content.estimate}"
+    history.record(person, "units.estimate", UNIT, content.unit_id, words)
 
 
 @transaction.atomic
@@ -43,3 +45,5 @@ def want_after_all(person: Person, content: Content) -> None:
 def _decide(person: Person, content: Content, without: bool) -> None:
     require(person, "change the wanted list")
     Content.objects.filter(pk=content.pk).update(done_without=without)
+    words = f"{content.name}, missing: {'done without' if without else 'wanted again'}"
+    history.record(person, "units.decide", UNIT, content.unit_id, words)

@@ -1,8 +1,13 @@
 """What the units answer for: the cost of those that left, the pictures of those that are here, tests of parts."""
 
+from collections.abc import Iterable
+
+from django.urls import reverse
+
 from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
 from stations.catalogue import bank
+from stations.people.history import Place, places
 from stations.stock import drawer, shelf
 from stations.units import dealt_with, offers, part_tests, stages
 from stations.units.costs import retained_of, unpriced_in_drawers
@@ -20,3 +25,9 @@ shelf.rests.add("tests of parts")(part_tests.tests_withdrawn)
 def pictures_since(unit: Unit, moment) -> list[dealt_with.Shown]:
     rows = unit.photos.filter(added_at__gt=moment).order_by("-id")[:5]
     return [dealt_with.Shown(photo.added_at, f"picture: {photo.original_name}") for photo in rows]
+
+
+@places.add("unit")
+def units(keys: Iterable[int]) -> dict[int, Place]:
+    rows = Unit.objects.filter(pk__in=keys)
+    return {row.pk: Place(str(row.tag), reverse("floor:unit", args=[row.number])) for row in rows}

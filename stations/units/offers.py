@@ -14,7 +14,8 @@ from core.stock.parts import Condition
 from stations.catalogue.models import PartSheet
 from stations.common import clock
 from stations.common.refusals import Refused, within
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.stock.drawer import Freed
 from stations.stock.models import OrderLine, PartOffer, PartOrder, PartSeller, StockItem
@@ -22,6 +23,8 @@ from stations.stock.orders import Ordered, Terms, all_the_same, doubted, order_p
 from stations.stock.services import Sort
 from stations.units.models import Content, Unit, WantedPart
 from stations.units.selectors import wanted, wanted_parts
+
+UNIT = HistoryEntry.Subject.UNIT
 
 # What is missing on a unit, and parts that are wanted for one beside that.
 Wanted = Content | WantedPart
@@ -215,9 +218,12 @@ def want_part(person: Person, unit: Unit, name: str, quantity: int, why: str = "
     there = WantedPart.objects.select_for_update().filter(unit=unit, name=name, got_at=None).first()
     if there is not None:
         WantedPart.objects.filter(pk=there.pk).update(quantity=there.quantity + quantity)
+        words = f"Wanted: {quantity} × {name} more, {there.quantity + quantity} in all"
+        history.record(person, "units.want_part", UNIT, unit.pk, words)
         there.refresh_from_db()
         return there
     given = {"why": within(why, 120, "why"), "since": clock.now(), "who": person}
+    history.record(person, "units.want_part", UNIT, unit.pk, f"Wanted: {quantity} × {name}")
     return WantedPart.objects.create(unit=unit, name=within(name, 80, "name"), quantity=quantity, **given)
 
 
@@ -226,6 +232,7 @@ def drop_want(person: Person, one: WantedPart) -> None:
     """It is not wanted after all."""
     require(person, "change the wanted list")
     WantedPart.objects.filter(pk=one.pk).delete()
+    history.record(person, "units.drop_want", UNIT, one.unit_id, f"Not wanted any more: {one.quantity} × {one.name}")
 
 
 def got(unit: Unit, name: str) -> None:
@@ -238,6 +245,8 @@ def forget_offer(person: Person, offer: PartOffer) -> None:
     """It is gone, or was never one."""
     require(person, "change the wanted list")
     PartOffer.objects.filter(pk=offer.pk).delete()
+    words = f"Offer gone: {offer.seller} asked {offer.each} for {offer.want}"
+    history.record(person, "units.forget_offer", HistoryEntry.Subject.ORDER, 0, words)
 
 
 def on_its_way(contents: Sequence[Wanted]) -> dict[int, PartOrder]:

@@ -85,6 +85,8 @@ def say_what_it_shows(person: Person, photo: Photo, shot: str) -> None:
     if shot and shot not in set(Shot):
         raise Refused("Say what the picture shows.")
     Photo.objects.filter(pk=photo.pk).update(shot=shot)
+    words = f"Photo {photo.original_name}: {Shot(shot).label if shot else 'not said what it shows'}"
+    history.record(person, "units.say_what_it_shows", UNIT, photo.unit_id, words)
     stages.refresh(photo.unit)
 
 
@@ -95,6 +97,8 @@ def show_finding(person: Person, finding: Finding, photo: Photo | None) -> None:
     if photo is not None and photo.unit_id != finding.unit_id:
         raise Refused("That picture is of another unit.")
     Finding.objects.filter(pk=finding.pk).update(photo=photo)
+    words = f"{finding}: {f'seen on photo {photo.original_name}' if photo else 'on no photo'}"
+    history.record(person, "units.show_finding", UNIT, finding.unit_id, words)
     if photo is not None and not photo.shot:
         Photo.objects.filter(pk=photo.pk).update(shot=Shot.DEFECT)
 

@@ -7,7 +7,8 @@ from django.utils.text import slugify
 
 from core.workshop.upgrades.buyers import SHIPPED, Buyer, BuyerError, read_effects, write_effects
 from stations.common.refusals import Refused, within
-from stations.people.models import Person
+from stations.people import history
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.workshop.models import BuyerTable
@@ -72,7 +73,11 @@ def keep_buyer(person: Person, code: str, typed: BuyerTyped, seen_version: int =
     row = BuyerTable.objects.filter(code=code).first() if code else None
     if row is None:
         row = BuyerTable.objects.create(code=code or _new_code(name), **values)
+        words = f"Buyers “{name}”, what they pay for: {values['effects']}"
+        history.record(person, "workshop.keep_buyer", HistoryEntry.Subject.RECIPE, 0, words)
     else:
+        named = f"Buyers “{row.name}”"
+        history.changed(person, "workshop.keep_buyer", HistoryEntry.Subject.RECIPE, 0, named, row, values)
         save_versioned(row, seen_version, values)
     return row.code
 
@@ -92,3 +97,5 @@ def drop_buyer(person: Person, code: str, dropped: bool = True) -> None:
     if dropped and len(buyers()) <= 1:
         raise Refused("One kind of buyer has to be left: for somebody it is made.")
     BuyerTable.objects.filter(pk=row.pk).update(dropped=dropped)
+    words = f"Buyers “{row.name}”: {'none of ours' if dropped else 'ours again'}"
+    history.record(person, "workshop.drop_buyer", HistoryEntry.Subject.RECIPE, 0, words)

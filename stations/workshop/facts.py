@@ -1,14 +1,16 @@
 """What the workshop answers for: open jobs, what they wait for, and what was worked on since the last test."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 
 from django.db.models import Max
+from django.urls import reverse
 
 from stations.bench import power
+from stations.people.history import Place, places
 from stations.stock import drawer, orders
 from stations.units import busy, dealt_with, fitting, slips, stages
-from stations.units.models import Unit
+from stations.units.models import Part, Unit
 from stations.workshop import issuing, spending
 from stations.workshop.models import JobStep, OpenedAssembly, Setting
 from stations.workshop.standing import workshop_flow
@@ -59,3 +61,9 @@ def jumpers_of(unit: Unit) -> Mapping[str, str]:
     """How the settings sheet says that cards are set, by "part jumper" in small letters: one query."""
     rows = Setting.objects.filter(unit=unit).values_list("name", "was", "set_to")
     return {name.lower(): set_to or was for name, was, set_to in rows}
+
+
+@places.add("part")
+def parts(keys: Iterable[int]) -> dict[int, Place]:
+    rows = Part.objects.filter(pk__in=keys)
+    return {row.pk: Place(row.code, reverse("workshop:part", args=[row.number])) for row in rows}

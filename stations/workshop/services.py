@@ -105,6 +105,7 @@ def change_job(person: Person, job: Job, seen_version: int, said: JobDetails) ->
         raise Refused("This job is done. Open another one.")
     check_approach(person, job.unit, said)
     _check_temporary(said.temporary, said.temporary_reason, said.made_good_by, said.made_good_due)
+    history.changed(person, "workshop.change_job", UNIT, job.unit_id, f"Job “{job.title}”", job, vars(said))
     save_versioned(job, seen_version, vars(said))
     stages.refresh(job.unit)
 

@@ -25,7 +25,7 @@ from stations.workshop import attempts, recipe_run, services
 from stations.workshop.models import InstallAttempt, Job, JobStep, PlannedStorage, SystemRules
 from stations.workshop.new_job import NewJob
 
-UNIT = HistoryEntry.Subject.UNIT
+UNIT, RECIPE = HistoryEntry.Subject.UNIT, HistoryEntry.Subject.RECIPE
 
 
 @transaction.atomic
@@ -40,7 +40,9 @@ def keep_system(person: Person, row: SystemRules | None, seen: int, name: str, r
     try:
         with transaction.atomic():
             if row is None:
+                history.record(person, "workshop.keep_system", RECIPE, 0, f"System {system.name} added")
                 return SystemRules.objects.create(**values)
+            history.changed(person, "workshop.keep_system", RECIPE, 0, f"System {row.name}", row, values)
             save_versioned(row, seen, values)
             return row
     except IntegrityError as problem:

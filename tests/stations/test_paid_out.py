@@ -15,6 +15,7 @@ from stations.ledger.selectors import balance, by_kind
 from stations.selling import news, payments
 from stations.selling.models import ChannelMessage, Payment, Sale
 from tests.stations.test_channels import OnChannels
+from tests.stations.test_dispatch import DispatchTest
 
 D = Decimal
 
@@ -162,3 +163,32 @@ class Fees(SoldThere):
         with self.assertRaisesRegex(Refused, "put that right there"):
             payments.take_back_payment(self.owner, self.sale.payments.last(), "no")
         self.balanced()
+
+
+class KeptWaiting(DispatchTest):
+    """Who has paid and gets nothing, and who gets nothing because nothing was paid."""
+
+    STANDS = "proven"
+
+    def test_a_buyer_who_paid_is_seen_after_three_days_one_who_did_not_after_a_week(self):
+        self.client.force_login(self.seller)
+        sale, page = self.sold(), reverse("selling:selling")
+        for days, unpaid in ((6, False), (8, True)):
+            with clock.at(clock.now() + timedelta(days=days)):
+                due = self.client.get(page).content.decode()
+                self.assertEqual("payments overdue" in due, unpaid)
+                self.assertNotIn("paid for and still here", due)
+                heaps = self.client.get(reverse("dispatch:dispatch")).content.decode()
+                self.assertEqual('id="pay"' in heaps and "long</span>" in heaps, unpaid)
+        with clock.at(clock.now() + timedelta(days=8)):
+            paid = payments.take_payment(self.seller, sale, sale.owed)
+            self.assertNotIn("payments overdue", self.client.get(page).content.decode())
+        for days, waits in ((10, False), (12, True)):
+            with clock.at(clock.now() + timedelta(days=days)):
+                self.assertEqual("paid for and still here" in self.client.get(page).content.decode(), waits)
+                self.assertEqual(selectors.kept_waiting().count(), int(waits))
+        with clock.at(clock.now() + timedelta(days=12)):
+            payments.take_back_payment(self.owner, paid, "it was for another")
+            self.assertEqual(selectors.kept_waiting().count(), 0)
+            payments.take_payment(self.seller, self.again(sale), sale.price)
+            self.assertEqual(selectors.kept_waiting().count(), 0)

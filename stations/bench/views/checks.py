@@ -9,6 +9,8 @@ from stations.bench import library
 from stations.bench.forms import CheckForm, NewCheckForm
 from stations.bench.models import BenchCheck
 from stations.common.details import names_of
+from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.people.screens import saved
 
 
@@ -42,4 +44,5 @@ def _check_form(request, form, code):
 
     if done := saved(request, form, act, reverse("bench:checks")):
         return done
-    return render(request, "bench/check.html", {"form": form, "code": code})
+    story = history.latest(HistoryEntry.Subject.CHECK, form.instance.pk) if form.instance.pk else None
+    return render(request, "bench/check.html", {"form": form, "code": code, "story": story})

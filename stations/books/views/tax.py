@@ -32,9 +32,8 @@ def _page(request, form):
     found = periods(since, today, PeriodLength(terms().period))
     posted = list(zip(found, taxes.posted_by_period(found), strict=True))
     context = {
-        "scheme": settings.get_tax_scheme_display(),
-        "percent": settings.tax_percent,
-        "is_global": settings.tax_scheme == TaxScheme.GLOBAL,
+        "tax": settings.tax,
+        "is_global": settings.tax.scheme == TaxScheme.GLOBAL,
         "open": taxes.open_periods(),
         "page": Paginator(TaxPeriod.objects.order_by("-first"), 12).get_page(request.GET.get("page")),
         "posted": [pair for pair in reversed(posted) if pair[1]],

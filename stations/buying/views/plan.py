@@ -20,6 +20,8 @@ from stations.common.currency import symbol
 from stations.common.refusals import Refused
 from stations.common.snapshot import one_moment
 from stations.common.templatetags.figures import plain
+from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
 
 
@@ -35,7 +37,11 @@ def plan(request, number):
         return done
     with one_moment():
         row = get_object_or_404(BidPlan.objects.select_related("supplier", "lot"), number=number)
-        return render(request, "buying/plan.html", {"form": form, **_lines_and_bid(row)})
+        return render(
+            request,
+            "buying/plan.html",
+            {"form": form, "story": history.latest(HistoryEntry.Subject.PLAN, row.pk), **_lines_and_bid(row)},
+        )
 
 
 def _lines_and_bid(row):

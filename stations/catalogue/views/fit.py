@@ -17,6 +17,8 @@ from stations.catalogue.forms_fit import NeedsForm, OffersForm, TriedForm
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
 from stations.catalogue.views.bank_file import bank_file
 from stations.common.spreadsheet import csv_answer
+from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
 
 PER_PAGE = 40
@@ -92,6 +94,7 @@ def sheet_page(request, row, form, tried=None):
         "form": form,
         "tried": row.tried.select_related("model")[:40] if row else [],
         "tried_form": tried or TriedForm(),
+        "story": history.latest(HistoryEntry.Subject.SHEET, row.pk) if row else None,
         "drawn": draw_part(form.sheet or (fit_sheets.needs_of(row) if row else Needs())),
     }
     return render(request, "catalogue/part_sheet.html", context)

@@ -11,6 +11,8 @@ from stations.catalogue.forms import ModelForm
 from stations.catalogue.models import MachineModel
 from stations.catalogue.prices import prices_of
 from stations.catalogue.views.bank_file import bank_file
+from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.people.screens import saved
 
 PER_PAGE = 25
@@ -40,7 +42,16 @@ def model(request, pk):
 
     if done := saved(request, form, act, reverse("catalogue:models")):
         return done
-    return render(request, "catalogue/model.html", {"model": row, "form": form, "prices": prices_of(row)})
+    return render(
+        request,
+        "catalogue/model.html",
+        {
+            "model": row,
+            "form": form,
+            "prices": prices_of(row),
+            "story": history.latest(HistoryEntry.Subject.MODEL, row.pk),
+        },
+    )
 
 
 def export(request, form):

@@ -10,6 +10,8 @@ from core.selling.carriers import bands_text
 from stations.dispatch import carriers as kept
 from stations.dispatch.forms import BandsForm, BoxForm, CarrierForm
 from stations.dispatch.models import BoxSize, Carrier
+from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
 
 
@@ -71,7 +73,15 @@ def _carrier_page(request, pk, form, bands_form):
         zones.setdefault(band.zone, []).append(band)
     shown = [(zone, bands_text(found)) for zone, found in zones.items()]
     return render(
-        request, "dispatch/carrier.html", {"carrier": row, "form": form, "zones": shown, "bands_form": bands_form}
+        request,
+        "dispatch/carrier.html",
+        {
+            "carrier": row,
+            "form": form,
+            "zones": shown,
+            "bands_form": bands_form,
+            "story": history.latest(HistoryEntry.Subject.CARRIER, row.pk),
+        },
     )
 
 

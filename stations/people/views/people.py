@@ -60,7 +60,7 @@ def person(request, pk):
             "owns": may(request.user, "add somebody"),
             "may_act_as": services.may_act_as(held),
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
-            "story": history.of(HistoryEntry.Subject.PERSON, pk).reverse()[:20],
+            "story": history.latest(HistoryEntry.Subject.PERSON, pk),
         },
     )
 

@@ -15,7 +15,7 @@ def settings(request):
         request,
         form,
         lambda data: shop_settings.change_settings(
-            request.user, data["version"], shop_settings.SettingsDetails(**form.changes)
+            request.user, data["version"], shop_settings.SettingsDetails(**form.settings), data["tax_from"]
         ),
         reverse("people:settings"),
     ):

@@ -33,6 +33,9 @@ class Sale(models.Model):
     closed_at = models.DateTimeField(null=True, blank=True)
     # Its grade, what its buyer was told and what was shown to work, as it stood when it was sold.
     grade = models.CharField(max_length=10, blank=True, editable=False)
+    # What was promised then, in days from its arrival: the terms of later sales are others’.
+    warranty_days = models.PositiveSmallIntegerField(default=0, editable=False)
+    withdrawal_days = models.PositiveSmallIntegerField(default=0, editable=False)
     told = models.JSONField(default=list, blank=True, editable=False)
     # How a marketplace calls it, and what it has paid out for it.
     remote = models.CharField(max_length=64, blank=True, editable=False)

@@ -8,7 +8,8 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.people import shop_settings
+from stations.people import history, shop_settings
+from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
 from stations.selling import cards as printed
 from stations.selling import placing, services
@@ -50,6 +51,7 @@ def channel(request, pk):
         "page": Paginator(placements, 25).get_page(request.GET.get("page")),
         "any_chosen": row.in_use and row.placements.filter(chosen=True).exists(),
         "left_up": row.trouble_since and row.placements.filter(placing.DOWN_UNCONFIRMED).exists(),
+        "story": history.latest(HistoryEntry.Subject.CHANNEL, row.pk),
         "messages_told": row.messages.select_related("unit")[:15],
     }
     return render(request, "selling/channel.html", context)

@@ -47,7 +47,7 @@ def order_page(request, row, **given):
         "line": OrderLineForm(),
         "came": TakeInForm(lines=lines),
         "off": WhyForm(),
-        "story": history.of(HistoryEntry.Subject.ORDER, row.pk).reverse()[:20],
+        "story": history.latest(HistoryEntry.Subject.ORDER, row.pk),
         **given,
     }
     form = context["came"]

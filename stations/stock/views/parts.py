@@ -78,7 +78,7 @@ def item_page(request, row, **given):
         "counts": row.counts.select_related("who")[:5],
         "orders": row.order_lines.select_related("order__seller").order_by("-order__number")[:8],
         "postings": selectors.in_the_books(row),
-        "story": history.of(HistoryEntry.Subject.STOCK, row.pk).reverse()[:20],
+        "story": history.latest(HistoryEntry.Subject.STOCK, row.pk),
         **given,
     }
     return render(request, "stock/item.html", context)

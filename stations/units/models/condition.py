@@ -132,7 +132,7 @@ class Photo(models.Model):
 
 
 class Clip(models.Model):
-    """A short sound: how a drive spins up, a fan, a beep. RetainedCost under its content hash."""
+    """A short sound: how a drive spins up, a fan, a beep. Kept under its content hash."""
 
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="clips")
     finding = models.ForeignKey(Finding, null=True, blank=True, on_delete=models.CASCADE, related_name="clips")

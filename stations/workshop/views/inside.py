@@ -128,7 +128,7 @@ def part_page(request, row, **given):
         "may_be_back": part_slips.may_be_back(row),
         "only_bought": part_slips.only_bought(row),
         "moves": row.moves.select_related("who").order_by("-id")[:30],
-        "story": history.of(HistoryEntry.Subject.PART, row.pk).reverse()[:20],
+        "story": history.latest(HistoryEntry.Subject.PART, row.pk),
         "change": PartForm(instance=row, in_unit=bool(row.unit_id)),
         "test": TestForm(part=row, initial=start),
         "where": WhereForm(),

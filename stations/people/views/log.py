@@ -1,0 +1,42 @@
+"""The log of the shop: all that anybody did, newest first."""
+
+from collections import defaultdict
+
+from django.core.paginator import Paginator
+from django.shortcuts import render
+from django.utils.http import urlencode
+
+from stations.common import clock
+from stations.people import history
+from stations.people.forms import LogForm
+from stations.people.models import HistoryEntry
+
+PER_PAGE = 40
+
+
+def log(request):
+    """All of it, or what was done to one kind of thing, by somebody, up to a day."""
+    form = LogForm(request.GET or None)
+    rows = HistoryEntry.objects.select_related("who").order_by("-when", "-pk")
+    asked = form.cleaned_data if form.is_valid() else {}
+    if asked.get("of"):
+        rows = rows.filter(subject=asked["of"])
+    if asked.get("who"):
+        rows = rows.filter(who=asked["who"])
+    if asked.get("until"):
+        rows = rows.filter(when__lt=clock.span_of(asked["until"])[1])
+    page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
+    _place(page.object_list)
+    more = {name: form.data.get(name, "") for name in form.fields if form.data.get(name)}
+    context = {"form": form, "page": page, "more": f"&{urlencode(more)}" if more else "", "narrowed": bool(more)}
+    return render(request, "people/log.html", context)
+
+
+def _place(rows) -> None:
+    """Give each entry the place of what it was done to: a query for each kind of thing."""
+    keys: dict[str, set[int]] = defaultdict(set)
+    for row in rows:
+        keys[row.subject].add(row.subject_id)
+    found = {subject: history.places[subject](keys[subject]) for subject in keys if subject in set(history.places)}
+    for row in rows:
+        row.place = found.get(row.subject, {}).get(row.subject_id)
