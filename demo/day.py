@@ -76,7 +76,9 @@ def _waiting(tobin: Person, now: datetime, day) -> None:
         waiting_for="feet, with the parcel",
         waiting_until=day,
     )
-    Hand(tobin, now - timedelta(minutes=30), "feet").do(workshop.open_job, unit, data)
+    # Of today, also just after midnight: what waits until a day that has come waits no longer.
+    begun = max(now - timedelta(minutes=30), clock.begin_of(clock.day_of(now)))
+    Hand(tobin, begun, "feet").do(workshop.open_job, unit, data)
 
 
 def _in_hand(runa: Person, tobin: Person, now: datetime) -> None:

@@ -56,7 +56,8 @@ def issue(person: Person, sale: Sale, buyer: str = "", kind: str = ReceiptKind.R
     shop = terms()
     if kind == ReceiptKind.INVOICE and not shop.address:
         raise Refused("An invoice names the shop: type its address under Terms of sale first.")
-    lines = [(one, Line(_named(one), one.costs)) for one in sales if receipt_of(one) is None]
+    # A paper names the day of the sale where it is not its own (2006/112/EC, Article 226 (7)).
+    lines = [(one, Line(f"{_named(one)}{_sold(one)}", one.costs)) for one in sales if receipt_of(one) is None]
     receipt = _issued(person, kind, lines, buyer, sum((tax_left(one) for one, _ in lines), Decimal(0)))
     for one, _ in lines:
         history.record(person, "dispatch.issue", UNIT, one.unit_id, f"{_capital(receipt)} issued")
@@ -141,6 +142,11 @@ def _next(year: int) -> int:
 def _named(sale: Sale) -> str:
     serial = f", serial {sale.unit.serial}" if sale.unit.serial else ""
     return f"{sale.unit.tag} {sale.unit.title}{serial}"
+
+
+def _sold(sale: Sale) -> str:
+    day = clock.day_of(sale.sold_at)
+    return "" if day == clock.today() else f", sold {day:%-d %B %Y}"
 
 
 def tax_left(sale: Sale) -> Decimal:

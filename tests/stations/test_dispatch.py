@@ -3,6 +3,7 @@
 import io
 import zipfile
 from dataclasses import replace
+from datetime import timedelta
 from decimal import Decimal
 
 import pypdfium2
@@ -170,6 +171,15 @@ class OnPaper(DispatchTest):
             self.assertNotIn("Tax 20", words)
             with self.assertRaises(IntegrityError), transaction.atomic():
                 Receipt.objects.filter(pk=receipt.pk).update(tax=D(1))
+
+    def test_it_names_the_day_of_the_sale_where_that_is_another(self):
+        with clock.at(timezone.now() - timedelta(days=3)):
+            unit, day = self.listed(), clock.today()
+            receipt = receipts.issue(self.seller, selling.sell(self.seller, unit, D(150), "A. Reader", D(9)))
+            self.assertNotIn("sold", receipt.lines.get().words)
+            later = selling.sell(self.seller, self.listed(), D(150), "A. Reader", D(9))
+        words = receipts.issue(self.seller, later).lines.get().words
+        self.assertTrue(words.endswith(f", sold {day:%-d %B %Y}"), words)
 
     def test_it_stays_as_it_was_issued(self):
         sale = self.sold()
