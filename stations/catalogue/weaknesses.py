@@ -86,7 +86,7 @@ def keep_weakness(person: Person, weakness: Weakness | None, seen_version: int, 
     require(person, "change what is known to fail")
     if weakness is None:
         Weakness.objects.create(**vars(said))
-        words = f"Known to fail: {said.what}, {said.factor} times likelier"
+        words = f"Known to fail: {said.what}, the suspect × {said.factor:f}"
         history.record(person, "catalogue.keep_weakness", MODEL, said.model.pk if said.model else 0, words)
     else:
         named = f"Known to fail: {weakness.what}"

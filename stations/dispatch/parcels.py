@@ -82,8 +82,12 @@ def measure(person: Person, parcel: Parcel, seen_version: int, found: Measured) 
     """How large and heavy it is as it stands, where it goes."""
     require(person, "pack a parcel")
     parcel = _open(parcel)
+    # Where its buyer lives is wiped one day; the story says only that it is another place.
+    told = {name: value for name, value in vars(found).items() if name != "address"}
     for unit_id in units_in(parcel):
-        history.changed(person, "dispatch.measure", UNIT, unit_id, "Parcel", parcel, vars(found))
+        history.changed(person, "dispatch.measure", UNIT, unit_id, "Parcel", parcel, told)
+        if parcel.address not in {"", found.address}:
+            history.record(person, "dispatch.measure", UNIT, unit_id, "The parcel goes to another address")
     save_versioned(parcel, seen_version, vars(found))
     refresh(parcel)
 

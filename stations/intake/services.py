@@ -202,7 +202,9 @@ def looked_over(person: Person, unit: Unit) -> None:
     require(person, "look a unit over")
     if Unit.objects.filter(pk=unit.pk, looked_over_at=None).update(looked_over_at=clock.now()):
         count = unit.findings.filter(status=Finding.Status.OPEN).count()
-        history.record(person, "intake.looked_over", UNIT, unit.pk, f"Looked all over, {count} findings")
+        history.record(
+            person, "intake.looked_over", UNIT, unit.pk, f"Looked all over, {count} finding{'' if count == 1 else 's'}"
+        )
     stages.refresh(unit)
 
 

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
+from core.money import to_cent
 from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
 from stations.common import clock
 from stations.common.happened import moment_on
@@ -359,7 +360,10 @@ def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> N
 def _correct_labour(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
     if entry.job.unit.stage in GONE:
         require(person, "correct labour on what left the house")
-    rate = entry.cost * 60 / entry.minutes if entry.minutes else shop_settings.settings().labour_rate
+    rate = entry.rate
+    if rate is None:
+        # As near as cents say it.
+        rate = to_cent(entry.cost * 60 / entry.minutes) if entry.minutes else shop_settings.settings().labour_rate
     if entry.posting:
         reverse_posting(person, entry.posting, within(why, 120, "why"), entry.posting.happened_on)
     LabourEntry.objects.filter(pk=entry.pk).update(minutes=minutes)
@@ -420,7 +424,7 @@ def _cost(entry: LabourEntry, rate: Decimal) -> None:
     ]
     document = f"{entry.minutes} min on {unit.tag}: {entry.job.title}"
     posting = post(entry.person, document, legs, clock.day_of(entry.started_at))
-    LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, posting=posting)
+    LabourEntry.objects.filter(pk=entry.pk).update(cost=cost, rate=rate, posting=posting)
 
 
 def _check_temporary(temporary: bool, reason: str, made_good_by: str, made_good_due: date | None) -> None:

@@ -85,6 +85,17 @@ class Wiped(DispatchTest):
         self.assertEqual(self.named("berit"), [])
         self.balanced()
 
+    def test_where_a_buyer_lives_is_in_no_story(self):
+        sale = self.sold()
+        parcel = parcels.begin(self.owner, sale)
+        for place in ("Berit Holm\nNorth End 2", "Berit Holm\nSouth End 3"):
+            parcel = self.again(parcel)
+            found = parcels.Measured(300, 200, 100, 4000, "home", place)
+            parcels.measure(self.owner, parcel, parcel.version, found)
+        told = HistoryEntry.objects.filter(action="dispatch.measure").values_list("words", flat=True)
+        self.assertIn("The parcel goes to another address", told)
+        self.assertEqual([one for one in self.named(" end ") if not one.startswith("dispatch.Parcel.address")], [])
+
     def named(self, who: str) -> list[str]:
         """Where the name stands: table, column and text."""
         found = []

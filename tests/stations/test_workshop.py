@@ -138,7 +138,19 @@ class Jobs(ShopTest):
         self.assertEqual(Posting.objects.filter(reverses=entry.posting).count(), 1)
         workshop.say_minutes(self.owner, entry, 0, "none of it was work")
         self.assertEqual(balance(Account.UNIT, job.unit_id), carried - D("240.00"))
+        workshop.say_minutes(self.owner, entry, 30, "half an hour was")
+        self.assertEqual(balance(Account.UNIT, job.unit_id), carried - D("228.00"))
         self.assertEqual(complaints(), [])
+
+    def test_a_minute_corrected_to_an_hour_costs_what_an_hour_does(self):
+        ShopSettings.objects.update(labour_rate=D(25))
+        entry = workshop.log_labour(self.technician, self.job(), 1)
+        workshop.say_minutes(self.technician, self.again(entry), 60, "an hour was meant")
+        self.assertEqual((self.again(entry).cost, self.again(entry).rate), (D(25), D(25)))
+        # Of one from before its rate was kept it is as near as its cents say.
+        LabourEntry.objects.filter(pk=entry.pk).update(rate=None)
+        workshop.say_minutes(self.technician, self.again(entry), 30, "half of it")
+        self.assertEqual(self.again(entry).cost, D("12.50"))
 
     def test_anothers_minutes_and_those_of_a_unit_that_is_gone_are_an_owners_to_correct(self):
         job = self.job()

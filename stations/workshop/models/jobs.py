@@ -273,6 +273,8 @@ class LabourEntry(models.Model):
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     minutes = models.PositiveIntegerField(default=0)
     cost = models.DecimalField(max_digits=12, decimal_places=2, default=0)
+    # For an hour, as it was booked; None of one from before that was kept, and of a clock that runs.
+    rate = models.DecimalField(max_digits=8, decimal_places=2, null=True, editable=False)
     started_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True, blank=True)
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")

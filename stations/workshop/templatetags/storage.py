@@ -45,4 +45,5 @@ def record_of(record: dict[str, Variant], name: str):
     found = record.get(name)
     if found is None:
         return format_html('<span class="soft">never tried</span>')
-    return format_html("went {} of {} times", found.worked, found.worked + found.failed)
+    tries = found.worked + found.failed
+    return format_html("went {} of {} {}", found.worked, tries, "time" if tries == 1 else "times")
