@@ -38,11 +38,13 @@ from stations.common import clock  # noqa: E402
 from stations.day.gather import gather  # noqa: E402
 from stations.floor.selectors import next_steps  # noqa: E402
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
-from stations.people.models import Person, PersonRole, Role  # noqa: E402
+from stations.people.models import HistoryEntry, Person, PersonRole, Role  # noqa: E402
 from stations.people.shop_settings import settings  # noqa: E402
 from stations.selling.models import Channel, Sale  # noqa: E402
 from stations.units.models import Unit  # noqa: E402
 
+# Entries of what was done to a unit.
+DONE = 6
 A_LOT = 100
 ASSESSED, COMPLETE = IntakeFlow(assessed=True, worth=Decimal(80)), BenchFlow(started=True, complete=True)
 FACTS = (
@@ -66,6 +68,8 @@ PAGES = (
     "/workshop/",
     "/selling/",
     "/books/",
+    "/people/log/",
+    "/people/log/?of=unit",
     "/W-150/",
     "/bench/W-150/",
     "/workshop/W-150/",
@@ -156,6 +160,18 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
                         )
                     )
         LedgerEntry.objects.bulk_create(entries)
+        HistoryEntry.objects.bulk_create(
+            HistoryEntry(
+                when=now - timedelta(minutes=turn),
+                who=who,
+                action="intake.receive",
+                subject=HistoryEntry.Subject.UNIT,
+                subject_id=unit_id,
+                words="Something was done",
+            )
+            for unit_id in Unit.objects.filter(lot=lot).values_list("pk", flat=True)
+            for turn in range(DONE)
+        )
 
 
 def seconds(client: Client, path: str, times: int = 7) -> float:

@@ -245,7 +245,11 @@ class HistoryEntry(models.Model):
     data = models.JSONField(default=dict)
 
     class Meta:
-        indexes = [models.Index(fields=["subject", "subject_id", "when"])]
+        indexes = [
+            models.Index(fields=["subject", "subject_id", "when"]),
+            models.Index(fields=["subject", "when"], name="history_of_a_kind"),
+            models.Index(fields=["who", "when"], name="history_of_somebody"),
+        ]
         ordering = ["when", "id"]
 
     def __str__(self) -> str:

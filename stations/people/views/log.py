@@ -2,22 +2,24 @@
 
 from collections import defaultdict
 
-from django.core.paginator import Paginator
 from django.shortcuts import render
 from django.utils.http import urlencode
 
 from stations.common import clock
+from stations.common.paging import ByKeys
 from stations.people import history
 from stations.people.forms import LogForm
 from stations.people.models import HistoryEntry
 
 PER_PAGE = 40
+# Nobody pages through more; who looks for something older says up to which day.
+MOST = 4000
 
 
 def log(request):
     """All of it, or what was done to one kind of thing, by somebody, up to a day."""
     form = LogForm(request.GET or None)
-    rows = HistoryEntry.objects.select_related("who").order_by("-when", "-pk")
+    rows = HistoryEntry.objects.order_by("-when", "-pk")
     asked = form.cleaned_data if form.is_valid() else {}
     if asked.get("of"):
         rows = rows.filter(subject=asked["of"])
@@ -25,7 +27,8 @@ def log(request):
         rows = rows.filter(who=asked["who"])
     if asked.get("until"):
         rows = rows.filter(when__lt=clock.span_of(asked["until"])[1])
-    page = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
+    entries = HistoryEntry.objects.select_related("who")
+    page = ByKeys(rows.values_list("pk", flat=True), entries, PER_PAGE, MOST).get_page(request.GET.get("page"))
     _place(page.object_list)
     more = {name: form.data.get(name, "") for name in form.fields if form.data.get(name)}
     context = {"form": form, "page": page, "more": f"&{urlencode(more)}" if more else "", "narrowed": bool(more)}

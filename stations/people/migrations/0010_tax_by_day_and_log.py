@@ -10,4 +10,12 @@ class Migration(migrations.Migration):
             name="tax_before",
             field=models.JSONField(default=list, editable=False),
         ),
+        migrations.AddIndex(
+            model_name="historyentry",
+            index=models.Index(fields=["subject", "when"], name="history_of_a_kind"),
+        ),
+        migrations.AddIndex(
+            model_name="historyentry",
+            index=models.Index(fields=["who", "when"], name="history_of_somebody"),
+        ),
     ]
