@@ -34,6 +34,7 @@ class LogForm(forms.Form):
 
     of = forms.ChoiceField(label="done to", choices=[("", "anything"), *HistoryEntry.Subject.choices], required=False)
     who = forms.ModelChoiceField(Person.objects.order_by("first_name", "pk"), empty_label="anybody", required=False)
+    pk = forms.IntegerField(required=False, widget=forms.HiddenInput)
     until = forms.DateField(label="up to", required=False, widget=date_input(), help_text="today, if empty")
 
 

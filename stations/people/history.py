@@ -17,6 +17,8 @@ from stations.people.models import HistoryEntry, Person
 Plain = str | int | bool | None | Decimal | list[str]
 
 
+# So many entries of a unit or lot are most of its story.
+WHOLE = 60
 # What others must not read in the log.
 SECRET = {"key"}
 
@@ -101,6 +103,17 @@ def of(subject: str, subject_id: int):
     return HistoryEntry.objects.filter(subject=subject, subject_id=subject_id).select_related("who")
 
 
-def latest(subject: str, subject_id: int):
-    """Its last twenty entries, the newest first."""
-    return of(subject, subject_id).reverse()[:20]
+@dataclass(frozen=True)
+class Story:
+    """The last entries of one thing, the newest first; `more`: there are earlier ones, which the log has."""
+
+    entries: list[HistoryEntry]
+    subject: str
+    subject_id: int
+    more: bool
+
+
+def latest(subject: str, subject_id: int, most: int = 20) -> Story:
+    """Its story as its page shows it: one query."""
+    found = list(of(subject, subject_id).reverse()[: most + 1])
+    return Story(found[:most], subject, subject_id, len(found) > most)

@@ -229,6 +229,23 @@ class ThePage(ShopTest):
         refused = self.client.get(page, {"until": "30.2.2026", "of": "nonsense"})
         self.assertContains(refused, "Select a valid choice")
 
+    def test_a_long_story_goes_on_in_the_log(self):
+        unit = self.listed()
+        for turn in range(history.WHOLE):
+            history.record(self.owner, "units.put", "unit", unit.pk, f"Put at bench {turn}")
+        self.client.force_login(self.owner)
+        page = self.client.get(reverse("floor:unit", args=[unit.number]))
+        self.assertNotContains(page, "Graded")
+        self.assertLess(page.content.index(b"Put at bench 0<"), page.content.index(b"Put at bench 59<"))
+        before = f"{reverse('people:log')}?of=unit&amp;pk={unit.pk}"
+        self.assertContains(page, f'href="{before}"')
+        other = self.listed()
+        log = self.client.get(before.replace("&amp;", "&"), {"page": 2} | {"of": "unit", "pk": unit.pk})
+        self.assertContains(log, "Graded")
+        self.assertNotContains(log, str(other.tag))
+        short = self.client.get(reverse("floor:unit", args=[other.number]))
+        self.assertNotContains(short, "What was before that")
+
     def test_it_takes_as_many_queries_for_many_as_for_few(self):
         self.client.force_login(self.owner)
         page, counts = reverse("people:log"), []

@@ -13,6 +13,7 @@ from stations.buying.money_bar import money_bars
 from stations.buying.sharing import charge_table, current_sharing, share_lot, shares_on
 from stations.common.refusals import Refused
 from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.people.screens import saved
 
 LINES_A_PAGE = 50
@@ -62,7 +63,7 @@ def lot(request, number):
         "bar": money_bars([status])[row.pk],
         "units": selectors.units_by_line(row, lines),
         "plan": BidPlan.objects.filter(lot=row).first(),
-        "history": history.of("lot", row.pk),
+        "story": history.latest(HistoryEntry.Subject.LOT, row.pk, history.WHOLE),
         "previews": _previews(row, every, held, page, form),
     }
     return render(request, "buying/lot.html", context)

@@ -9,6 +9,7 @@ from stations.day.models import Promise
 from stations.floor.views.next_page import next_address
 from stations.intake import settling
 from stations.people import history
+from stations.people.models import HistoryEntry
 from stations.selling.selectors import blocks_with_pages, grade_set
 from stations.units import read_off
 from stations.units.costs import cost_unknown
@@ -40,7 +41,7 @@ def unit(request, number):
             money, None if row.custody else (listing.asking if listing and listing.asking else row.expected_worth)
         ),
         "blocks": blocks_with_pages(row),
-        "history": history.of("unit", row.pk),
+        "story": history.latest(HistoryEntry.Subject.UNIT, row.pk, history.WHOLE),
         "photos": row.photos.all(),
         "terms": terms_by_finding(findings, cosmetics),
         "facts": kept,

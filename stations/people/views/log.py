@@ -23,6 +23,8 @@ def log(request):
     asked = form.cleaned_data if form.is_valid() else {}
     if asked.get("of"):
         rows = rows.filter(subject=asked["of"])
+        if asked["pk"] is not None:
+            rows = rows.filter(subject_id=asked["pk"])
     if asked.get("who"):
         rows = rows.filter(who=asked["who"])
     if asked.get("until"):
