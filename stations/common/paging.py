@@ -1,11 +1,39 @@
 """Pages of long lists that stay quick far down: which rows first, by an index alone, then the rows of the page."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
+from typing import Any, Generic, TypeVar
 
 from django.core.paginator import Page, Paginator
 from django.db.models import QuerySet
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class First(Generic[T]):
+    """The first of what there is, and how much that is in all; where rows are left out the page says so
+    (`shell/first_of.html`)."""
+
+    rows: Sequence[T]
+    count: int
+
+    def __iter__(self) -> Iterator[T]:
+        return iter(self.rows)
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    @property
+    def cut(self) -> bool:
+        return self.count > len(self.rows)
+
+
+def first_of(rows: "QuerySet[Any, T]", most: int) -> First[T]:
+    """The first `most`: one query, and one for the count where there are more."""
+    found = list(rows[: most + 1])
+    return First(found[:most], len(found) if len(found) <= most else rows.count())
 
 
 class ByKeys(Paginator):

@@ -1,14 +1,12 @@
 """What waits after a sale: money, packing, sending, arrival, returns, claims."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any
 
 from django.db.models import Case, F, OuterRef, Q, Subquery, When
 from django.db.models.functions import Coalesce
 
 from stations.common import clock
+from stations.common.paging import First, first_of
 from stations.dispatch.models import Parcel, Receipt, Return
 from stations.selling.models import Channel, Payment, Sale
 
@@ -23,19 +21,6 @@ SENT_AFTER = timedelta(days=3)
 PAID_AFTER = timedelta(days=7)
 
 _SALES = Sale.objects.select_related("unit", "channel", "parcel_item__parcel")
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """One heap of what waits: the first of it, and how much there is in all."""
-
-    rows: Sequence[Any]
-    count: int
-
-
-def _some(rows) -> Waiting:
-    found = list(rows[: SHOWN + 1])
-    return Waiting(found[:SHOWN], len(found) if len(found) <= SHOWN else rows.count())
 
 
 def _owed():
@@ -100,16 +85,16 @@ def claims():
     return rows.select_related("carrier").prefetch_related("items__sale__unit").order_by("damage_at")
 
 
-def waiting() -> dict[str, Waiting]:
+def waiting() -> dict[str, First]:
     """All of it: at most two queries a heap."""
     return {
-        "to_pay": _some(to_pay()),
-        "to_be_paid_out": _some(to_be_paid_out()),
-        "owners": _some(owners_to_pay()),
-        "to_pack": _some(to_pack()),
-        "on_the_way": _some(on_the_way()),
-        "coming_back": _some(coming_back()),
-        "claims": _some(claims()),
+        "to_pay": first_of(to_pay(), SHOWN),
+        "to_be_paid_out": first_of(to_be_paid_out(), SHOWN),
+        "owners": first_of(owners_to_pay(), SHOWN),
+        "to_pack": first_of(to_pack(), SHOWN),
+        "on_the_way": first_of(on_the_way(), SHOWN),
+        "coming_back": first_of(coming_back(), SHOWN),
+        "claims": first_of(claims(), SHOWN),
     }
 
 

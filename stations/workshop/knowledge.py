@@ -15,6 +15,7 @@ from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.files import write_whole
 from stations.common.locking import lock_row
+from stations.common.paging import first_of
 from stations.common.refusals import Refused, reason
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -60,7 +61,7 @@ def known_of_part(of: StockItem | Part):
 def questions():
     """Questions that nobody answered yet, the one due first at the head."""
     waiting = Knowledge.objects.filter(kind=KnowledgeKind.QUESTION, answered_on=None, unit__isnull=False)
-    return waiting.select_related("unit").order_by("due", "id")[:40]
+    return first_of(waiting.select_related("unit").order_by("due", "id"), 40)
 
 
 @dataclass(frozen=True)

@@ -2,8 +2,11 @@
 
 from django.db.models import F, Sum
 
+from stations.common.paging import first_of
 from stations.units.models import Unit
 from stations.workshop.models import Job, LabourEntry, Opening
+
+SHOWN = 40
 
 
 def jobs_of(unit: Unit):
@@ -24,13 +27,11 @@ def running_clock(person):
 
 def temporary_fixes():
     """Temporary fixes that wait to be made good, the one due first at the head; those without a date last."""
-    return (
-        Job.objects.temporary_open()
-        .select_related("unit")
-        .order_by(F("made_good_due").asc(nulls_last=True), "done_at")[:40]
-    )
+    rows = Job.objects.temporary_open().select_related("unit")
+    return first_of(rows.order_by(F("made_good_due").asc(nulls_last=True), "done_at"), SHOWN)
 
 
 def standing_open():
     """Machines that stand open, the longest first."""
-    return Opening.objects.filter(closed_at=None).select_related("unit", "opened_by").order_by("opened_at")[:40]
+    rows = Opening.objects.filter(closed_at=None).select_related("unit", "opened_by")
+    return first_of(rows.order_by("opened_at"), SHOWN)

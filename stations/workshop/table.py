@@ -11,6 +11,7 @@ from core.flow.awaited import ASK_AFTER
 from core.flow.stage import GONE, State, Station
 from stations.bench import timers
 from stations.common import clock
+from stations.common.paging import first_of
 from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.stock.models import PartOrder, StockItem
 from stations.units.models import Unit
@@ -73,13 +74,13 @@ def can_go_on():
 
 def waiting():
     """Open jobs that wait, by the day on which they come back."""
-    return _here().waiting().order_by(F("waiting_until").asc(nulls_last=True), "opened_at")[:MOST]
+    return first_of(_here().waiting().order_by(F("waiting_until").asc(nulls_last=True), "opened_at"), MOST)
 
 
 def to_decide():
     """Units in the workshop that wait for a decision or stand on hold."""
     units = Unit.objects.filter(station=Station.WORKSHOP, state__in=[State.HOLD, State.DECISION])
-    return units.select_related("lot").order_by("stage_since", "number")[:MOST]
+    return first_of(units.select_related("lot").order_by("stage_since", "number"), MOST)
 
 
 def standing_by():
@@ -87,7 +88,7 @@ def standing_by():
     units = Unit.objects.filter(station=Station.WORKSHOP, state=State.WAITING).exclude(
         jobs__done_at=None, jobs__isnull=False
     )
-    return units.order_by("stage_since", "number")[:MOST]
+    return first_of(units.order_by("stage_since", "number"), MOST)
 
 
 def came_in() -> list[tuple[StockItem, list[Job]]]:
@@ -103,7 +104,8 @@ def expected_parcels():
     today = clock.today()
     late = Q(expected_on__lte=today) | Q(expected_on=None, ordered_on__lt=today - ASK_AFTER)
     rows = PartOrder.objects.filter(late, arrived_at=None, called_off="")
-    return rows.select_related("seller").prefetch_related("lines__item").order_by("expected_on", "number")[:MOST]
+    rows = rows.select_related("seller").prefetch_related("lines__item").order_by("expected_on", "number")
+    return first_of(rows, MOST)
 
 
 def rate_of(job: Job) -> Decimal | None:

@@ -14,6 +14,7 @@ from stations.books import taxes
 from stations.books.forms import TakeOutForm
 from stations.books.models import TakenOutOfGlobal, TaxPeriod
 from stations.common import clock
+from stations.common.paging import first_of
 from stations.common.refusals import Refused
 from stations.dispatch.terms import terms
 from stations.people import shop_settings
@@ -37,7 +38,7 @@ def _page(request, form):
         "open": taxes.open_periods(),
         "page": Paginator(TaxPeriod.objects.order_by("-first"), 12).get_page(request.GET.get("page")),
         "posted": [pair for pair in reversed(posted) if pair[1]],
-        "out": TakenOutOfGlobal.objects.select_related("unit").order_by("-id")[:20],
+        "out": first_of(TakenOutOfGlobal.objects.select_related("unit").order_by("-id"), 40),
         "form": form,
     }
     return render(request, "books/tax.html", context)

@@ -1,6 +1,7 @@
 """How makers number their serials."""
 
 from django.contrib import messages
+from django.core.paginator import Paginator
 from django.http import Http404
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -10,6 +11,8 @@ from stations.catalogue import services as catalogue
 from stations.catalogue.forms import PatternForm, RuleForm
 from stations.catalogue.models import SerialPattern, VariantRule
 from stations.people.screens import press, saved
+
+PER_PAGE = 50
 
 
 @require_POST
@@ -48,7 +51,9 @@ def numbering(request):
     context = {
         "pattern": pattern,
         "rule": rule,
-        "patterns": SerialPattern.objects.select_related("model")[:200],
-        "rules": VariantRule.objects.all()[:200],
+        "patterns": Paginator(SerialPattern.objects.select_related("model"), PER_PAGE).get_page(
+            request.GET.get("patterns")
+        ),
+        "rules": Paginator(VariantRule.objects.all(), PER_PAGE).get_page(request.GET.get("rules")),
     }
     return render(request, "catalogue/numbering.html", context)

@@ -7,6 +7,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.paging import first_of
 from stations.common.typed import whole_number
 from stations.people import shop_settings
 from stations.people.screens import press, saved
@@ -48,8 +49,8 @@ def bundles(request):
         "q": words,
         "page": Paginator(others, 15).get_page(request.GET.get("page")),
         "query": urlencode([("unit", one.unit.number) for one in chosen] + [("parcels", parcels), ("q", words)]),
-        "open": Bundle.objects.filter(ended_at=None).prefetch_related("units")[:25],
-        "past": Bundle.objects.exclude(ended_at=None).order_by("-ended_at")[:10],
+        "open": Bundle.objects.filter(ended_at=None).prefetch_related("units"),
+        "past": first_of(Bundle.objects.exclude(ended_at=None).order_by("-ended_at"), 10),
     }
     return render(request, "selling/bundles.html", context)
 

@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.paging import first_of
 from stations.common.refusals import Refused
 from stations.common.typed import whole_number
 from stations.people.screens import press, saved, sent
@@ -79,7 +80,7 @@ def cheapest_way(request):
     way = WayForm(request.GET if {"budget", "days"} & set(request.GET) else None)
     asked = way.cleaned_data if way.is_bound and way.is_valid() else {}
     best = offers.best_way(asked.get("budget"), asked.get("days"))
-    rows = PartOffer.objects.select_related("seller", "seen_by")[:200]
+    rows = first_of(PartOffer.objects.select_related("seller", "seen_by"), 200)
     doubts = offers.doubts_of(best) if best else []
     context = {"form": form, "way": way, "best": best, "rows": rows, "wants": wants, "doubts": doubts}
     return render(request, "units/cheapest_way.html", context)

@@ -10,6 +10,7 @@ from core.bench.part_checks import checks_for, figure_words
 from core.safety import said
 from stations.bench import power
 from stations.catalogue.weaknesses import Thing, known_to_fail
+from stations.common.paging import first_of
 from stations.common.spreadsheet import csv_answer
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, balances
@@ -54,8 +55,8 @@ def inside(request, number):
         "unit": row,
         "form": form,
         "page": Paginator(rows, PER_PAGE).get_page(request.GET.get("page")),
-        "elsewhere": Part.objects.filter(came_from=row, original=True, gone_at=None).exclude(unit=row)[:40],
-        "went": row.parts_out.select_related("part", "to_unit", "who").order_by("-id")[:10],
+        "elsewhere": Part.objects.filter(came_from=row, original=True, gone_at=None).exclude(unit=row),
+        "went": first_of(row.parts_out.select_related("part", "to_unit", "who").order_by("-id"), 40),
         "charged": power.charged_words(row),
     }
     return render(request, "workshop/inside.html", context)
@@ -124,10 +125,10 @@ def part_page(request, row, **given):
         "cost": parts.fitted_cost(row) if row.unit_id else balance(Account.PART, row.pk),
         "pictures": knowledge.pictures_of(row),
         "weak": known_to_fail(row.unit.model if row.unit else None, [thing]),
-        "tests": [(test, _figure(test)) for test in row.tests.select_related("fixture", "in_unit", "who")[:10]],
+        "tests": [(test, _figure(test)) for test in row.tests.select_related("fixture", "in_unit", "who")],
         "may_be_back": part_slips.may_be_back(row),
         "only_bought": part_slips.only_bought(row),
-        "moves": row.moves.select_related("who").order_by("-id")[:30],
+        "moves": row.moves.select_related("who").order_by("-id"),
         "story": history.latest(HistoryEntry.Subject.PART, row.pk),
         "change": PartForm(instance=row, in_unit=bool(row.unit_id)),
         "test": TestForm(part=row, initial=start),

@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.paging import first_of
 from stations.common.typed import whole_number
 from stations.people.screens import press, saved, sent
 from stations.stock.models import StockItem
@@ -48,7 +49,7 @@ def _page(request, of, model, rows, there, template, context):
 
     if done := saved(request, form, save, there):
         return done
-    return render(request, template, {**context, "rows": rows[:200], "form": form, "row": row})
+    return render(request, template, {**context, "rows": first_of(rows, 200), "form": form, "row": row})
 
 
 @require_POST
