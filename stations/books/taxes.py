@@ -58,13 +58,13 @@ def open_periods(today: date | None = None) -> list[OpenPeriod]:
     last = TaxPeriod.objects.order_by("-first").first()
     settings = shop_settings.settings()
     # A period ends where the rate does, and the next begins where the last that was closed ended, however long it was.
-    cuts = [date.fromisoformat(until) for until, *_ in settings.tax_before]
+    cuts = [one.until for one in settings.earlier_taxes]
     if last:
         cuts.append(last.after)
     found = [
         one
         for one in periods(began, today, PeriodLength(terms().period), cuts)
-        if last is None or one.first >= last.after
+        if one.first <= today and (last is None or one.first >= last.after)
     ]
     closed = TaxPeriod.objects.aggregate(sales=Sum("sales"), purchases=Sum("purchases"))
     counted = Turnover(closed["sales"] or ZERO, closed["purchases"] or ZERO)

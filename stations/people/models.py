@@ -201,9 +201,11 @@ class ShopSettings(Versioned):
 
     def tax_on(self, day: date) -> TaxTerms:
         """How a sale of that day is taxed."""
-        for one in self.earlier_taxes:
-            if day < one.until:
-                return one.tax
+        return next((one.tax for one in self.earlier_taxes if day < one.until), self.last_tax)
+
+    @property
+    def last_tax(self) -> TaxTerms:
+        """What was said last, which may hold from a day to come."""
         return TaxTerms(TaxScheme(self.tax_scheme), self.tax_percent)
 
     @property

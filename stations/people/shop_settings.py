@@ -10,7 +10,7 @@ from django.db import transaction
 
 from stations.common import clock
 from stations.common.happened import FIRST_DAY
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, StaleEdit
 from stations.common.registry import Registry
 from stations.people import history
 from stations.people.models import EarlierTax, HistoryEntry, Person, ShopSettings, TaxScheme, TaxTerms
@@ -60,28 +60,30 @@ def change_settings(
     come, or one before where nothing was taxed otherwise since."""
     require(person, "change the settings of the shop")
     row = settings()
-    before = _tax_before(row, said, tax_from)
-    turns = f", tax from {before[-1][0]}" if before and before != row.tax_before else ""
-    new = {**vars(said), "tax_before": before}
+    if row.version != seen_version:
+        # Before its tax is compared with what somebody else said meanwhile.
+        raise StaleEdit(row)
+    before = _taxed_before(row, said, tax_from)
+    new = {**vars(said), "tax_before": [one.kept for one in before]}
+    turns = f", tax from {before[-1].until:%-d %B %Y}" if before and before != row.earlier_taxes else ""
     history.changed(person, "people.change_settings", HistoryEntry.Subject.SHOP, 0, f"Settings{turns}", row, new)
     save_versioned(row, seen_version, new)
     return row
 
 
-def _tax_before(row: ShopSettings, said: SettingsDetails, tax_from: date | None) -> list[list[str]]:
-    """What held before the scheme and rate that are said."""
-    now = TaxTerms(TaxScheme(said.tax_scheme), said.tax_percent)
-    last = TaxTerms(TaxScheme(row.tax_scheme), row.tax_percent)
+def _taxed_before(row: ShopSettings, said: SettingsDetails, tax_from: date | None) -> list[EarlierTax]:
+    """What held before the scheme and rate that are said. Refused where days were taxed otherwise already."""
+    now, last = TaxTerms(TaxScheme(said.tax_scheme), said.tax_percent), row.last_tax
     if tax_from is None and now == last:
-        return row.tax_before
+        return row.earlier_taxes
     since = tax_from or clock.today()
     if not FIRST_DAY < since <= clock.today() + AHEAD:
         raise Refused("Look at the year.", "tax_from")
     if tax_from is None and row.nobody_said and not _in_the_way(row, now, []):
         # What a new shop begins with was said by nobody, so that it never held.
         return []
-    before = [one.kept for one in _held_before(row, now, since)]
-    if now == last and before == row.tax_before:
+    before = _held_before(row, now, since)
+    if now == last and before == row.earlier_taxes:
         raise Refused("That held before already: no day is needed.", "tax_from")
     if why := _in_the_way(row, now, before):
         raise Refused(why, "tax_from")
@@ -97,11 +99,11 @@ def _held_before(row: ShopSettings, now: TaxTerms, since: date) -> list[EarlierT
     return earlier if held == now else [*earlier, EarlierTax(since, held)]
 
 
-def _in_the_way(row: ShopSettings, now: TaxTerms, before: list[list[str]]) -> str:
+def _in_the_way(row: ShopSettings, now: TaxTerms, before: list[EarlierTax]) -> str:
     """Why days that would be taxed otherwise than they were can't be; nothing where they can."""
-    new = ShopSettings(tax_scheme=now.scheme, tax_percent=now.percent, tax_before=before)
+    new = ShopSettings(tax_scheme=now.scheme, tax_percent=now.percent, tax_before=[one.kept for one in before])
     end = clock.today() + timedelta(days=1)
-    turns = {one.until for one in (*row.earlier_taxes, *new.earlier_taxes)}
+    turns = {one.until for one in (*row.earlier_taxes, *before)}
     days = [FIRST_DAY, *sorted(day for day in turns if day < end), end]
     for first, after in pairwise(days):
         terms = new.tax_on(first)

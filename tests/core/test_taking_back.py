@@ -129,6 +129,21 @@ class Periods(unittest.TestCase):
         self.assertEqual(period_of(date(2026, 12, 31), PeriodLength.MONTH).after, date(2027, 1, 1))
         self.assertEqual(period_of(date(2024, 2, 29), PeriodLength.YEAR).words, "2024")
 
+    @given(
+        st.dates(date(2000, 1, 1), date(2050, 1, 1)),
+        st.integers(0, 800),
+        st.sampled_from(PeriodLength),
+        st.lists(st.dates(date(2000, 1, 1), date(2052, 1, 1)), max_size=4),
+    )
+    def test_a_day_on_which_one_ends_leaves_no_day_out_and_none_twice(self, first, days, length, cuts):
+        last = date.fromordinal(first.toordinal() + days)
+        whole, found = periods(first, last, length), periods(first, last, length, cuts)
+        self.assertEqual((found[0].first, found[-1].after), (whole[0].first, whole[-1].after))
+        self.assertTrue(all(one.after == other.first for one, other in itertools.pairwise(found)))
+        inside = {cut for cut in cuts if whole[0].first < cut < whole[-1].after}
+        self.assertEqual({one.first for one in found}, {one.first for one in whole} | inside)
+        self.assertEqual(len({one.words for one in found}), len(found))
+
     @given(st.dates(date(2000, 1, 1), date(2050, 1, 1)), st.integers(0, 2000), st.sampled_from(PeriodLength))
     def test_they_follow_each_other_without_a_gap(self, first, days, length):
         last = date.fromordinal(first.toordinal() + days)

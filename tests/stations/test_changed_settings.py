@@ -12,7 +12,7 @@ from stations.books import taxes
 from stations.books.models import TaxPeriod
 from stations.common import clock
 from stations.common.details import as_kept
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, StaleEdit
 from stations.dispatch import refunds, returns, warranty
 from stations.dispatch.models import SaleTerms
 from stations.dispatch.terms import TermsDetails, change_terms, terms
@@ -96,6 +96,15 @@ class TaxByTheDay(ChangedSettings):
             selling.correct_sold_on(self.seller, sale, tomorrow, "the till says so")
         self.assertEqual(Sale.objects.get().tax_percent, D(20))
 
+    def test_who_saves_a_page_from_before_the_change_is_told_of_it_first(self):
+        self.change("20")
+        row = shop_settings.settings()
+        said = replace(as_kept(shop_settings.SettingsDetails, row), labour_rate=D(31))
+        self.sold()
+        self.change("25", tax_from=self.today + A_DAY)
+        with self.assertRaises(StaleEdit):
+            shop_settings.change_settings(self.owner, row.version, said)
+
     def test_a_setting_that_is_no_tax_moves_none(self):
         self.change("20")
         self.sold()
@@ -171,6 +180,8 @@ class Periods(ChangedSettings):
         turn = date(self.year, 3, 1)
         with self.on(date(self.year, 2, 11)):
             self.change("25", "global", tax_from=turn)
+            # One that has not begun is none yet.
+            self.assertEqual([one.period.after for one in taxes.open_periods()], [turn])
         self.sold_on(3, 5, "100")
         with self.on(date(self.year, 4, 2)):
             first, second, _ = taxes.open_periods()
