@@ -143,7 +143,7 @@ def change_terms(person: Person, order: PartOrder, seen_version: int, terms: Ter
     _check(terms)
     _open(order)
     subject = HistoryEntry.Subject.ORDER
-    history.changed(person, "stock.change_terms", subject, order.pk, f"Order {order.pk}", order, terms.said)
+    history.changed(person, "stock.change_terms", subject, order.pk, order.code, order, terms.said)
     save_versioned(order, seen_version, terms.said)
 
 

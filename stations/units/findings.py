@@ -65,7 +65,7 @@ def move_finding(person: Person, finding: Finding, face: str, x: float, y: float
     if face not in set(has) or not (0 <= x <= 1 and 0 <= y <= 1):
         raise Refused("That place is off the face.")
     Finding.objects.filter(pk=finding.pk).update(face=face, x=x, y=y)
-    words = f"{finding} moved to {face}, {x:.0%} across, {y:.0%} down"
+    words = f"{finding} moved to {face}, {100 * x:.0f} % across, {100 * y:.0f} % down"
     history.record(person, "units.move_finding", UNIT, finding.unit_id, words)
 
 
