@@ -58,7 +58,7 @@ def open_periods(today: date | None = None) -> list[OpenPeriod]:
     last = TaxPeriod.objects.order_by("-first").first()
     settings = shop_settings.settings()
     # A period ends where the rate does, and the next begins where the last that was closed ended, however long it was.
-    cuts = [one.until for one in settings.earlier_taxes]
+    cuts = [one.turn for one in settings.earlier_taxes]
     if last:
         cuts.append(last.after)
     found = [

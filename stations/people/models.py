@@ -82,19 +82,19 @@ class TaxTerms:
 
 @dataclass(frozen=True)
 class EarlierTax:
-    """What held before a day."""
+    """What held before the day on which it turned."""
 
-    until: date
+    turn: date
     tax: TaxTerms
 
     @property
     def last(self) -> date:
-        return self.until - timedelta(days=1)
+        return self.turn - timedelta(days=1)
 
     @property
     def kept(self) -> list[str]:
         """As a shop’s settings keep it."""
-        return [self.until.isoformat(), self.tax.scheme.value, str(self.tax.percent)]
+        return [self.turn.isoformat(), self.tax.scheme.value, str(self.tax.percent)]
 
 
 class ShopSettings(Versioned):
@@ -195,13 +195,13 @@ class ShopSettings(Versioned):
     def earlier_taxes(self) -> list[EarlierTax]:
         """The earliest first."""
         return [
-            EarlierTax(date.fromisoformat(until), TaxTerms(TaxScheme(scheme), Decimal(percent)))
-            for until, scheme, percent in self.tax_before
+            EarlierTax(date.fromisoformat(turn), TaxTerms(TaxScheme(scheme), Decimal(percent)))
+            for turn, scheme, percent in self.tax_before
         ]
 
     def tax_on(self, day: date) -> TaxTerms:
         """How a sale of that day is taxed."""
-        return next((one.tax for one in self.earlier_taxes if day < one.until), self.last_tax)
+        return next((one.tax for one in self.earlier_taxes if day < one.turn), self.last_tax)
 
     @property
     def last_tax(self) -> TaxTerms:

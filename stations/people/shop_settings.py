@@ -65,7 +65,7 @@ def change_settings(
         raise StaleEdit(row)
     before = _taxed_before(row, said, tax_from)
     new = {**vars(said), "tax_before": [one.kept for one in before]}
-    turns = f", tax from {before[-1].until:%-d %B %Y}" if before and before != row.earlier_taxes else ""
+    turns = f", tax from {before[-1].turn:%-d %B %Y}" if before and before != row.earlier_taxes else ""
     history.changed(person, "people.change_settings", HistoryEntry.Subject.SHOP, 0, f"Settings{turns}", row, new)
     save_versioned(row, seen_version, new)
     return row
@@ -91,7 +91,7 @@ def _taxed_before(row: ShopSettings, said: SettingsDetails, tax_from: date | Non
 
 
 def _held_before(row: ShopSettings, now: TaxTerms, since: date) -> list[EarlierTax]:
-    earlier = [one for one in row.earlier_taxes if one.until < since]
+    earlier = [one for one in row.earlier_taxes if one.turn < since]
     held = row.tax_on(since - timedelta(days=1))
     if held == now and earlier:
         # It holds already and is to do so from later on.
@@ -103,7 +103,7 @@ def _in_the_way(row: ShopSettings, now: TaxTerms, before: list[EarlierTax]) -> s
     """Why days that would be taxed otherwise than they were can't be; nothing where they can."""
     new = ShopSettings(tax_scheme=now.scheme, tax_percent=now.percent, tax_before=[one.kept for one in before])
     end = clock.today() + timedelta(days=1)
-    turns = {one.until for one in (*row.earlier_taxes, *before)}
+    turns = {one.turn for one in (*row.earlier_taxes, *before)}
     days = [FIRST_DAY, *sorted(day for day in turns if day < end), end]
     for first, after in pairwise(days):
         terms = new.tax_on(first)
