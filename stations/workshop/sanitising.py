@@ -89,7 +89,7 @@ def withdrawn(rows: Sequence[Sanitising]) -> dict[int, HistoryEntry]:
     subject = HistoryEntry.Subject
     of_unit = Q(subject=subject.UNIT, action="intake.data_still_there", subject_id__in=[row.unit_id for row in rows])
     of_part = Q(subject=subject.PART, action="units.not_sanitised", subject_id__in=[row.part_id for row in rows])
-    said = list(HistoryEntry.objects.filter(of_unit | of_part).select_related("who").order_by("when"))
+    said = list(HistoryEntry.objects.filter(of_unit | of_part).prefetch_related("who").order_by("when"))
     found = {}
     for row in rows:
         of = (subject.UNIT, row.unit_id) if row.unit_id else (subject.PART, row.part_id)
