@@ -1,5 +1,7 @@
 """Cards for a fair: what it is, how it was graded, what was tested and what is wrong, its price, its page."""
 
+from collections.abc import Sequence
+
 import segno
 from django.template.loader import render_to_string
 from django.urls import reverse
@@ -10,8 +12,11 @@ from stations.selling.models import Channel, Listing
 from stations.selling.selectors import grade_set
 from stations.units.models import Unit
 
-# So many cards at once; so much of what must be said has room on one, and it says how much more there is.
-MOST, SAID = 48, 3
+# So many cards at once.
+MOST = 48
+# So many letters of what was tested and of what must be said have room on one: whole or not at all, since half of what
+# is wrong may say the contrary; it says how much more there is.
+TESTED, SAID = 70, 230
 
 
 def cards(channel: Channel, base: str, shop: str) -> bytes:
@@ -25,18 +30,30 @@ def cards(channel: Channel, base: str, shop: str) -> bytes:
     return HTML(string=page).write_pdf()
 
 
+def _that_fit(words: Sequence[str], room: int) -> list[str]:
+    """Those that have room together, the first before the others."""
+    found = []
+    for each in words:
+        if len(each) <= room:
+            found.append(each)
+            room -= len(each)
+    return found
+
+
 def _card(unit: Unit, base: str) -> dict:
     listing: Listing = unit.listing
     facts, given = wording.listing_facts(unit), grade_set(unit)
-    said = wording.said(facts)
+    said, passed = wording.said(facts), facts.passed
+    shown, tested = _that_fit(said, SAID), _that_fit(passed, TESTED)
     address = base + reverse("shop:unit", args=[unit.number])
     return {
         "unit": unit,
         "listing": listing,
         "grade": given,
-        "passed": facts.passed,
-        "said": said[:SAID],
-        "more": max(0, len(said) - SAID),
+        "tested": tested,
+        "tested_more": len(passed) - len(tested),
+        "said": shown,
+        "more": len(said) - len(shown),
         "qr": segno.make(address, error="m").svg_inline(scale=2, border=0),
         "address": address,
     }

@@ -132,3 +132,18 @@ class CardsForAFair(OnChannels):
         text = pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
         for words in ("150.00", str(unit.tag), "lithium", f"/shop/W-{unit.number}/"):
             self.assertIn(words, "".join(text.split()))
+
+    def test_what_is_wrong_is_said_whole_or_counted(self):
+        import pypdfium2
+
+        unit = self.proven()
+        for side in ("front", "back", "top"):
+            self.hand().find(unit, side, "crack", 2, f"a crack {'along the lid ' * 6}that opens")
+        self.hand().offer(unit, "150", pictures=1)
+        fair = Channel.objects.create(name="Fair", kind=Channel.Kind.FAIR)
+        placing.offer_on(self.owner, self.again(unit), fair)
+        answer = self.client.get(f"/selling/channels/{fair.pk}/cards.pdf")
+        text = " ".join(pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range().split())
+        self.assertRegex(text, r"And \d more to know")
+        self.assertNotIn("a crack", text)
+        self.assertNotIn("…", text)
