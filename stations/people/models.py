@@ -172,7 +172,7 @@ class ShopSettings(Versioned):
         validators=[MinValueValidator(Decimal(0)), MaxValueValidator(Decimal(100))],
     )
     # What held before that, by the day on which it no longer did: [day, scheme, rate].
-    tax_before = models.JSONField(default=list, editable=False)
+    tax_before = models.JSONField("how sales were taxed before", default=list, editable=False)
     # What counts as bought for, where tax is on the margin: the price always, freight and duty never.
     premium_counts = models.BooleanField("a buyer’s premium counts as purchase price", default=True)
 

@@ -226,6 +226,7 @@ class ThePage(ShopTest):
             self.client.get(page, {"of": "shop", "who": self.technician.pk}), "Nothing of that was done"
         )
         self.assertContains(self.client.get(page, {"until": "1999-12-31"}), "Nothing of that was done")
+        self.assertContains(self.client.get(page, {"of": "unit", "until": "9999-12-31"}), str(unit.tag))
         refused = self.client.get(page, {"until": "30.2.2026", "of": "nonsense"})
         self.assertContains(refused, "Select a valid choice")
 

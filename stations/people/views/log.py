@@ -28,7 +28,8 @@ def log(request):
     if asked.get("who"):
         rows = rows.filter(who=asked["who"])
     if asked.get("until"):
-        rows = rows.filter(when__lt=clock.span_of(asked["until"])[1])
+        # Nothing was done after today, and the last day of all has none after it.
+        rows = rows.filter(when__lt=clock.span_of(min(asked["until"], clock.today()))[1])
     entries = HistoryEntry.objects.select_related("who")
     page = ByKeys(rows.values_list("pk", flat=True), entries, PER_PAGE, MOST).get_page(request.GET.get("page"))
     _place(page.object_list)
