@@ -24,6 +24,7 @@ from stations.bench.models import (
     TestRun,
 )
 from stations.bench.services import plan_of
+from stations.people import in_hand
 from stations.people.history import Place, places
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -107,6 +108,18 @@ def rests_on_notes(unit: Unit) -> dict[str, str]:
     notes = StepNote.objects.filter(run__unit=unit).values_list("photo", "clip")
     marks = [f"{kind}:{pk}" for row in notes for kind, pk in zip(("photo", "clip"), row, strict=True) if pk]
     return dict.fromkeys(marks, "a note of a test rests on it")
+
+
+@in_hand.kinds.add("run")
+def runs_of(person: Person) -> list[in_hand.InHand]:
+    """Test runs that are open and somebody's to go on with."""
+    rows = TestRun.objects.filter(holder=person, open_for__isnull=False).select_related("unit__model").order_by("pk")
+    return [
+        in_hand.InHand(
+            f"test run {run.number}", f"{run.unit.tag} {run.unit.title}", reverse("bench:unit", args=[run.unit.number])
+        )
+        for run in rows[: in_hand.MOST]
+    ]
 
 
 @stages.flow.add("bench")

@@ -26,11 +26,13 @@ class LotDetails:
     arrived_on: date | None = None
     owner_name: str = ""
     note: str = ""
+    # Recorded though one just like it is here.
+    another: bool = False
 
     @property
     def header(self) -> dict[str, Any]:
         """The fields of Lot."""
-        return _fields(self, {"supplier_name", "charges"})
+        return _fields(self, {"supplier_name", "charges", "another"})
 
 
 @dataclass(frozen=True)

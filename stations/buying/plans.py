@@ -247,6 +247,7 @@ def buy(person: Person, plan: BidPlan, price: Decimal, source: SourceKind, on: d
         rate=plan.rate,
         note=f"Planned as {plan.code}",
         charges=(Charge(ChargeKind.PRICE, amount=price), *charges_of(plan)),
+        another=True,  # A plan becomes a lot once.
     )
     lot = record_lot(person, said, [_lot_line(line, terms) for line in lines])
     BidPlan.objects.filter(pk=plan.pk).update(

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Sequence
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import Max, Sum
 
 from core.buying.landed import ChargeKind, LandedCost
 from core.buying.share import Basis
@@ -22,6 +22,8 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 
+# So many lots from one supplier on one day are looked through for one just like it.
+MOST_ALIKE = 20
 # Who rests on what a line is thought to be worth: told the ids of lines where it was put right.
 worth_corrected: Registry[Callable[[list[int]], None]] = Registry("worth of lines")
 
@@ -35,8 +37,11 @@ def record_lot(person: Person, said: LotDetails, lines: Sequence[LineDetails]) -
     if not lines:
         raise Refused("A lot has at least one line: what did you buy?")
     shop_settings.take_turns()
+    supplier = _supplier(said.supplier_name)
+    if not said.another:
+        _refuse_the_same(supplier, said, landed, sum(line.quantity for line in lines))
     number = (Lot.objects.aggregate(last=Max("number"))["last"] or 0) + 1
-    lot = Lot.objects.create(number=number, supplier=_supplier(said.supplier_name), **said.header)
+    lot = Lot.objects.create(number=number, supplier=supplier, **said.header)
     for position, line in enumerate(lines, 1):
         LotLine.objects.create(lot=lot, position=position, **line.values)
     _post_purchase(person, lot, landed)
@@ -51,6 +56,18 @@ def record_lot(person: Person, said: LotDetails, lines: Sequence[LineDetails]) -
         landed=landed.total,
     )
     return lot
+
+
+def _refuse_the_same(supplier: Supplier, said: LotDetails, landed: LandedCost, pieces: int) -> None:
+    """As many pieces, from the same supplier, on the same day, for as much: two people may have recorded one lot."""
+    rows = Lot.objects.filter(supplier=supplier, bought_on=said.bought_on).annotate(pieces=Sum("lines__quantity"))
+    for lot in rows.filter(pieces=pieces)[:MOST_ALIKE]:
+        if sum(row.base for row in lot_charges.current(lot)) == landed.total:
+            raise Refused(
+                f"{lot.code}, {lot.title}, is as many pieces from {supplier} on that day, for as much. "
+                "Tick the box if this is another.",
+                "another",
+            )
 
 
 @transaction.atomic

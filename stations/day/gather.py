@@ -150,11 +150,13 @@ class _Gathering:
         self.known, self.sun = ratios(), daylight(self.settings, day)
         self.room = {"bench": self.settings.benches, "tub": self.settings.tubs}
         self.allowed = _allowed(self.who)
+        self.holders: dict[int, str] = {}
 
     def all(self) -> Gathered:
         found: dict[str, Task] = {}
         planned: list[DayTask] = []
         told = tasks_of(self.units)
+        self.holders = _names({task.holder for tasks in told.values() for task in tasks if task.holder})
         for unit in self.units:
             # What was said to be done is not planned again, though its own station may not have heard of it.
             raw = [task for task in told.get(unit.pk, ()) if (unit.pk, task.code) not in self.ended]
@@ -211,6 +213,8 @@ class _Gathering:
             wish.person_id if wish and wish.person_id in self.who else None,
             _of_time(wish.at) if wish and wish.at else None,
             self._begun(unit, task, before),
+            task.holder,
+            self.holders.get(task.holder, "") if task.holder else "",
         )
 
     @staticmethod
@@ -260,6 +264,11 @@ def _allowed(who: dict[int, tuple[Person, tuple[Span, ...]]]) -> dict[str, froze
         first: frozenset(pk for pk, (person, _) in who.items() if may(person, leave))
         for first, leave in NEEDS_LEAVE.items()
     }
+
+
+def _names(people: set[int]) -> dict[int, str]:
+    """Their names: one query, none for nobody."""
+    return {person.pk: person.name for person in Person.objects.filter(pk__in=people)} if people else {}
 
 
 def _expected(units: Sequence[Unit], arrivals: Sequence[Arrival], day: date) -> dict[int, int]:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from babel.numbers import list_currencies
+from babel.numbers import get_currency_precision, list_currencies
 from django.conf import settings
 from django.core.checks import CheckMessage, Error, Warning, register
 
@@ -21,6 +21,12 @@ def _currency() -> Iterator[CheckMessage]:
     if settings.BASE_CURRENCY not in list_currencies():
         said = f"WENDOPOLIS_CURRENCY: “{settings.BASE_CURRENCY}” is no currency."
         yield Error(said, hint="Three letters by ISO 4217, such as EUR.", id="wendopolis.E001")
+    elif (decimals := get_currency_precision(settings.BASE_CURRENCY)) != 2:
+        said = f"WENDOPOLIS_CURRENCY: the books are kept in hundredths, and {settings.BASE_CURRENCY} has "
+        if decimals > 2:
+            yield Error(said + "finer parts: what is paid in it could not be recorded.", id="wendopolis.E006")
+        else:
+            yield Warning(said + "none: tax and shares come out in parts that nobody can pay.", id="wendopolis.W002")
 
 
 def _addresses() -> Iterator[CheckMessage]:

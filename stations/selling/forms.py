@@ -288,6 +288,9 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
         label="What it had, with commas", max_length=400, required=False, help_text="empty: nobody said; none: nothing"
     )
     buyer = forms.ChoiceField(label="Sold to", required=False)
+    another = forms.BooleanField(label="Another sale, of the same model, day and price", required=False)
+    # Whether it is another is asked where one just like it is here.
+    when_needed = ("another",)
 
     class Meta:
         model = Comparable

@@ -13,7 +13,7 @@ from stations.common.currency import base_currency
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, shortened
 from stations.people.models import Person, Role
-from stations.people.permissions import require
+from stations.people.permissions import may, require
 from stations.queue.services import put
 from stations.selling import holding, inbox, payments, placing, remote, services, telling
 from stations.selling.models import Channel, ChannelMessage, Payment, Sale
@@ -142,9 +142,11 @@ def _day_of(news: ChannelNews, unit: Unit) -> date | None:
 
 
 def _in_whose_name(message: ChannelMessage) -> Person:
-    """Who connected the channel; an owner where that is not known."""
-    owners = Person.objects.filter(roles__role=Role.OWNER, is_active=True).order_by("pk")
-    return message.channel.set_up_by or owners[0]
+    """Who connected the channel, while here and allowed to sell; else an owner: it was sold there all the same."""
+    connected = message.channel.set_up_by
+    if connected and connected.is_active and may(connected, "record a sale"):
+        return connected
+    return Person.objects.filter(roles__role=Role.OWNER, is_active=True).order_by("pk")[0]
 
 
 def _refuse(message: ChannelMessage, words: str) -> None:

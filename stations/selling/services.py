@@ -131,9 +131,12 @@ def change_channel(person: Person, channel: Channel, seen_version: int, said: Ch
 
 
 @transaction.atomic
-def add_comparable(person: Person, comparable: Comparable) -> None:
-    """What the like of one of ours fetched elsewhere."""
+def add_comparable(person: Person, comparable: Comparable, another: bool = False) -> None:
+    """What the like of one of ours fetched elsewhere; one just like it counts once more only where it is `another`."""
     require(person, "add comparables")
+    alike = {name: getattr(comparable, name) for name in ("model", "sold_on", "price", "currency")}
+    if not another and Comparable.objects.filter(**alike).exists():
+        raise Refused("That sale is here: the same model, day and price. Tick the box if this is another.", "another")
     comparable.save(force_insert=True)
 
 

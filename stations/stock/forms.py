@@ -76,8 +76,12 @@ class SortForm(forms.ModelForm):
 
 
 class StockForm(SortForm):
+    # Whether they are others is asked where as many went in on that day for as much.
+    when_needed = ("another",)
+
     paid = NumberField(label="Paid in all", **_MONEY)
     on = day_field("Bought on")
+    another = forms.BooleanField(label="Others, as many on the same day for as much", required=False)
 
 
 class ItemForm(VersionedForm):

@@ -101,15 +101,34 @@ def buy_stock(
 
 @transaction.atomic
 def stock_part(
-    person: Person, sort: Sort, amount: Decimal | int | str, paid: Decimal, on: date | None = None
+    person: Person,
+    sort: Sort,
+    amount: Decimal | int | str,
+    paid: Decimal,
+    on: date | None = None,
+    another: bool = False,
 ) -> Stocked:
-    """Put bought parts in a drawer, as typed in its measure; more of a part that is here already adds to it. Answers
-    what can go on now."""
+    """Put bought parts in a drawer, as typed in its measure; more of a part that is here already adds to it, as many
+    for as much on the same day only where it is said that they are `another` lot. Answers what can go on now."""
     require(person, "add stock")
     drawer.hold_waiting([sort.name])
     item = item_of(sort)
-    buy_stock(person, item, drawer.typed_amount(item, str(amount)), paid, on=on)
+    typed = drawer.typed_amount(item, str(amount))
+    if not another:
+        _refuse_the_same(item, typed, paid, on or clock.today())
+    buy_stock(person, item, typed, paid, on=on)
     return Stocked(drawer.hold_row(item), tuple(drawer.came(person, [item])))
+
+
+def _refuse_the_same(item: StockItem, amount: Decimal, paid: Decimal, on: date) -> None:
+    """Two people may have typed one invoice."""
+    begin, end = clock.span_of(on)
+    same = item.purchases.filter(amount=amount, paid=paid, when__gte=begin, when__lt=end, undone_at=None)
+    if before := same.select_related("who").first():
+        raise Refused(
+            f"{before.who.name} put {item.words(amount)} in for {paid:.2f} on that day. Tick the box if these are others.",
+            "another",
+        )
 
 
 @dataclass(frozen=True)

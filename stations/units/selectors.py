@@ -46,6 +46,17 @@ def strongest(rows: QuerySet[Unit], most: int) -> list[Unit]:
     return found
 
 
+def same_serial(unit: Unit, most: int = 4) -> list[Unit]:
+    """Others with its serial, newest first, that may be of its model: the same machine here again, or one plate read
+    wrong. One query, none without a serial."""
+    if not unit.serial:
+        return []
+    rows = Unit.objects.filter(serial=unit.serial).exclude(pk=unit.pk)
+    if unit.model_id:
+        rows = rows.filter(Q(model=None) | Q(model=unit.model_id))
+    return list(rows.select_related("model", "lot").order_by("-number")[:most])
+
+
 def find_units(words: str):
     """Units that hold each of the words in their serial, name, place or owner."""
     return units().filter(words_in(words, "serial", "title", "place", "owner_name"))

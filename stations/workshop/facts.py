@@ -5,14 +5,17 @@ from datetime import datetime
 
 from django.db.models import Max
 from django.urls import reverse
+from django.utils import timezone
 
 from stations.bench import power
+from stations.people import in_hand
 from stations.people.history import Place, places
+from stations.people.models import Person
 from stations.stock import drawer, orders
 from stations.units import busy, dealt_with, fitting, slips, stages
 from stations.units.models import Part, Unit
 from stations.workshop import issuing, spending
-from stations.workshop.models import JobStep, OpenedAssembly, Setting
+from stations.workshop.models import Job, JobStep, LabourEntry, OpenedAssembly, Setting
 from stations.workshop.standing import workshop_flow
 
 stages.flow.add("workshop")(workshop_flow)
@@ -61,6 +64,30 @@ def jumpers_of(unit: Unit) -> Mapping[str, str]:
     """How the settings sheet says that cards are set, by "part jumper" in small letters: one query."""
     rows = Setting.objects.filter(unit=unit).values_list("name", "was", "set_to")
     return {name.lower(): set_to or was for name, was, set_to in rows}
+
+
+@in_hand.kinds.add("clock")
+def clock_of(person: Person) -> list[in_hand.InHand]:
+    """The labour clock that runs for somebody."""
+    rows = LabourEntry.objects.filter(running_for=person).select_related("job__unit__model")
+    return [
+        in_hand.InHand(
+            f"labour clock running since {timezone.localtime(row.started_at):%-d %b %H:%M}: {row.job.title}",
+            f"{row.job.unit.tag} {row.job.unit.title}",
+            reverse("workshop:labour", args=[row.pk]),
+        )
+        for row in rows
+    ]
+
+
+@in_hand.kinds.add("job")
+def jobs_of(person: Person) -> list[in_hand.InHand]:
+    """Jobs whose steps somebody goes through."""
+    rows = Job.objects.filter(holder=person, done_at=None).select_related("unit__model").order_by("pk")
+    return [
+        in_hand.InHand(f"job: {job.title}", f"{job.unit.tag} {job.unit.title}", reverse("workshop:job", args=[job.pk]))
+        for job in rows[: in_hand.MOST]
+    ]
 
 
 @places.add("part")

@@ -52,6 +52,7 @@ def a_day(seed: int, count: int, workers=(RUNA, TOBIN), begun: bool = True) -> D
                 dice.choice([0, 500, 2000]),
                 dice.randrange(0, 6000),
                 pinned_at=dice.choice([None] * 12 + [660]),
+                holder=dice.choice([None] * 3 + [1, 2, 9]),
             )
         )
     if begun and tasks:
@@ -211,6 +212,8 @@ def _worth(asked: Day, order, who) -> float:
         busy[person].append((start, start + one.minutes))
         ends[one.key] = start + one.minutes + one.alone
         released, minutes = released + one.releases, minutes + one.minutes
+        if one.holder not in {None, person}:
+            released -= 10 * asked.hourly // 60
     for one in asked.tasks:
         if one.promised is not None and ends.get(one.key, DAY) > one.promised:
             late += one.price
@@ -219,6 +222,18 @@ def _worth(asked: Day, order, who) -> float:
 
 
 class TheBest(TestCase):
+    def test_what_is_in_hand_changes_hands_only_where_that_is_worth_the_minutes(self):
+        mine = task("mine", 60, holder=2, holder_name="Tobin")
+        plan = plan_day(day(mine, task("other", 60)), seconds=0.5)
+        self.assertEqual({one.task.key: one.who for one in plan.placed}["mine"], 2)
+        alone = plan_day(day(mine, task("other", 60), workers=(RUNA,)), seconds=0.5)
+        over = next(one for one in alone.placed if one.task.key == "mine")
+        self.assertEqual((over.taken_over, why_then(alone, over)), (True, "take it over from Tobin"))
+        # Ten minutes at 24.00 an hour are 4.00: what idling costs and what it releases have to come to more.
+        self.assertEqual(alone.worth, 2000 - 40 * alone.idle - 400)
+        little = replace(mine, minutes=5, releases=150)
+        self.assertEqual(plan_day(day(little, workers=(RUNA,)), seconds=0.5).placed, ())
+
     def test_no_other_order_is_worth_more(self):
         short = (Worker(1, "a", ((480, 540), (560, 600))), Worker(2, "b", ((500, 590),)))
         for seed in range(12):
@@ -235,6 +250,7 @@ class TheBest(TestCase):
                     promised=dice.choice([None, None, 560]),
                     price=700,
                     releases=dice.randrange(100, 3000),
+                    holder=dice.choice([None, 1, 2, 3]),
                 )
                 for n in range(4)
             )

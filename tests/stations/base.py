@@ -49,6 +49,7 @@ def lot_data(**changes) -> LotDetails:
         "price": D(100),
         "premium_percent": D(18),
         "freight": D(12),
+        "another": True,
         **changes,
     }
     figures = {name: data.pop(name) for name in USUAL_CHARGES if name in data}

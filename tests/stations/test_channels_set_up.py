@@ -5,6 +5,7 @@ from decimal import Decimal
 
 from stations.common import clock
 from stations.common.refusals import Refused
+from stations.people.models import HistoryEntry, Person
 from stations.queue import services as queue
 from stations.selling import offers, placing
 from stations.selling import services as selling
@@ -111,13 +112,18 @@ class SettingUp(OnChannels):
         form = self.FORM | {"name": "Rail market", "kind": "hand", "address": self.north.address, "write_key": ""}
         self.assertContains(self.client.post(there, form), "Take it off first")
 
-    def test_a_retired_owner_connected_it_then_the_sale_waits(self):
-        unit = self.on_both()
-        gone = person("gone", "viewer")
-        Channel.objects.filter(pk=self.north.pk).update(set_up_by=gone)
-        self.there.buy(str(unit.tag), "Ines Falk")
-        self.read()
-        self.assertEqual(ChannelMessage.objects.get().outcome, "waits")
+    def test_who_connected_it_is_gone_or_may_sell_no_longer_and_it_is_sold_all_the_same(self):
+        for name, roles, active in (("demoted", ["viewer"], True), ("retired", ["owner"], False)):
+            with self.subTest(name):
+                unit = self.on_both()
+                gone = person(name, *roles)
+                Person.objects.filter(pk=gone.pk).update(is_active=active)
+                Channel.objects.filter(pk=self.north.pk).update(set_up_by=gone)
+                self.there.buy(str(unit.tag), "Ines Falk")
+                self.read()
+                self.assertEqual(ChannelMessage.objects.get(unit=unit).outcome, "done")
+                self.assertEqual(HistoryEntry.objects.filter(action="selling.sell").latest("pk").who, self.owner)
+                self.assertFalse(unit.placements.filter(stands=True).exists())
 
 
 class CardsForAFair(OnChannels):

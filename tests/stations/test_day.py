@@ -25,6 +25,7 @@ from stations.day.drawing import drawn, drawn_down
 from stations.day.models import PlannedTask, PlanOfDay, Record, Wish, WorkingHours
 from stations.day.selectors import day_view, slips
 from stations.floor.selectors import next_steps
+from stations.people import services as people
 from stations.people import shop_settings
 from stations.people.models import ShopSettings
 from stations.queue.models import QueuedWork
@@ -300,6 +301,26 @@ class Happens(DayTest):
         with self.at(minutes=10):
             task = next(task for task in self.plan() if task.code == self.task.code)
             self.assertEqual((task.person, task.start, task.why), (self.technician, self.nine, "goes on"))
+
+    def test_what_somebody_has_in_hand_is_theirs_while_they_are_in(self):
+        Job.objects.update(holder=self.technician)
+        WorkingHours.objects.filter(person=self.technician).update(begins=time(9, 20))
+        mine = next(task for task in self.plan() if task.code == self.task.code)
+        self.assertEqual(mine.person, self.technician)
+        services.be_out(self.owner, self.technician, self.day, True)
+        other = next(task for task in self.plan() if task.code == self.task.code)
+        self.assertEqual((other.person, other.why), (self.owner, f"take it over from {self.technician.name}"))
+
+    def test_what_somebody_has_in_hand_is_on_their_page_whoever_has_left(self):
+        unit = self.assessed()
+        Job.objects.update(holder=self.technician)
+        workshop.start_clock(self.technician, Job.objects.get())
+        start_run(self.technician, unit)
+        people.retire(self.owner, self.technician)
+        page = self.client.get(reverse("people:person", args=[self.technician.pk]))
+        for words in ("labour clock running since", "job: Mend the lid", "test run 1"):
+            self.assertContains(page, words)
+        self.assertNotContains(self.client.get(reverse("people:person", args=[self.seller.pk])), "In hand")
 
     def test_a_job_done_at_its_own_page_is_done_here_too(self):
         workshop.finish_job(self.owner, Job.objects.get(), workshop.JobResult(""))

@@ -28,6 +28,8 @@ class Settings(SimpleTestCase):
             media = str(here / "media")
             for changes, words in (
                 ({"BASE_CURRENCY": "Euro"}, "WENDOPOLIS_CURRENCY: “Euro” is no currency"),
+                ({"BASE_CURRENCY": "JPY"}, "JPY has none"),
+                ({"BASE_CURRENCY": "KWD"}, "KWD has finer parts"),
                 ({"RATES_URL": "file:///etc/passwd"}, "WENDOPOLIS_RATES_URL"),
                 ({"PUBLIC_URL": "shop.example"}, "WENDOPOLIS_PUBLIC_URL"),
                 ({"MARKETPLACE_URL": "http://[::1"}, "WENDOPOLIS_MARKETPLACE_URL"),

@@ -75,9 +75,11 @@ def in_order(day: Day, order: Sequence[str], given: Mapping[str, int] | None = N
         if key in timeline.placed:
             continue
         people = [given[key]] if given else [one.id for one in day.workers if day.may(task, one.id)]
-        starts = [(start, who) for who in people if (start := timeline.earliest(task, who)) is not None]
+        starts = [
+            (start, who == task.holder, who) for who in people if (start := timeline.earliest(task, who)) is not None
+        ]
         if starts:
-            start, who = min(starts)
+            start, _, who = min(starts)
             timeline.put(Placed(task, who, start))
     return list(timeline.placed.values())
 

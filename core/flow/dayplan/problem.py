@@ -8,6 +8,9 @@ from core.flow.dayplan import DayPlanError
 
 MOST_TASKS, MOST_PEOPLE = 400, 40
 DAY = 24 * 60
+# What is lost with each task that is taken over from whoever has it in hand: looking where they are. Common practice,
+# no source.
+TAKE_OVER_MINUTES = 10
 Span = tuple[int, int]
 
 
@@ -62,7 +65,8 @@ class DayTask:
     are keys of tasks that end first, what runs by itself included. `who` may do it (None: anybody). `place` is the name
     of what it takes up from its begin to its end. `windows` are when it may run from begin to end (empty: at any time),
     `earliest` when it can begin. `promised` is when it has to be ended and `price`, in cents, what breaking that costs;
-    `releases` is what having done it is worth. `pinned_who` and `pinned_at` are an owner's wishes.
+    `releases` is what having done it is worth. `pinned_who` and `pinned_at` are an owner's wishes. `holder` has it in
+    hand, in or not: whoever else does it takes it over.
     """
 
     key: str
@@ -82,6 +86,8 @@ class DayTask:
     pinned_who: int | None = None
     pinned_at: int | None = None
     begun: Begun | None = None
+    holder: int | None = None
+    holder_name: str = ""
 
     def __post_init__(self) -> None:
         if self.minutes < 1 or self.alone < 0 or self.releases < 0 or self.price < 0:
@@ -164,6 +170,11 @@ class Placed:
         return self.until + self.task.alone
 
     @property
+    def taken_over(self) -> bool:
+        """Somebody else has it in hand until then."""
+        return self.task.begun is None and self.task.holder not in {None, self.who}
+
+    @property
     def late(self) -> bool:
         return self.task.promised is not None and self.end > self.task.promised
 
@@ -187,13 +198,18 @@ class DayPlan:
 
     @property
     def worth(self) -> float:
-        """Released less idle minutes and broken promises, in cents."""
-        return self.released - self.idle * self.day.hourly / 60 - self.broken
+        """Released less idle minutes, broken promises and what is taken over, in cents."""
+        return self.released - self._lost
 
     @property
     def most(self) -> float:
-        """What no plan can release more than: the bound, with what idling and promises cost in this one added back."""
-        return self.bound + self.idle * self.day.hourly / 60 + self.broken
+        """What no plan can release more than: the bound, with what this one loses added back."""
+        return self.bound + self._lost
+
+    @property
+    def _lost(self) -> float:
+        minutes = self.idle + TAKE_OVER_MINUTES * sum(one.taken_over for one in self.placed)
+        return minutes * self.day.hourly / 60 + self.broken
 
     @property
     def gap(self) -> float | None:

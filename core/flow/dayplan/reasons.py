@@ -19,6 +19,8 @@ def why_then(plan: DayPlan, one: Placed, currency: str = "") -> str:
         return f"pinned to {clock(task.pinned_at)}"
     if task.promised is not None:
         return f"promised by {clock(task.promised)}{', late' if one.late else ''}"
+    if one.taken_over:
+        return f"take it over from {task.holder_name}"
     needed = [other for other in plan.placed if other.task.key in task.needs]
     last = max(needed, key=lambda other: other.end, default=None)
     if last is not None and last.task.alone:

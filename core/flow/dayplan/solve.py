@@ -1,6 +1,7 @@
 """The best plan of a day that can be proved in the time there is, by CP-SAT, with the bound it proves.
 
-Which tasks, by whom, when: cents released − idle minutes × rate − the price of every promise broken. Whatever the
+Which tasks, by whom, when: cents released − minutes idle or lost to taking over × rate − the price of every promise
+broken. Whatever the
 solver finds is drawn together so that each task begins as early as it can: that changes no figure for the worse.
 """
 
@@ -9,7 +10,7 @@ from collections.abc import Callable
 from ortools.sat.python import cp_model
 
 from core.flow.dayplan.lists import begun_of, by_worth, earliest_of, in_order
-from core.flow.dayplan.problem import DAY, Day, DayPlan, DayTask, Placed, Span, figures, joined
+from core.flow.dayplan.problem import DAY, TAKE_OVER_MINUTES, Day, DayPlan, DayTask, Placed, Span, figures, joined
 
 # The solver reckons in sixtieths of a cent: an hour of hands costs whole cents, a minute may not.
 _FINE = 60
@@ -179,8 +180,14 @@ class _Model:
         # What is not taken idles, and breaks its promise: told from what stands there without it.
         fixed = _FINE * released - day.hourly * idle - _FINE * broken
         terms = [(_FINE * task.releases + day.hourly * task.minutes) * self.taken[task.key] for task in self.to_plan]
+        over = [
+            -TAKE_OVER_MINUTES * day.hourly * by
+            for task in self.to_plan
+            for who, by in self.by[task.key].items()
+            if Placed(task, who, 0).taken_over
+        ]
         kept = [_FINE * day.by_key[key].price * on_time for key, on_time in self.on_time.items()]
-        self.model.maximize(sum(terms) + sum(kept) + fixed)
+        self.model.maximize(sum(terms) + sum(over) + sum(kept) + fixed)
 
     def hint(self, placed: list[Placed]) -> None:
         there = {one.task.key: one for one in placed}

@@ -19,10 +19,15 @@ from stations.people.screens import differences
 class LotForm(CurrencyAndRate, VersionedForm):
     """Header of a lot; its charges and lines are forms of their own."""
 
+    # Whether it is a second one is asked where one just like it is here.
+    when_needed = ("another",)
+
     source_kind = to_choose("Source", SourceKind.choices, "Say where it comes from.")
     supplier_name = forms.CharField(
         label="Supplier", max_length=80, error_messages={"required": "Who sold or gave it?"}
     )
+
+    another = forms.BooleanField(label="Another one, as many pieces on the same day for as much", required=False)
 
     class Meta:
         model = Lot

@@ -15,7 +15,7 @@ from stations.units import read_off
 from stations.units.costs import cost_unknown
 from stations.units.drawing import condition_map
 from stations.units.models import Unit
-from stations.units.selectors import completeness_of, cosmetics_of, terms_by_finding
+from stations.units.selectors import completeness_of, cosmetics_of, same_serial, terms_by_finding
 
 
 def unit(request, number):
@@ -29,6 +29,7 @@ def unit(request, number):
     listing = getattr(row, "listing", None)
     context = {
         "unit": row,
+        "same_serial": same_serial(row),
         "map": condition_map(row, findings),
         "narrow_map": condition_map(row, findings, narrow=True),
         "findings": findings,

@@ -62,6 +62,7 @@ def _context(row, **given):
     cosmetics = selectors.cosmetics_of(findings)
     return {
         "unit": row,
+        "same_serial": selectors.same_serial(row),
         "form": UnitForm(instance=row),
         "holding": HoldingForm(instance=row),
         "ticks": ContentsForm(unit=row, contents=contents),
@@ -124,6 +125,7 @@ def _save_section(request, number, make_form, act, given_name):
         context = {"unit": _row(number), "form": form, "saved": bool(leads_to)}
         if given_name == "form":
             context["new_version"] = context["unit"].version
+            context["same_serial"] = selectors.same_serial(context["unit"])
         elif leads_to and isinstance(form, SeenForm):
             context["seen"] = form.seen_after(context["unit"])
         context["gaps"] = _gaps(context["unit"])

@@ -5,7 +5,7 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
-from stations.people import history, services
+from stations.people import history, in_hand, services
 from stations.people.forms import PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may
@@ -60,6 +60,7 @@ def person(request, pk):
             "owns": may(request.user, "add somebody"),
             "may_act_as": services.may_act_as(held),
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
+            "in_hand": in_hand.of(somebody),
             "story": history.latest(HistoryEntry.Subject.PERSON, pk),
         },
     )

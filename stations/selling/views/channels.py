@@ -44,7 +44,9 @@ def channel(request, pk):
     if done := saved(request, form, save, reverse("selling:channel", args=[pk])):
         return done
     row = Channel.objects.get(pk=pk)
-    placements = row.placements.select_related("unit", "channel").exclude(turn=0).order_by("-wanted", "-changed_at")
+    placements = (
+        row.placements.select_related("unit", "channel").exclude(turn=0).order_by("-wanted", "-changed_at", "pk")
+    )
     context = {
         "channel": row,
         "form": form,

@@ -26,7 +26,8 @@ def comparables(request):
     form = ComparableForm(request.POST or None, buyers=buyers.buyers().values())
 
     def add(data):
-        services.add_comparable(request.user, Comparable(**data))
+        another = data.pop("another")
+        services.add_comparable(request.user, Comparable(**data), another)
 
     if done := saved(request, form, add, reverse("selling:comparables")):
         return done

@@ -25,7 +25,9 @@ def parts(request):
     form = StockForm(request.POST or None)
 
     def save(data):
-        stocked = services.stock_part(request.user, form.sort, data["quantity"], data["paid"], data["on"])
+        stocked = services.stock_part(
+            request.user, form.sort, data["quantity"], data["paid"], data["on"], data["another"]
+        )
         item = stocked.item
         messages.success(request, f"{item.name}: now {item.amount} in drawer {item.drawer or '–'}.")
         for freed in stocked.freed:
