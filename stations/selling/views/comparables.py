@@ -39,7 +39,7 @@ def comparables(request):
 def drop(request, pk):
     row = get_object_or_404(Comparable, pk=pk)
     page = whole_number(sent(request, "page"))
-    there = reverse("selling:comparables") + (f"?page={page}" if page is not None else "")
+    there = reverse("selling:comparables") + (f"?page={page}" if page and page > 1 else "")
 
     def act():
         services.drop_comparable(request.user, row)
