@@ -125,10 +125,8 @@ def _refuse_the_same(item: StockItem, amount: Decimal, paid: Decimal, on: date) 
     begin, end = clock.span_of(on)
     same = item.purchases.filter(amount=amount, paid=paid, when__gte=begin, when__lt=end, undone_at=None)
     if before := same.select_related("who").first():
-        raise Refused(
-            f"{before.who.name} put {item.words(amount)} in for {paid:.2f} on that day. Tick the box if these are others.",
-            "another",
-        )
+        words = f"{before.who.name} put {item.words(amount)} in for {paid:.2f} on that day."
+        raise Refused(f"{words} Tick the box if these are others.", "another")
 
 
 @dataclass(frozen=True)

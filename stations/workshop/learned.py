@@ -1,8 +1,8 @@
 """Minutes as they turned out: what an assembly takes, by how long it took on machines of the same model before."""
 
 from collections import defaultdict
-from collections.abc import Iterable
-from dataclasses import replace
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from core.catalogue.assemblies import Assembly, StripDown
@@ -36,6 +36,21 @@ def as_learned(strip: StripDown, rows: Iterable[OpenedAssembly]) -> StripDown:
     """The machine with minutes that learned from the times between steps, off and on apart."""
     off, on = _times(rows)
     return StripDown({name: _learned(assembly, off[name], on[name]) for name, assembly in strip.assemblies.items()})
+
+
+@dataclass(frozen=True)
+class Known:
+    """A machine with its minutes as they turned out, what opening it costs, and the openings that rests on."""
+
+    strip: StripDown
+    costs: Costs
+    before: Sequence[OpenedAssembly]
+
+
+def known(unit: Unit, strip: StripDown) -> Known:
+    """By what was opened of its model before: one query. Every way in to a machine goes by it."""
+    before = of_the_kind(unit, strip.assemblies)
+    return Known(as_learned(strip, before), costs_of(before), before)
 
 
 def took(assembly: Assembly, rows: Iterable[OpenedAssembly], back: bool) -> Learned | None:

@@ -20,6 +20,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import photos
 from stations.units.models import Unit
+from stations.workshop import learned
 from stations.workshop.in_hand import InHand, counts, held, in_trays, row_of, shut_by_charge
 from stations.workshop.inside import inside_of
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
@@ -46,7 +47,7 @@ def open_up(person: Person, unit: Unit, targets: Sequence[str]) -> Opening:
     opening = Opening.objects.create(
         unit=unit,
         targets=list(targets),
-        steps=list(_way(strip, targets)),
+        steps=list(_way(unit, strip, targets)),
         opened_at=clock.now(),
         opened_by=person,
         open_for=unit,
@@ -57,11 +58,12 @@ def open_up(person: Person, unit: Unit, targets: Sequence[str]) -> Opening:
     return opening
 
 
-def _way(strip: StripDown, targets: Sequence[str], off: Sequence[str] = ()) -> tuple[str, ...]:
+def _way(unit: Unit, strip: StripDown, targets: Sequence[str], off: Sequence[str] = ()) -> tuple[str, ...]:
     if unknown := [name for name in targets if name not in strip.assemblies]:
         raise Refused(f"There is no {unknown[0]} in it.", "targets")
     try:
-        return way_in(strip, targets, off=off).steps
+        by = learned.known(unit, strip)
+        return way_in(by.strip, targets, by.costs, off).steps
     except AssemblyError as problem:
         raise Refused(str(problem), problem.at) from problem
 
@@ -238,7 +240,7 @@ def reach_also(person: Person, opening: Opening, name: str) -> None:
     off = [n for n, row in rows.items() if row.is_off]
     targets = [*opening.targets, *([name] if name not in opening.targets else [])]
     half = [n for n, row in rows.items() if row.off_done and row.off_at is None]
-    steps = [*off, *half, *(n for n in _way(strip, targets, off) if n not in half)]
+    steps = [*off, *half, *(n for n in _way(opening.unit, strip, targets, off) if n not in half)]
     Opening.objects.filter(pk=opening.pk).update(targets=targets, steps=steps, going_back=False)
     history.record(person, "workshop.reach_also", UNIT, opening.unit_id, f"To be reached too: {name}")
 

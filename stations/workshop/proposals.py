@@ -119,9 +119,8 @@ def proposals_of(unit: Unit) -> Proposals:
     proposals = [one.proposal for one in offered]
     opened = Opening.objects.filter(open_for=unit).first()
     off, targets = _reached(opened, gathering.strip)
-    before = learned.of_the_kind(unit, gathering.strip.assemblies)
-    strip = learned.as_learned(gathering.strip, before)
-    opening = opening_for(proposals, strip, learned.costs_of(before), off, targets)
+    by = learned.known(unit, gathering.strip)
+    opening = opening_for(proposals, by.strip, by.costs, off, targets)
     best = best_set(proposals, appraisal, settings.labour_rate, opening, gained_share(unit))
     by_key = {one.key: one for one in offered}
     found = [replace(by_key[one.proposal.key], weighed=one) for one in best.proposals]

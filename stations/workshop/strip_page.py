@@ -12,7 +12,7 @@ from core.catalogue.assemblies import Assembly, AssemblyError, Fastener, StripDo
 from core.workshop.stripdown.fasteners import Lying, Tally, where_the_like_are
 from core.workshop.stripdown.step import Kind, count_of, things_off, things_on
 from core.workshop.stripdown.way_back import Unsettled, minutes_if_closed_too_soon
-from core.workshop.stripdown.way_in import Also, Costs, WaysIn, shares_of_an_opening, way_in, while_in_there
+from core.workshop.stripdown.way_in import Also, Costs, WayIn, WaysIn, shares_of_an_opening, way_in, while_in_there
 from stations.catalogue.section import DESK, PHONE, Look, Mark, Section, draw
 from stations.common import clock
 from stations.stock.models import StockItem
@@ -156,8 +156,8 @@ class StripPage:
 def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
     """A fixed number of queries, whatever the size of the machine; `unfold` names what is not to be folded."""
     unit, known = opening.unit, strip_downs.strip_down_of(opening.unit)
-    before = learned.of_the_kind(unit, known.assemblies)
-    strip = learned.as_learned(known, before)
+    by = learned.known(unit, known)
+    strip = by.strip
     rows = in_hand.rows_of(opening, strip)
     hand = in_hand.in_hand(strip, opening, rows)
     order = _order(strip, opening, rows)
@@ -166,7 +166,7 @@ def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
     if opening.going_back and hand:
         unsettled = openings.speaks_against_closing(opening, strip, rows, hand.assembly.name)
     trays = _trays(strip, opening, rows, hand, order)
-    work = _work(strip, opening, rows, learned.costs_of(before))
+    work = _work(strip, opening, rows, by.costs)
     marks = _marks(strip, opening, rows, hand, order, work, bool(unsettled))
     return StripPage(
         opening,
@@ -185,7 +185,7 @@ def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
         tuple(_likes(hand, rows)),
         tuple(n for n, row in rows.items() if n in strip.assemblies and strip[n].test and _may_be_tested(row)),
         tuple(plug.name for plug in hand.assembly.plugs if plug.tied) if hand and not opening.going_back else (),
-        _spread(known[hand.assembly.name], before, opening.going_back) if hand else "",
+        _spread(known[hand.assembly.name], by.before, opening.going_back) if hand else "",
     )
 
 
@@ -406,12 +406,11 @@ def _in_other_trays(row: OpenedAssembly) -> list[Lying]:
     ]
 
 
-def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Section, Section, int]:
-    """The closed machine with what is to be reached, for a desk and for a phone, and the minutes in and back."""
+def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Section, Section, WayIn]:
+    """The closed machine with what is to be reached, for a desk and for a phone, and the way in."""
     known = [name for name in targets if name in strip.assemblies]
-    before = learned.of_the_kind(unit, strip.assemblies)
-    strip = learned.as_learned(strip, before)
-    way = way_in(strip, known, learned.costs_of(before))
+    by = learned.known(unit, strip)
+    strip, way = by.strip, way_in(by.strip, known, by.costs)
     jobs = jobs_inside(unit)
     marks = {
         name: Mark(
@@ -422,7 +421,7 @@ def preview(unit: Unit, strip: StripDown, targets: Sequence[str]) -> tuple[Secti
         )
         for name, assembly in strip.assemblies.items()
     }
-    return draw(strip, marks, way.steps, DESK), draw(strip, marks, way.steps, PHONE), way.minutes
+    return draw(strip, marks, way.steps, DESK), draw(strip, marks, way.steps, PHONE), way
 
 
 def as_it_stands(unit: Unit) -> dict[str, object]:

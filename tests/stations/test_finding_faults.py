@@ -227,6 +227,12 @@ class FindingAFault(BenchTest):
         starts = list(StartTrial.objects.values_list("passed", "cold", "closed"))
         self.assertEqual(starts, [(True, None, False), (True, True, False), (True, False, True)])
 
+    def test_what_a_code_says_is_told_before_and_after_it_is_typed(self):
+        there = f"/bench/W-{self.assessed().number}/fault/"
+        self.assertContains(self.client.get(there), "three short: first 64 KiB")
+        self.client.post(there, {"symptom": "beeps", "family": "numeric", "code": "201"})
+        self.assertContains(self.client.get(there), "<b>memory</b>")
+
     def test_through_the_pages(self):
         unit = self.assessed()
         there = f"/bench/W-{unit.number}/fault/"

@@ -1,7 +1,9 @@
 """A machine taken apart through its page, kept in the model bank, and drawn."""
 
 import unittest
+from dataclasses import replace
 from datetime import timedelta
+from decimal import Decimal
 
 from django.template.loader import render_to_string
 from django.urls import reverse
@@ -22,6 +24,7 @@ from stations.common.refusals import Refused
 from stations.workshop import learned, openings, strip_downs
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.strip_page import strip_page
+from tests.core.test_stripdown import BOX as TWO_WAYS
 from tests.core.test_stripdown import machines
 from tests.hands import Hand, a_picture
 from tests.stations.base import ShopTest
@@ -158,6 +161,17 @@ class ThePage(OpenMachine):
         # Twice, twice as long as estimated: 2 × exp(2·ln 2 ÷ 6).
         self.assertEqual(learned.as_learned(from_data(BOX), before)["Lid"].minutes_off, round(2 * 2 ** (1 / 3)))
         self.assertEqual(learned.costs_of(before).records["Lid"], Record(2, 1))
+
+    def test_it_is_opened_the_way_that_was_shown_not_over_what_breaks(self):
+        brittle = {"left": replace(TWO_WAYS["left"], brittle=True, worth=Decimal(200))}
+        keep_for_model(self.owner, self.model, StripDown(dict(TWO_WAYS.assemblies) | brittle))
+        UnitStripDown.objects.all().delete()
+        # By the side 19 minutes, and 1 in 50 of 200.00: 4.00, at 25.00 an hour 9.6 minutes; by the shield 26.
+        self.assertContains(self.client.get(self.there, {"reach": "memory"}), "<b>26 min</b> in and closed again")
+        page = self.client.get(self.there, {"reach": "left"})
+        self.assertContains(page, "4.00</b> to be expected for what may break")
+        self.client.post(f"{self.there}open/", {"reach": ["memory"]})
+        self.assertEqual(set(Opening.objects.get().steps), {"lid", "shield", "supply", "memory"})
 
 
 class TheModelBank(ShopTest):

@@ -3,7 +3,7 @@
 from django.db import models
 from django.db.models import Q
 
-from core.bench.codebook import FAMILIES
+from core.bench.codebook import FAMILIES, look_up
 from core.bench.fault_library import BY_CODE, SYMPTOMS
 from stations.people.models import Person
 from stations.stock.models import KnownGood
@@ -49,6 +49,12 @@ class FaultCase(models.Model):
 
     def __str__(self) -> str:
         return f"{self.get_symptom_display()} on {self.unit}"
+
+    @property
+    def code_words(self) -> str:
+        """What the book says of its code; empty without one."""
+        meaning = look_up(self.family, self.code) if self.code else None
+        return meaning.words if meaning else ""
 
     @property
     def suspect_words(self) -> dict[str, str]:

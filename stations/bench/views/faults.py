@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.bench.codebook import FAMILIES
 from core.bench.suspects import MEND
 from stations.bench import fault_view, faults, instruments, power, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
@@ -37,6 +38,7 @@ def fault(request, number):
         "closed": closed,
         "facts": facts,
         "reader": reader,
+        "families": FAMILIES,
         **stops.on_page(request.user, row),
     }
     return render(request, "bench/faults.html", context)

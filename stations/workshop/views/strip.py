@@ -38,7 +38,7 @@ def _closed(request, unit):
     context = {"unit": unit, "machine": machine, "chosen": chosen, "layers": targets_of(unit, machine)}
     context["one"] = reverse("workshop:strip-edit-one", args=[unit.number])
     if len(machine):
-        context["desk"], context["phone"], context["minutes"] = strip_page.preview(unit, machine, chosen)
+        context["desk"], context["phone"], context["way"] = strip_page.preview(unit, machine, chosen)
     return render(request, "workshop/strip_closed.html", context)
 
 
