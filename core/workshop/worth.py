@@ -50,13 +50,19 @@ def all_of(changes: Iterable[Changes]) -> Changes:
 
 @dataclass(frozen=True)
 class Priced:
-    """What it is then: its grade in words, and the price band at it in base currency."""
+    """What it is then: its grade in words, and the price band at it in base currency; `few`: too few sales of the like
+    for more than a guess."""
 
     grade: str
     low: Decimal
     likely: Decimal
     high: Decimal
     few: bool = False
+
+    @property
+    def caveat(self) -> str:
+        """To be said after the price; empty where enough sales stand behind it."""
+        return ", a guess from few sales" if self.few else ""
 
 
 class Appraisal(Protocol):

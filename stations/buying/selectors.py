@@ -10,10 +10,11 @@ from django.db.models import Count, F, Sum
 
 from core.books.earnings import Earnings, ToCome, day_even, earnings
 from core.buying.odds import Learned
-from core.money import to_cent
+from core.money import ZERO, to_cent
 from stations.buying.models import Claim, Lot, LotLine, PlanLine, Supplier
 from stations.buying.record import Record
 from stations.buying.sharing import share_line
+from stations.buying.taxed import tax_of_pieces
 from stations.common.registry import Registry
 from stations.ledger.models import LedgerEntry
 from stations.ledger.selectors import RESULT_ACCOUNTS, lots_by_kind
@@ -71,8 +72,9 @@ def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
 
 
 # What units that were received may still bring, net, piece by piece, None where nobody said: by lot. Whoever sells them
-# answers.
-received_worth: Registry[Callable[[list[int]], Mapping[int, list[Decimal | None]]]] = Registry(
+# answers, of lots, given what tells the tax within the price of a piece of a line.
+TaxOf = Callable[[int, Decimal], Decimal]
+received_worth: Registry[Callable[[list[int], TaxOf], Mapping[int, list[Decimal | None]]]] = Registry(
     "what units may still bring"
 )
 
@@ -83,17 +85,20 @@ def still_to_receive(lots: Iterable[Lot]) -> list[LotLine]:
 
 
 def still_to_come(lots: Iterable[Lot], outstanding: Iterable[LotLine]) -> dict[int, ToCome]:
-    """By lot, what each piece that is ours may still bring, net of the cost to finish and sell it: those that are
-    here, and those to be received (`outstanding`, their lines). The one figure of what a lot is expected to bring. Two
-    queries for all."""
+    """By lot, what each piece that is ours may still bring, net of the cost to finish and sell it and of tax: those
+    that are here, and those to be received (`outstanding`, their lines). The one figure of what a lot is expected to
+    bring. A fixed number of queries for all."""
     ours = [lot.pk for lot in lots if not lot.in_custody]
     found: dict[int, list[Decimal | None]] = {lot.pk: [] for lot in lots}
+    tax_of = tax_of_pieces(ours)
     for line in outstanding:
         if line.lot_id in ours:
-            one = share_line(line, line.quantity - 1).net_value
-            found[line.lot_id] += [None if one is None else to_cent(one)] * line.outstanding
+            one = share_line(line, line.quantity - 1)
+            worth, net = one.expected_worth, one.net_value
+            left = None if worth is None or net is None else max(ZERO, to_cent(net) - tax_of(line.pk, worth))
+            found[line.lot_id] += [left] * line.outstanding
     for asked in received_worth.values():
-        for lot_id, amounts in asked(ours).items():
+        for lot_id, amounts in asked(ours, tax_of).items():
             found[lot_id] += amounts
     return {lot_id: ToCome(tuple(pieces)) for lot_id, pieces in found.items()}
 

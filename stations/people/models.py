@@ -75,6 +75,12 @@ class TaxTerms:
     percent: Decimal
 
     @property
+    def of_an_item(self) -> TaxScheme:
+        """How one item is reckoned beforehand: tax on the margin of a period as on its own, since what the period
+        brings besides is not known then."""
+        return TaxScheme.MARGIN if self.scheme == TaxScheme.GLOBAL else self.scheme
+
+    @property
     def words(self) -> str:
         named = self.scheme.label.partition(":")[0]
         return named if self.scheme == TaxScheme.NONE else f"{named}, {self.percent.normalize():f} %"

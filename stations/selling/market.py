@@ -19,7 +19,7 @@ from stations.common.registry import Registry
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
 from stations.people import shop_settings
-from stations.people.models import ShopSettings, TaxScheme
+from stations.people.models import ShopSettings
 from stations.selling.models import Channel, Comparable
 from stations.units import costs
 from stations.units.models import Unit
@@ -149,11 +149,9 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
 
 
 def terms_of(channel: Channel, settings: ShopSettings, on: date | None = None) -> SellingTerms:
-    """What selling there takes, today or on another day. Tax on the margin of a period is thought of as on that of each
-    item: what a period brings besides is not known when one is priced."""
+    """What selling there takes, today or on another day."""
     tax = settings.tax_on(on) if on else settings.tax
-    scheme = TaxScheme.MARGIN if tax.scheme == TaxScheme.GLOBAL else tax.scheme
-    return SellingTerms(channel.fee_percent, channel.fee_fixed, settings.postage, scheme, tax.percent)
+    return SellingTerms(channel.fee_percent, channel.fee_fixed, settings.postage, tax.of_an_item, tax.percent)
 
 
 def warranty_of(unit: Unit) -> Decimal:

@@ -7,7 +7,7 @@ from core.buying.share import ShareLine
 from core.flow.stage import GONE
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, fee_on, owners_part
-from stations.buying.selectors import received_worth
+from stations.buying.selectors import TaxOf, received_worth
 from stations.people import shop_settings
 from stations.units.models import Unit
 
@@ -16,18 +16,18 @@ _LISTING = ("listing__asking", "listing__channel__fee_percent", "listing__channe
 
 
 @received_worth.add("selling")
-def units_to_come(lots: list[int]) -> dict[int, list[Decimal | None]]:
+def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | None]]:
     """By lot, for each unit that is ours to sell: what is asked less fee and postage, where a price is set; else what
-    its line is thought worth less the cost to finish, never less than nothing, and None where nobody said. Of what is
-    on commission only our part comes in, and all that it costs goes out of that, as it is when it is sold. Two queries
-    for all."""
+    its line is thought worth less the cost to finish; less tax, never less than nothing, and None where nobody said. Of
+    what is on commission only our part comes in, and all that it costs goes out of that, as it is when it is sold. Two
+    queries for all."""
     rows = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
     postage = shop_settings.settings().postage
     found: dict[int, list[Decimal | None]] = defaultdict(list)
     columns = rows.order_by("number").values_list(
-        "lot_id", "holding", "owners_terms__commission_percent", *_LINE, *_LISTING
+        "lot_id", "line_id", "holding", "owners_terms__commission_percent", *_LINE, *_LISTING
     )
-    for lot, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
+    for lot, line, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
         if asking is None:
             brings, costs = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high).expected_worth, finish
         else:
@@ -38,5 +38,5 @@ def units_to_come(lots: list[int]) -> dict[int, list[Decimal | None]]:
             continue
         if consigned:
             brings -= owners_part(brings, commission)
-        found[lot].append(to_cent(max(ZERO, brings - costs)))
+        found[lot].append(to_cent(max(ZERO, brings - costs - tax_of(line, brings))))
     return found

@@ -8,16 +8,15 @@ from django.db.models import BooleanField, ExpressionWrapper, Sum
 from django.dispatch import receiver
 
 from core.books.earnings import LOT_SHARE
-from core.buying.landed import ChargeKind
 from core.flow.stage import Station
 from core.money import allocate, to_cent
-from stations.buying.models import ChargeShare, LineShare, Lot, LotLine
+from stations.buying.models import Lot, LotLine
 from stations.buying.sharing import COST_UNKNOWN, TO_SHARE, RetainedCost, charged, current_sharing, shared
+from stations.buying.taxed import shares_of
 from stations.common.refusals import Refused
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, by_kind
 from stations.ledger.services import Leg, post, reverse_posting
-from stations.people import shop_settings
 from stations.people.models import Person
 from stations.stock import drawer
 from stations.units import stages
@@ -148,19 +147,12 @@ def purchase_of(units: list[Unit]) -> dict[int, Decimal]:
     """What counts as bought for, where tax is on the margin: of what each unit carries of its lot, the part that is
     price, and premium where that counts. Three queries for all."""
     ids, lines = [unit.pk for unit in units], {unit.line_id for unit in units}
-    counts = [ChargeKind.PRICE, *([ChargeKind.PREMIUM] if shop_settings.settings().premium_counts else [])]
-    newest = dict(LineShare.objects.filter(line_id__in=lines).order_by("id").values_list("line_id", "pk"))
-    whole: dict[int, Decimal] = defaultdict(Decimal)
-    counted: dict[int, Decimal] = defaultdict(Decimal)
-    parts = ChargeShare.objects.filter(share_id__in=newest.values())
-    for line_id, kind, amount in parts.values_list("share__line_id", "charge__kind", "amount"):
-        whole[line_id] += amount
-        counted[line_id] += amount if kind in counts else Decimal(0)
+    shares = shares_of(lines)
     sums = by_kind(Account.UNIT, ids)
     carried = {unit.pk: sum((sums[unit.pk].get(kind, Decimal(0)) for kind in LOT_SHARE), Decimal(0)) for unit in units}
     return {
-        unit.pk: to_cent(carried[unit.pk] * counted[unit.line_id] / whole[unit.line_id])
-        if whole[unit.line_id]
+        unit.pk: to_cent(carried[unit.pk] * shares[unit.line_id][0] / shares[unit.line_id][1])
+        if shares.get(unit.line_id, (0, 0))[1]
         else carried[unit.pk]
         for unit in units
     }

@@ -177,7 +177,8 @@ def _stop_ways(unit: Unit) -> list[Way]:
     appraisal = appraisal_of(unit)
     now = appraisal.at(NOTHING) if appraisal else None
     offer = USUAL_EFFORT.offer * rate
-    ways = [Way("Stop, sell it as it stands", float(now.likely) * kept_share(unit) if now else None, offer)]
+    as_it_stands = f"Stop, sell it as it stands{now.caveat if now else ''}"
+    ways = [Way(as_it_stands, float(now.likely) * kept_share(unit) if now else None, offer)]
     weighed = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
     parts = next((way for one in weighed for way in one.found.ways if way.path is Path.PART_OUT), None)
     if parts is not None:
@@ -254,7 +255,7 @@ def _with_going_on(stop_ways: Sequence[Way], made: Answer, go_way: _GoWay) -> li
     """The ways with going on among them, what is still to be spent on each told apart."""
     first, *rest = stop_ways
     price = go_way.price
-    span = f", {price.low:.0f}–{price.high:.0f} then" if price else ""
+    span = f", {price.low:.0f}–{price.high:.0f} then{price.caveat}" if price else ""
     going = Way(f"Go on: {made.in_100} in 100 it works{span}", made.go + go_way.after, go_way.after)
     best = max(made.stop, made.go)
     month = Way("Park it for a month", best, USUAL_EFFORT.a_month)

@@ -10,14 +10,15 @@ from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from stations.books.selectors import complaints, lot_results, units_earnings
 from stations.buying import selectors as buying
+from stations.buying.services import record_lot
 from stations.common.refusals import Refused
 from stations.intake import capture, settling
 from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.ledger.services import Leg, post, reverse_posting
-from stations.people.models import Person
+from stations.people.models import Person, ShopSettings
 from stations.selling import services as selling
 from stations.units.models import Unit
-from tests.stations.base import ShopTest
+from tests.stations.base import ShopTest, line_data, lot_data
 
 D = Decimal
 
@@ -132,6 +133,28 @@ class WhatALotMayStillBring(ShopTest):
         self.assertEqual(self.figures(), {2 * D(60)})
         settling.write_off(self.owner, self.receive()[0], "crushed")
         self.assertEqual(self.figures(), {D(60)})
+
+    def test_what_is_expected_is_left_after_tax_and_comes_so_when_it_is_sold(self):
+        # Of 100.00 and 18.00 of premium each of the three bears 35.76, the other piece 10.73; at 25 % a fifth is tax.
+        unshared = record_lot(self.owner, lot_data(), [line_data(quantity=3), line_data("Tessaly 48", 1, 30)])
+        for scheme, expected in (
+            ("none", D(330)),
+            ("standard", D(264)),
+            ("margin", D("287.60")),
+            ("global", D("287.60")),
+        ):
+            with self.subTest(scheme):
+                ShopSettings.objects.update_or_create(pk=1, defaults={"tax_scheme": scheme, "tax_percent": D(25)})
+                self.assertEqual(self.figures(), {expected})
+                (row,) = buying.with_money([unshared])
+                self.assertEqual(buying.lot_status(row).to_come, expected)
+        ShopSettings.objects.update(tax_scheme="margin")
+        unit = self.listed("150")
+        (before,) = lot_results([self.lot_again()])
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        (after,) = lot_results([self.lot_again()])
+        came, gone = after.money.margin - before.money.margin, before.to_come - after.to_come
+        self.assertEqual((came, gone), (D("103.15"), D("103.15")))
 
     def test_what_is_not_ours_brings_us_our_part_or_nothing(self):
         unit = self.listed("150")

@@ -78,7 +78,7 @@ class Figures(Asked):
         for way in asked.ways:  # type: ignore[union-attr]
             self.assertAlmostEqual(way.left, way.worth - way.spend)  # type: ignore[operator]
         names = [way.name for way in asked.ways]  # type: ignore[union-attr]
-        self.assertEqual(names[0], "Stop, sell it as it stands")
+        self.assertEqual(names[0], "Stop, sell it as it stands, a guess from few sales")
         self.assertTrue(names[1].startswith("Go on:"))
         going = asked.ways[1]  # type: ignore[union-attr]
         self.assertAlmostEqual(going.left, asked.answer.go)  # type: ignore[arg-type, union-attr]

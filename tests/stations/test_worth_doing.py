@@ -53,7 +53,7 @@ class Said(Worth):
         self.assertEqual((adds.parts, adds.minutes), (D(5), sum(each.proposal.minutes for each in found.chosen)))
         page = self.page()
         self.assertContains(page, f"Best set: 2 of {len(found.chosen) + len(found.others)}, {signed_money(adds.whole)}")
-        self.assertContains(page, f"about €{money(found.best.now.likely)}.")
+        self.assertContains(page, f"about €{money(found.best.now.likely)}{found.best.now.caveat}.")
         self.assertContains(page, f"works {one.chance_in_100} times in 100; €5.00 of parts")
         self.assertContains(page, "in the set")
         self.assertNotContains(page, "Open the set")  # the plan is run at the bench, and is no job

@@ -39,7 +39,7 @@ def best_set_said(proposals: Proposals):
     """The set that leaves most, in a sentence."""
     best = proposals.best
     assert best.now is not None
-    now = f"It is {_a(best.now.grade)} now, about {symbol()}{money(best.now.likely)}."
+    now = f"It is {_a(best.now.grade)} now, about {symbol()}{money(best.now.likely)}{best.now.caveat}."
     if not proposals.chosen:
         return format_html("<b>No job leaves more than it takes.</b> {}", now)
     said_ = "Best set" if best.exact else "Best set found, not proven to be the best"
