@@ -49,6 +49,12 @@ class OpenPeriod:
     percent: Decimal
     ended: bool
 
+    @property
+    def mark(self) -> str:
+        """What is closed with it: another as soon as something else counts in it."""
+        figures = self.figures
+        return f"{figures.sales} {figures.purchases} {figures.carried_in} {self.percent}"
+
 
 def open_periods(today: date | None = None) -> list[OpenPeriod]:
     """From the first that was not closed to the one that runs: five queries a period."""
@@ -94,8 +100,9 @@ def _until(began: date, after: date) -> Turnover:
 
 
 @transaction.atomic
-def close_period(person: Person, first: date) -> TaxPeriod:
-    """Close the oldest open period, once its days are over; its tax stands on what was sold in it, by price."""
+def close_period(person: Person, first: date, seen: str | None = None) -> TaxPeriod:
+    """Close the oldest open period, once its days are over; its tax stands on what was sold in it, by price. `seen` is
+    the mark of what the person saw: refused when something else counts in it by now."""
     require(person, "close a tax period")
     _one_at_a_time()
     found = open_periods()
@@ -105,6 +112,8 @@ def close_period(person: Person, first: date) -> TaxPeriod:
     if not one.ended:
         raise Refused(f"It runs until {one.period.after:%d %B %Y}: what is sold until then belongs into it.")
     figures = one.figures
+    if seen is not None and seen != one.mark:
+        raise Refused(f"Its tax comes to {figures.tax} by now, by something recorded meanwhile. Look, then close it.")
     row = TaxPeriod.objects.create(
         first=one.period.first,
         after=one.period.after,

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db import transaction
+from django.db.models import Q, QuerySet
 
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
@@ -127,20 +128,24 @@ def quick_finding(person: Person, unit: Unit, face: str, kind: str, x: float = 0
     return findings.add_finding(person, unit, findings.Observation(face, kind, x, y, severity=2, extent_percent=5))
 
 
+def _like(unit: Unit) -> QuerySet[Unit]:
+    """Those of its line or its model that were identified, the last first."""
+    same = Q(line=unit.line_id) | Q(model=unit.model_id) if unit.model_id else Q(line=unit.line_id)
+    found = Unit.objects.filter(same, identified_at__isnull=False).exclude(pk=unit.pk)
+    return found.order_by("-identified_at", "-number")
+
+
 def last_like(unit: Unit) -> Unit | None:
-    """The unit before this one of the same line that intake is finished with, or of the same model."""
-    done = Unit.objects.filter(identified_at__isnull=False).exclude(pk=unit.pk)
-    near = done.filter(line=unit.line).order_by("-identified_at", "-number").first()
-    if near or unit.model_id is None:
-        return near
-    return done.filter(model=unit.model).order_by("-identified_at", "-number").first()
+    """The one identified last, of its line before those of its model."""
+    return _like(unit).filter(line=unit.line_id).first() or _like(unit).first()
 
 
 @transaction.atomic
-def copy_from_previous(person: Person, unit: Unit) -> Unit:
-    """Take over what like machines have in common, what came with it, and the approach. Answers which it was like."""
+def copy_from_previous(person: Person, unit: Unit, number: int | None = None) -> Unit:
+    """Take over what like machines have in common, what came with it, and the approach, from the unit of that number,
+    or the last there is. Answers which it was like."""
     require(person, "identify a unit")
-    other = last_like(unit)
+    other = _like(unit).filter(number=number).first() if number else last_like(unit)
     if other is None:
         raise Refused("There is none like it yet. Record this one; the next can be like it.")
     unit = lock_row(Unit.objects.all(), unit)

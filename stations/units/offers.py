@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from decimal import Decimal
+from hashlib import sha256
 
 from django.db import transaction
 from django.urls import reverse
@@ -77,6 +78,15 @@ class BestWay:
     @property
     def within_percent(self) -> Decimal:
         return Decimal(round(100 * self.basket.within, 1))
+
+    @property
+    def mark(self) -> str:
+        """What is ordered with it: another as soon as a seller, a count or a price is."""
+        said = [
+            (parcel.seller.pk, parcel.postage, [(offer.want, count, offer.each) for offer, count, _ in parcel.lines])
+            for parcel in self.parcels
+        ]
+        return sha256(repr(said).encode()).hexdigest()[:32]
 
 
 def best_way(budget: Decimal | None = None, within_days: int | None = None) -> BestWay | None:
@@ -164,12 +174,17 @@ def note_offer(person: Person, quote: Quote) -> PartOffer:
 
 
 @transaction.atomic
-def order_best(person: Person, budget: Decimal | None = None, within_days: int | None = None) -> list[PartOrder]:
-    """Order what the cheapest way says, a parcel a seller, for the drawers; expected when the slowest of it is here."""
+def order_best(
+    person: Person, seen: str | None = None, budget: Decimal | None = None, within_days: int | None = None
+) -> list[PartOrder]:
+    """Order what the cheapest way says, a parcel a seller, for the drawers; expected when the slowest of it is here.
+    `seen` is the mark of what the person saw: refused when another way is the cheapest by now."""
     require(person, "order parts")
     best = best_way(budget, within_days)
     if best is None or not best.parcels:
         raise Refused("Nothing of what is wanted is offered by anybody whose postage is known.")
+    if seen is not None and seen != best.mark:
+        raise Refused("The cheapest way is another one by now: look at it again, then order it.")
     there, made = wants(), []
     coming = set(OrderLine.objects.filter(order__arrived_at=None, order__called_off="").values_list("want", flat=True))
     for parcel in best.parcels:

@@ -143,6 +143,16 @@ class LikeTheLast(PageTest):
         self.post("intake:looked-over", [second.number])
         intake.finish_intake(self.owner, second)
 
+    def test_it_is_like_the_one_that_stood_there_though_another_was_done_since(self):
+        first, second, third = self.receive(3)
+        self.hand().assess(first, place="shelf B")
+        shown = self.client.get(f"/intake/W-{second.number}/").context["last"]
+        self.hand().assess(third, place="shelf C")
+        self.post("intake:like-the-last", [second.number], like=shown.number)
+        self.assertEqual(self.again(second).place, "shelf B")
+        self.post("intake:like-the-last", [second.number], like=second.number)
+        self.assertEqual(self.again(second).place, "shelf B")
+
     def test_viewers_only_look(self):
         first, second = self.receive(2)
         self.hand().assess(first)

@@ -271,7 +271,11 @@ class Parcels(Stock):
     def test_what_is_missing_can_be_fitted_once_it_came(self):
         unit = self.assessed(missing=("mouse",))
         offers.note_offer(self.owner, offers.Quote("Halden M2: mouse", "Quay", D(4), days=3, postage=D(5)))
-        self.done(self.post("units:order-it", budget="", days=""))
+        way = {"budget": "", "days": "", "seen": offers.best_way().mark}
+        offers.note_offer(self.owner, offers.Quote("Halden M2: mouse", "Quay", D("3.50"), days=3, postage=D(5)))
+        self.post("units:order-it", **way)
+        self.assertFalse(PartOrder.objects.exists())
+        self.done(self.post("units:order-it", **way | {"seen": offers.best_way().mark}))
         order = PartOrder.objects.get()
         self.assertEqual(order.lines.get().item.fits.get(), self.model)
         self.assertContains(self.client.get("/intake/wanted/"), order.code)

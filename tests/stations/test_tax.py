@@ -6,6 +6,7 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 
 from django.db import transaction
+from django.urls import reverse
 from django.utils import timezone
 
 from core.money import ZERO
@@ -86,6 +87,21 @@ class ByThePeriod(DispatchTest):
         self.assertEqual(-balance(Account.TAX_OWED, 0), D("120.33"))
         self.balanced()
 
+    def test_what_is_closed_is_what_was_seen(self):
+        self.sold("600")
+        self.client.force_login(self.owner)
+        with clock.at(self.next_month):
+            page = self.client.get(reverse("books:tax"))
+            seen = page.context["open"][0].mark
+            late = self.listed("240")
+            selling.sell(self.owner, late, D(240), "Ines Falk", D(9), on=timezone.localdate())
+            there = reverse("books:close-period", args=[self.first.year, self.first.month, self.first.day])
+            self.client.post(there, {"seen": seen})
+            self.assertContains(self.client.get(reverse("books:tax")), "by something recorded meanwhile")
+            self.assertFalse(TaxPeriod.objects.exists())
+            self.client.post(there, {"seen": taxes.open_periods()[0].mark})
+            self.assertEqual(TaxPeriod.objects.get().sales, D(840))
+
     def test_a_month_below_nothing_is_carried_on(self):
         self.sold("100")
         with clock.at(self.next_month):
@@ -142,8 +158,8 @@ class ByThePeriod(DispatchTest):
         self.assertContains(page, "runs until")
         self.assertContains(page, "ask an accountant")
         with clock.at(self.next_month):
-            first = self.first
-            answer = self.client.post(f"/books/tax/{first.year}-{first.month}-{first.day}/close/")
+            first, seen = self.first, taxes.open_periods()[0].mark
+            answer = self.client.post(f"/books/tax/{first.year}-{first.month}-{first.day}/close/", {"seen": seen})
         self.assertEqual((answer.status_code, TaxPeriod.objects.count()), (302, 1))
         self.assertEqual(self.client.post("/books/tax/2026-2-31/close/").status_code, 404)
         answer = self.client.post("/books/tax/out/", {"unit": "W-9999", "why": "lost"})

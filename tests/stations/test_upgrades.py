@@ -321,9 +321,10 @@ class Spending(Upgrades):
         page = self.client.get("/intake/wanted/cheapest/")
         self.assertContains(page, "Dear card costs 34.00 and adds nothing")
         self.assertContains(page, "Order it all the same")
-        self.post("units:order-it", [])
+        seen = page.context["best"].mark
+        self.post("units:order-it", [], seen=seen)
         self.assertFalse(PartOrder.objects.exists())
-        self.done(self.post("units:order-it", [], sure="yes"))
+        self.done(self.post("units:order-it", [], sure="yes", seen=seen))
         self.assertEqual(PartOrder.objects.get().lines.get().item.name, "Dear card")
 
     def test_a_part_that_is_not_wanted_after_all(self):
@@ -459,8 +460,8 @@ class Buyers(Upgrades):
         self.done(self.post("selling:comparables", [], **sale, features="Sound, memory 8 MiB"))
         row = Comparable.objects.order_by("-pk").first()
         self.assertEqual((row.features, row.buyer), (["memory 8 mib", "sound"], "games"))
-        self.done(self.post("selling:comparables", [], **sale, features="none"))
-        self.done(self.post("selling:comparables", [], **sale, features=""))
+        self.done(self.post("selling:comparables", [], **sale, features="none", another="on"))
+        self.done(self.post("selling:comparables", [], **sale, features="", another="on"))
         self.assertEqual([row.features for row in Comparable.objects.order_by("-pk")[:2]], [None, []])
         self.says(self.post("selling:comparables", [], **sale, features="memory 8 apples"), "say how much")
 

@@ -19,7 +19,7 @@ from stations.common.refusals import Refused
 from stations.dispatch.terms import terms
 from stations.people import shop_settings
 from stations.people.models import TaxScheme
-from stations.people.screens import press, saved
+from stations.people.screens import press, saved, sent
 from stations.units.models import Unit
 
 
@@ -50,7 +50,7 @@ def close(request, year, month, day):
         first = date(year, month, day)
     except ValueError as problem:
         raise Http404 from problem
-    return press(request, lambda: taxes.close_period(request.user, first), reverse("books:tax"))
+    return press(request, lambda: taxes.close_period(request.user, first, sent(request, "seen")), reverse("books:tax"))
 
 
 @require_POST

@@ -12,6 +12,7 @@ from core.machine.approach import Approach
 from core.machine.casing import Face, FormFactor, face_label, faces_of
 from core.safety import at_the_table, said
 from stations.common.forms import SeenForm
+from stations.common.typed import whole_number
 from stations.intake import capture, services, triage
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, PathForm, UnitForm
 from stations.people.screens import attempt, press, sent
@@ -227,7 +228,7 @@ def copied_from_previous(request, number):
     back = reverse("intake:unit", args=[number])
 
     def act():
-        other = capture.copy_from_previous(request.user, row)
+        other = capture.copy_from_previous(request.user, row, whole_number(sent(request, "like")))
         messages.success(request, f"Recorded like {other.tag}. Its serial and what is wrong with it are its own.")
 
     return press(request, act, back)

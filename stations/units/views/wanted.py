@@ -98,7 +98,7 @@ def order_it(request):
             best = offers.best_way(asked.get("budget"), asked.get("days"))
             if best and (doubts := offers.doubts_of(best)):
                 raise Refused(f"{doubts[0]} Look at the numbers, then order it all the same or leave it.")
-        made = offers.order_best(request.user, asked.get("budget"), asked.get("days"))
+        made = offers.order_best(request.user, sent(request, "seen"), asked.get("budget"), asked.get("days"))
         messages.success(request, f"Ordered: {', '.join(map(str, made))}.")
         return reverse("stock:orders")
 
