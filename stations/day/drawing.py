@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from core.flow.dayplan.reasons import clock
 from core.workshop.care.daylight import Place, heights
+from stations.common.templatetags.figures import duration
 from stations.day.gather import moment_of
 from stations.day.selectors import DayView, Row, State
 from stations.people import shop_settings
@@ -236,7 +237,9 @@ def _promises(view: DayView, at, rails: dict[str, float], wide: float) -> tuple[
         y = rails.get(row.person.first_name or row.person.name)
         if y is not None:
             spare = row.promised - row.end
-            words = f"{clock(row.promised)}: {f'{spare} min to spare' if spare >= 0 else f'{-spare} min late'}"
+            words = (
+                f"{clock(row.promised)}: {f'{duration(spare)} to spare' if spare >= 0 else f'{duration(-spare)} late'}"
+            )
             x = at(row.promised)
             found.append(Mark(x, y - BLOCK / 2 - 9, words, at(row.end), row.late, x + 9 + LETTER * len(words) > wide))
     return tuple(found)

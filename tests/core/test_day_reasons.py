@@ -29,6 +29,8 @@ class WhyThen(unittest.TestCase):
             (Placed(task("a", pinned_at=600, promised=700), 1, 600), (), "pinned to 10:00"),
             (Placed(task("a", 20, promised=700), 1, 600), (), "promised by 11:40"),
             (Placed(task("a", 20, promised=610), 1, 600), (), "promised by 10:10, late"),
+            (Placed(task("a", 20, promised=-480), 1, 600), (), "promised by 16:00 the day before, late"),
+            (Placed(task("a", 20, promised=-1441), 1, 600), (), "promised by 23:59 2 days before, late"),
             (Placed(task("a", holder=2, holder_name="Tobin"), 1, 480), (), "take it over from Tobin"),
             (Placed(task("a", needs=("soak",)), 1, 545), (soak,), "ran alone until 9:00"),
             (Placed(task("a", earliest=600), 1, 600), (), "from 10:00 on"),

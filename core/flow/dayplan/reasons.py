@@ -1,13 +1,16 @@
 """Why a task stands where it stands in a plan, in a few words."""
 
-from core.flow.dayplan.problem import DayPlan, Placed
+from core.flow.dayplan.problem import DAY, DayPlan, Placed
 
 GOES_ON = "goes on"
 
 
 def clock(minute: int) -> str:
-    """12:05."""
-    return f"{minute // 60}:{minute % 60:02}"
+    """12:05, and 16:00 the day before for what was before that day."""
+    before = -(minute // DAY)
+    at = minute % DAY if before > 0 else minute
+    words = f"{at // 60}:{at % 60:02}"
+    return words if before <= 0 else f"{words} {'the day' if before == 1 else f'{before} days'} before"
 
 
 def why_then(plan: DayPlan, one: Placed, currency: str = "") -> str:
