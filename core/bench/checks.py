@@ -99,15 +99,6 @@ class BenchFacts:
     missing: tuple[str, ...] = ()
 
     @property
-    def has_drives(self) -> bool:
-        """Whether it has a drive, or is one."""
-        return bool(self.drives) or self.form_factor == "drive"
-
-    @property
-    def lithium_here(self) -> bool:
-        return self.battery_here is Battery.LITHIUM
-
-    @property
     def is_adapter(self) -> bool:
         return self.form_factor == "adapter"
 

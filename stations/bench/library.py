@@ -1,5 +1,6 @@
 """The checks in force: those the application comes with, and the shop's own laid over them."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -21,8 +22,6 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.units.as_it_is import fails_in
-from stations.units.models import Unit
 
 CHECK = HistoryEntry.Subject.CHECK
 
@@ -51,10 +50,10 @@ def library() -> tuple[Check, ...]:
     return (*there, *own)
 
 
-def looks_for_known(unit: Unit) -> tuple[Check, ...]:
-    """A look for each thing that is known to go wrong with this unit or a part in it."""
+def looks_for_known(known: Iterable[KnownToFail]) -> tuple[Check, ...]:
+    """A look for each thing that is known to go wrong with a unit or a part in it."""
     found: dict[int, list[KnownToFail]] = {}
-    for one in fails_in(unit):
+    for one in known:
         if one.weakness.look_at:
             found.setdefault(one.weakness.pk, []).append(one)
     return tuple(

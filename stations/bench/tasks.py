@@ -3,11 +3,10 @@
 from collections.abc import Sequence
 
 from core.bench.checks import Check
-from core.bench.plan import OPENS, Outcome, make_plan, plan_steps
+from core.bench.plan import OPENS, Outcome, plan_steps
 from core.flow.task import Task, bundled
-from stations.bench.library import library
 from stations.bench.models import StepResult, StepTimer, TestRun
-from stations.bench.services import plan_of
+from stations.bench.services import plan_of, plans_for
 from stations.common import clock
 from stations.units import tasks
 from stations.units.as_it_is import facts_with
@@ -33,15 +32,16 @@ def bench_tasks(units: list[Unit]) -> dict[int, Sequence[Task]]:
         (timer.run_id, timer.code): timer
         for timer in StepTimer.objects.filter(run__in=list(runs.values()), stopped_at=None, ends_at__gt=clock.now())
     }
-    checks = library() if due else ()
+    begun = {pk for pk, run in runs.items() if run.finished_at is None}
+    fresh = [unit for unit in due if unit.pk not in begun]
+    plans = plans_for(fresh, {unit.pk: _facts(unit) for unit in fresh}) if fresh else {}
     found: dict[int, Sequence[Task]] = {}
     for unit in due:
-        run = runs.get(unit.pk)
-        if run is not None and run.finished_at is None:
+        if unit.pk in begun:
+            run = runs[unit.pk]
             found[unit.pk] = _of_run(unit, run, results.get(run.pk, {}), timers)
         else:
-            steps = plan_of(run) if run is not None else make_plan(_facts(unit), checks)
-            found[unit.pk] = bundled([_task(unit, check) for check in steps])
+            found[unit.pk] = bundled([_task(unit, check) for check in plans[unit.pk]])
     return found
 
 

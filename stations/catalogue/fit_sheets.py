@@ -1,7 +1,7 @@
 """What models offer and what parts need, kept; one thing that was not known, answered; what was tried."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import TypeVar
 
 from django.db import transaction
@@ -36,6 +36,12 @@ def offers_of(model: MachineModel | None) -> Offers:
     """What machines of a model offer; nothing known where nobody said: one query at most."""
     kept = ModelOffers.objects.filter(model=model).first() if model else None
     return sheet_from(Offers, kept.offers) if kept else Offers()
+
+
+def offers_of_each(models: Collection[int]) -> dict[int, Offers]:
+    """The same of several models, by key, those that somebody said something of: one query."""
+    rows = ModelOffers.objects.filter(model__in=models)
+    return {row.model_id: sheet_from(Offers, row.offers) for row in rows}
 
 
 @transaction.atomic

@@ -1,6 +1,6 @@
 """What is known to go wrong with machines of a model and parts of a name: data of the shop."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -48,12 +48,21 @@ def suspect_words() -> dict[str, str]:
     return {suspect.code: suspect.words for symptom in SYMPTOMS for suspect in symptom.suspects}
 
 
-def known_to_fail(model: MachineModel | None, things: Iterable[Thing]) -> list[KnownToFail]:
-    """What is known to go wrong with these things, in or of a machine of the model: one query."""
+def weaknesses_of(models: Collection[int]) -> list[Weakness]:
+    """Of machines of these models, and of any: one query."""
+    return list(Weakness.objects.filter(Q(model=None) | Q(model__in=models)))
+
+
+def known_to_fail(
+    model: int | None, things: Iterable[Thing], known: Sequence[Weakness] | None = None
+) -> list[KnownToFail]:
+    """What is known to go wrong with these things, in or of a machine of the model (by its key): one query, none where
+    the weaknesses are `known`."""
     things = list(things)
     found = []
-    rows = Weakness.objects.filter(Q(model=None) | Q(model=model)) if model else Weakness.objects.filter(model=None)
-    for row in rows:
+    for row in weaknesses_of([model] if model else []) if known is None else known:
+        if row.model_id not in {None, model}:
+            continue
         spec = Concerns(row.part_words, row.serial_from, row.serial_to, row.revision)
         for thing in things:
             concerns = spec.concerns(thing.part, thing.serial, thing.revision)

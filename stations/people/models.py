@@ -61,11 +61,6 @@ class TaxScheme(models.TextChoices):
     MARGIN = "margin", "margin scheme: tax within the margin of each item"
     GLOBAL = "global", "global accounting: tax within the margin of a period"
 
-    @property
-    def on_margin(self) -> bool:
-        """Tax is on what is earned, so that a receipt shows none."""
-        return self in {TaxScheme.MARGIN, TaxScheme.GLOBAL}
-
 
 @dataclass(frozen=True)
 class TaxTerms:

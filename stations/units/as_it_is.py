@@ -1,6 +1,6 @@
 """A unit as it is now: what its model says, less what is recorded as missing, with what was found on it."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
 from core.bench.checks import MACHINES, BenchFacts
@@ -9,8 +9,8 @@ from core.intake.condition import FindingKind
 from core.intake.storage import Storage, may_hold_data
 from core.machine.mains import Adapter, Polarity, read_plate
 from core.machine.supply import Battery, Supply
-from stations.catalogue.weaknesses import KnownToFail, Thing, known_to_fail
-from stations.units.models import Content, Finding, Unit
+from stations.catalogue.weaknesses import KnownToFail, Thing, known_to_fail, weaknesses_of
+from stations.units.models import Content, Finding, Part, Unit
 
 # What things are called on lists of contents, in small letters.
 KEYBOARDS = {"keyboard", "keyboard lead"}
@@ -70,9 +70,17 @@ def facts_with(unit: Unit, kinds: set[str], gone: Iterable[str]) -> BenchFacts:
 
 def fails_in(unit: Unit) -> list[KnownToFail]:
     """What is known to go wrong with this machine and the parts in it: two queries."""
-    parts = unit.parts.values_list("name", "serial", "revision")
-    things = [Thing(serial=unit.serial), *(Thing(*part) for part in parts)]
-    return known_to_fail(unit.model, things)
+    return fails_in_each([unit])[unit.pk]
+
+
+def fails_in_each(units: Sequence[Unit]) -> dict[int, list[KnownToFail]]:
+    """The same of several: two queries for all."""
+    things = {unit.pk: [Thing(serial=unit.serial)] for unit in units}
+    rows = Part.objects.filter(unit__in=list(things)).order_by("id")
+    for unit_id, *said in rows.values_list("unit_id", "name", "serial", "revision"):
+        things[unit_id].append(Thing(*said))
+    known = weaknesses_of({unit.model_id for unit in units if unit.model_id})
+    return {unit.pk: known_to_fail(unit.model_id, things[unit.pk], known) for unit in units}
 
 
 def not_there(units: list[Unit]) -> dict[int, dict[Presence, set[str]]]:

@@ -1,7 +1,7 @@
 """A unit as the rules of what fits see it: what its model offers, what is in it, what became of it."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
@@ -19,7 +19,7 @@ from core.catalogue.fit.schema import FitError, answered, groups_of, sheet_data,
 from core.catalogue.fit.within import with_added
 from core.machine.approach import Approach
 from core.machine.mains import Mains
-from stations.catalogue.fit_sheets import needs_of, offers_of, read, sheets_of, tried_in
+from stations.catalogue.fit_sheets import needs_of, offers_of, offers_of_each, read, sheets_of, tried_in
 from stations.catalogue.models import PartSheet
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
@@ -130,10 +130,16 @@ def verdicts_of(machine: Machine, unit: Unit, sheets: list[PartSheet]) -> list[V
     ]
 
 
-def rails_of(unit: Unit) -> dict[Decimal, Decimal | None] | None:
-    """What each rail of the supply gives, by its volts; None where nobody recorded the rails: two queries."""
-    rails = unit_offers(unit).rails
-    return None if rails is None else {rail.volts: rail.amps for rail in rails}
+def rails_of_each(units: Sequence[Unit]) -> dict[int, dict[Decimal, Decimal | None] | None]:
+    """Of each unit, what each rail of the supply gives, by its volts; None where nobody recorded the rails: two queries
+    for all."""
+    own = {row.unit_id: row for row in UnitFit.objects.filter(unit__in=[unit.pk for unit in units])}
+    models = offers_of_each({unit.model_id for unit in units if unit.model_id})
+    found = {}
+    for unit in units:
+        rails = _with_own(models.get(unit.model_id or 0, Offers()), own.get(unit.pk)).rails
+        found[unit.pk] = None if rails is None else {rail.volts: rail.amps for rail in rails}
+    return found
 
 
 def look_for(unit: Unit, named: Iterable[str]) -> list[str]:

@@ -1,7 +1,11 @@
 """What is known to fail: at the bench, among the proposed jobs, at a part."""
 
+from core.catalogue.fit.offers import Offers
+from core.catalogue.fit.schema import read_sheet
 from stations.bench import faults
 from stations.bench import services as bench
+from stations.bench.tasks import bench_tasks
+from stations.catalogue import fit_sheets
 from stations.catalogue.models import Weakness
 from stations.units.models import Unit
 from tests.stations.test_parts import Parts
@@ -47,7 +51,16 @@ class Weaknesses(Parts):
         row = Weakness.objects.create(
             model=self.model, what="the transformer cracks", look_at="the transformer", told_by="seen here"
         )
-        run = bench.start_run(self.owner, self.again(self.patient))
+        fit_sheets.keep_offers(self.owner, self.model, read_sheet(Offers, "rails\n +5: amps 3\n -12: amps 0.3"))
+        patient = self.again(self.patient)
+        shown = self.client.get(f"/bench/W-{patient.number}/").context["plan"]
+        (planned,) = bench_tasks([patient]).values()
+        run = bench.start_run(self.owner, patient)
+        # What is shown before, and planned for a day, is what is begun.
+        codes = [check.code for check in shown]
+        self.assertEqual(codes, [check.code for check in bench.plan_of(run)])
+        self.assertLessEqual({"supply-minus12", f"known-{row.pk}"}, set(codes))
+        self.assertEqual(sum(task.minutes for task in planned), sum(max(1, check.minutes) for check in shown))
         check = next(check for check in bench.plan_of(run) if check.code == f"known-{row.pk}")
         self.assertEqual((check.group, check.title), ("look", "Known to fail: the transformer cracks"))
         self.assertIn("seen here", check.why)

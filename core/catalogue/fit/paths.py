@@ -99,11 +99,6 @@ class Path:
         return given
 
     @property
-    def rates_matter(self) -> bool:
-        """Whether a converter on it takes certain line rates only."""
-        return any(step.way.line_in is not None for step in self.steps)
-
-    @property
     def words(self) -> str:
         return ", then ".join(step.part for step in self.steps)
 

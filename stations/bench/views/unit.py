@@ -4,13 +4,12 @@ from django.contrib import messages
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from core.bench.plan import Outcome, StepState, make_plan
+from core.bench.plan import Outcome, StepState
 from core.bench.verdict import HAND_METER
 from core.flow.stage import GONE
 from stations.bench import benchmarks, fixes, instruments, notes, power, services, stops, timers
 from stations.bench.drawing import sure_bar
 from stations.bench.forms import StepForm
-from stations.bench.library import library
 from stations.bench.models import TestRun
 from stations.bench.views.reading import reading_context, taken_reading
 from stations.common import clock
@@ -34,7 +33,7 @@ def unit(request, number):
 
 def _plan_screen(request, row):
     facts = bench_facts(row)
-    plan = make_plan(facts, library())
+    plan = services.plans_for([row], {row.pk: facts})[row.pk]
     newest = row.runs.select_related("started_by").prefetch_related("notes__who", "notes__clip").order_by("-number")[:5]
     runs = [(run, services.steps_with_results(run)) for run in newest]
     sure = fixes.sureness_of(row)

@@ -60,10 +60,6 @@ class Receipt(models.Model):
         return number_words(self.year, self.number)
 
     @property
-    def is_credit(self) -> bool:
-        return self.kind == ReceiptKind.CREDIT
-
-    @property
     def net(self):
         """What is left without the tax that is shown; None where none is."""
         return None if self.tax is None else self.total - self.tax

@@ -124,7 +124,7 @@ def part_page(request, row, **given):
         "unit": row.unit,
         "cost": parts.fitted_cost(row) if row.unit_id else balance(Account.PART, row.pk),
         "pictures": knowledge.pictures_of(row),
-        "weak": known_to_fail(row.unit.model if row.unit else None, [thing]),
+        "weak": known_to_fail(row.unit.model_id if row.unit else None, [thing]),
         "tests": [(test, _figure(test)) for test in row.tests.select_related("fixture", "in_unit", "who")],
         "may_be_back": part_slips.may_be_back(row),
         "only_bought": part_slips.only_bought(row),
