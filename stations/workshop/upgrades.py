@@ -57,13 +57,14 @@ class Row:
 @dataclass(frozen=True)
 class Found:
     """What was worked out for a unit. `price` is None where nothing can be compared: then nothing is worth anything
-    known, and `sets` is empty. `best` is that of the buyer who was chosen, else of who pays most."""
+    known, and `sets` is empty; `caveat` is said after it. `best` is that of the buyer who was chosen, else of who pays
+    most."""
 
     unit: Unit
     machine: Machine
     buyers: tuple[Buyer, ...]
     price: Decimal | None
-    grade: str = ""
+    caveat: str = ""
     worth: Worth | None = None
     sets: tuple[UpgradeSet, ...] = ()
     best: UpgradeSet | None = None
@@ -114,7 +115,7 @@ def found_for(unit: Unit, buyer: str = "", limits: Limits = NO_LIMITS, musts: Se
         machine,
         tuple(there.values()),
         worth.price,
-        priced.grade if priced else "",
+        priced.caveat if priced else "",
         worth,
         sets,
         best,

@@ -52,21 +52,22 @@ def adds_bar(amount: Decimal | None, words: str, scale: Scale, chosen: bool = Fa
 
 
 @register.simple_tag
-def set_said(best: UpgradeSet, price: Decimal, chosen: bool = False):
-    """The set that leaves most, in a sentence; or that nothing pays. `chosen`: the buyer was, else it is who pays
-    most."""
+def set_said(best: UpgradeSet, price: Decimal, caveat: str, chosen: bool = False):
+    """The set that leaves most, in a sentence; or that nothing pays. `caveat` is of the price; `chosen`: the buyer was,
+    else it is who pays most."""
     if not best.chosen:
         return format_html(
-            "<b>No upgrade adds more than it costs</b> for {}. As it stands it should fetch {}{}.",
+            "<b>No upgrade adds more than it costs</b> for {}. As it stands it should fetch {}{}{}.",
             f"this buyer ({best.buyer.name.lower()})" if chosen else "any buyer",
             symbol(),
             whole(price),
+            caveat,
         )
     names = listed(one.candidate.name for one in best.chosen)
     left = f"{symbol()}{money(abs(best.left))}"
     kept = f"{left} left over" if best.left >= 0 else f"it costs {left} more than it adds"
     return format_html(
-        "<b>{}</b> {} {}{} for {}{} and {}: <b>{}</b>. {} With it, it should fetch {}{} for {}.",
+        "<b>{}</b> {} {}{} for {}{} and {}: <b>{}</b>. {} With it, it should fetch {}{} for {}{}.",
         names,
         "adds" if len(best.chosen) == 1 else "add",
         symbol(),
@@ -79,6 +80,7 @@ def set_said(best: UpgradeSet, price: Decimal, chosen: bool = False):
         symbol(),
         whole(price + best.adds),
         best.buyer.name.lower(),
+        caveat,
     )
 
 
