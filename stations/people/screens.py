@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable, Iterable, Mapping
 from datetime import timedelta
 from typing import Any, cast
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.core.files.uploadedfile import UploadedFile
@@ -174,6 +175,23 @@ def saved(
         return None
     leads_to = attempt(request, form, lambda data: _address(save(data), there))
     return redirect(leads_to) if leads_to else None
+
+
+# What a form may begin with is no longer than this, nor the address that it comes from (a WriteKey keeps it).
+MOST_BEGUN, MOST_ADDRESS = 120, 300
+
+
+def one_more(request: HttpRequest, there: str, *names: str) -> str:
+    """`there`, where the form comes empty again but for what the next one is likely to share with this one: what was
+    sent in `names`."""
+    shared = {name: said for name in names if (said := sent(request, name))}
+    address = f"{there}?{urlencode(shared)}" if shared else there
+    return address if len(address) <= MOST_ADDRESS else there
+
+
+def begun_with(request: HttpRequest, *names: str) -> dict[str, str]:
+    """What such a form begins with."""
+    return {name: said[:MOST_BEGUN] for name in names if (said := request.GET.get(name, ""))}
 
 
 def press(request: HttpRequest, act: Callable[[], object], there: str, *typed: str) -> HttpResponseRedirect:

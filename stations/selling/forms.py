@@ -322,6 +322,14 @@ class ComparableForm(CurrencyAndRate, forms.ModelForm):
             *((one.code, one.name) for one in buyers),
         ]
 
+        # One that is left over from another currency is no rate of this one.
+        self.fields["rate"].required, self.fields["rate"].initial = False, None
+
+    def clean(self):
+        data = super().clean()
+        self.look_up_rate(data, data.get("sold_on"))
+        return data
+
     def clean_sold_on(self):
         day = self.cleaned_data["sold_on"]
         if day > clock.today():

@@ -54,6 +54,17 @@ class DispatchPages(DispatchTest):
         self.assertContains(stale, "Somebody else saved this")
         self.assertContains(stale, "longest")
 
+    def test_an_address_is_typed_once_whichever_paper_comes_first(self):
+        sale = self.sold()
+        parcel = parcels.begin(self.owner, sale)
+        there = "Ines Falk\nQuay 4\nMarrowick"
+        parcels.measure(self.owner, parcel, parcel.version, parcels.Measured(300, 200, 100, 4000, "home", there))
+        form = self.client.get(f"/dispatch/sales/{sale.pk}/").context["receipt_form"]
+        self.assertEqual(form["buyer"].value(), there)
+        other = self.sold()
+        receipts.issue(self.owner, other, there)
+        self.assertEqual(parcels.begin(self.owner, other).address, there)
+
     def test_prices_are_typed_fetched_and_refused_in_words(self):
         row = Carrier.objects.get(name="Harbour Bike")
         there = f"/dispatch/carriers/{row.pk}/"

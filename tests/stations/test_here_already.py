@@ -1,5 +1,6 @@
 """What two people may have typed each for themselves is noticed: lots, parts, sales elsewhere, one machine twice."""
 
+from datetime import timedelta
 from decimal import Decimal
 
 from django.urls import reverse
@@ -93,3 +94,22 @@ class TwoTypeOneInvoice(AtOnce):
         said = lot_data(another=False, title="Cellar", supplier_name="Pier")
         ends = self.together(*[lambda: buying.record_lot(self.owner, said, [line_data()])] * 2)
         self.assertEqual(Lot.objects.filter(title="Cellar").count(), 1, ends)
+
+
+class OneMore(Through):
+    """What the next of several is likely to share is typed once."""
+
+    def test_sales_of_one_model_and_lines_of_one_invoice(self):
+        sale = {"model": self.model.pk, "sold_on": clock.today().isoformat(), "grade": "B", "price": "90"}
+        sale |= {"currency": "SEK", "rate": "0.09", "channel": "Quay market", "completeness": "", "buyer": ""}
+        form = self.client.get(self.done(self.post("selling:comparables", **sale))).context["form"]
+        shown = {name: form[name].value() for name in ("model", "currency", "channel", "price", "rate")}
+        kept = {"model": str(self.model.pk), "currency": "SEK", "channel": "Quay market"}
+        self.assertEqual(shown, kept | {"price": None, "rate": None})
+        there = self.done(self.post("selling:comparables", **sale | {"price": "91", "channel": "ö" * 60}))
+        self.assertEqual(there, reverse("selling:comparables"))
+        day = (clock.today() - timedelta(days=3)).isoformat()
+        part = {"name": "Fuse 1 A", "condition": "new", "measure": "piece", "quantity": "10", "paid": "4.00", "on": day}
+        form = self.client.get(self.done(self.post("stock:parts", **part))).context["form"]
+        self.assertEqual((form["on"].value(), form["name"].value()), (day, None))
+        self.assertEqual(self.client.get(reverse("stock:parts"), {"on": "x" * 999}).status_code, 200)

@@ -131,6 +131,7 @@ class BadInput(PageTest):
         for change, field, words in (
             ({"currency": "XXQ"}, "currency", "no currency code"),
             ({"rate": "0"}, "rate", "above 0"),
+            ({"rate": "1.17"}, "rate", "EUR is ours: one is 1."),
             ({"title": ""}, "title", "Give the lot a name"),
             ({"supplier_name": ""}, "supplier_name", "Who sold"),
             ({"source_kind": "custody"}, "owner_name", "whose is it"),
@@ -159,6 +160,8 @@ class BadInput(PageTest):
             ({"0-currency": "XXQ"}, "currency", "no currency code"),
             ({"0-currency": "SEK"}, "rate", "No rate is known"),
             ({"0-currency": "SEK", "0-rate": "0"}, "rate", "above 0"),
+            ({"0-currency": "EUR", "0-rate": "1.17"}, "rate", "EUR is ours"),
+            ({"0-currency": "", "0-rate": "1.17"}, "currency", "In which currency"),
             ({"0-kind": "other", "0-how_much": "5 %", "0-of": "other"}, "of", "of itself"),
             ({"0-kind": "nonsense"}, "kind", "valid choice"),
         ):
@@ -256,7 +259,9 @@ class ForgedInput(PageTest):
         self.assertIn("expected", page.context["form"].errors)
         page = self.post("buying:record", **self.new_lot(**{"charges-0-how_much": "99999999999"}))
         self.assertIn("how_much", page.context["charges"].errors[0])
-        page = self.post("buying:record", **self.new_lot(rate="999999", **{"charges-0-how_much": "9999999"}))
+        page = self.post(
+            "buying:record", **self.new_lot(currency="SEK", rate="999999", **{"charges-0-how_much": "9999999"})
+        )
         self.assertIn("more than the books can hold", str(page.context["form"].errors["rate"]))
         page = self.post("stock:parts", name="Belt", condition="new", quantity="99999999999", paid="1")
         self.assertIn("quantity", page.context["form"].errors)

@@ -145,7 +145,12 @@ class Prices(Priced):
             "buyer": "",
         }  # fmt: skip
         ahead = (clock.today() + timedelta(days=1)).isoformat()
-        for change, words in (({"sold_on": ahead}, "still to come"), ({"price": "0"}, "above 0")):
+        for change, words in (
+            ({"sold_on": ahead}, "still to come"),
+            ({"price": "0"}, "above 0"),
+            ({"rate": "0.09"}, "EUR is ours: one is 1."),
+            ({"currency": "SEK", "rate": ""}, "No rate is known for SEK"),
+        ):
             self.says(self.post("selling:comparables", **good | change), words)
         self.done(self.post("selling:comparables", **good | {"auction": "True", "postage": "7,50"}))
         made = Comparable.objects.order_by("-id").first()

@@ -11,7 +11,7 @@ from core.buying.landed import Charge, ChargeError, ChargeKind, landed_cost, rea
 from core.buying.share import Basis
 from core.machine.quantities import QuantityError, TwoMeanings, read_number
 from stations.buying.charges import bands_text, charges_of
-from stations.buying.forms.fields import currency_code
+from stations.buying.forms.fields import currency_code, wrong_rate
 from stations.buying.models import Lot
 from stations.buying.rates import known_rate
 from stations.common.currency import base_currency
@@ -100,8 +100,12 @@ class ChargeForm(forms.Form):
                 self.add_error("rate", f"No rate is known for {currency} on that day. Type what one costs in ours.")
             else:
                 data["rate"] = known.rate
-        elif data.get("rate") is not None and not currency:
+        elif currency and data.get("rate") is not None and (why := wrong_rate(currency, data["rate"])):
+            self.add_error("rate", why)
+        elif data.get("rate") == 1 and not currency:
             data["currency"] = base_currency()
+        elif data.get("rate") is not None and not currency and "currency" not in self.errors:
+            self.add_error("currency", "In which currency was it billed?")
         return data
 
     @property

@@ -12,6 +12,7 @@ from stations.buying.details import usual_form
 from stations.buying.models import LineKind
 from stations.buying.rates import known_rate
 from stations.common import clock
+from stations.common.currency import base_currency
 from stations.common.forms import to_choose
 from stations.common.typed import NumberField
 
@@ -73,8 +74,13 @@ def currency_code(text: str) -> str:
     return code
 
 
+def wrong_rate(currency: str, rate: Decimal) -> str:
+    """Why a rate can't be that of the currency, in words; empty where it can."""
+    return f"{currency} is ours: one is 1. Empty will do." if currency == base_currency() and rate != 1 else ""
+
+
 class CurrencyAndRate:
-    """What every form with a currency and a rate refuses. A rate left empty is looked up for `rate_day`."""
+    """What every form with a currency and a rate refuses. A rate left empty is looked up."""
 
     def clean_currency(self) -> str:
         return currency_code(self.cleaned_data["currency"])
@@ -86,9 +92,14 @@ class CurrencyAndRate:
         return rate
 
     def look_up_rate(self, data: dict, day: date | None) -> None:
-        """Fill in an empty rate; where none is known, say so at the field."""
-        currency = data.get("currency")
-        if not currency or data.get("rate") is not None or "rate" in self.errors:
+        """Fill in an empty rate; where none is known, or ours is to be worth something else than itself, say so at the
+        field."""
+        currency, rate = data.get("currency"), data.get("rate")
+        if not currency or "rate" in self.errors:
+            return
+        if rate is not None:
+            if why := wrong_rate(currency, rate):
+                self.add_error("rate", why)
             return
         known = known_rate(currency, day or clock.today())
         if known is None:

@@ -48,6 +48,8 @@ def _page(request, row, **given):
     back = row.returns.filter(settled_at=None).first()
     parcel, receipt = parcels.parcel_of(row), receipts.receipt_of(row)
     how = Payment.How.CHANNEL if row.channel.pays_out else None
+    # Whoever typed where the parcel goes types it once.
+    buyer = (parcel and parcel.address) or row.buyer
     context = {
         "sale": row,
         "unit": row.unit,
@@ -63,7 +65,7 @@ def _page(request, row, **given):
         "term": warranty.term_of(row),
         "days_left": warranty.days_left(row),
         "payment_form": PaymentForm(initial={"amount": row.owed, "how": how}),
-        "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": row.buyer}),
+        "receipt_form": ReceiptForm(initial={"kind": ReceiptKind.RECEIPT.value, "buyer": buyer}),
         "refund_form": RefundForm(sale=row),
         "owner_payments": row.owner_payments.select_related("who", "posting__reversed_by"),
         "last_paid": row.owner_payments.standing().last(),

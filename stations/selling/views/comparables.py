@@ -13,23 +13,26 @@ from core.selling.sales_file import DayOrder, SalesColumn
 from stations.catalogue.models import MachineModel
 from stations.common.forms import FileForm
 from stations.common.typed import whole_number
-from stations.people.screens import press, saved, sent
+from stations.people.screens import begun_with, one_more, press, saved, sent
 from stations.selling import comparable_files, services
 from stations.selling.forms import ComparableForm
 from stations.selling.models import Comparable, ComparableFile
 from stations.workshop import buyers
 
 SHOWN = 25
+# Who looks through what a model fetched types several in a row.
+SHARED = ("model", "currency", "channel")
 
 
 def comparables(request):
-    form = ComparableForm(request.POST or None, buyers=buyers.buyers().values())
+    initial = begun_with(request, *SHARED)
+    form = ComparableForm(request.POST or None, initial=initial, buyers=buyers.buyers().values())
 
     def add(data):
         another = data.pop("another")
         services.add_comparable(request.user, Comparable(**data), another)
 
-    if done := saved(request, form, add, reverse("selling:comparables")):
+    if done := saved(request, form, add, one_more(request, reverse("selling:comparables"), *SHARED)):
         return done
     page = Paginator(Comparable.objects.select_related("model"), 25).get_page(request.GET.get("page"))
     return render(request, "selling/comparables.html", {"form": form, "page": page})

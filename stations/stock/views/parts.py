@@ -12,7 +12,7 @@ from stations.common.refusals import Refused
 from stations.common.spreadsheet import csv_answer
 from stations.people import history
 from stations.people.models import HistoryEntry
-from stations.people.screens import press, saved, sent
+from stations.people.screens import begun_with, one_more, press, saved, sent
 from stations.stock import designs, drawer, selectors, services, stock_file, taken_back
 from stations.stock.forms import ConditionForm, CountForm, DesignForm, FindForm, ItemForm, StockForm
 from stations.stock.models import StockCount, StockItem, StockPurchase
@@ -22,7 +22,8 @@ PER_PAGE = 25
 
 def parts(request):
     """The drawers; the form puts bought parts in one."""
-    form = StockForm(request.POST or None)
+    # One invoice has several lines, of one day.
+    form = StockForm(request.POST or None, initial=begun_with(request, "on"))
 
     def save(data):
         stocked = services.stock_part(
@@ -33,7 +34,7 @@ def parts(request):
         for freed in stocked.freed:
             messages.success(request, f"Can go on: {freed.words}.")
 
-    if done := saved(request, form, save, reverse("stock:parts")):
+    if done := saved(request, form, save, one_more(request, reverse("stock:parts"), "on")):
         return done
     context = {"form": form, "low_count": selectors.find(low=True).count(), "coming": selectors.open_orders()[:5]}
     return render(request, "stock/parts.html", context | _found(request))
