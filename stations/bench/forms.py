@@ -126,3 +126,22 @@ class InstrumentForm(forms.ModelForm):
     class Meta:
         model = Instrument
         fields = ["name", "role", "host", "port", "percent", "digits", "resolution"]
+
+    ACCURACY = ("percent", "digits", "resolution")
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        # How near it measures is read off its data sheet, never taken for granted.
+        for name in self.ACCURACY:
+            self.fields[name].initial, self.fields[name].required = None, False
+
+    def clean(self):
+        data = super().clean()
+        for name in self.ACCURACY:
+            if data.get(name) is not None or name in self.errors:
+                continue
+            if data.get("role") == Instrument.Role.METER:
+                self.add_error(name, "As its data sheet says.")
+            else:
+                data[name] = Instrument._meta.get_field(name).get_default()
+        return data

@@ -43,7 +43,8 @@ def tax_of_pieces(lots: Collection[int]) -> Callable[[int, Decimal], Decimal]:
 
 def _bought_for(lots: Collection[int]) -> dict[int, Decimal]:
     """What counts as bought for of a piece of each line; of a lot that is not shared yet, as it would be by value."""
-    lines = list(LotLine.objects.filter(lot_id__in=lots))
+    worth = ("worth_low", "worth_likely", "worth_high", "finish_cost", "weight_kg", "fixed_share")
+    lines = list(LotLine.objects.filter(lot_id__in=lots).only("lot_id", "quantity", *worth))
     shares = shares_of([line.pk for line in lines])
     found = {line.pk: shares[line.pk][0] / line.quantity for line in lines if line.pk in shares}
     by_lot: dict[int, list[LotLine]] = defaultdict(list)

@@ -161,6 +161,12 @@ class Bench(Through):
         self.done(self.post("bench:instruments", **meter))
         self.assertContains(self.client.get("/bench/instruments/?look=yes"), "does not answer")
         self.says(self.post("bench:instruments", **meter | {"port": "99999"}), "65535")
+        # How near a meter measures is nothing that anybody knows unsaid; a reader of codes measures nothing.
+        self.assertIsNone(self.client.get("/bench/instruments/").context["form"]["percent"].value())
+        self.says(self.post("bench:instruments", **meter | {"name": "Other", "percent": ""}), "As its data sheet says.")
+        reader = {"name": "Reader", "role": "reader", "host": "127.0.0.1", "port": "2"}
+        self.done(self.post("bench:instruments", **reader))
+        self.done(self.post("bench:remove-instrument", [Instrument.objects.get(name="Reader").pk]))
         self.done(self.post("bench:remove-instrument", [Instrument.objects.get().pk]))
         unit = self.assessed()
         runs = {"name": "boot", "setting": "", "moment": "before", "values": "15.2; 15,0; 15.4", "by_hand": "on"}
