@@ -43,7 +43,7 @@ class TheLastPiece(AtOnce):
 
     def test_issued_held_and_counted_away(self):
         for turn in range(RACES):
-            stock.stock_part(self.owner, Sort("Last"), 1, Decimal("1.00"))
+            stock.stock_part(self.owner, Sort("Last"), 1, Decimal("1.00"), another=True)
             if turn % 3 == 0:
                 acts = [lambda job=job: issuing.issue_part(self.owner, job, self.item(), 1) for job in self.jobs]
             elif turn % 3 == 1:

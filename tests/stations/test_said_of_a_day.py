@@ -66,7 +66,7 @@ class Said(DayTest):
         self.plan()
         page = self.client.get(reverse("day:day", args=[self.day]))
         self.assertEqual(len(page.context["drawn"].promises), 1)
-        self.assertContains(page, "min to spare")
+        self.assertContains(page, " to spare")
         self.done(self.post("day:settle", [promise.pk, "kept"]))
         self.assertTrue(self.again(promise).kept)
         self.assertNotContains(self.client.get(reverse("day:day", args=[self.day])), "the van")
