@@ -19,6 +19,8 @@ from tests.stations.test_intake import picture
 
 
 class ByKeyboardAlone(BrowserTest):
+    takes = 55
+
     def setUp(self):
         super().setUp()
         fill_shop(self)

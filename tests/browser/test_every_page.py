@@ -202,6 +202,8 @@ def name_of(path: str) -> str:
 
 
 class EveryPage(BrowserTest):
+    takes = 220
+
     def look(self, page, path: str) -> list[str]:
         """What is wrong with a page: one axe pass, at desk and phone width by turns; what is measured, at both."""
         self.turn = not getattr(self, "turn", False)

@@ -159,6 +159,8 @@ class AnyOrderOfWork(Shop):
 
 
 class AnyOrderAtTheBench(Shop):
+    takes = 45
+
     @CALM
     @given(
         st.lists(

@@ -15,6 +15,8 @@ from tests.stations.base import LedgerEmptied
 
 
 class Attacks(LedgerEmptied, LiveServerTestCase):
+    takes = 90
+
     def setUp(self):
         demo_shop.put_up()
 

@@ -14,6 +14,8 @@ from tests import demo_shop
 
 
 class TheDemoShop(TestCase):
+    takes = 50
+
     @classmethod
     def setUpTestData(cls):
         demo_shop.put_up()

@@ -128,6 +128,8 @@ def unmarked(answer, page: str) -> Iterator[BaseForm]:
 
 @modify_settings(MIDDLEWARE={"append": f"{__name__}.noting"})
 class EveryAddress(TestCase):
+    takes = 400
+
     @classmethod
     def setUpTestData(cls):
         demo_shop.put_up()

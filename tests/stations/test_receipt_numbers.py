@@ -21,6 +21,8 @@ class _Changed(Exception):
 
 
 class Numbers(AtOnce):
+    takes = 30
+
     def test_a_thousand_races(self):
         dice = random.Random(21)
         type(self.model).objects.filter(pk=self.model.pk).update(photos_wanted=0, keeps_data=False)

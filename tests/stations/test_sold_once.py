@@ -49,6 +49,8 @@ def alike(unit: Unit, count: int, channels: list[Channel]) -> list[Unit]:
 
 
 class SoldOnce(AtOnce):
+    takes = 200
+
     def setUp(self):
         super().setUp()
         self.markets, self.channels = [], []

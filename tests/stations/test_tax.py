@@ -176,6 +176,8 @@ class ByThePeriod(DispatchTest):
 class InAnyOrder(DispatchTest):
     """Whatever is done after sales, in whatever order: the books add up, and a buyer owes what he has not paid."""
 
+    takes = 30
+
     ORDERS, ACTS = 24, 14
 
     def test_the_books_balance(self):
