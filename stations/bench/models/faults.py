@@ -53,7 +53,7 @@ class FaultCase(models.Model):
     @property
     def code_words(self) -> str:
         """What the book says of its code; empty without one."""
-        meaning = look_up(self.family, self.code) if self.code else None
+        meaning = look_up(self.family, self.code) if self.family and self.code else None
         return meaning.words if meaning else ""
 
     @property
