@@ -24,6 +24,7 @@ from stations.bench.models import (
     TestRun,
 )
 from stations.bench.services import plan_of
+from stations.common.paging import First, first_of
 from stations.people import in_hand
 from stations.people.history import Place, places
 from stations.people.models import Person
@@ -111,15 +112,17 @@ def rests_on_notes(unit: Unit) -> dict[str, str]:
 
 
 @in_hand.kinds.add("run")
-def runs_of(person: Person) -> list[in_hand.InHand]:
+def runs_of(person: Person) -> First[in_hand.InHand]:
     """Test runs that are open and somebody's to go on with."""
-    rows = TestRun.objects.filter(holder=person, open_for__isnull=False).select_related("unit__model").order_by("pk")
-    return [
+    held = TestRun.objects.filter(holder=person, open_for__isnull=False).select_related("unit__model").order_by("pk")
+    rows = first_of(held, in_hand.MOST)
+    found = [
         in_hand.InHand(
             f"test run {run.number}", f"{run.unit.tag} {run.unit.title}", reverse("bench:unit", args=[run.unit.number])
         )
-        for run in rows[: in_hand.MOST]
+        for run in rows
     ]
+    return First(found, rows.count)
 
 
 @stages.flow.add("bench")

@@ -3,6 +3,7 @@
 from django.db import models
 from django.db.models import F, Q
 
+from core.books.tax import Period
 from stations.ledger.models import Posting
 from stations.people.models import Person
 from stations.units.models import Unit
@@ -35,6 +36,10 @@ class TaxPeriod(models.Model):
 
     def __str__(self) -> str:
         return f"tax from {self.first}"
+
+    @property
+    def words(self) -> str:
+        return Period(self.first, self.after).words
 
 
 class TakenOutOfGlobal(models.Model):

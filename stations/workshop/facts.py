@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from stations.bench import power
+from stations.common.paging import First, first_of
 from stations.people import in_hand
 from stations.people.history import Place, places
 from stations.people.models import Person
@@ -67,10 +68,10 @@ def jumpers_of(unit: Unit) -> Mapping[str, str]:
 
 
 @in_hand.kinds.add("clock")
-def clock_of(person: Person) -> list[in_hand.InHand]:
-    """The labour clock that runs for somebody."""
+def clock_of(person: Person) -> First[in_hand.InHand]:
+    """The labour clock that runs for somebody; one a person."""
     rows = LabourEntry.objects.filter(running_for=person).select_related("job__unit__model")
-    return [
+    found = [
         in_hand.InHand(
             f"labour clock running since {timezone.localtime(row.started_at):%-d %b %H:%M}: {row.job.title}",
             f"{row.job.unit.tag} {row.job.unit.title}",
@@ -78,16 +79,19 @@ def clock_of(person: Person) -> list[in_hand.InHand]:
         )
         for row in rows
     ]
+    return First(found, len(found))
 
 
 @in_hand.kinds.add("job")
-def jobs_of(person: Person) -> list[in_hand.InHand]:
+def jobs_of(person: Person) -> First[in_hand.InHand]:
     """Jobs whose steps somebody goes through."""
-    rows = Job.objects.filter(holder=person, done_at=None).select_related("unit__model").order_by("pk")
-    return [
+    held = Job.objects.filter(holder=person, done_at=None).select_related("unit__model").order_by("pk")
+    rows = first_of(held, in_hand.MOST)
+    found = [
         in_hand.InHand(f"job: {job.title}", f"{job.unit.tag} {job.unit.title}", reverse("workshop:job", args=[job.pk]))
-        for job in rows[: in_hand.MOST]
+        for job in rows
     ]
+    return First(found, rows.count)
 
 
 @places.add("part")

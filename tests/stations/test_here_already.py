@@ -9,7 +9,6 @@ from stations.buying import services as buying
 from stations.buying.models import Lot
 from stations.catalogue.models import MachineModel
 from stations.common import clock
-from stations.selling.models import Comparable
 from stations.stock.models import StockItem
 from stations.stock.taken_back import last_purchase, not_bought
 from stations.units.models import Unit
@@ -48,19 +47,6 @@ class HereAlready(Through):
         for change in ({"paid": "4"}, {"paid": "4.50"}, {"paid": "4", "another": "on"}):
             self.done(self.post("stock:parts", **sent | change))
         self.assertEqual(StockItem.objects.get(name="Fuse 1 A").quantity, 30)
-
-    def test_a_sale_elsewhere_counts_once(self):
-        sale = {
-            "model": self.model.pk, "sold_on": clock.today().isoformat(), "grade": "B", "completeness": "100",
-            "price": "90", "currency": "EUR", "rate": "1", "postage": "", "auction": "", "channel": "", "features": "",
-            "buyer": "",
-        }  # fmt: skip
-        before = Comparable.objects.count()
-        self.done(self.post("selling:comparables", **sale))
-        self.says(self.post("selling:comparables", **sale | {"grade": "C"}), "That sale is here")
-        self.done(self.post("selling:comparables", **sale | {"another": "on"}))
-        self.done(self.post("selling:comparables", **sale | {"price": "91"}))
-        self.assertEqual(Comparable.objects.count(), before + 3)
 
     def test_a_serial_that_is_here_is_said_where_it_is_typed_and_on_both_pages(self):
         one, other, third = self.receive(3)

@@ -169,6 +169,7 @@ class ByThePeriod(DispatchTest):
         with clock.at(self.next_month):
             page = self.client.get("/books/tax/")
         self.assertContains(page, "sold abroad")
+        self.assertContains(page, f"{self.first:%B %Y}</td>")
         ((period, amount),) = page.context["posted"]
         self.assertEqual((period.first, amount), (self.first, TaxPeriod.objects.get().tax))
 
