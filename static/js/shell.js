@@ -102,10 +102,17 @@
   const typesOn = () => document.querySelector("[data-typing]");
   if (wrong && !typesOn()) wrong.focus();
   /* Why something was not done is seen at once, wherever on a long page the button was; once the browser has gone back
-     to where the page stood. Nobody is taken away from what they type. */
+     to where the page stood. Nobody is taken away from what they type, or what is wrong: that is kept in sight, when
+     looks that came late have moved it. */
   const refused = document.querySelector("[data-refused]");
-  if (refused && document.activeElement !== wrong)
-    addEventListener("load", () => setTimeout(() => typesOn() || refused.scrollIntoView({ block: "center" })));
+  const stayAt = () => typesOn() ?? (wrong && document.activeElement === wrong ? wrong : null);
+  addEventListener("load", () =>
+    setTimeout(() => {
+      const field = stayAt();
+      if (field) field.scrollIntoView({ block: "nearest" });
+      else refused?.scrollIntoView({ block: "center" });
+    }),
+  );
   document
     .querySelectorAll("form[data-submits] select")
     .forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

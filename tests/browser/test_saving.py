@@ -375,6 +375,28 @@ class SeenAtOnce(BrowserTest):
         expect(price).to_be_focused()
         expect(price).to_be_in_viewport()
 
+    def test_what_is_typed_stays_in_sight_when_the_looks_of_the_page_come_late(self):
+        self.page.goto(f"/buying/L-{self.lot.number}/correct/")
+        buying.correct_lot(self.owner, self.lot, self.lot.version, lot_data(freight=Decimal("30.50")), None)
+        price = self.page.locator("[name=charges-0-how_much]")
+
+        def type_on(route: Route):
+            if route.request.method == "POST":
+                price.press("9")
+            route.continue_()
+
+        def late(route: Route):
+            self.page.wait_for_timeout(300)
+            all_moves = "html { overflow-anchor: none } main { padding-top: 3000px }"
+            route.fulfill(body=all_moves, content_type="text/css")
+
+        self.page.route("**/correct/", type_on)
+        self.page.route("**/pieces.css", late)
+        self.page.get_by_role("button", name="Save the correction").click()
+        expect(self.page.get_by_text("Somebody else saved this")).to_have_count(1)
+        expect(price).to_be_focused()
+        expect(price).to_be_in_viewport()
+
     def test_of_a_press(self):
         unit = self.listed()
         (there,) = unit.placements.all()
