@@ -1,6 +1,8 @@
 """A small shop on the real database, and hands that call the services the screens call."""
 
+import sys
 import threading
+import traceback
 from dataclasses import fields, replace
 from datetime import timedelta
 from decimal import Decimal
@@ -29,6 +31,9 @@ from stations.units.models import Unit
 from tests.hands import Hand
 
 D = Decimal
+# Seconds; longer than the database waits for a lock (50), so that what it says of that is seen. How long something
+# takes is asked nowhere here.
+HANGS = 120
 
 
 def person(name: str, *roles: str) -> Person:
@@ -194,22 +199,29 @@ class AtOnce(AtWork, LedgerEmptied, TransactionTestCase):
         fill_shop(self)
 
     def together(self, *acts):
-        """Do all of it at the same moment; what each answered, or the words it was refused with."""
-        barrier, ends = threading.Barrier(len(acts)), []
+        """Do all of it at the same moment; what each answered, or the words it was refused with. What breaks in one of
+        them breaks here; of one that hangs it is said where."""
+        barrier, ends, broke = threading.Barrier(len(acts)), [], []
 
         def run(act):
             try:
-                barrier.wait(5)
+                barrier.wait(HANGS)
                 ends.append(act())
             except Refused as refusal:
                 ends.append(refusal.message)
+            except Exception as problem:
+                broke.append(problem)
             finally:
                 connection.close()
 
-        threads = [threading.Thread(target=run, args=[act]) for act in acts]
+        threads = [threading.Thread(target=run, args=[act], daemon=True) for act in acts]
         for thread in threads:
             thread.start()
         for thread in threads:
-            thread.join(20)
-        self.assertEqual(len(ends), len(acts), "one of them never ended, or broke")
+            thread.join(HANGS)
+        if broke:
+            raise broke[0]
+        standing = [sys._current_frames().get(thread.ident) for thread in threads if thread.is_alive()]
+        where = "".join(line for frame in standing if frame for line in traceback.format_stack(frame))
+        self.assertEqual(len(ends), len(acts), f"one of them hangs:\n{where}")
         return ends
