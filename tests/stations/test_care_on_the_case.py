@@ -348,7 +348,7 @@ class Results(OnTheCase):
         crack = self.finding("crack")
         job = self.whitened("7.9", "1.5")
         page = self.post("workshop:done", [job.pk], worked="true", result="white", also=[str(crack.pk)])
-        self.assertContains(page, "Select a valid choice")
+        self.assertContains(page, "not among the choices")
         self.finish(job, also=(crack.pk,))
         self.assertEqual(self.again(crack).status, "open")
 

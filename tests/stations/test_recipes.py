@@ -410,7 +410,7 @@ class ThroughThePages(Through):
         there = self.done(self.post("catalogue:recipe-new", [], **self.RECIPE))
         self.assertEqual(there, "/workshop/recipes/wax-it/")
         wrong = self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"minutes": "-4", "version": "1"})
-        self.says(wrong, "Ensure this value is greater than or equal to 0")
+        self.says(wrong, "This may not be below 0.")
         wrong = self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"proof": "count", "version": "1"})
         self.says(wrong, "Say what is to be read or counted")
         self.done(self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"version": "1"}))

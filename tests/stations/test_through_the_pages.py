@@ -140,7 +140,7 @@ class Bench(Through):
     def test_a_fault_from_symptom_to_cause(self):
         unit = self.assessed()
         at = [unit.number]
-        self.says(self.post("bench:fault", at, symptom="gremlins"), "Select a valid choice")
+        self.says(self.post("bench:fault", at, symptom="gremlins"), "not among the choices")
         self.done(self.post("bench:fault", at, symptom="no-picture", words="black"))
         action = self.client.get(reverse("bench:fault", args=at)).context["view"].offered[0].next.action.code
         self.done(self.post("bench:answer", at, action=action, said="yes", setting="colour"))

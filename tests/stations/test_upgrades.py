@@ -172,7 +172,7 @@ class TheSet(Upgrades):
             ("minutes", "-5", "may not be below 0"),
             ("minutes", "1.5", "whole number"),
             ("musts", "memory 8 apples", "say how much"),
-            ("buyer", "nobody", "Select a valid choice"),
+            ("buyer", "nobody", "not among the choices"),
         ):
             page = self.page(**{field: typed})
             self.assertContains(page, words, msg_prefix=typed)

@@ -157,8 +157,8 @@ class OwnTries(FaultTest):
         for data, says in (
             ({"words": "", "answer": "x"}, "Say what was tried."),
             ({"words": "looked", "answer": ""}, "Say what came of it."),
-            ({"words": "l" * 161, "answer": "x"}, "at most 160 characters"),
-            ({"words": "looked", "answer": "x", "points_at": "cat"}, "Select a valid choice"),
+            ({"words": "l" * 161, "answer": "x"}, "at most 160"),
+            ({"words": "looked", "answer": "x", "points_at": "cat"}, "not among the choices"),
         ):
             with self.subTest(says):
                 page = self.post("bench:own-try", [unit.number], **data)
