@@ -56,11 +56,19 @@
     }
   });
 
+  /* What time it is goes by the server: the clock of a tablet may show anything, and what is waited for is not over
+     sooner for that. A page that is shown again as it was kept says when it was made, not what time it is. */
+  const AHEAD = "ahead of the server";
+  const isShownAgain = performance.getEntriesByType("navigation")[0]?.type === "back_forward";
+  const madeAt = Date.parse(document.body.dataset.now);
+  if (madeAt && !isShownAgain) sessionStorage.setItem(AHEAD, Date.now() - madeAt);
+  const now = () => Date.now() - Number(sessionStorage.getItem(AHEAD));
+
   const clock = document.querySelector("[data-since]");
   if (clock) {
     const since = new Date(clock.dataset.since);
     const show = () => {
-      const minutes = Math.max(0, Math.floor((Date.now() - since) / 60000));
+      const minutes = Math.max(0, Math.floor((now() - since) / 60000));
       clock.querySelector("b").textContent =
         `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
     };
@@ -71,7 +79,7 @@
   /* Timers go on by themselves; the page only shows what is left. */
   const left = () =>
     document.querySelectorAll("[data-until]").forEach((place) => {
-      const minutes = Math.ceil((new Date(place.dataset.until) - Date.now()) / 60000);
+      const minutes = Math.ceil((new Date(place.dataset.until) - now()) / 60000);
       place.textContent =
         minutes <= 0
           ? "over"
@@ -79,10 +87,8 @@
             ? `${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`
             : `${minutes} min`;
     });
-  if (document.querySelector("[data-until]")) {
-    left();
-    setInterval(left, 10000);
-  }
+  left();
+  setInterval(left, 10000);
 
   /* In a hurry: the first thing it can have been is under the finger as soon as it opens. */
   const stop = document.querySelector("[data-stop]");

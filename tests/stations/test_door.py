@@ -95,7 +95,7 @@ class Throttled(TestCase):
 
     def test_a_name_too_long_to_be_one_is_said_so(self):
         answer = self.try_("u" * 256)
-        self.assertContains(answer, "150 characters")
+        self.assertContains(answer, "at most 150")
 
 
 class PeopleOfTheShop(TestCase):

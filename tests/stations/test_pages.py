@@ -163,7 +163,7 @@ class BadInput(PageTest):
             ({"0-currency": "EUR", "0-rate": "1.17"}, "rate", "EUR is ours"),
             ({"0-currency": "", "0-rate": "1.17"}, "currency", "In which currency"),
             ({"0-kind": "other", "0-how_much": "5 %", "0-of": "other"}, "of", "of itself"),
-            ({"0-kind": "nonsense"}, "kind", "valid choice"),
+            ({"0-kind": "nonsense"}, "kind", "among the choices"),
         ):
             with self.subTest(change):
                 page = self.post("buying:record", **self.new_lot(**{f"charges-{k}": v for k, v in change.items()}))
