@@ -1,6 +1,7 @@
 """The backups that lie in the shop's folder: how old, how large, and which are let go."""
 
 import re
+import shutil
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -11,8 +12,9 @@ from django.conf import settings
 from stations.common import clock
 
 _NAME = re.compile(r"wendopolis-(\d{8}-\d{6})\.zip")
-# Older than that an owner is told so.
+# Older than that an owner is told so, and of less room than that (common practice, no source).
 OLD = timedelta(days=3)
+LITTLE = 1 << 30
 
 
 @dataclass(frozen=True)
@@ -36,6 +38,16 @@ def backups() -> list[Backup]:
                 made = datetime.strptime(told[1], "%Y%m%d-%H%M%S").replace(tzinfo=UTC)
                 found.append(Backup(path.name, made, path.stat().st_size))
     return sorted(found, key=lambda one: one.name, reverse=True)
+
+
+def short_of_room() -> list[tuple[Path, int]]:
+    """Where pictures and backups lie, on one disk or two, and little is free; with how many bytes."""
+    disks: dict[int, Path] = {}
+    for folder in (Path(settings.MEDIA_ROOT), Path(settings.BACKUP_ROOT)):
+        # What is not there yet is made beside what is.
+        there = next(path for path in (folder, *folder.absolute().parents) if path.exists())
+        disks.setdefault(there.stat().st_dev, there)
+    return [(there, free) for there in disks.values() if (free := shutil.disk_usage(there).free) < LITTLE]
 
 
 def path_of(name: str) -> Path | None:

@@ -5,12 +5,16 @@ from datetime import timedelta
 from typing import Any
 
 from django.conf import settings
+from django.urls import reverse
 from django.utils import timezone
 
 from stations.backup import kept
 from stations.backup.making import BeingMade, make
 from stations.common import clock
+from stations.people import stopped
 from stations.people.models import Person
+from stations.people.permissions import may
+from stations.people.stopped import Stopped
 from stations.queue.services import kinds, put, recurring
 
 MAKE = "make a backup"
@@ -33,3 +37,22 @@ def _nightly() -> None:
     wanted = AT_NIGHT if timezone.localtime(clock.now()).hour in NIGHT else IN_ANY_CASE
     if settings.BACKUPS_KEPT and (age is None or age > wanted) and Person.objects.exists():
         put(MAKE, {}, once=MAKE)
+
+
+@stopped.kinds.add("backups")
+def _none_for_days(person: Person) -> list[Stopped]:
+    if not may(person, "make a backup") or not kept.is_old():
+        return []
+    words = "No backup was made for days: when this machine dies, what is newer is gone."
+    return [Stopped(words, reverse("backup:backups"), "Make one")]
+
+
+@stopped.kinds.add("room")
+def _no_room(person: Person) -> list[Stopped]:
+    """Pictures and backups may lie on two disks."""
+    if not may(person, "make a backup"):
+        return []
+    return [
+        Stopped(f"Only {free >> 20:,} MB are free at {folder}: make room, or pictures and backups fail.")
+        for folder, free in kept.short_of_room()
+    ]

@@ -6,6 +6,19 @@ from django.db.models import Q
 from stations.people.models import Person
 
 
+class WorkerSeen(models.Model):
+    """When a worker last asked for work: one row, whichever worker it was."""
+
+    row = models.PositiveSmallIntegerField(primary_key=True, default=1)
+    at = models.DateTimeField()
+
+    class Meta:
+        constraints = [models.CheckConstraint(condition=Q(row=1), name="workers_are_seen_in_one_row")]
+
+    def __str__(self) -> str:
+        return f"seen at {self.at}"
+
+
 class QueuedWork(models.Model):
     """One thing to do: of a registered kind, with what it is about. Claimed by a worker for as long as its lease runs;
     what a worker left undone is claimed again when that is over."""

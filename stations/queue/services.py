@@ -6,18 +6,20 @@ and a worker that dies only loses its lease. Whatever is done may therefore be d
 
 import logging
 from collections.abc import Callable
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.db import Error, IntegrityError, transaction
-from django.db.models import F, Q
+from django.db.models import Exists, F, Min, OuterRef, Q, QuerySet
 
 from stations.common import clock
 from stations.common.refusals import Refused, shortened
 from stations.common.registry import Registry
-from stations.people.models import Person
+from stations.people.history import record
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
-from stations.queue.models import QueuedWork
+from stations.people.stopped import SILENT
+from stations.queue.models import QueuedWork, WorkerSeen
 
 # What does the work of a kind, given what it is about; found in a module named `work` of each app.
 kinds: Registry[Callable[[dict[str, Any]], None]] = Registry("kinds of queued work")
@@ -96,6 +98,50 @@ def _ended(row: QueuedWork, state: State, words: str = "") -> None:
 def _mine(row: QueuedWork):
     """Only while the lease is still this worker’s: somebody else may have taken it over."""
     return QueuedWork.objects.filter(pk=row.pk, state=State.CLAIMED, claimed_by=row.claimed_by, tries=row.tries)
+
+
+def note_worker() -> None:
+    """A worker asks for work now."""
+    if not WorkerSeen.objects.filter(pk=1).update(at=clock.now()):
+        WorkerSeen.objects.get_or_create(pk=1, defaults={"at": clock.now()})
+
+
+def silent_since() -> datetime | None:
+    """Since when no worker has asked for work, where that is long; None else. Before the first was seen, what waits
+    longest says it."""
+    seen = WorkerSeen.objects.values_list("at", flat=True).first()
+    if seen is None:
+        seen = QueuedWork.objects.filter(state=State.WAITING).aggregate(first=Min("put_at"))["first"]
+    return seen if seen and clock.now() - seen > SILENT else None
+
+
+def being_done() -> QueuedWork | None:
+    """What a worker claimed last and has not ended."""
+    return QueuedWork.objects.filter(state=State.CLAIMED).order_by("-lease_until").first()
+
+
+def given_up() -> "QuerySet[QueuedWork]":
+    """What was given up, the last first, without what was done after all when it was asked for anew."""
+    done = QueuedWork.objects.filter(
+        state=State.DONE, kind=OuterRef("kind"), about=OuterRef("about"), ended_at__gt=OuterRef("ended_at")
+    )
+    return QueuedWork.objects.filter(~Exists(done), state=State.FAILED).order_by("-ended_at", "-id")
+
+
+def leave(person: Person, row: QueuedWork) -> None:
+    """What was given up is not to be done any more."""
+    require(person, "try queued work again")
+    gone, _ = QueuedWork.objects.filter(pk=row.pk, state=State.FAILED).delete()
+    if not gone:
+        raise Refused("It was not given up, or somebody tried it again already.")
+    record(
+        person,
+        "queue.leave",
+        HistoryEntry.Subject.SHOP,
+        0,
+        f"Given up for good: {row.kind}. {row.error}",
+        about=row.about,
+    )
 
 
 def try_again(person: Person, row: QueuedWork) -> None:

@@ -4,15 +4,18 @@ from collections.abc import Iterable, Mapping
 from datetime import date, timedelta
 
 from django.urls import reverse
+from django.utils import timezone
 
 from core.flow.facts import FlowFacts, SellingFlow
 from core.selling.listing import blocks
 from stations.catalogue.prices import price_sources
 from stations.common import clock
-from stations.people import shop_settings
+from stations.people import shop_settings, stopped
 from stations.people.history import Place, places
-from stations.people.models import TaxScheme, TaxTerms
-from stations.selling import market, placing, selectors, to_come
+from stations.people.models import Person, TaxScheme, TaxTerms
+from stations.people.permissions import may
+from stations.people.stopped import SILENT, Stopped
+from stations.selling import attention, market, placing, selectors, to_come
 from stations.selling.models import Channel, Listing, Sale, UnitGrade
 from stations.units import stages
 from stations.units.models import Unit
@@ -24,6 +27,22 @@ stages.moved.add("selling")(placing.follow)
 
 # `to_come` answers what units may still bring, by being here.
 __all__ = ["selling_flow", "to_come"]
+
+
+@stopped.kinds.add("channels")
+def silent_channels(person: Person) -> list[Stopped]:
+    if not may(person, "record a sale"):
+        return []
+    silent = attention.in_trouble().filter(trouble_since__lt=clock.now() - SILENT).order_by("trouble_since")
+    return [
+        Stopped(
+            f"{channel} has not answered since {timezone.localtime(channel.trouble_since):%a %d %b %H:%M}: what was"
+            " sold elsewhere may still be on offer there.",
+            reverse("selling:channel", args=[channel.pk]),
+            "Look at it",
+        )
+        for channel in silent[:3]
+    ]
 
 
 @shop_settings.taxed_already.add("selling")

@@ -20,7 +20,7 @@ from stations.buying.selectors import received_worth
 from stations.common.registry import Registry
 from stations.ledger.documents import disagreements, documents
 from stations.ledger.models import EntryKind
-from stations.people import in_hand
+from stations.people import in_hand, stopped
 from stations.people.models import HistoryEntry
 from stations.units import busy, dealt_with, stages
 from stations.units.models import Unit
@@ -48,6 +48,7 @@ class Owners(SimpleTestCase):
         self.assertEqual((set(received_worth), set(cost_after_a_sale)), ({"selling"}, {"selling"}))
         self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
         self.assertEqual(set(in_hand.kinds), {"clock", "run", "job"})
+        self.assertEqual(set(stopped.kinds), {"backups", "channels", "clock", "room", "work given up", "workers"})
         self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
         self.assertEqual(
             set(documents),

@@ -3,12 +3,10 @@
 from django.core.paginator import Paginator
 from django.shortcuts import render
 
-from stations.backup import kept
 from stations.common import clock
 from stations.floor import selectors
 from stations.floor.views.next_page import next_address
-from stations.people import shop_settings
-from stations.people.permissions import may
+from stations.people import shop_settings, stopped
 from stations.units import stages
 
 LOTS_A_PAGE = 12
@@ -22,5 +20,5 @@ def floor(request):
     rails = selectors.rails(list(page))
     to_receive = any(row.rail.to_receive for row in rails)
     context = {"page": page, "rails": rails, "steps": steps, "to_receive": to_receive, "shop": shop, "now": clock.now()}
-    context["backup_old"] = kept.is_old() and may(request.user, "make a backup")
+    context["stopped"] = stopped.told_to(request.user)
     return render(request, "floor/floor.html", context)

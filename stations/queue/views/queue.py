@@ -17,6 +17,12 @@ def queue(request):
 
 
 @require_POST
+def leave(request, pk):
+    row = get_object_or_404(QueuedWork, pk=pk)
+    return press(request, lambda: services.leave(request.user, row), reverse("queue:queue"))
+
+
+@require_POST
 def again(request, pk):
     row = get_object_or_404(QueuedWork, pk=pk)
     return press(request, lambda: services.try_again(request.user, row), reverse("queue:queue"))

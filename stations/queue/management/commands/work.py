@@ -33,6 +33,7 @@ class Command(BaseCommand):
             try:
                 if not until_empty and time.monotonic() - asked > AGAIN:
                     asked = time.monotonic()
+                    services.note_worker()
                     services.put_recurring()
                 done = services.work_once(worker)
             except Error:

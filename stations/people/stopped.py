@@ -1,0 +1,28 @@
+"""What of the house itself has stopped and says nothing any more: told on the floor, before it is missed too late."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import timedelta
+
+from stations.common.registry import Registry
+from stations.people.models import Person
+
+# What is slow comes back by itself; what is silent for longer is told (common practice, no source).
+SILENT = timedelta(minutes=10)
+
+
+@dataclass(frozen=True)
+class Stopped:
+    """What it is, in words, and where somebody sees to it."""
+
+    words: str
+    url: str = ""
+    way: str = ""
+
+
+# Of each what there is to tell somebody, who may be able to do something about it.
+kinds: Registry[Callable[[Person], list[Stopped]]] = Registry("what may have stopped")
+
+
+def told_to(person: Person) -> list[Stopped]:
+    return [one for kind in kinds.values() for one in kind(person)]
