@@ -27,6 +27,9 @@ kinds: Registry[Callable[[dict[str, Any]], None]] = Registry("kinds of queued wo
 # What is due again and again: each puts in what is due now, under a name of its own (`once`), and nothing twice.
 recurring: Registry[Callable[[], None]] = Registry("recurring work")
 
+# Kinds that are asked for again by themselves, and whose failing is told by the room that asks.
+told_otherwise: set[str] = set()
+
 State = QueuedWork.State
 LEASE = timedelta(minutes=2)
 MOST_TRIES = 6
@@ -121,11 +124,13 @@ def being_done() -> QueuedWork | None:
 
 
 def given_up() -> "QuerySet[QueuedWork]":
-    """What was given up, the last first, without what was done after all when it was asked for anew."""
+    """What was given up and nobody tells otherwise, the last first; without what was done after all when it was asked
+    for anew."""
     done = QueuedWork.objects.filter(
         state=State.DONE, kind=OuterRef("kind"), about=OuterRef("about"), ended_at__gt=OuterRef("ended_at")
     )
-    return QueuedWork.objects.filter(~Exists(done), state=State.FAILED).order_by("-ended_at", "-id")
+    found = QueuedWork.objects.filter(~Exists(done), state=State.FAILED).exclude(kind__in=told_otherwise)
+    return found.order_by("-ended_at", "-id")
 
 
 def leave(person: Person, row: QueuedWork) -> None:

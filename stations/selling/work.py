@@ -7,7 +7,7 @@ from django.db.models import Q
 
 from stations.common import clock
 from stations.queue.models import QueuedWork
-from stations.queue.services import kinds, put, recurring
+from stations.queue.services import kinds, put, recurring, told_otherwise
 from stations.selling import looking, news, offers, placing, telling
 from stations.selling.models import Channel
 
@@ -16,6 +16,8 @@ LOOK = "look at what is on offer"
 READ_EVERY, READ_AGAIN = timedelta(seconds=20), timedelta(minutes=2)
 # A reading that went well is nothing to keep.
 KEEP_READINGS = timedelta(minutes=10)
+
+told_otherwise.add(telling.READ)
 
 
 @kinds.add(placing.TELL)

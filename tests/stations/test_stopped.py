@@ -101,6 +101,10 @@ class OnTheFloor(Through):
         self.assertIn("Sound market has not answered since", self.floor(self.seller, LATE))
         self.assertNotIn("Sound market", self.floor(self.viewer, LATE))
         self.assertContains(self.client.get("/"), "Next up")
+        # That reading it was given up is the same once more: it is read again by itself.
+        row = queue.put("read a channel", {"channel": channel.pk})
+        QueuedWork.objects.filter(pk=row.pk).update(state="failed", ended_at=self.now)
+        self.assertNotIn("Given up", self.floor(after=LATE))
         Channel.objects.filter(pk=channel.pk).update(in_use=False)
         self.assertNotIn("Sound market", self.floor(after=LATE))
 
