@@ -164,8 +164,10 @@
   const putOn = ({ what, place, fields, unsent }) => {
     const form = askingOf(what)[place];
     if (!form) return;
+    const covered = [];
     for (const { name, at, was, now, caret } of fields) {
       const field = named(form, name)[at];
+      if (field && filledIn(field) !== was && filledIn(field) !== now) covered.push(now);
       if (!field || filledIn(field) !== was) continue;
       show(field, now);
       unfold(form);
@@ -175,6 +177,10 @@
       field.focus();
       if (Number.isInteger(caret[0])) field.setSelectionRange(...caret);
     }
+    const words = covered.filter((typed) => typed && typeof typed === "string" && !typed.startsWith("["));
+    if (!unsent || !words.length) return;
+    unfold(form);
+    mark(form, `Not saved yet. Something else stands there by now; you had typed: ${words.join("; ")}`);
   };
   const unfold = (form) => {
     for (let around = form.closest("details"); around; around = around.parentElement.closest("details"))
@@ -190,6 +196,7 @@
     const here = location.pathname + location.search;
     sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept, meanwhile: typedMeanwhile() }));
     unsent.clear();
+    stillTyped = () => [];
     if (!leaving) location.assign(`${door}?next=${encodeURIComponent(here)}`);
     leaving = true;
   };
@@ -238,20 +245,48 @@
   };
 
   const goTo = (address, meanwhile) => {
+    stillTyped = meanwhile;
     const there = new URL(address, location.href);
     if (there.pathname + there.search !== location.pathname + location.search) {
       location.assign(there.href);
       return;
     }
-    const keep = () => {
-      const typed = meanwhile();
-      if (typed.length)
-        sessionStorage.setItem(KEPT, JSON.stringify({ who, here: there.pathname + there.search, meanwhile: typed }));
-    };
-    addEventListener("pagehide", keep, { once: true }); // until then one may type on
     if (there.hash) history.replaceState(null, "", there.href);
     location.reload();
   };
+
+  /* Whoever leaves a page by mistake comes back to what was typed there. What is saved, or waits at the door, is not put
+     back a second time. */
+  const LEFT = `left at ${location.pathname + location.search}`;
+  let stillTyped = typedMeanwhile;
+  addEventListener("pagehide", () => {
+    const typed = stillTyped();
+    if (typed.length) sessionStorage.setItem(LEFT, JSON.stringify({ who, typed }));
+  });
+  const returnTo = () => {
+    const left = JSON.parse(sessionStorage.getItem(LEFT) || "null");
+    sessionStorage.removeItem(LEFT);
+    const came = performance.getEntriesByType("navigation")[0]?.type;
+    if (left?.who === who && ["back_forward", "reload"].includes(came)) left.typed.forEach(putOn);
+  };
+
+  /* Shown again by Back, a page tells how it was when it was made: it comes anew. One that a tablet wakes with may be
+     at work: of that it is only said. */
+  const OLD = 10 * 60 * 1000;
+  const madeAt = Date.parse(document.body.dataset.now);
+  const sayHowOld = () =>
+    say(
+      `This page shows how it was at ${document.body.dataset.now.slice(11, 16)}.`,
+      "going",
+      ["Load it anew", () => location.reload()],
+      ["Leave it", quiet],
+    );
+  addEventListener("pageshow", ({ persisted }) => {
+    if (persisted || window.serverTime(Date.now() - performance.now()) >= madeAt) location.reload();
+  });
+  document.addEventListener("visibilitychange", () => {
+    if (!document.hidden && bar.hidden && window.serverTime(Date.now()) - madeAt > OLD) sayHowOld();
+  });
 
   /* Saved, or a page of ours that says why not (422): anything else is no answer to what was sent. */
   const answered = (answer) => answer !== null && (answer.ok || answer.status === 422);
@@ -314,6 +349,7 @@
     }
     if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) {
       delete form.dataset.saving;
+      stillTyped = () => typedMeanwhile(form, sent);
       form.submit();
       return;
     }
@@ -376,4 +412,5 @@
   );
 
   comeBack();
+  returnTo();
 })();

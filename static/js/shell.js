@@ -62,7 +62,8 @@
   const isShownAgain = performance.getEntriesByType("navigation")[0]?.type === "back_forward";
   const madeAt = Date.parse(document.body.dataset.now);
   if (madeAt && !isShownAgain) sessionStorage.setItem(AHEAD, Date.now() - madeAt);
-  const now = () => Date.now() - Number(sessionStorage.getItem(AHEAD));
+  window.serverTime = (moment) => moment - Number(sessionStorage.getItem(AHEAD));
+  const now = () => window.serverTime(Date.now());
 
   const clock = document.querySelector("[data-since]");
   if (clock) {

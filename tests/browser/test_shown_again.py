@@ -1,0 +1,82 @@
+"""A page that is shown again tells how things are, not how they were; what was typed into it stays."""
+
+from decimal import Decimal
+
+from playwright.sync_api import expect
+
+from stations.common import clock
+from stations.selling.models import Comparable
+from tests.browser.base import BrowserTest
+from tests.stations.base import fill_shop
+
+SALES = "/selling/comparables/"
+WAKES = """hidden => {
+  Object.defineProperty(document, "hidden", { value: hidden, configurable: true });
+  document.dispatchEvent(new Event("visibilitychange"));
+}"""
+
+
+class ShownAgain(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        fill_shop(self)
+        self.sale("50")
+        self.sign_in("olga", "olga-sesame")
+        self.page.goto(SALES)
+        self.drop = self.page.locator("form[action$='/drop/'] button")
+        self.how_old = self.page.locator("#saving").filter(has_text="This page shows how it was at")
+
+    def sale(self, price: str) -> None:
+        Comparable.objects.create(model=self.model, sold_on=clock.today(), grade="B", price=Decimal(price))
+
+    def test_going_back_shows_what_came_meanwhile(self):
+        expect(self.drop).to_have_count(1)
+        self.page.goto("/workshop/")
+        self.sale("60")
+        self.page.go_back()
+        expect(self.drop).to_have_count(2)
+        expect(self.how_old).to_have_count(0)
+
+    def test_what_was_typed_stands_on_the_page_that_comes_anew_once(self):
+        price = self.page.get_by_label("Price")
+        price.fill("77")
+        self.page.goto("/workshop/")
+        self.sale("60")
+        self.page.go_back()
+        expect(self.drop).to_have_count(2)
+        expect(price).to_have_value("77")
+        expect(self.page.locator("[data-unsaved]")).to_have_text("Not saved yet.")
+        self.page.goto("/workshop/")
+        self.page.goto(SALES)
+        expect(price).to_have_value("")
+
+    def test_what_was_saved_is_not_typed_again(self):
+        price = self.page.get_by_label("Price")
+        self.page.get_by_label("Model").select_option(index=1)
+        self.page.locator("[name=sold_on]").fill(clock.today().isoformat())
+        self.page.locator("[name=grade]").select_option("B")
+        self.page.get_by_label("Where", exact=True).fill("Quay market")
+        price.fill("77")
+        self.page.get_by_role("button", name="Add it").click()
+        expect(self.drop).to_have_count(2)
+        self.page.go_back()
+        expect(self.drop).to_have_count(2)
+        expect(price).to_have_value("")
+
+    def test_nobody_sees_by_going_back_what_somebody_saw_who_has_signed_out(self):
+        self.page.goto("/people/me/")
+        self.page.get_by_role("button", name="Sign out").click()
+        self.page.wait_for_url("**/people/sign-in/**")
+        self.page.go_back()
+        expect(self.page.get_by_label("Password")).to_be_visible()
+
+    def test_a_tablet_that_slept_long_says_from_when_its_page_is(self):
+        self.page.evaluate(WAKES, True)
+        self.page.evaluate(WAKES, False)
+        expect(self.how_old).to_have_count(0)
+        self.page.evaluate("() => { const right = Date.now; Date.now = () => right() + 11 * 60000 }")
+        self.page.evaluate(WAKES, True)
+        self.page.evaluate(WAKES, False)
+        expect(self.how_old).to_be_visible()
+        self.page.get_by_role("button", name="Leave it").click()
+        expect(self.how_old).to_have_count(0)
