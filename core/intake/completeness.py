@@ -1,6 +1,7 @@
 """What came with a machine, against what should have come."""
 
-from collections.abc import Mapping, Sequence
+import re
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -46,6 +47,37 @@ USUAL_CONTENTS: Mapping[str, tuple[tuple[str, int], ...]] = {
     "cabinet": (("cover", 3), ("front", 2), ("bay covers", 1), ("feet", 1), ("screws", 1)),
     "adapter": (("lead and plug", 4), ("mains lead or pins", 3)),
 }
+
+
+# What is in a name and does not say what it is, and what a plain ending does not make one of.
+_NOT_WHAT = {"all", "its", "the", "and", "for", "with", "whole", "original", "set"}
+_ONE_OF = {"feet": "foot", "batteries": "battery"}
+
+
+def _things(words: str) -> set[str]:
+    """What words are about, each thing in the singular."""
+    found = (word for word in re.findall(r"[^\W\d_]+", words.casefold()) if len(word) > 2 and word not in _NOT_WHAT)
+    return {
+        _ONE_OF.get(word) or (word[:-1] if word.endswith("s") and not word.endswith("ss") else word) for word in found
+    }
+
+
+def there_and_gone(gone: Iterable[str], contents: Sequence[Content]) -> dict[str, str]:
+    """What the contents say is there and words about something gone name as well, with those words.
+
+    Told by all that the name of the content is about standing in the words: “two keycaps gone” and “all keycaps”, but
+    not “power lead” and “television lead”. A likeness: it is asked about, and decides nothing but that nobody is told
+    that it is there.
+    """
+    about = [(words, _things(words)) for words in gone]
+    there = ((content.name, _things(content.name)) for content in contents if content.presence in _COUNTS)
+    return {
+        name: words
+        for name, things in there
+        if things
+        for words, named in reversed(about)
+        if things and things <= named
+    }
 
 
 def completeness(contents: Sequence[Content]) -> Completeness:

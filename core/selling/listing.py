@@ -37,7 +37,7 @@ class ListingFacts:
     """What is known of a unit that may be offered. Words are as recorded; lists in the order recorded.
 
     `cost_unknown` says why nobody knows what it cost. `said_title` and `said_text` are the words of the listing as they
-    stand; `gaps`: something is missing, or was not gone through.
+    stand; `gaps`: something is missing, was not gone through, or is on record both ways.
     """
 
     title: str
@@ -259,7 +259,7 @@ def write_title(facts: ListingFacts, longest: int) -> str:
         words.append("as it stands")
     if facts.year_text:
         words.append(facts.year_text)
-    if facts.completeness == 100:
+    if facts.completeness == 100 and not facts.gaps:
         words.append("complete")
     title = words[0][:longest]
     for word in words[1:]:

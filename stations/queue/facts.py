@@ -18,7 +18,12 @@ def silent_workers(_: Person) -> list[Stopped]:
         return []
     began = f"{timezone.localtime(since):%a %d %b %H:%M}"
     if busy := services.being_done():
-        return [Stopped(f"The background is at “{busy.kind}” since {began}: all else that is asked of it waits.")]
+        return [
+            Stopped(
+                f"The background is at “{busy.kind}” since {began}, or stopped in it: all else that is asked of it"
+                " waits. If that lasts, stop Wendopolis on its machine, and start it again."
+            )
+        ]
     return [
         Stopped(
             f"Nothing is done in the background since {began}: marketplaces are not told what was sold, and no backup"

@@ -10,6 +10,7 @@ from core.flow.facts import FlowFacts, SellingFlow
 from core.selling.listing import blocks
 from stations.catalogue.prices import price_sources
 from stations.common import clock
+from stations.common.paging import first_of
 from stations.people import shop_settings, stopped
 from stations.people.history import Place, places
 from stations.people.models import Person, TaxScheme, TaxTerms
@@ -34,6 +35,8 @@ def silent_channels(person: Person) -> list[Stopped]:
     if not may(person, "record a sale"):
         return []
     silent = attention.in_trouble().filter(trouble_since__lt=clock.now() - SILENT).order_by("trouble_since")
+    found = first_of(silent, 3)
+    more = [Stopped(f"{found.count - 3} more have not answered.", reverse("selling:selling"), "See them")]
     return [
         Stopped(
             f"{channel} has not answered since {timezone.localtime(channel.trouble_since):%a %d %b %H:%M}: what was"
@@ -41,8 +44,8 @@ def silent_channels(person: Person) -> list[Stopped]:
             reverse("selling:channel", args=[channel.pk]),
             "Look at it",
         )
-        for channel in silent[:3]
-    ]
+        for channel in found
+    ] + (more if found.cut else [])
 
 
 @shop_settings.taxed_already.add("selling")

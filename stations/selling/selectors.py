@@ -31,7 +31,7 @@ from stations.selling.models import Channel, Listing, UnitGrade
 from stations.units import costs, stages
 from stations.units.as_it_is import data_left, not_there
 from stations.units.models import Finding, Photo, Unit
-from stations.units.selectors import completeness_of, cosmetics_of
+from stations.units.selectors import completeness_of, cosmetics_of, with_doubts
 from stations.workshop.models import Job
 from stations.workshop.standing import workshop_flow
 
@@ -169,7 +169,7 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
     told = stages.facts_of(units, before="selling") if told is None else told
     grades = {row.unit_id: row for row in UnitGrade.objects.filter(unit_id__in=ids).order_by("id")}
     newer = newer_facts({unit_id: row.when for unit_id, row in grades.items()})
-    gaps = not_there(units)
+    gaps, doubtful = not_there(units), with_doubts(units)
     data, unconfirmed, unshared = data_left(units, gaps), unconfirmed_fixes(units), costs.not_shared(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
     photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
@@ -203,7 +203,7 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
             below_floor_reason=listing.below_floor_reason if listing else "",
             said_title=listing.title if listing else "",
             said_text=listing.text if listing else "",
-            gaps=bool(gaps[unit.pk]),
+            gaps=bool(gaps[unit.pk]) or unit.pk in doubtful,
         )
     return facts
 

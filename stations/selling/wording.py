@@ -37,7 +37,7 @@ from stations.selling.selectors import TOLD
 from stations.units import stages
 from stations.units.as_it_is import facts_with, wanted_adapter
 from stations.units.models import Finding, Unit, UnitFact
-from stations.units.selectors import completeness_of
+from stations.units.selectors import completeness_of, said_both_ways
 from stations.workshop.attempts import installed
 from stations.workshop.firmware import not_as_it_came
 from stations.workshop.models import CarePlan, Job
@@ -102,6 +102,8 @@ def listing_facts(unit: Unit) -> ListingFacts:
     titles = {step.check.code: step.check.title for step in steps if step.check.group in TOLD}
 
     there_still = [f for f in unit.findings.all() if f.status != Finding.Status.RESOLVED]
+    # Nobody is told that something is there which is said to be gone as well.
+    doubtful = said_both_ways(there_still, contents)
     kinds = {f.kind for f in there_still if f.status == Finding.Status.OPEN}
     facts = facts_with(unit, kinds, [c.name for c in contents if c.presence == Presence.MISSING])
 
@@ -127,7 +129,9 @@ def listing_facts(unit: Unit) -> ListingFacts:
         earlier_work=[_seen(f) for f in there_still if f.kind == FindingKind.REWORK],
         missing=there.missing,
         not_original=[*there.not_original, *not_as_it_came(unit)],
-        in_the_box=[c.name for c in contents if c.presence in {"present", "not_original", "extra"}],
+        in_the_box=[
+            c.name for c in contents if c.presence in {"present", "not_original", "extra"} and c.name not in doubtful
+        ],
         waived_times=selectors.waived_times(steps, results),
         completeness=there.percent,
         mains=unit.mains_words if facts.supply_here is not Supply.NONE else "",

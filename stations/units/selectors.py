@@ -1,6 +1,6 @@
 """What intake pages read. Query counts don't grow with units."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, fields
 from decimal import Decimal
 from urllib.parse import urlencode
@@ -8,7 +8,7 @@ from urllib.parse import urlencode
 from django.db.models import Case, Count, Q, QuerySet, Sum, When, prefetch_related_objects
 
 from core.flow.stage import GONE, State, Station
-from core.intake.completeness import Completeness, Presence, completeness
+from core.intake.completeness import Completeness, Presence, completeness, there_and_gone
 from core.intake.completeness import Content as Ticked
 from core.intake.condition import CosmeticScore, FindingKind, Mark, Term, cosmetic_score
 from core.machine.approach import Approach
@@ -155,7 +155,29 @@ def amount_in(text: str) -> Decimal:
 
 
 def completeness_of(contents) -> Completeness:
-    return completeness([Ticked(c.name, c.weight, Presence(c.presence)) for c in contents])
+    return completeness(_ticked(contents))
+
+
+def _ticked(contents: Iterable[Content]) -> list[Ticked]:
+    return [Ticked(c.name, c.weight, Presence(c.presence)) for c in contents]
+
+
+def said_both_ways(findings: Iterable[Finding], contents: Iterable[Content]) -> dict[str, str]:
+    """What is ticked as there and a finding says is gone, with the words of that."""
+    gone = [f.words for f in findings if f.kind == FindingKind.MISSING and f.status != Finding.Status.RESOLVED]
+    return there_and_gone(gone, _ticked(contents))
+
+
+def with_doubts(units: list[Unit]) -> set[int]:
+    """Of which units something is on record both ways, by their ids: a query, and one more where anything is said to
+    be gone."""
+    gone: dict[int, list[Finding]] = {}
+    for finding in Finding.objects.filter(unit__in=units, kind=FindingKind.MISSING):
+        gone.setdefault(finding.unit_id, []).append(finding)
+    contents: dict[int, list[Content]] = {unit_id: [] for unit_id in gone}
+    for content in Content.objects.filter(unit_id__in=gone) if gone else ():
+        contents[content.unit_id].append(content)
+    return {unit_id for unit_id, found in gone.items() if said_both_ways(found, contents[unit_id])}
 
 
 def cosmetics_of(findings: list[Finding]) -> CosmeticScore:

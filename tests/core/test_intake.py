@@ -3,7 +3,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.intake.completeness import Content, Presence, completeness
+from core.intake.completeness import Content, Presence, completeness, there_and_gone
 from core.intake.condition import MOST_PER_FACE, FindingKind, Mark, cosmetic_score
 from core.machine.casing import Face, FormFactor, face_label, faces_of, lay_out
 
@@ -33,6 +33,40 @@ class CompletenessOf(TestCase):
 
     def test_nothing_expected_has_no_figure(self):
         self.assertIsNone(completeness([]).percent)
+
+    def test_what_is_there_and_gone_as_well_by_what_the_words_are_about(self):
+        for name, words in (
+            ("all keycaps", "two keycaps gone"),
+            ("all keycaps", "Keycap F7"),
+            ("feet", "one foot"),
+            ("television lead", "the lead for the television"),
+            ("bracket", "its bracket, bent and broken off"),
+        ):
+            for presence, told in (
+                (Presence.PRESENT, {name: words}),
+                (Presence.NOT_ORIGINAL, {name: words}),
+                (Presence.MISSING, {}),
+                (Presence.UNSEEN, {}),
+            ):
+                with self.subTest(name, presence=presence):
+                    self.assertEqual(there_and_gone([words], [Content(name, 1, presence)]), told)
+        for name, words in (
+            ("television lead", "power lead"),
+            ("edge contacts whole", "edge chipped"),
+            ("adapter", ""),
+            ("the set", "the whole set"),
+            ("glass", "gla"),
+        ):
+            with self.subTest(name):
+                self.assertEqual(there_and_gone([words], [Content(name, 1, Presence.PRESENT)]), {})
+
+    @given(st.lists(st.text(max_size=20), max_size=4), st.lists(st.text(max_size=20), max_size=4))
+    def test_only_what_is_ticked_is_asked_about_and_with_words_that_were_said(self, gone, names):
+        there = [Content(name, 1, Presence.PRESENT) for name in names]
+        found = there_and_gone(gone, there)
+        self.assertLessEqual(set(found), set(names))
+        self.assertLessEqual(set(found.values()), set(gone))
+        self.assertEqual(there_and_gone(gone, []), {})
 
 
 class CaseUnfolded(TestCase):

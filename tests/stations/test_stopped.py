@@ -108,6 +108,19 @@ class OnTheFloor(Through):
         Channel.objects.filter(pk=channel.pk).update(in_use=False)
         self.assertNotIn("Sound market", self.floor(after=LATE))
 
+    def test_of_many_silent_ones_three_are_named_and_the_others_counted(self):
+        for number in range(5):
+            Channel.objects.create(
+                name=f"Market {number}",
+                kind="market",
+                address="http://127.0.0.1:1",
+                trouble_since=self.now,
+                trouble="-",
+            )
+        told = self.floor(after=LATE)
+        self.assertEqual(told.count("has not answered since"), 3)
+        self.assertIn("2 more have not answered.", told)
+
     def test_the_clock_of_the_machine_went_back(self):
         self.assertNotIn("clock of this machine", self.floor())
         with clock.at(self.now + timedelta(days=2)):

@@ -15,7 +15,7 @@ from stations.units import read_off
 from stations.units.costs import cost_unknown
 from stations.units.drawing import condition_map
 from stations.units.models import Unit
-from stations.units.selectors import completeness_of, cosmetics_of, same_serial, terms_by_finding
+from stations.units.selectors import completeness_of, cosmetics_of, said_both_ways, same_serial, terms_by_finding
 
 
 def unit(request, number):
@@ -35,6 +35,7 @@ def unit(request, number):
         "findings": findings,
         "next_address": next_address(row),
         "completeness": completeness_of(contents),
+        "said_both_ways": said_both_ways(findings, contents),
         "cosmetics": cosmetics,
         "money": money,
         "cost_unknown": cost_unknown(row),

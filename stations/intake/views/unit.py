@@ -83,6 +83,7 @@ def _context(row, **given):
         "all_shots": list(Shot),
         "look_for": fitting.look_for(row, (content.name for content in contents)),
         "completeness": selectors.completeness_of(contents),
+        "said_both_ways": selectors.said_both_ways(findings, contents),
         "cosmetics": cosmetics,
         "gaps": _gaps(row),
         "last": capture.last_like(row) if row.assessed_at is None else None,

@@ -15,6 +15,7 @@ from stations.selling.forms import OfferForm, PriceForm, ReserveForm, SaleForm, 
 from stations.selling.models import Channel, Placement, Sale
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Unit
+from stations.units.selectors import said_both_ways
 
 
 def unit(request, number):
@@ -39,6 +40,7 @@ def _page(request, row, **given):
         "listing": found.listing,
         "blocks": selectors.blocks_with_pages(row, found.facts),
         "sale": Sale.objects.filter(open_for=row).first(),
+        "said_both_ways": said_both_ways(row.findings.all(), row.contents.all()),
         "facts": bench_facts(row),
         "shop": settings,
         "price_form": PriceForm(instance=found.listing, initial={"asking": found.listing.asking or suggested}),
