@@ -71,13 +71,7 @@ def there_and_gone(gone: Iterable[str], contents: Sequence[Content]) -> dict[str
     """
     about = [(words, _things(words)) for words in gone]
     there = ((content.name, _things(content.name)) for content in contents if content.presence in _COUNTS)
-    return {
-        name: words
-        for name, things in there
-        if things
-        for words, named in reversed(about)
-        if things and things <= named
-    }
+    return {name: words for name, things in there if things for words, named in about if things <= named}
 
 
 def completeness(contents: Sequence[Content]) -> Completeness:

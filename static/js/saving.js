@@ -9,6 +9,8 @@
   const who = document.body.dataset.who;
   if (!bar || !who) return;
   const KEPT = "typed and not saved";
+  const { typed } = window;
+  const { asSent, mark, putBack, putOn, rememberFirst, typedInto, typedSince } = typed;
   const unsent = new Map();
   let tries = 0,
     timer = null;
@@ -31,15 +33,7 @@
     bar.hidden = true;
     bar.replaceChildren();
   };
-
-  /* Beside the form itself too: on a long page the top may be out of sight. */
-  const mark = (form, words) => {
-    form?.querySelector("[data-unsaved]")?.remove();
-    if (!form || !words) return;
-    const line = Object.assign(document.createElement("p"), { className: "field__error", textContent: words });
-    line.dataset.unsaved = "";
-    form.append(line);
-  };
+  window.topBar = { bar, say, quiet };
 
   const reason = (status) => {
     if (!status) return "no connection";
@@ -99,94 +93,6 @@
   });
 
   /* Signed out meanwhile: what was typed waits in this tab, for the same person only. */
-  const OF_THE_PAGE = ["csrfmiddlewaretoken", "write_key"];
-  const sameAction = (action) =>
-    [...document.forms].filter((form) => form.method === "post" && (form.getAttribute("action") || "") === action);
-  const typedInto = (form) => {
-    const action = form.getAttribute("action") || "";
-    return {
-      action,
-      place: sameAction(action).indexOf(form),
-      typed: [...new FormData(form)].filter(
-        ([name, value]) => typeof value === "string" && !OF_THE_PAGE.includes(name),
-      ),
-      files: [...form.elements].some((field) => field.type === "file" && field.files.length),
-    };
-  };
-
-  /* What was typed or chosen elsewhere on a page that is about to be replaced, and into the form itself since it was
-     sent. It stands again in the field that asks the same of the same thing and still shows what it showed before. */
-  const PICKED = ["checkbox", "radio"];
-  const SEVERAL = "select-multiple";
-  const listed = (options) => JSON.stringify([...options].map(({ value }) => value));
-  const shownIn = (field) => {
-    if (field.type === SEVERAL) return listed(field.selectedOptions);
-    return PICKED.includes(field.type) ? field.checked : field.value;
-  };
-  const filledIn = (field) => {
-    if (PICKED.includes(field.type)) return field.defaultChecked;
-    if (!field.options) return field.defaultValue;
-    const chosen = [...field.options].filter((each) => each.defaultSelected);
-    return field.type === SEVERAL ? listed(chosen) : (chosen[0] ?? field.options[0])?.value;
-  };
-  const show = (field, now) => {
-    if (field.type === SEVERAL) for (const each of field.options) each.selected = JSON.parse(now).includes(each.value);
-    else if (PICKED.includes(field.type)) field.checked = now;
-    else field.value = now;
-  };
-  const asked = (form) =>
-    [...form.elements].filter(
-      ({ name, type }) => name && !["hidden", "file", "submit", "button", "password", "fieldset"].includes(type),
-    );
-  const askedOf = (form) =>
-    JSON.stringify([
-      form.getAttribute("action") || "",
-      ...[...form.elements]
-        .filter(({ name, type }) => type === "hidden" && ![...OF_THE_PAGE, "version"].includes(name))
-        .map(({ name, value }) => [name, value]),
-    ]);
-  const ours = () => [...document.forms].filter((form) => form.method === "post" && form.elements.write_key);
-  const askingOf = (what) => ours().filter((form) => askedOf(form) === what);
-  const named = (form, name) => asked(form).filter((field) => field.name === name);
-  const calledIn = (field) => ({ name: field.name, at: named(field.form, field.name).indexOf(field) });
-  const caretIn = (field) => (field === document.activeElement ? [field.selectionStart, field.selectionEnd] : null);
-  const typedMeanwhile = (sentForm, sent) =>
-    ours()
-      .map((form) => {
-        const was = form === sentForm ? (field) => sent.get(field) ?? filledIn(field) : filledIn;
-        const what = askedOf(form);
-        const fields = asked(form)
-          .map((field) => ({ ...calledIn(field), was: was(field), now: shownIn(field), caret: caretIn(field) }))
-          .filter((field) => field.was !== field.now);
-        return { what, place: askingOf(what).indexOf(form), fields, unsent: form !== sentForm };
-      })
-      .filter(({ fields }) => fields.length);
-  const putOn = ({ what, place, fields, unsent }) => {
-    const form = askingOf(what)[place];
-    if (!form) return;
-    const covered = [];
-    for (const { name, at, was, now, caret } of fields) {
-      const field = named(form, name)[at];
-      if (field && filledIn(field) !== was && filledIn(field) !== now) covered.push(now);
-      if (!field || filledIn(field) !== was) continue;
-      show(field, now);
-      unfold(form);
-      if (unsent) mark(form, "Not saved yet.");
-      if (!caret) continue;
-      field.dataset.typing = ""; // the next letter belongs here, whatever else is wrong
-      field.focus();
-      if (Number.isInteger(caret[0])) field.setSelectionRange(...caret);
-    }
-    const words = covered.filter((typed) => typed && typeof typed === "string" && !typed.startsWith("["));
-    if (!unsent || !words.length) return;
-    unfold(form);
-    mark(form, `Not saved yet. Something else stands there by now; you had typed: ${words.join("; ")}`);
-  };
-  const unfold = (form) => {
-    for (let around = form.closest("details"); around; around = around.parentElement.closest("details"))
-      around.open = true;
-  };
-
   const onTheWay = new Set(); // two answers may send us to the door at once; neither forgets the other's form
   let leaving = false;
   addEventListener("pageshow", () => (leaving = false));
@@ -194,35 +100,18 @@
     const forms = [form, ...unsent.keys()].reduce((all, each) => all.add(each), onTheWay);
     const kept = [...forms].filter((each) => each instanceof HTMLFormElement).map(typedInto);
     const here = location.pathname + location.search;
-    sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept, meanwhile: typedMeanwhile() }));
+    sessionStorage.setItem(KEPT, JSON.stringify({ who, here, kept, meanwhile: typedSince() }));
     unsent.clear();
-    stillTyped = () => [];
+    typed.left = () => [];
     if (!leaving) location.assign(`${door}?next=${encodeURIComponent(here)}`);
     leaving = true;
-  };
-  const putBack = ({ action, place, typed }) => {
-    const form = sameAction(action)[place];
-    if (!form) return null;
-    const values = new Map();
-    typed.forEach(([name, value]) => values.set(name, [...(values.get(name) ?? []), value]));
-    for (const field of form.elements) {
-      if (!field.name || ["file", "submit"].includes(field.type) || OF_THE_PAGE.includes(field.name)) continue;
-      const given = values.get(field.name) ?? [];
-      if (field.type === SEVERAL) show(field, JSON.stringify(given));
-      else if (PICKED.includes(field.type)) show(field, given.includes(field.value));
-      else if (given.length) show(field, given.shift());
-    }
-    unfold(form);
-    mark(form, "Not saved yet.");
-    return form;
   };
   const comeBack = () => {
     const waiting = JSON.parse(sessionStorage.getItem(KEPT) || "null");
     if (!waiting || waiting.here !== location.pathname + location.search) return;
     sessionStorage.removeItem(KEPT);
     if (waiting.who !== who) return;
-    waiting.meanwhile?.forEach(putOn);
-    if (!waiting.kept) return;
+    waiting.meanwhile.forEach(putOn);
     const forms = waiting.kept.map(putBack).filter(Boolean);
     if (!forms.length) return;
     const files = waiting.kept.some((each) => each.files) ? "; choose the files once more" : "";
@@ -245,7 +134,7 @@
   };
 
   const goTo = (address, meanwhile) => {
-    stillTyped = meanwhile;
+    typed.left = meanwhile;
     const there = new URL(address, location.href);
     if (there.pathname + there.search !== location.pathname + location.search) {
       location.assign(there.href);
@@ -254,39 +143,6 @@
     if (there.hash) history.replaceState(null, "", there.href);
     location.reload();
   };
-
-  /* Whoever leaves a page by mistake comes back to what was typed there. What is saved, or waits at the door, is not put
-     back a second time. */
-  const LEFT = `left at ${location.pathname + location.search}`;
-  let stillTyped = typedMeanwhile;
-  addEventListener("pagehide", () => {
-    const typed = stillTyped();
-    if (typed.length) sessionStorage.setItem(LEFT, JSON.stringify({ who, typed }));
-  });
-  const returnTo = () => {
-    const left = JSON.parse(sessionStorage.getItem(LEFT) || "null");
-    sessionStorage.removeItem(LEFT);
-    const came = performance.getEntriesByType("navigation")[0]?.type;
-    if (left?.who === who && ["back_forward", "reload"].includes(came)) left.typed.forEach(putOn);
-  };
-
-  /* Shown again by Back, a page tells how it was when it was made: it comes anew. One that a tablet wakes with may be
-     at work: of that it is only said. */
-  const OLD = 10 * 60 * 1000;
-  const madeAt = Date.parse(document.body.dataset.now);
-  const sayHowOld = () =>
-    say(
-      `This page shows how it was at ${document.body.dataset.now.slice(11, 16)}.`,
-      "going",
-      ["Load it anew", () => location.reload()],
-      ["Leave it", quiet],
-    );
-  addEventListener("pageshow", ({ persisted }) => {
-    if (persisted || window.serverTime(Date.now() - performance.now()) >= madeAt) location.reload();
-  });
-  document.addEventListener("visibilitychange", () => {
-    if (!document.hidden && bar.hidden && window.serverTime(Date.now()) - madeAt > OLD) sayHowOld();
-  });
 
   /* Saved, or a page of ours that says why not (422): anything else is no answer to what was sent. */
   const answered = (answer) => answer !== null && (answer.ok || answer.status === 422);
@@ -300,7 +156,7 @@
       () => say("Still saving: the answer is slow. Nothing is lost if you wait.", "going"),
       8000,
     );
-    const sent = new Map(asked(form).map((field) => [field, shownIn(field)]));
+    const sent = asSent(form);
     const giveUp = new AbortController();
     const tooLong = setTimeout(() => giveUp.abort(), PATIENCE);
     let answer = null,
@@ -344,17 +200,18 @@
     const leadsTo = answer.headers.get("X-Leads-To");
     if (leadsTo) {
       /* What followed what is saved now is not put into whatever is asked next. */
-      goTo(leadsTo, () => typedMeanwhile(form, sent).filter(({ unsent }) => unsent));
+      goTo(leadsTo, () => typedSince(form, sent).filter(({ unsent }) => unsent));
       return;
     }
     if (!(answer.headers.get("Content-Type") ?? "").startsWith("text/html") || unsent.size) {
       delete form.dataset.saving;
-      stillTyped = () => typedMeanwhile(form, sent);
+      typed.left = () => typedSince(form, sent);
       form.submit();
       return;
     }
     /* Not saved, and the page says why: it stands in the place of this one. */
-    const meanwhile = typedMeanwhile(form, sent);
+    const meanwhile = typedSince(form, sent);
+    rememberFirst(form);
     document.open();
     document.write(page);
     document.close();
@@ -412,5 +269,4 @@
   );
 
   comeBack();
-  returnTo();
 })();

@@ -1,6 +1,6 @@
 """What is wrong with something typed, in the voice of the shop where a form says nothing of its own.
 
-Django's words are for whoever fills in forms all day; ours say what to do, or what is kept at most.
+Django says what it expected (“Ensure that …”); ours say what to do, or how much is kept.
 """
 
 from django.contrib.auth.validators import UnicodeUsernameValidator

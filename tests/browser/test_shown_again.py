@@ -4,10 +4,11 @@ from decimal import Decimal
 
 from playwright.sync_api import expect
 
+from stations.buying import services as buying
 from stations.common import clock
 from stations.selling.models import Comparable
 from tests.browser.base import BrowserTest
-from tests.stations.base import fill_shop
+from tests.stations.base import fill_shop, lot_data
 
 SALES = "/selling/comparables/"
 WAKES = """hidden => {
@@ -62,6 +63,26 @@ class ShownAgain(BrowserTest):
         self.page.go_back()
         expect(self.drop).to_have_count(2)
         expect(price).to_have_value("")
+
+    def test_what_was_refused_is_not_lost_by_leaving_the_page_that_says_why(self):
+        price = self.page.get_by_label("Price")
+        price.fill("77")
+        self.page.get_by_role("button", name="Add it").click()
+        expect(self.page.locator(".is-wrong").first).to_be_visible()
+        self.page.goto("/workshop/")
+        self.page.go_back()
+        expect(price).to_have_value("77")
+        expect(self.page.locator("[data-unsaved]")).to_have_text("Not saved yet.")
+
+    def test_what_somebody_else_wrote_there_stands_and_what_was_typed_is_told(self):
+        self.page.goto(f"/buying/L-{self.lot.number}/correct/")
+        note = self.page.get_by_label("Note", exact=True)
+        note.fill("mine")
+        self.page.goto("/workshop/")
+        buying.correct_lot(self.owner, self.lot, self.lot.version, lot_data(note="theirs"), None)
+        self.page.go_back()
+        expect(note).to_have_value("theirs")
+        expect(self.page.locator("[data-unsaved]")).to_contain_text("you had typed: mine")
 
     def test_nobody_sees_by_going_back_what_somebody_saw_who_has_signed_out(self):
         self.page.goto("/people/me/")

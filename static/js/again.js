@@ -1,0 +1,35 @@
+/* A page that is shown again, by Back or by a tablet that wakes: how things are, and what was typed there. */
+"use strict";
+(() => {
+  const { who, now } = document.body.dataset;
+  if (!who || !window.topBar) return;
+  /* Whoever leaves a page by mistake comes back to what was typed there. What is saved, or waits at the door, is not put
+     back a second time. */
+  const LEFT = `left at ${location.pathname + location.search}`;
+  addEventListener("pagehide", () => {
+    const typed = window.typed.left();
+    if (typed.length) sessionStorage.setItem(LEFT, JSON.stringify({ who, typed }));
+  });
+  const left = JSON.parse(sessionStorage.getItem(LEFT) || "null");
+  sessionStorage.removeItem(LEFT);
+  const came = performance.getEntriesByType("navigation")[0]?.type;
+  if (left?.who === who && ["back_forward", "reload"].includes(came)) left.typed.forEach(window.typed.putOn);
+
+  /* Shown again by Back, a page tells how it was when it was made: it comes anew. One that a tablet wakes with may be
+     at work: of that it is only said. */
+  const OLD = 10 * 60 * 1000;
+  const madeAt = Date.parse(now);
+  const sayHowOld = () =>
+    window.topBar.say(
+      `This page shows how it was at ${now.slice(11, 16)}.`,
+      "going",
+      ["Load it anew", () => location.reload()],
+      ["Leave it", window.topBar.quiet],
+    );
+  addEventListener("pageshow", ({ persisted }) => {
+    if (persisted || window.serverTime(Date.now() - performance.now()) >= madeAt) location.reload();
+  });
+  document.addEventListener("visibilitychange", () => {
+    if (!document.hidden && window.topBar.bar.hidden && window.serverTime(Date.now()) - madeAt > OLD) sayHowOld();
+  });
+})();
