@@ -9,6 +9,7 @@ from core.flow.dayplan.problem import DAY, Span
 from core.flow.dayplan.reasons import GOES_ON
 from core.flow.dayplan.reasons import clock as minutes_as_clock
 from stations.common import clock
+from stations.common.paging import First, first_of
 from stations.common.typed import whole_number
 from stations.day import planning
 from stations.day.gather import daylight, minute_of, workers_of
@@ -22,7 +23,8 @@ from stations.workshop.models import LabourEntry
 
 # A task is under way late when it begins or ends so many minutes after it was to.
 SLIPPED = 10
-MOST_LATE = 20
+# So many of what was promised, and of what should have come before, are listed.
+MOST = 20
 
 
 class State(StrEnum):
@@ -119,8 +121,8 @@ class DayView:
     people: tuple[tuple[Person, tuple[Span, ...]], ...]
     arrivals: tuple[Arrival, ...]
     # Parcels of days before that did not come; and promises nobody said anything of, those too where it is today.
-    overdue: tuple[Arrival, ...]
-    promises: tuple[Promise, ...]
+    overdue: First[Arrival]
+    promises: First[Promise]
     sun: Span | None
 
     @property
@@ -168,8 +170,8 @@ def day_view(day: date) -> DayView:
         rows,
         tuple(sorted(who.values(), key=lambda one: (one[0].name, one[0].pk))),
         tuple(Arrival.objects.filter(day=day).select_related("unit")),
-        tuple(late[:MOST_LATE]) if is_today else (),
-        tuple(promises[:MOST_LATE] if is_today else promises.filter(by__gte=begin)),
+        first_of(late if is_today else late.none(), MOST),
+        first_of(promises if is_today else promises.filter(by__gte=begin), MOST),
         sun,
     )
 

@@ -3,26 +3,38 @@
 from collections.abc import Sequence
 
 import segno
+from django.db.models import QuerySet
 from django.template.loader import render_to_string
 from django.urls import reverse
 
+from core.machine.tags import Tag
 from stations.common.currency import base_currency
 from stations.selling import wording
 from stations.selling.models import Channel, Listing
 from stations.selling.selectors import grade_set
 from stations.units.models import Unit
 
-# So many cards at once.
+# So many cards at once: six sheets.
 MOST = 48
 # So many letters of what was tested and of what must be said have room on one: whole or not at all, since half of what
 # is wrong may say the contrary; it says how much more there is.
 TESTED, SAID = 70, 230
 
 
-def cards(channel: Channel, base: str, shop: str) -> bytes:
-    """A PDF of A4 pages, eight cards a page, of what is to stand on this channel; the first MOST by number."""
-    units = Unit.objects.filter(placements__channel=channel, placements__wanted=True).order_by("number")[:MOST]
-    rows = [_card(unit, base) for unit in units.select_related("model", "line", "listing")]
+def _to_stand_on(channel: Channel) -> "QuerySet[Unit]":
+    return Unit.objects.filter(placements__channel=channel, placements__wanted=True).order_by("number")
+
+
+def batches(channel: Channel) -> list[Tag]:
+    """With which unit each printing begins of what is to stand on this channel."""
+    return [Tag(number) for number in _to_stand_on(channel).values_list("number", flat=True)[::MOST]]
+
+
+def cards(channel: Channel, base: str, shop: str, first: int = 0) -> bytes:
+    """A PDF of A4 pages, eight cards a page, of what is to stand on this channel: MOST from the unit of the number
+    `first` on."""
+    units = _to_stand_on(channel).filter(number__gte=first).select_related("model", "line", "listing")
+    rows = [_card(unit, base) for unit in units[:MOST]]
     context = {"rows": rows, "shop": shop, "currency": base_currency(), "channel": channel}
     from weasyprint import HTML  # slow to load, and only wanted here
 

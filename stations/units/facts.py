@@ -3,13 +3,19 @@
 from collections.abc import Iterable
 
 from django.urls import reverse
+from django.utils import timezone
 
 from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
 from stations.catalogue import bank
+from stations.common import clock
+from stations.people import stopped
 from stations.people.history import Place, places
+from stations.people.models import Person
+from stations.people.permissions import may
+from stations.people.stopped import SILENT, Stopped
 from stations.stock import drawer, shelf
-from stations.units import dealt_with, offers, part_tests, stages
+from stations.units import dealt_with, labels, offers, part_tests, stages
 from stations.units.costs import retained_of, unpriced_in_drawers
 from stations.units.models import Unit
 
@@ -31,3 +37,13 @@ def pictures_since(unit: Unit, moment) -> list[dealt_with.Shown]:
 def units(keys: Iterable[int]) -> dict[int, Place]:
     rows = Unit.objects.filter(pk__in=keys)
     return {row.pk: Place(str(row.tag), reverse("floor:unit", args=[row.number])) for row in rows}
+
+
+@stopped.kinds.add("label printer")
+def silent_printer(person: Person) -> list[Stopped]:
+    since = next(iter(waiting := labels.waiting()), None)
+    if since is None or clock.now() - since < SILENT or not may(person, "print labels"):
+        return []
+    words = "1 label waits" if len(waiting) == 1 else f"{len(waiting)} labels wait"
+    began = f"{timezone.localtime(since):%a %d %b %H:%M}"
+    return [Stopped(f"{words} for the label printer, since {began}: see whether it is on.")]

@@ -1,7 +1,9 @@
 """Labels: a tag as QR code and text, single or on sheets, as SVG and PDF; and the label printer."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 from xml.sax.saxutils import escape
 
@@ -33,7 +35,7 @@ def of_part(part: Part) -> Label:
     return Label(part.code, tuple(filter(None, (part.name, part.serial, part.revision, came))))
 
 
-def of_drawers(items: Sequence[StockItem]) -> list[Label]:
+def of_drawers(items: Iterable[StockItem]) -> list[Label]:
     """One label a drawer, with what lies in it; what has no drawer gets none."""
     names: dict[str, list[str]] = {}
     for item in items:
@@ -125,6 +127,24 @@ def _code(label: Label, margin: float, side: float) -> str:
     return f'<path transform="translate({margin:.2f} {margin:.2f}) scale({one:.4f})" fill="#000" d="{dark}"/>'
 
 
+@dataclass(frozen=True)
+class Batch:
+    """Labels for one go: those of all `count` that are printed now, and with which the next begins, if any are left."""
+
+    labels: Sequence[Label]
+    count: int
+    then: str = ""
+
+
+def batch(found: Sequence[Label], begin: str = "") -> Batch:
+    """The first MOST, from the label named `begin` on. Raises Refused where there is none of that name."""
+    place = next((place for place, one in enumerate(found) if one.code.casefold() == begin.casefold()), None)
+    if begin and place is None:
+        raise Refused(f"There is no {begin} among these labels.")
+    left = found[place or 0 :]
+    return Batch(left[:MOST], len(found), left[MOST].code if len(left) > MOST else "")
+
+
 def pages(labels: Sequence[Label], size: LabelSize, first: int = 1) -> list[str]:
     """Labels as pages: one each for a single size, else A4 sheets that begin at place `first` (1 up)."""
     if not labels:
@@ -171,8 +191,19 @@ def print_out(person: Person, labels: Sequence[Label], size: LabelSize) -> int:
         raise Refused("No label printer is set up. Print the PDF instead.")
     folder = Path(settings.LABEL_PRINTER)
     try:
-        for label in labels[:MOST]:
+        for label in labels:
             write_whole(folder / f"{label.code}-{size.code}.svg", svg(label, size).encode())
     except OSError as problem:
         raise Refused("The label printer does not answer. Print the PDF instead.") from problem
     return len(labels)
+
+
+def waiting() -> list[datetime]:
+    """Since when labels lie in the folder of the label printer, each, the longest first; it takes away what it has
+    printed."""
+    found = []
+    for label in Path(settings.LABEL_PRINTER).glob("*.svg") if settings.LABEL_PRINTER else ():
+        # Printed while they are looked through.
+        with suppress(OSError):
+            found.append(datetime.fromtimestamp(label.stat().st_mtime, UTC))
+    return sorted(found)

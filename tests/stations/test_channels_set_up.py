@@ -1,13 +1,15 @@
 """Answers told to channels, channels set up and changed, cards for a fair."""
 
+import re
 from datetime import timedelta
 from decimal import Decimal
+from unittest.mock import patch
 
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import HistoryEntry, Person
 from stations.queue import services as queue
-from stations.selling import offers, placing
+from stations.selling import cards, offers, placing
 from stations.selling import services as selling
 from stations.selling.models import (
     Channel,
@@ -138,6 +140,26 @@ class CardsForAFair(OnChannels):
         text = pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
         for words in ("150.00", str(unit.tag), "lithium", f"/shop/W-{unit.number}/"):
             self.assertIn(words, "".join(text.split()))
+
+    def test_more_than_are_printed_at_once_are_printed_in_turn(self):
+        import pypdfium2
+
+        units = [self.listed(), self.listed()]
+        fair = Channel.objects.create(name="Fair", kind=Channel.Kind.FAIR)
+        page = f"/selling/channels/{fair.pk}/"
+        self.assertNotContains(self.client.get(page), "Print its")
+        for unit in units:
+            placing.offer_on(self.owner, unit, fair)
+        self.assertEqual(
+            re.findall(r"cards.pdf\?from=(\d+)", self.client.get(page).content.decode()), [f"{units[0].number}"]
+        )
+        with patch.object(cards, "MOST", 1):
+            found = re.findall(r"cards.pdf\?from=(\d+)", self.client.get(page).content.decode())
+            self.assertEqual(found, [f"{unit.number}" for unit in units])
+            for unit in units:
+                answer = self.client.get(f"{page}cards.pdf?from={unit.number}")
+                text = pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
+                self.assertEqual([one for one in units if str(one.tag) in text], [unit])
 
     def test_what_is_wrong_is_said_whole_or_counted(self):
         import pypdfium2

@@ -48,7 +48,9 @@ class Owners(SimpleTestCase):
         self.assertEqual((set(received_worth), set(cost_after_a_sale)), ({"selling"}, {"selling"}))
         self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
         self.assertEqual(set(in_hand.kinds), {"clock", "run", "job"})
-        self.assertEqual(set(stopped.kinds), {"backups", "channels", "clock", "room", "work given up", "workers"})
+        self.assertEqual(
+            set(stopped.kinds), {"backups", "channels", "clock", "label printer", "room", "work given up", "workers"}
+        )
         self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
         self.assertEqual(
             set(documents),

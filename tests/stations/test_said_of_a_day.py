@@ -2,12 +2,13 @@
 
 from dataclasses import replace
 from datetime import UTC, date, time, timedelta
+from unittest.mock import patch
 
 from django.urls import reverse
 
 from stations.common import clock
 from stations.common.details import as_kept
-from stations.day import gather
+from stations.day import gather, selectors
 from stations.day.models import Arrival, Promise, WorkingHours
 from stations.people import shop_settings
 from tests.stations.test_day import DayTest
@@ -42,6 +43,17 @@ class Said(DayTest):
         said = as_kept(shop_settings.SettingsDetails, row)
         shop_settings.change_settings(self.owner, row.version, replace(said, closes_at=time(15)))
         self.assertEqual(gather.workers_of(self.day)[self.owner.pk][1][-1][1], 15 * 60)
+
+    def test_of_many_promises_and_parcels_all_are_counted(self):
+        for number, unit in enumerate(self.units[:2]):
+            asked = {"unit": f"W-{unit.number:04}", "what": "the van", "by": f"1{number + 5}:00", "price": "12"}
+            self.done(self.post("day:promise", [self.day], **asked))
+        for days in (1, 2):
+            Arrival.objects.create(day=clock.today() - timedelta(days=days), at=time(9), words="belts")
+        with patch.object(selectors, "MOST", 1):
+            self.assertContains(self.client.get(reverse("day:day", args=[self.day])), "The first 1 of 2 promises.")
+            self.assertContains(self.client.get(reverse("day:today"), follow=True), "The first 1 of 2 late ones.")
+        self.assertNotContains(self.client.get(reverse("day:day", args=[self.day])), "of 2 promises")
 
     def test_a_promise_binds_and_is_settled(self):
         self.job()

@@ -197,6 +197,27 @@ class OnLabels(Through):
             self.says(page, "2 labels sent to the printer.")
             self.assertEqual(len(list(Path(folder).glob("*.svg"))), 2)
 
+    def test_more_than_go_at_once_are_gone_on_with_and_none_is_left_out(self):
+        tags = [str(unit.tag) for unit in self.receive(3)]
+        there = reverse("units:lot-labels", args=[self.lot.number])
+        with patch.object(labels, "MOST", 2), TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=folder):
+            self.assertContains(self.client.get(there), f'go on from <b class="mono">{tags[2]}</b>')
+            for begin, told in (("", f"Go on from {tags[2]}."), (tags[2][:6], "")):
+                page = self.client.post(there, {"size": "tie-on", "from": begin, "write_key": ""}, follow=True)
+                self.says(page, f"sent to the printer. {told}".strip())
+            self.assertEqual({path.name[:8] for path in Path(folder).iterdir()}, set(tags))
+            page = self.client.get(there, {"file": "svg", "size": "sheet-24", "from": tags[1]}).content.decode()
+            self.assertEqual([tag for tag in tags if tag in page], tags[1:])
+            for sent in ({"from": "W-9"}, {"from": "W-0101-A"}, {"from": "drawer"}):
+                answers = (
+                    self.client.get(
+                        there, {"file": "pdf", "size": "tie-on"} | sent, follow=True, headers={"referer": there}
+                    ),
+                    self.client.post(there, {"size": "tie-on", "write_key": ""} | sent, follow=True),
+                )
+                for page in answers:
+                    self.says(page, "among these labels")
+
     def test_a_size_that_is_none_is_shown_in_the_usual_one(self):
         (unit,) = self.receive()
         page = self.client.get(reverse("units:label", args=[unit.number]), {"size": "gold"})

@@ -3,6 +3,8 @@ it lasts."""
 
 import shutil
 from datetime import timedelta
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from unittest.mock import patch
 
 from django.core.management import call_command
@@ -137,6 +139,19 @@ class OnTheFloor(Through):
             self.assertNotIn("MB are free", self.floor(self.technician))
         with patch("shutil.disk_usage", return_value=full._replace(free=kept.LITTLE)):
             self.assertNotIn("MB are free", self.floor())
+
+    def test_labels_wait_for_a_printer_that_is_off(self):
+        with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=folder):
+            self.assertNotIn("label", self.floor(after=LATE))
+            for name in ("a", "b"):
+                Path(folder, f"{name}.svg").write_text("<svg/>")
+            self.assertNotIn("label", self.floor(after=SOON))
+            self.assertIn("2 labels wait for the label printer, since", self.floor(after=LATE))
+            self.assertNotIn("label", self.floor(self.viewer, LATE))
+            Path(folder, "b.svg").unlink()
+            self.assertIn("1 label waits", self.floor(after=LATE))
+        with self.settings(LABEL_PRINTER=f"{folder}/gone"):
+            self.assertNotIn("label", self.floor(after=LATE))
 
     def test_where_it_is_seen_to(self):
         self.given_up()

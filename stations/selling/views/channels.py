@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.typed import whole_number
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
@@ -51,6 +52,7 @@ def channel(request, pk):
         "channel": row,
         "form": form,
         "page": Paginator(placements, 25).get_page(request.GET.get("page")),
+        "cards": printed.batches(row) if row.is_fair else [],
         "any_chosen": row.in_use and row.placements.filter(chosen=True).exists(),
         "left_up": row.trouble_since and row.placements.filter(placing.DOWN_UNCONFIRMED).exists(),
         "story": history.latest(HistoryEntry.Subject.CHANNEL, row.pk),
@@ -81,5 +83,6 @@ def cards(request, pk):
     """A card with a price and a QR code for each unit that goes to a fair, to be printed and cut."""
     row = get_object_or_404(Channel, pk=pk)
     base = settings.PUBLIC_URL or request.build_absolute_uri("/").rstrip("/")
-    body = printed.cards(row, base, shop_settings.settings().name)
+    first = whole_number(request.GET.get("from", "")) or 0
+    body = printed.cards(row, base, shop_settings.settings().name, first)
     return HttpResponse(body, content_type="application/pdf", headers={"Content-Disposition": "inline"})

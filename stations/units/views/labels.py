@@ -1,5 +1,7 @@
 """Places and labels."""
 
+from contextlib import suppress
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpResponse
@@ -8,10 +10,11 @@ from django.urls import reverse
 from django.utils.safestring import mark_safe
 from django.views.decorators.http import require_POST
 
+from core.machine.tags import TagError, parse_tag
 from stations.buying.models import Lot
 from stations.common.refusals import Refused
 from stations.common.typed import whole_number
-from stations.people.screens import press
+from stations.people.screens import press, sent
 from stations.stock.models import StockItem
 from stations.units import labels, selectors
 from stations.units.models import Part
@@ -42,26 +45,36 @@ def label_file(request, number, form):
 
 
 def lot_labels(request, number):
-    """Labels for a whole lot: on a sheet that may have been begun, or to the printer."""
+    """Labels for a whole lot, or from one unit of it on: on a sheet that may have been begun, or to the printer."""
     lot = get_object_or_404(Lot, number=number)
-    rows = [labels.of_unit(row) for row in selectors.units().filter(lot=lot).order_by("number")[: labels.MOST]]
+    rows = [labels.of_unit(row) for row in selectors.units().filter(lot=lot).order_by("number")]
+    back = reverse("units:lot-labels", args=[number])
     if request.method == "POST":
-        back = reverse("units:lot-labels", args=[number])
 
         def act():
-            count = labels.print_out(request.user, rows, labels.size_of(request.POST.get("size", "")))
-            messages.success(request, f"{count} labels sent to the printer.")
+            found = labels.batch(rows, _tag(sent(request, "from")))
+            count = labels.print_out(request.user, found.labels, labels.size_of(request.POST.get("size", "")))
+            then = f" Go on from {found.then}." if found.then else ""
+            messages.success(request, f"{count} label{'' if count == 1 else 's'} sent to the printer.{then}")
             return back
 
         return press(request, act, back)
     if request.GET.get("file") in {"pdf", "svg"}:
-        return _label_file(request, rows, request.GET["file"], lot.code)
-    context = {"lot": lot, "count": len(rows), "sizes": labels.SIZES.values()}
+        return _label_file(request, rows, request.GET["file"], lot.code, _tag(request.GET.get("from", "")))
+    context = {"lot": lot, "batch": labels.batch(rows), "sizes": labels.SIZES.values()}
     return render(request, "units/lot_labels.html", context)
 
 
-def _label_file(request, rows, form, name):
+def _tag(typed: str) -> str:
+    """As it stands on its label, where it is a tag."""
+    with suppress(TagError):
+        return str(parse_tag(typed) or typed.strip())
+    return typed.strip()
+
+
+def _label_file(request, found, form, name, begin=""):
     try:
+        rows = labels.batch(found, begin).labels
         size = labels.size_of(request.GET.get("size", "tie-on"))
         place = whole_number(request.GET.get("first", "1")) or 0
         if form == "pdf":
@@ -96,7 +109,7 @@ def part_label(request, number):
 
 def drawer_labels(request):
     """Labels for drawers, with what lies in them, on a sheet that may have been begun."""
-    rows = labels.of_drawers(list(StockItem.objects.exclude(drawer="").order_by("drawer", "name")[:5000]))
+    rows = labels.of_drawers(StockItem.objects.exclude(drawer="").only("drawer", "name").order_by("drawer", "name"))
     if request.GET.get("file") in {"pdf", "svg"}:
-        return _label_file(request, rows[: labels.MOST], request.GET["file"], "drawers")
-    return render(request, "units/drawer_labels.html", {"count": len(rows), "sizes": labels.SIZES.values()})
+        return _label_file(request, rows, request.GET["file"], "drawers", request.GET.get("from", "").strip())
+    return render(request, "units/drawer_labels.html", {"batch": labels.batch(rows), "sizes": labels.SIZES.values()})
