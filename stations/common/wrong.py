@@ -5,8 +5,11 @@ Django says what it expected (“Ensure that …”); ours say what to do, or ho
 
 from django.contrib.auth.validators import UnicodeUsernameValidator
 from django.core import validators
+from django.db.models import Field
 from django.forms import fields, formsets, models
 
+# What was chosen is told where it may have been typed: the field can't show it any more.
+_NOT_ONE_OF_THEM = "“%(value)s” is not among the choices any more: choose again."
 _NO_CHOICE = "That is not among the choices any more: choose again."
 _LINES_LOST = "A part of this page is missing: open it anew, and type it again."
 _OF_FIELDS = (
@@ -27,8 +30,8 @@ _OF_FIELDS = (
         },
     ),
     (fields.ImageField, {"invalid_image": "That is no picture, or a broken one: choose another."}),
-    (fields.ChoiceField, {"invalid_choice": _NO_CHOICE}),
-    (fields.MultipleChoiceField, {"invalid_choice": _NO_CHOICE, "invalid_list": _NO_CHOICE}),
+    (fields.ChoiceField, {"invalid_choice": _NOT_ONE_OF_THEM}),
+    (fields.MultipleChoiceField, {"invalid_choice": _NOT_ONE_OF_THEM, "invalid_list": _NO_CHOICE}),
     (models.ModelChoiceField, {"invalid_choice": _NO_CHOICE}),
     (
         models.ModelMultipleChoiceField,
@@ -68,3 +71,8 @@ def in_our_words() -> None:
     for validator, message in _OF_VALIDATORS:
         validator.message = message
     validators.DecimalValidator.messages = _OF_DECIMALS
+    # Of a column, of which every row has another.
+    Field.default_error_messages = {
+        **Field.default_error_messages,
+        "unique": "Another one has this already.",
+    }

@@ -55,6 +55,9 @@ class RolesField(forms.MultipleChoiceField):
         super().__init__(choices=Role.choices, required=False, label="may act as", **kwargs)
 
 
+TAKEN = "Somebody signs in with that name already."
+
+
 class PersonForm(forms.ModelForm):
     roles = RolesField()
 
@@ -63,6 +66,7 @@ class PersonForm(forms.ModelForm):
         fields = ["first_name", "last_name", "username"]
         labels = {"username": "name to sign in with"}
         help_texts = {"username": ""}
+        error_messages = {"username": {"unique": TAKEN}}
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
@@ -90,7 +94,7 @@ class BeginForm(SetPasswordForm):
     def clean_username(self):
         name = self.cleaned_data["username"]
         if Person.objects.filter(username=name).exclude(pk=self.user.pk).exists():
-            raise forms.ValidationError("Somebody signs in with that name already.")
+            raise forms.ValidationError(TAKEN)
         return name
 
     def save(self, commit=True):

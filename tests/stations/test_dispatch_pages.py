@@ -42,8 +42,8 @@ class DispatchPages(DispatchTest):
             ({"inner_height": "3001"}, "inner_height", "3,000 mm at most"),
             ({"inner_width": "0"}, "inner_width", "At least 1 mm"),
             ({"weight_g": "a lot"}, "weight_g", "whole number"),
-            ({"name": ""}, "name", "required"),
-            ({"name": "small"}, "name", "already exists"),
+            ({"name": ""}, "name", "Fill this in."),
+            ({"name": "small"}, "name", "Another one has this already."),
         ):
             self.wrong("/dispatch/boxes/", BOX | change, "form", field, words)
         self.assertEqual(self.client.post("/dispatch/boxes/", BOX).status_code, 302)
@@ -99,7 +99,7 @@ class DispatchPages(DispatchTest):
             ({"length": "3001"}, "length", "3,000 mm at most"),
             ({"weight_g": "200001"}, "weight_g", "200 kg at most"),
             ({"weight_g": "0"}, "weight_g", "More than 0"),
-            ({"zone": "the moon"}, "zone", "not one of the available choices"),
+            ({"zone": "the moon"}, "zone", "not among the choices"),
             ({"address": "x" * 401}, "address", "at most 400"),
         ):
             self.wrong(f"{there}size/", size | change, "measure_form", field, words)
@@ -138,7 +138,9 @@ class DispatchPages(DispatchTest):
         typed = {field.name: getattr(row, field.name) for field in SaleTerms._meta.fields if field.name != "id"}
         typed = {name: "" if value is None else str(value) for name, value in typed.items()}
         self.wrong("/dispatch/terms/", typed | {"wipe_after": "29"}, "form", "wipe_after", "At least 30")
-        self.wrong("/dispatch/terms/", typed | {"global_since": "never"}, "form", "global_since", "valid date")
+        self.wrong(
+            "/dispatch/terms/", typed | {"global_since": "never"}, "form", "global_since", "Type a day: 2026-07-31."
+        )
         self.assertEqual(self.client.post("/dispatch/terms/", typed | {"warranty_a": "365"}).status_code, 302)
         self.assertEqual(SaleTerms.objects.get().warranty("A"), 365)
         self.client.force_login(self.seller)

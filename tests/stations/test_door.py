@@ -132,7 +132,7 @@ class PeopleOfTheShop(TestCase):
         self.assertContains(self.client_class().get(address), "used up")
 
     def test_what_is_wrong_stands_at_its_field(self):
-        self.assertContains(self.post("add", first_name="", username="tom", roles=["pirate"]), "already exists")
+        self.assertContains(self.post("add", first_name="", username="tom", roles=["pirate"]), "with that name already")
         self.assertEqual(Person.objects.count(), 2)
         address = services.one_time_address(services.add_person(self.olga, "ilse", "Ilse", "", []))
         _, answer = self.begin(address, username="tom", first_name="Ilse", last_name="")

@@ -39,7 +39,7 @@ class Offers(Through):
         self.assertContains(page, "1 × Halden M2: keyboard can’t be had within that")
         page = self.client.get("/intake/wanted/cheapest/?budget=&days=2")
         self.assertContains(page, "2 × Halden M2: mouse can’t be had within that")
-        self.assertContains(self.client.get("/intake/wanted/cheapest/?budget=-4&days=x"), "greater than or equal to 0")
+        self.assertContains(self.client.get("/intake/wanted/cheapest/?budget=-4&days=x"), "may not be below 0")
 
     def test_postage_nobody_knows_is_not_taken_for_nothing(self):
         self.done(self.offer(postage=""))
@@ -58,7 +58,7 @@ class Offers(Through):
         self.assertFalse(PartOffer.objects.exists())
 
     def test_bad_input_is_said_at_its_field_and_kept(self):
-        self.says(self.offer(each="-1"), "greater than or equal to 0", "Quay")
+        self.says(self.offer(each="-1"), "may not be below 0", "Quay")
         self.says(self.offer(seller=""), "Say who offers it")
         self.says(self.offer(postage="", free_from="20"), "Say what a parcel costs", "20")
         self.says(self.offer(want="a dream"), "a dream")

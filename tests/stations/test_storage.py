@@ -176,7 +176,7 @@ class Planned(Stored):
             ({"firmware": "own", "firmware_size": "100"}, "Below a sector"),
             ({"firmware": "own", "firmware_size": ""}, "is no size"),
             ({f"{tern}_space": "9 GB"}, "More than the drive has"),
-            ({f"{tern}_files": "-4"}, "greater than or equal to 0"),
+            ({f"{tern}_files": "-4"}, "may not be below 0"),
             ({"shared": "9 GB"}, "More than the drive has"),
             ({"drivers": "sound"}, "Line 1: a name, a colon"),
             ({tern: ""}, "Lantern 2 runs on Tern DOS 6"),
@@ -321,7 +321,7 @@ class Wiped(Stored):
             ({"differing": ""}, "Say how many read"),
             ({"differing": "3000"}, "More than were read"),
             ({"medium": "optical disc"}, "this is not possible"),
-            ({"medium": ""}, "required"),
+            ({"medium": ""}, "Fill this in."),
             ({"what": ""}, "Say which"),
         ):
             page = self.wipe(**change)

@@ -20,7 +20,7 @@ class Whereabouts(Through):
         self.assertEqual(self.again(unit).place, "table 2")
         self.assertContains(self.client.get(f"/W-{unit.number}/"), "Stands at table 2, was at shelf")
         self.says(self.post("units:place", [unit.number], place=""), "Say where it stands")
-        self.says(self.post("units:place", [unit.number], place="x" * 41), "40 characters")
+        self.says(self.post("units:place", [unit.number], place="x" * 41), "41 characters, at most 40")
         before = HistoryEntry.objects.count()
         self.done(self.post("units:place", [unit.number], place="table 2"))
         self.assertEqual(HistoryEntry.objects.count(), before, "nothing happened")

@@ -30,7 +30,7 @@ class OneVoice(SimpleTestCase):
             (cents, "12345.67", "Too long a number: at most 6 figures."),
             (forms.DateField(), "the 3rd", "Type a day: 2026-07-31."),
             (forms.TimeField(), "noon", "Type a time of day: 14:45."),
-            (forms.ChoiceField(choices=[("a", "A")]), "b", "That is not among the choices any more: choose again."),
+            (forms.ChoiceField(choices=[("a", "A")]), "b", "“b” is not among the choices any more: choose again."),
             (forms.FileField(), SimpleUploadedFile("x.txt", b""), "The file is empty."),
             (
                 forms.ImageField(),
