@@ -2,7 +2,9 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime, timedelta
+
+from django.utils import timezone
 
 from stations.common.registry import Registry
 from stations.people.models import Person
@@ -18,6 +20,11 @@ class Stopped:
     words: str
     url: str = ""
     way: str = ""
+
+
+def at(moment: datetime) -> str:
+    """A moment by the clock of the shop: Mon 30 Nov 14:20."""
+    return f"{timezone.localtime(moment):%a %d %b %H:%M}"
 
 
 # Of each what there is to tell somebody, who may be able to do something about it.

@@ -1,7 +1,6 @@
 """What is not done in the background: by no worker, or given up."""
 
 from django.urls import reverse
-from django.utils import timezone
 
 from stations.common.paging import first_of
 from stations.people import stopped
@@ -16,7 +15,7 @@ def silent_workers(_: Person) -> list[Stopped]:
     since = services.silent_since()
     if since is None:
         return []
-    began = f"{timezone.localtime(since):%a %d %b %H:%M}"
+    began = stopped.at(since)
     if busy := services.being_done():
         return [
             Stopped(
@@ -39,10 +38,11 @@ def given_up(person: Person) -> list[Stopped]:
     found = first_of(services.given_up(), 1)
     return [
         Stopped(
-            f"Given up in the background: {row.kind}, {timezone.localtime(row.ended_at):%a %d %b %H:%M}. {row.error}"
+            f"Given up in the background: {row.kind}, {stopped.at(row.ended_at)}. {row.error}"
             + (f" {found.count - 1} more." if found.cut else ""),
             reverse("queue:queue"),
             "Look at it",
         )
         for row in found
+        if row.ended_at
     ]

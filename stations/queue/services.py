@@ -133,20 +133,15 @@ def given_up() -> "QuerySet[QueuedWork]":
     return found.order_by("-ended_at", "-id")
 
 
+@transaction.atomic
 def leave(person: Person, row: QueuedWork) -> None:
     """What was given up is not to be done any more."""
     require(person, "try queued work again")
     gone, _ = QueuedWork.objects.filter(pk=row.pk, state=State.FAILED).delete()
     if not gone:
         raise Refused("It was not given up, or somebody tried it again already.")
-    record(
-        person,
-        "queue.leave",
-        HistoryEntry.Subject.SHOP,
-        0,
-        f"Given up for good: {row.kind}. {row.error}",
-        about=row.about,
-    )
+    words = f"Given up for good: {row.kind}. {row.error}"
+    record(person, "queue.leave", HistoryEntry.Subject.SHOP, 0, words, about=row.about)
 
 
 def try_again(person: Person, row: QueuedWork) -> None:

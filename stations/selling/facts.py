@@ -4,7 +4,6 @@ from collections.abc import Iterable, Mapping
 from datetime import date, timedelta
 
 from django.urls import reverse
-from django.utils import timezone
 
 from core.flow.facts import FlowFacts, SellingFlow
 from core.selling.listing import blocks
@@ -30,22 +29,28 @@ stages.moved.add("selling")(placing.follow)
 __all__ = ["selling_flow", "to_come"]
 
 
+# So many that do not answer are named on the Floor.
+NAMED = 3
+
+
 @stopped.kinds.add("channels")
 def silent_channels(person: Person) -> list[Stopped]:
     if not may(person, "record a sale"):
         return []
     silent = attention.in_trouble().filter(trouble_since__lt=clock.now() - SILENT).order_by("trouble_since")
-    found = first_of(silent, 3)
-    more = [Stopped(f"{found.count - 3} more have not answered.", reverse("selling:selling"), "See them")]
-    return [
+    found = first_of(silent, NAMED)
+    told = [
         Stopped(
-            f"{channel} has not answered since {timezone.localtime(channel.trouble_since):%a %d %b %H:%M}: what was"
-            " sold elsewhere may still be on offer there.",
+            f"{channel} has not answered since {stopped.at(channel.trouble_since)}: what was sold elsewhere may still"
+            " be on offer there.",
             reverse("selling:channel", args=[channel.pk]),
             "Look at it",
         )
         for channel in found
-    ] + (more if found.cut else [])
+    ]
+    if found.cut:
+        told.append(Stopped(f"{found.count - NAMED} more have not answered.", reverse("selling:selling"), "See them"))
+    return told
 
 
 @shop_settings.taxed_already.add("selling")

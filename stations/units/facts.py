@@ -3,7 +3,6 @@
 from collections.abc import Iterable
 
 from django.urls import reverse
-from django.utils import timezone
 
 from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
@@ -45,5 +44,4 @@ def silent_printer(person: Person) -> list[Stopped]:
     if since is None or clock.now() - since < SILENT or not may(person, "print labels"):
         return []
     words = "1 label waits" if len(waiting) == 1 else f"{len(waiting)} labels wait"
-    began = f"{timezone.localtime(since):%a %d %b %H:%M}"
-    return [Stopped(f"{words} for the label printer, since {began}: see whether it is on.")]
+    return [Stopped(f"{words} for the label printer, since {stopped.at(since)}: see whether it is on.")]

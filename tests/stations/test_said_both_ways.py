@@ -1,5 +1,6 @@
 """What is ticked as there and said to be gone as well is asked about, and no buyer is told that it is there."""
 
+from django.urls import reverse
 from django.utils import timezone
 
 from core.intake.completeness import Presence
@@ -54,6 +55,17 @@ class ThereAndGone(Through):
         self.keys.save()
         Finding.objects.filter(pk=finding.pk).update(status="resolved")
         self.assertNotContains(self.client.get(self.pages()[0]), "Which is it?")
+
+    def test_a_tick_that_settles_it_is_seen_at_once(self):
+        self.gone("two keycaps gone")
+        (_, intake, _) = self.pages()
+        self.assertContains(self.client.get(intake), "<b>100 % complete.</b>")
+        there = reverse("intake:contents", args=[self.unit.number])
+        typed = {f"content-{self.keys.pk}": "missing", f"content-{self.lead.pk}": "present"}
+        answer = self.client.post(there, typed, headers={"HX-Request": "true"})
+        self.assertContains(answer, "<b>25 % complete.</b>")
+        self.assertContains(answer, 'id="complete" aria-live="polite" hx-swap-oob="true"')
+        self.assertNotContains(answer, "Which is it?")
 
     def test_no_listing_says_that_it_is_there_or_that_it_is_complete(self):
         self.assertEqual(

@@ -82,8 +82,7 @@ def _context(row, **given):
         "shots": photos.shots_of(row),
         "all_shots": list(Shot),
         "look_for": fitting.look_for(row, (content.name for content in contents)),
-        "completeness": selectors.completeness_of(contents),
-        "said_both_ways": selectors.said_both_ways(findings, contents),
+        **_complete(findings, contents),
         "cosmetics": cosmetics,
         "gaps": _gaps(row),
         "last": capture.last_like(row) if row.assessed_at is None else None,
@@ -97,6 +96,13 @@ def _context(row, **given):
         "may_choose": paths.may_choose(row),
         "path": PathForm(unit=row, best=weighed[0].found.best.path if weighed else ""),
         **given,
+    }
+
+
+def _complete(findings, contents):
+    return {
+        "completeness": selectors.completeness_of(contents),
+        "said_both_ways": selectors.said_both_ways(findings, contents),
     }
 
 
@@ -130,6 +136,9 @@ def _save_section(request, number, make_form, act, given_name):
             context["same_serial"] = selectors.same_serial(context["unit"])
         elif leads_to and isinstance(form, SeenForm):
             context["seen"] = form.seen_after(context["unit"])
+        if given_name == "ticks":
+            now = context["unit"]
+            context |= _complete(now.findings.all(), list(now.contents.all()))
         context["gaps"] = _gaps(context["unit"])
         return render(request, "intake/_saved.html", context)
     if leads_to:
