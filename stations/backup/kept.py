@@ -41,13 +41,15 @@ def backups() -> list[Backup]:
 
 
 def short_of_room() -> list[tuple[Path, int]]:
-    """Where pictures and backups lie, on one disk or two, and little is free; with how many bytes."""
-    disks: dict[int, Path] = {}
+    """Where pictures and backups lie, on one disk or two, and little is free; with how many bytes. Nothing of one that
+    can't be looked at: whoever writes there is told."""
+    disks: dict[int, tuple[Path, int]] = {}
     for folder in (Path(settings.MEDIA_ROOT), Path(settings.BACKUP_ROOT)):
-        # What is not there yet is made beside what is.
-        there = next(path for path in (folder, *folder.absolute().parents) if path.exists())
-        disks.setdefault(there.stat().st_dev, there)
-    return [(there, free) for there in disks.values() if (free := shutil.disk_usage(there).free) < LITTLE]
+        with suppress(OSError):
+            # What is not there yet is made beside what is.
+            there = next(path for path in (folder, *folder.absolute().parents) if path.exists())
+            disks.setdefault(there.stat().st_dev, (there, shutil.disk_usage(there).free))
+    return [(there, free) for there, free in disks.values() if free < LITTLE]
 
 
 def path_of(name: str) -> Path | None:

@@ -139,6 +139,9 @@ class OnTheFloor(Through):
             self.assertNotIn("MB are free", self.floor(self.technician))
         with patch("shutil.disk_usage", return_value=full._replace(free=kept.LITTLE)):
             self.assertNotIn("MB are free", self.floor())
+        # A disk that went away takes nothing else with it.
+        with patch("shutil.disk_usage", side_effect=OSError("stale")):
+            self.assertNotIn("MB are free", self.floor())
 
     def test_labels_wait_for_a_printer_that_is_off(self):
         with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=folder):
