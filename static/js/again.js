@@ -1,4 +1,5 @@
-/* A page that is shown again, by Back or by a tablet that wakes: how things are, and what was typed there. */
+/* A page that is shown again, by Back or by a tablet that wakes, or goes on being shown, on a screen on the wall: how
+   things are, and what was typed there. */
 "use strict";
 (() => {
   const { who, now } = document.body.dataset;
@@ -29,7 +30,22 @@
   addEventListener("pageshow", ({ persisted }) => {
     if (persisted || window.serverTime(Date.now() - performance.now()) >= madeAt) location.reload();
   });
+  const isAtRest = () => !document.hidden && window.topBar.bar.hidden;
   document.addEventListener("visibilitychange", () => {
-    if (!document.hidden && window.topBar.bar.hidden && window.serverTime(Date.now()) - madeAt > OLD) sayHowOld();
+    if (isAtRest() && window.serverTime(Date.now()) - madeAt > OLD) sayHowOld();
   });
+
+  /* What hangs on the wall comes anew by itself. Not under somebody's eyes: only where nobody has touched it for that
+     long, and while the shop answers. */
+  const FRESH = 2 * 60 * 1000;
+  if (!document.querySelector("[data-board]")) return;
+  let touched = 0;
+  for (const touch of ["pointermove", "pointerdown", "keydown", "scroll"])
+    addEventListener(touch, () => (touched = Date.now()), { passive: true });
+  setInterval(async () => {
+    if (!isAtRest() || Date.now() - touched < FRESH || window.typed.left().length) return;
+    const answer = await fetch(location.href).catch(() => null);
+    if (answer?.ok && !answer.redirected) location.reload();
+    else sayHowOld();
+  }, FRESH);
 })();

@@ -1,61 +1,6 @@
-/* Keys that work on every page, and the running clock. */
+/* The running clocks, and what is looked at first. */
 "use strict";
 (() => {
-  /* Nothing is typed into a choice, so keys go on working there. */
-  const typing = (target) =>
-    target.closest("input:not([type=radio], [type=checkbox]), select, textarea, [contenteditable]") !== null;
-  const stations = { b: "buying", i: "intake", t: "bench", w: "workshop", s: "selling", k: "books" };
-  let going = false;
-
-  document.addEventListener("keydown", (event) => {
-    if (event.ctrlKey || event.altKey || event.metaKey) return;
-    if (event.key === "Escape" && event.target.id === "scan") {
-      event.target.blur();
-      return;
-    }
-    if (typing(event.target)) return;
-    /* Space on something that Space presses is for that, not for the page's own key. */
-    if (event.key === " " && event.target.closest("a, button, summary, input")) return;
-    if (event.key === "/") {
-      event.preventDefault();
-      document.getElementById("scan")?.focus();
-      return;
-    }
-    if (event.key === "?") {
-      window.location = "/keys/";
-      return;
-    }
-    if (going) {
-      going = false;
-      if (event.key === "f") {
-        window.location = "/";
-        return;
-      }
-      const stop = document.querySelector(`[data-go="${stations[event.key]}"]`);
-      if (stop) {
-        event.preventDefault();
-        window.location = stop.href;
-        return;
-      }
-    }
-    if (event.key === "g") {
-      going = true;
-      setTimeout(() => {
-        going = false;
-      }, 1500);
-      return;
-    }
-    const pressed = document.querySelector(`[data-key="${CSS.escape(event.key.toLowerCase())}"]`);
-    if (pressed) {
-      event.preventDefault();
-      pressed.focus();
-      pressed.click();
-      /* What a key unfolds is typed into at once: its letters are no keys. */
-      const more = pressed.closest("summary")?.parentElement;
-      if (more?.open) more.querySelector("input:not([type=hidden]), textarea, select")?.focus();
-    }
-  });
-
   /* What time it is goes by the server: the clock of a tablet may show anything, and what is waited for is not over
      sooner for that. A page that is shown again as it was kept says when it was made, not what time it is. */
   const AHEAD = "ahead of the server";

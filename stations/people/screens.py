@@ -10,6 +10,7 @@ from typing import Any, cast
 from urllib.parse import urlencode
 
 from django.contrib import messages
+from django.contrib.sessions.backends.db import SessionStore
 from django.core.files.uploadedfile import UploadedFile
 from django.db import IntegrityError, OperationalError, connection, transaction
 from django.forms import BaseForm, Field, PasswordInput
@@ -93,8 +94,10 @@ def _files(request: HttpRequest) -> list[tuple[str, UploadedFile]]:
     return [(name, file) for name in sorted(request.FILES) for file in request.FILES.getlist(name)]
 
 
-def forget_old_keys() -> None:
-    """A second press comes within seconds; a page that stood open comes back within days."""
+def forget_what_is_over() -> None:
+    """A second press comes within seconds; a page that stood open comes back within days. Who was signed in and is no
+    longer has nothing left to come back to."""
+    SessionStore.clear_expired()
     WriteKey.objects.filter(done_at__lt=timezone.now() - KEPT_FOR).delete()
 
 

@@ -5,6 +5,7 @@ import shutil
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test.testcases import is_pickable
 from playwright.sync_api import Page, expect, sync_playwright
 
 from tests.stations.base import AtWork, LedgerEmptied
@@ -24,6 +25,8 @@ ARGUMENTS = [
 # A busy machine may be slow; a page that never answers still fails.
 PATIENCE = 20_000
 expect.set_options(timeout=PATIENCE)
+# ms from a person’s one key to the next, at the least
+APART = 60
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
@@ -42,6 +45,12 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
     def setUp(self):
         self.page = self.open_page(DESK)
 
+    def __getstate__(self):
+        """For the process that reports a part that failed: no browser can go there, so each value is looked at also
+        once the test has ended, which Django leaves out."""
+        told = self.__dict__ | {"_outcome": None, "_subtest": None}
+        return {name: value for name, value in told.items() if is_pickable(value)}
+
     def open_page(self, size: dict) -> Page:
         """A fresh browser at this size. Whatever a script complains of fails the test."""
         context = self.browser.new_context(viewport=size, base_url=self.live_server_url)
@@ -57,6 +66,12 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
         # A form that is refused answers 422; the browser logs that, and it is what is wanted.
         wanted = ("422", *self.wanted_complaints)
         self.assertEqual([c for c in self.complaints if not any(words in c for words in wanted)], [])
+
+    def finger(self, key: str, page: Page | None = None) -> None:
+        """A key as a person presses it: what follows comes later than from a scanner."""
+        page = page or self.page
+        page.keyboard.press(key)
+        page.wait_for_timeout(APART)
 
     def settled(self) -> None:
         """Nothing is on its way any more, and the page that it led to is there."""

@@ -35,7 +35,7 @@ class ByKeyboardAlone(BrowserTest):
     def type(self, *keys: str) -> None:
         for key in keys:
             if len(key) == 1 or key in {"Enter", "Tab", "Escape"}:
-                self.page.keyboard.press(key)
+                self.finger(key)
             else:
                 self.page.keyboard.type(key)
 
@@ -231,14 +231,14 @@ class ByKeyboardAlone(BrowserTest):
         self.sign_in("tove", "tove-sesame", second)
         for page in (first, second):
             page.goto(f"/bench/W-{self.unit.number}/")
-        second.keyboard.press("p")
+        self.finger("p", second)
         expect(second.get_by_text("Tom has this run in hand. Take it over first.")).to_be_visible()
         with second.expect_navigation():  # loaded, with its keys, not only begun
             second.get_by_role("button", name="Take it over from Tom").click()
         expect(second.get_by_role("button", name="Take it over")).to_have_count(0)
-        second.keyboard.press("p")
+        self.finger("p", second)
         expect(second.locator(".step-title")).to_have_text("It stands where two can turn it")
-        first.keyboard.press("p")
+        self.finger("p", first)
         expect(first.get_by_text("Tove has this run in hand")).to_be_visible()
         self.assertEqual(StepResult.objects.count(), 1)
 
@@ -281,7 +281,7 @@ class ByKeyboardAlone(BrowserTest):
         expect(page.locator(".suspects li").first).to_contain_text("emory")
         before = page.locator(".suspects li b").first.inner_text()
         with page.expect_navigation():
-            page.keyboard.press("1")
+            self.finger("1")
         expect(page.locator(".fault-log li, .fault-log tbody tr")).to_have_count(1)
         self.assertNotEqual(page.locator(".suspects li b").first.inner_text(), before)
         wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")

@@ -54,7 +54,7 @@ class DayByHand(BrowserTest):
         page.get_by_role("link", name="The plan of the day").click()
         expect(page.get_by_role("button", name="Plan the day")).to_be_visible()
         self.settled()
-        page.keyboard.press("l")
+        self.finger("l")
         self.planned()
         expect(page.get_by_text("of the proven best")).to_be_visible()
         expect(page.locator("svg .day-block").first).to_be_visible()

@@ -51,7 +51,7 @@ class AfterTheSale(BrowserTest):
         expect(page.get_by_role("link", name="Receipt 20")).to_be_visible()
         self.assertEqual(Receipt.objects.get().total, Decimal("150.00"))
 
-        page.keyboard.press("n")
+        self.finger("n")
         page.get_by_label("Across, mm").fill("246")
         page.get_by_label("Front to back").fill("277")
         page.get_by_label("High, mm").fill("3001")
@@ -75,7 +75,7 @@ class AfterTheSale(BrowserTest):
         page.get_by_label("Tracking number").fill("MW77")
         page.get_by_role("button", name="Sent").click()
         expect(page.get_by_text("MW77").first).to_be_visible()
-        page.keyboard.press("a")
+        self.finger("a")
         expect(page.get_by_text(re.compile(r"^Arrived \d")).first).to_be_visible()
         self.assertIsNotNone(self.again(parcel).arrived_at)
 
@@ -108,7 +108,7 @@ class AfterTheSale(BrowserTest):
                 upload.set_input_files({"name": "p.png", "mimeType": "image/png", "buffer": picture.read()})
                 page.locator(".pack-steps .is-next button").click()
             else:
-                page.keyboard.press("d")
+                self.finger("d")
             expect(page.locator(".pack-steps > li:not(.is-done)")).to_have_count(left - 1)
         self.fail("the steps never end")
 

@@ -42,7 +42,7 @@ class Selling(BrowserTest):
         page.goto(f"{self.live_server_url}/selling/W-{unit.number}/")
 
         # What the record proves, and a price out of what others paid.
-        page.keyboard.press("a")
+        self.finger("a")
         self.settled()
         expect(page.locator("#grade")).to_contain_text("Set to")
         expect(page.locator("#price_form")).to_contain_text("eight of ten next sales")

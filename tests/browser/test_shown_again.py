@@ -30,6 +30,38 @@ class ShownAgain(BrowserTest):
     def sale(self, price: str) -> None:
         Comparable.objects.create(model=self.model, sold_on=clock.today(), grade="B", price=Decimal(price))
 
+    def on_the_wall(self) -> None:
+        self.page.clock.install()
+        self.page.goto("/intake/")
+        expect(self.page.locator("[data-board]")).to_be_visible()
+
+    def test_a_board_on_the_wall_comes_anew_by_itself(self):
+        self.on_the_wall()
+        (unit,) = self.receive()
+        expect(self.page.get_by_text(str(unit.tag))).to_have_count(0)
+        self.page.clock.fast_forward(121_000)
+        expect(self.page.get_by_text(str(unit.tag)).first).to_be_visible()
+
+    def test_a_board_that_somebody_reads_stands_still(self):
+        self.on_the_wall()
+        body = self.page.locator("body")
+        body.evaluate("body => body.dataset.same = ''")
+        self.page.clock.fast_forward(60_000)
+        self.page.mouse.move(300, 300)
+        self.page.mouse.move(310, 310)
+        self.page.clock.fast_forward(61_000)
+        self.page.wait_for_load_state("networkidle")
+        expect(body).to_have_attribute("data-same", "")
+        self.page.clock.fast_forward(120_000)
+        expect(body).not_to_have_attribute("data-same", "")
+
+    def test_a_board_that_gets_no_answer_says_how_old_it_is(self):
+        self.on_the_wall()
+        self.wanted_complaints = ("ERR_FAILED", "Failed to load resource")
+        self.page.route("**/intake/", lambda route: route.abort())
+        self.page.clock.fast_forward(121_000)
+        expect(self.how_old).to_be_visible()
+
     def test_going_back_shows_what_came_meanwhile(self):
         expect(self.drop).to_have_count(1)
         self.page.goto("/workshop/")

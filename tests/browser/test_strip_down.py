@@ -48,7 +48,7 @@ class TakenApartAndClosed(BrowserTest):
         page.get_by_role("button", name="Open it up").click()
         self.title("Lid off")
         self.press("Space", "First is out")
-        page.keyboard.press("2")
+        self.finger("2")
         expect(page.get_by_text("to reach Memory, Fan")).to_be_visible()
         page.wait_for_load_state("load")
 
@@ -63,7 +63,7 @@ class TakenApartAndClosed(BrowserTest):
         self.press("z", "First is out")
         for then in ("Second is out", "Third is out", "Fourth is out"):
             self.press("Space", then)
-        page.keyboard.press("m")
+        self.finger("m")
         page.get_by_label("M3 × 6 cross: were there, of 4").fill("3")
         page.get_by_role("button", name="Note it").click()
         expect(page.get_by_role("region", name="Bench mat").get_by_text("1 short")).to_be_visible()
@@ -85,7 +85,7 @@ class TakenApartAndClosed(BrowserTest):
         expect(page.locator(".sd-main button")).to_be_disabled()
         self.finish("Fit the memory")
         page.goto(self.there)
-        page.keyboard.press("t")
+        self.finger("t")
         expect(page.get_by_text("Do not close")).to_have_count(0)
         page.wait_for_load_state("load")
         while "Lid" not in page.locator(".step-title").inner_text():

@@ -5,6 +5,7 @@ from decimal import Decimal
 from types import SimpleNamespace
 from unittest.mock import patch
 
+from django.contrib.sessions.models import Session
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.http import HttpRequest
 from django.test import RequestFactory, SimpleTestCase
@@ -55,6 +56,15 @@ class Pressing(ShopTest):
         WriteKey.objects.filter(key="old").update(done_at=timezone.now() - timedelta(days=31))
         self.client.post(reverse("people:sign-in"), {"username": "olga", "password": "olga-sesame"})
         self.assertEqual(list(WriteKey.objects.values_list("key", flat=True)), ["new"])
+
+    def test_sessions_that_are_over_go_when_somebody_signs_in(self):
+        self.client.force_login(self.owner)
+        self.client_class().force_login(self.owner)
+        over = Session.objects.get(session_key=self.client.session.session_key)
+        Session.objects.filter(pk=over.pk).update(expire_date=timezone.now() - timedelta(seconds=1))
+        self.client_class().post(reverse("people:sign-in"), {"username": "olga", "password": "olga-sesame"})
+        self.assertFalse(Session.objects.filter(pk=over.pk).exists())
+        self.assertEqual(Session.objects.count(), 2)
 
     def test_what_there_may_be_one_of_is_said_when_somebody_was_first(self):
         made = []

@@ -10,7 +10,7 @@ from django.utils.decorators import method_decorator
 
 from stations.people import services
 from stations.people.forms import BeginForm, SignInForm
-from stations.people.screens import forget_old_keys
+from stations.people.screens import forget_what_is_over
 
 
 @method_decorator(login_not_required, name="dispatch")
@@ -23,7 +23,7 @@ class SignIn(LoginView):
         return super().get_context_data(**kwargs) | {"is_begun": services.is_begun()}
 
     def form_valid(self, form):
-        forget_old_keys()
+        forget_what_is_over()
         return super().form_valid(form)
 
 
