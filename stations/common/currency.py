@@ -1,5 +1,7 @@
 """The currency the shop keeps its books in: one for good, from the settings."""
 
+from decimal import Decimal
+
 from babel.numbers import get_currency_symbol
 from django.conf import settings
 from django.http import HttpRequest
@@ -13,6 +15,11 @@ def base_currency() -> str:
 def symbol() -> str:
     """How it is written before an amount."""
     return get_currency_symbol(base_currency(), locale="en")
+
+
+def wrong_rate(currency: str, rate: Decimal) -> str:
+    """Why a rate can't be that of the currency, in words; empty where it can."""
+    return f"{currency} is ours: one is 1. Empty will do." if currency == base_currency() and rate != 1 else ""
 
 
 def in_templates(request: HttpRequest) -> dict[str, str]:

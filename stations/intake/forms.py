@@ -74,6 +74,10 @@ class UnitForm(VersionedForm):
             self.add_error("mains_variant", "The supply says the other kind of current. Which is it, AC or DC?")
         elif data.get("mains_variant") in adapters and data.get("supply") in {Supply.LINEAR, Supply.SWITCHING}:
             self.add_error("supply", "It plugs into an adapter, so its supply is not inside.")
+        if data.get("supply") in {Supply.LINEAR, Supply.SWITCHING} and data.get("form_factor") != FormFactor.ADAPTER:
+            for name in ("adapter_volts", "adapter_amps"):
+                if data.get(name) is not None and name in self.changed_data:
+                    self.add_error(name, "Its supply is inside, it says above: this is of one that an adapter feeds.")
         return data
 
 
@@ -95,8 +99,15 @@ class HoldingForm(SeenForm, forms.ModelForm):
 
     def clean(self):
         data = super().clean()
-        if data.get("holding") != Unit.Holding.OWNED and not data.get("owner_name"):
-            self.add_error("owner_name", "Whose is it? Type the owner’s name.")
+        if data.get("holding") != Unit.Holding.OWNED:
+            if not data.get("owner_name"):
+                self.add_error("owner_name", "Whose is it? Type the owner’s name.")
+        elif self.instance.ours:
+            for name in ("owner_name", *self.agreed):
+                if data.get(name) not in (None, ""):
+                    self.add_error(name, "This is kept of what is somebody else’s: choose above whose it is.")
+        if data.get("holding") == self.instance.holding == Unit.Holding.CUSTODY and data.get("commission_percent"):
+            self.add_error("commission_percent", "A commission is for what we sell for its owner: this is in custody.")
         read = {name: data[name] for name in self.agreed if data.get(name) is not None}
         try:
             OwnersTerms(**read).clean_fields(exclude={"unit", *(self.agreed.keys() - read)})
@@ -114,6 +125,12 @@ class DataForm(SeenForm, forms.ModelForm):
         model = Unit
         formfield_callback = as_typed
         fields = ["data_on_board", "data_keep", "data_note"]
+
+    def clean(self):
+        data = super().clean()
+        if data.get("data_on_board") is False and data.get("data_keep"):
+            self.add_error("data_keep", "Nothing in it keeps data, it says above: then there is nothing to image.")
+        return data
 
 
 class FindingForm(SeenForm, forms.ModelForm):

@@ -162,6 +162,8 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
     conserving, and what is sold for its owner gives no parts."""
     require(person, "choose the approach")
     unit = lock_row(Unit.objects.all(), unit)
+    if approach.value == unit.approach:
+        reason = reason or unit.approach_reason
     if unit.custody and approach is not Approach.CONSERVE:
         raise Refused(f"It belongs to {unit.owner_name}: only conserving work may be done on it.", "approach")
     if not unit.ours and approach is Approach.DONOR:

@@ -11,7 +11,7 @@ from core.machine.quantities import QuantityError
 from core.stock.measure import Measure, read_amount
 from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
-from stations.common.currency import base_currency
+from stations.common.currency import base_currency, wrong_rate
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
 from stations.common.happened import day_field
@@ -169,6 +169,8 @@ class TermsForm(VersionedForm):
             elif data.get(name, 0) < 0:
                 self.add_error(name, _BELOW_0["min_value"])
         if data.get("currency") == base_currency():
+            if why := wrong_rate(data["currency"], data.get("rate") or Decimal(1)):
+                self.add_error("rate", why)
             data["rate"] = Decimal(1)
         elif data.get("rate") is None and "rate" not in self.errors:
             self.add_error("rate", f"Type what one {data.get('currency', 'unit')} costs in {base_currency()}.")

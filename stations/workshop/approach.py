@@ -42,12 +42,15 @@ class Work:
     override_reason: str
 
 
-def check_approach(person: Person, unit: Unit, work: OnUnit) -> None:
-    """What the approach of the unit refuses wants an owner and a reason."""
-    if not unit.approach:
-        return
-    said = rules.refusal(Approach(unit.approach), JobKind(work.kind), work.reversible, work.visible_modern)
+def check_approach(person: Person, unit: Unit, work: OnUnit, kept_reason: str = "") -> None:
+    """What the approach of the unit refuses wants an owner and a reason; what it allows wants none but the one that is
+    kept from before, or it would be told as done against it."""
+    said = ""
+    if unit.approach:
+        said = rules.refusal(Approach(unit.approach), JobKind(work.kind), work.reversible, work.visible_modern)
     if not said:
+        if work.override_reason and work.override_reason != kept_reason:
+            raise Refused("The approach allows this as it is: leave this empty.", "override_reason")
         return
     if not work.override_reason:
         raise Refused(f"{said} An owner may override this with a reason.", "override_reason")

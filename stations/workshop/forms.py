@@ -78,7 +78,7 @@ class JobForm(VersionedForm):
             by_title = [("", "none: as you know it"), *((code, r.title) for code, r in self.book.items())]
             self.fields["recipe"] = forms.ChoiceField(label="by which recipe", required=False, choices=by_title)
             # What is not said is the recipe's, or usual.
-            for name in ("kind", "estimate_minutes"):
+            for name in ("title", "kind", "estimate_minutes"):
                 self.fields[name].required = False
         if brief:
             self.fields = {name: self.fields[name] for name in self.BRIEF}
@@ -99,6 +99,11 @@ class JobForm(VersionedForm):
         data = super().clean()
         recipe = self.book.get(data.get("recipe") or "")
         if not self.instance.pk:
+            if not data.get("title") and "title" not in self.errors:
+                if recipe:
+                    data["title"] = recipe.title
+                else:
+                    self.add_error("title", self.fields["title"].error_messages["required"])
             data["kind"] = data.get("kind") or (recipe.kind.value if recipe else JobKind.REPAIR.value)
             usual = recipe_record().minutes(recipe) if recipe else USUAL_MINUTES
             if "estimate_minutes" not in self.errors and data.get("estimate_minutes") is None:

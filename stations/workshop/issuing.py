@@ -104,7 +104,7 @@ def issue_part(person: Person, job: Job, item: StockItem, amount: Decimal | int)
     if item.faulty:
         raise Refused(f"{item.name} in drawer {item.drawer or '–'} is faulty. Found good? Correct it first.", "item")
     if item.modern and job.visible_modern:
-        check_approach(person, job.unit, Work(job.kind, None, True, job.override_reason))
+        check_approach(person, job.unit, Work(job.kind, None, True, job.override_reason), job.override_reason)
     own = Reservation.objects.select_for_update().filter(job=job, item=item).first()
     cost = drawer.take(item, amount, own.quantity if own else Decimal(0))
     if own:

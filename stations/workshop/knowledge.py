@@ -100,6 +100,8 @@ def keep(
     missing, field = why_incomplete(kind, sure, known.from_whom, known.answer, has_file)
     if missing:
         raise Refused(missing, field)
+    if expected and not file:
+        raise Refused("Choose the file that this is the checksum of.", "file")
     changes = asdict(known)
     if file:
         kept = _kept(file)

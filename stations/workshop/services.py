@@ -54,6 +54,7 @@ def open_job(person: Person, unit: Unit, new: NewJob) -> Job:
         raise Refused("Intake is not finished: finish it before work begins.")
     check_approach(person, unit, new)
     _check_temporary(new.temporary, new.temporary_reason, new.made_good_by, new.made_good_due)
+    _check_waiting(new.waiting_for, new.waiting_until)
     fields = {field.name: getattr(new, field.name) for field in dataclasses.fields(new) if field.name != "is_weighed"}
     job = Job.objects.create(unit=unit, opened_at=clock.now(), opened_by=person, **fields)
     override = f" (against the approach: {job.override_reason})" if job.override_reason else ""
@@ -104,8 +105,9 @@ def change_job(person: Person, job: Job, seen_version: int, said: JobDetails) ->
     require(person, "change a job")
     if not job.is_open:
         raise Refused("This job is done. Open another one.")
-    check_approach(person, job.unit, said)
+    check_approach(person, job.unit, said, job.override_reason)
     _check_temporary(said.temporary, said.temporary_reason, said.made_good_by, said.made_good_due)
+    _check_waiting(said.waiting_for, said.waiting_until)
     history.changed(person, "workshop.change_job", UNIT, job.unit_id, f"Job “{job.title}”", job, vars(said))
     save_versioned(job, seen_version, vars(said))
     stages.refresh(job.unit)
@@ -435,3 +437,10 @@ def _check_temporary(temporary: bool, reason: str, made_good_by: str, made_good_
             raise Refused("Say what will make it good.", "made_good_by")
         if not made_good_due:
             raise Refused("Say by when: a date that passes is a decision.", "made_good_due")
+    elif reason or made_good_by or made_good_due:
+        raise Refused("What is said of a temporary fix stands below: tick that it is one, or empty that.", "temporary")
+
+
+def _check_waiting(waiting_for: str, waiting_until: date | None) -> None:
+    if waiting_until and not waiting_for:
+        raise Refused("Say what it waits for until then.", "waiting_for")

@@ -6,6 +6,7 @@ from playwright.sync_api import expect
 
 from stations.buying import services as buying
 from stations.buying.models import Lot
+from stations.intake import capture
 from stations.units import photos
 from stations.units.models import Finding, Photo, Unit
 from tests.browser.base import PHONE, BrowserTest
@@ -47,6 +48,53 @@ class AtTheTable(BrowserTest):
         found = dict(self.unit.contents.values_list("name", "presence"))
         self.assertEqual(found, {"keyboard": "wrong", "mouse": "present", "lead": "extra"})
         other.close()
+
+    def test_after_each_save_the_page_says_what_it_would_say_anew(self):
+        self.hand().assess(self.receive()[0])  # which this one can be made like
+        capture.set_ownership(self.owner, self.unit, capture.Ownership("custody", "E. Norr"))
+        page = self.page
+        page.goto(f"/intake/W-{self.unit.number}/")
+        (one, *others) = [f"content-{pk}" for pk in self.unit.contents.values_list("pk", flat=True)]
+        changes = [
+            ("approach_form", "approach", "approach", "conserve"),
+            ("holding", "holding", "holding", "owned"),
+            ("form", "identify", "serial", "HM-1"),
+            ("form", "identify", "title", "Halden M2, late"),
+            ("form", "identify", "supply", "external_dc"),
+            ("form", "identify", "supply", "switching"),
+            ("form", "identify", "form_factor", "desktop"),
+            ("ticks", "contents", one, "missing"),
+            *(("ticks", "contents", other, "present") for other in others),
+            ("data", "data", "data_on_board", "true"),
+            ("approach_form", "approach", "approach", "period"),
+        ]
+        for section, address, name, said in changes:
+            page.locator("details.more").evaluate_all("all => all.forEach((each) => (each.open = true))")
+            field = page.locator(f"#{section} [name={name}]")
+            with page.expect_response(f"**/{address}/"):
+                kind = field.first.evaluate("field => field.type")
+                if kind == "radio":
+                    page.locator(f"[name={name}][value={said}]").check(force=True)
+                elif kind == "text":
+                    field.fill(said)
+                    field.press("Tab")
+                else:
+                    field.select_option(said)
+            with self.subTest(name=name, said=said):
+                self.assertEqual(self.said_after_the_save(section), self.said_anew())
+
+    def said_after_the_save(self, section: str) -> list[str]:
+        self.page.wait_for_load_state("networkidle")
+        return [line for line in self.said() if line != "saved"]
+
+    def said_anew(self) -> list[str]:
+        self.page.reload(wait_until="networkidle")
+        return self.said()
+
+    def said(self) -> list[str]:
+        """All that stands on the page, also what is folded away."""
+        words = self.page.locator("main").evaluate("main => main.textContent")
+        return [line.strip() for line in words.splitlines() if line.strip()]
 
     def test_a_finding_is_placed_dragged_and_moved_by_keys(self):
         page = self.page

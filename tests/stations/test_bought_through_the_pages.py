@@ -164,6 +164,17 @@ class InAnotherCurrency(Through):
         lot = Lot.objects.get(number=int(there.rstrip("/").rsplit("-", 1)[1]))
         self.assertEqual(lot.landed_total, D(90) + D(20))
 
+    def test_what_is_said_of_a_charge_that_does_not_keep_it_is_refused(self):
+        for more, words in (
+            ({"how_much": "", "name": "lorry"}, "A charge without an amount is none."),
+            ({"how_much": "230", "of": "price"}, "tick none of these"),
+            ({"how_much": "18 %", "currency": "SEK"}, "leave this empty"),
+        ):
+            charge = {f"charges-1-{name}": said for name, said in ({"kind": "freight"} | more).items()}
+            sent = self.new_lot(**charge) | {"charges-TOTAL_FORMS": "2", "bought_on": clock.today()}
+            with self.subTest(words=words):
+                self.says(self.post("buying:record", **sent), words)
+
     def test_a_rate_too_old_is_none(self):
         ExchangeRate.objects.update(on=clock.today() - timedelta(days=400))
         self.says(

@@ -49,6 +49,26 @@ class SavedAsOneGoes(PageTest):
         self.assertContains(self.save("identify", **old | {"serial": "B"}), "Somebody else saved this")
         self.assertEqual(self.again(self.unit).serial, "A")
 
+    def test_what_is_typed_beside_a_choice_that_does_not_keep_it_is_refused(self):
+        for what, data, words in (
+            ("holding", {"holding": "owned", "owner_name": "E. Norr"}, "somebody else’s"),
+            ("holding", {"holding": "owned", "commission_percent": "20"}, "somebody else’s"),
+            ("data", {"data_on_board": "false", "data_keep": "on"}, "nothing to image"),
+            ("identify", self.fields() | {"adapter_volts": "9"}, "Its supply is inside"),
+        ):
+            with self.subTest(what=what, words=words):
+                self.assertContains(self.save(what, **data), words)
+        capture.set_ownership(self.owner, self.unit, capture.Ownership("custody", "E. Norr"))
+        there = {"holding": "custody", "owner_name": "E. Norr", "commission_percent": "20"}
+        self.assertContains(self.save("holding", **there), "this is in custody")
+        self.assertEqual(self.again(self.unit).agreed.commission_percent, 0)
+
+    def test_where_the_page_itself_changes_all_of_it_comes_anew(self):
+        page = self.save("identify", **self.fields() | {"form_factor": "desktop"})
+        self.assertEqual(page.headers["HX-Refresh"], "true")
+        page = self.save("holding", holding="custody", owner_name="E. Norr")
+        self.assertEqual(page.headers["HX-Refresh"], "true")
+
     def test_a_model_chosen_brings_its_facts_but_not_over_what_was_said(self):
         tower = MachineModel.objects.create(
             maker="Corvane", name="Stack 4", form_factor="tower", battery="nicd", drives=2

@@ -242,6 +242,7 @@ class Parcels(Stock):
         self.says(self.post("stock:orders", **sent | {"seller": ""}), "Say who sells it.")
         self.says(self.post("stock:orders", **sent | {"postage": "-4"}), "below 0")
         self.says(self.post("stock:orders", **sent | {"currency": "QQQ"}), "Three letters")
+        self.says(self.post("stock:orders", **sent | {"currency": "EUR"}), "EUR is ours: one is 1.")
         self.done(self.post("stock:orders", **sent))
         order = PartOrder.objects.get()
         line = {"name": "Belt", "condition": "new", "measure": "piece", "quantity": "4", "each": "20"}

@@ -432,6 +432,8 @@ class Images(Stored):
         page = self.post("workshop:known", [self.unit.number], **asked, file=file)
         self.assertContains(page, "this is another file, or it came damaged")
         self.assertContains(page, "ab" * 32)
+        page = self.post("workshop:known", [self.unit.number], **asked | {"kind": "note"})
+        self.assertContains(page, "Choose the file that this is the checksum of.")
         self.assertFalse(knowledge.known_of(self.unit).exists())
 
 

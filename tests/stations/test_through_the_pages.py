@@ -10,6 +10,7 @@ from django.utils import timezone
 from stations.bench import report
 from stations.bench.models import Benchmark, FaultCase, Instrument, StartTrial, TestRun
 from stations.buying.models import BidPlan, Lot
+from stations.catalogue.recipes import recipes
 from stations.selling.models import Listing, Sale
 from stations.stock.models import KnownGood, StockItem
 from stations.units.models import Finding, Photo
@@ -59,6 +60,22 @@ class Workshop(Through):
         self.assertEqual(LabourEntry.objects.first().minutes, 35)
         self.done(self.post("workshop:done", [job.pk], result="runs quietly", original_kept="bag 4"))
         self.assertEqual(self.again(job).result, "runs quietly")
+
+    def test_what_says_more_than_is_chosen_is_refused(self):
+        there = ("workshop:unit", [self.unit.number])
+        for more, words in (
+            ({"temporary_reason": "no part yet"}, "tick that it is one"),
+            ({"waiting_until": "2026-12-31"}, "Say what it waits for until then."),
+            ({"override_reason": "the buyer wants it"}, "The approach allows this as it is"),
+        ):
+            with self.subTest(words=words):
+                self.says(self.post(*there, **self.JOB | more), words)
+        self.assertFalse(Job.objects.exists())
+
+    def test_a_recipe_says_what_is_to_be_done(self):
+        recipe = recipes()["oil-fan"]
+        self.assertEqual(self.open(title="", recipe=recipe.code, kind="").title, recipe.title)
+        self.assertEqual(self.open(title="Oil it all", recipe=recipe.code, kind="").title, "Oil it all")
 
     def test_what_is_wrong_is_said_at_its_field(self):
         self.says(self.post("workshop:unit", [self.unit.number], **self.JOB | {"title": ""}), "Say what is to be done.")

@@ -125,7 +125,8 @@ class Adapters(PageTest):
         (unit,) = self.receive()
         page = self.client.get(f"/intake/W-{unit.number}/")
         form = {f.html_name: f.value() for f in page.context["form"] if f.value() is not None}
-        sent = form | {"adapter_volts": "9.125", "adapter_amps": "0.375", "adapter_polarity": "centre_minus"}
+        plate = {"adapter_volts": "9.125", "adapter_amps": "0.375", "adapter_polarity": "centre_minus"}
+        sent = form | plate | {"supply": "external_dc"}
         self.client.post(f"/intake/W-{unit.number}/identify/", sent)
         self.assertEqual((self.again(unit).adapter_volts, self.again(unit).adapter_amps), (D("9.125"), D("0.375")))
         self.assertEqual(Unit._meta.get_field("adapter_polarity").default, "unknown")

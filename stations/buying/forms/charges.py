@@ -11,10 +11,10 @@ from core.buying.landed import Charge, ChargeError, ChargeKind, landed_cost, rea
 from core.buying.share import Basis
 from core.machine.quantities import QuantityError, TwoMeanings, read_number
 from stations.buying.charges import bands_text, charges_of
-from stations.buying.forms.fields import currency_code, wrong_rate
+from stations.buying.forms.fields import currency_code
 from stations.buying.models import Lot
 from stations.buying.rates import known_rate
-from stations.common.currency import base_currency
+from stations.common.currency import base_currency, wrong_rate
 from stations.common.typed import NumberField
 
 USUAL = (ChargeKind.PRICE, ChargeKind.PREMIUM, ChargeKind.PREMIUM_TAX, ChargeKind.FREIGHT)
@@ -106,7 +106,21 @@ class ChargeForm(forms.Form):
             data["currency"] = base_currency()
         elif data.get("rate") is not None and not currency and "currency" not in self.errors:
             self.add_error("currency", "In which currency was it billed?")
+        if "how_much" in data:
+            self._refuse_what_is_not_kept(data)
         return data
+
+    def _refuse_what_is_not_kept(self, data: dict) -> None:
+        how_much = data["how_much"]
+        if not how_much:
+            # One that stood there is left out by emptying its amount.
+            if not self.initial.get("how_much") and (data.get("name") or data.get("currency") or data.get("of")):
+                self.add_error("how_much", "How much is it? A charge without an amount is none.")
+        elif "amount" in how_much:
+            if data.get("of"):
+                self.add_error("of", "It is an amount, a percentage of nothing: tick none of these.")
+        elif data.get("currency"):
+            self.add_error("currency", "A percentage is in the currency of what it is of: leave this empty.")
 
     @property
     def charge(self) -> Charge | None:

@@ -12,7 +12,7 @@ from stations.buying.details import usual_form
 from stations.buying.models import LineKind
 from stations.buying.rates import known_rate
 from stations.common import clock
-from stations.common.currency import base_currency
+from stations.common.currency import wrong_rate
 from stations.common.forms import to_choose
 from stations.common.typed import NumberField
 
@@ -72,11 +72,6 @@ def currency_code(text: str) -> str:
     if code not in numbers.list_currencies():
         raise forms.ValidationError(f"{code} is no currency code. EUR, GBP and SEK are.")
     return code
-
-
-def wrong_rate(currency: str, rate: Decimal) -> str:
-    """Why a rate can't be that of the currency, in words; empty where it can."""
-    return f"{currency} is ours: one is 1. Empty will do." if currency == base_currency() and rate != 1 else ""
 
 
 class CurrencyAndRate:

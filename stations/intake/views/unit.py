@@ -82,9 +82,10 @@ def _context(row, **given):
         "shots": photos.shots_of(row),
         "all_shots": list(Shot),
         "look_for": fitting.look_for(row, (content.name for content in contents)),
-        **_complete(findings, contents),
+        "completeness": selectors.completeness_of(contents),
+        "said_both_ways": selectors.said_both_ways(findings, contents),
         "cosmetics": cosmetics,
-        "gaps": _gaps(row),
+        "gaps": facts_of([row])[row.pk].intake.gaps,
         "last": capture.last_like(row) if row.assessed_at is None else None,
         "facts": kept,
         "sound_url": reverse("intake:add-sound", args=[row.number]),
@@ -99,24 +100,19 @@ def _context(row, **given):
     }
 
 
-def _complete(findings, contents):
-    return {
-        "completeness": selectors.completeness_of(contents),
-        "said_both_ways": selectors.said_both_ways(findings, contents),
-    }
-
-
-def _gaps(row):
-    return facts_of([row])[row.pk].intake.gaps
+def _built(row):
+    """What the page itself is made for: where it changes, all of it comes anew."""
+    return row.model_id, row.form_factor, paths.may_choose(row)
 
 
 def _save_section(request, number, make_form, act, given_name):
-    """One section was saved. While one types: a word that it is saved, or what is wrong, beside the section.
+    """One section was saved. While one types: a word that it is saved, or what is wrong, beside the section, and what
+    follows from it elsewhere on the page.
 
     Without a script: the screen again, with what was typed.
     """
     row = _row(number)
-    model = row.model_id  # checking the form changes the row
+    built = _built(row)  # checking the form changes the row
     form = make_form(row)
 
     def do(data):
@@ -125,22 +121,17 @@ def _save_section(request, number, make_form, act, given_name):
 
     leads_to = attempt(request, form, do)
     if request.htmx:
-        if leads_to and given_name == "form" and model != form.instance.model_id:
-            # The model says much of the rest: show it.
+        now = _row(number)
+        if leads_to and _built(now) != built:
             answer = HttpResponse(status=204)
             answer["HX-Refresh"] = "true"
             return answer
-        context = {"unit": _row(number), "form": form, "saved": bool(leads_to)}
+        given = {"form": form, "saved": bool(leads_to)}
         if given_name == "form":
-            context["new_version"] = context["unit"].version
-            context["same_serial"] = selectors.same_serial(context["unit"])
+            given["new_version"] = now.version
         elif leads_to and isinstance(form, SeenForm):
-            context["seen"] = form.seen_after(context["unit"])
-        if given_name == "ticks":
-            now = context["unit"]
-            context |= _complete(now.findings.all(), list(now.contents.all()))
-        context["gaps"] = _gaps(context["unit"])
-        return render(request, "intake/_saved.html", context)
+            given["seen"] = form.seen_after(now)
+        return render(request, "intake/_saved.html", _context(now, **given))
     if leads_to:
         return redirect(leads_to)
     return _screen(request, _row(number), **{given_name: form})
