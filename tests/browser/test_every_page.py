@@ -154,6 +154,8 @@ SMALL_WORDS = """smallest => [...document.querySelectorAll('main svg text')].fil
   const scale = words.getScreenCTM();
   return parseFloat(getComputedStyle(words).fontSize) * Math.hypot(scale.a, scale.b) < smallest;
 }).map(words => words.textContent.trim())"""
+# As narrow as a page may be before it is that of a phone: a tablet lying on its side has little more.
+TABLET = {"width": 901, "height": 700}
 LINKS = """[...document.querySelectorAll('a[href]')].filter(link => link.host === location.host)
   .map(link => link.pathname + link.search)"""
 
@@ -217,14 +219,18 @@ class EveryPage(BrowserTest):
         wrong = [f"{path}: {v['id']}: {node['html'][:160]}" for v in found for node in v["nodes"][:3]]
         wrong += self.measured(page, path)
         page.set_viewport_size(second)
-        return wrong + self.measured(page, path)
+        wrong += self.measured(page, path)
+        page.set_viewport_size(TABLET)
+        return wrong + self.sideways(page, path)
+
+    def sideways(self, page, path: str) -> list[str]:
+        over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        return [f"{path} at {page.viewport_size['width']}: scrolls sideways by {over} px"] if over > 0 else []
 
     def measured(self, page, path: str) -> list[str]:
-        at = f"{path} at {page.viewport_size['width']}"
-        over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         small = page.evaluate(SMALL_WORDS, SMALLEST)
-        wrong = [f"{at}: scrolls sideways by {over} px"] if over > 0 else []
-        return wrong + ([f"{at}: nobody reads {', '.join(small)}"] if small else [])
+        at = f"{path} at {page.viewport_size['width']}"
+        return self.sideways(page, path) + ([f"{at}: nobody reads {', '.join(small)}"] if small else [])
 
     def test_axe_and_width(self):
         demo_shop.put_up()
