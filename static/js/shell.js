@@ -65,6 +65,11 @@
       else refused?.scrollIntoView({ block: "center" });
     }),
   );
+  /* Of a row of pages that is wider than a phone, the one that is shown is seen. */
+  const pages = document.querySelector(".unit-nav");
+  const shown = pages?.querySelector("[aria-current]");
+  if (shown) pages.scrollLeft = shown.offsetLeft - pages.offsetLeft - (pages.clientWidth - shown.offsetWidth) / 2;
+
   document
     .querySelectorAll("form[data-submits] select")
     .forEach((s) => s.addEventListener("change", () => s.form.requestSubmit()));

@@ -156,6 +156,8 @@ SMALL_WORDS = """smallest => [...document.querySelectorAll('main svg text')].fil
 }).map(words => words.textContent.trim())"""
 # As narrow as a page may be before it is that of a phone: a tablet lying on its side has little more.
 TABLET = {"width": 901, "height": 700}
+# WCAG 2.2, 1.4.10 Reflow: nothing is to be moved sideways for at 320 CSS pixels.
+SMALLEST_PHONE = {"width": 320, "height": 640}
 LINKS = """[...document.querySelectorAll('a[href]')].filter(link => link.host === location.host)
   .map(link => link.pathname + link.search)"""
 
@@ -220,8 +222,10 @@ class EveryPage(BrowserTest):
         wrong += self.measured(page, path)
         page.set_viewport_size(second)
         wrong += self.measured(page, path)
-        page.set_viewport_size(TABLET)
-        return wrong + self.sideways(page, path)
+        for size in (TABLET, SMALLEST_PHONE):
+            page.set_viewport_size(size)
+            wrong += self.sideways(page, path)
+        return wrong
 
     def sideways(self, page, path: str) -> list[str]:
         over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")

@@ -28,6 +28,13 @@ class WhereOneWas(BrowserTest):
     def top_of(self, locator) -> float:
         return locator.bounding_box()["y"]
 
+    def test_of_the_pages_of_a_unit_the_one_that_is_shown_is_in_sight(self):
+        (unit,) = self.receive()
+        for path in (f"/W-{unit.number}/", f"/selling/W-{unit.number}/", f"/intake/W-{unit.number}/label/"):
+            with self.subTest(path):
+                self.page.goto(path)
+                expect(self.page.locator(".unit-nav [aria-current]")).to_be_in_viewport(ratio=1)
+
     def test_far_down_the_page_stays_the_next_tab_goes_on_and_what_was_done_is_seen(self):
         drop = self.page.locator("form[action$='/drop/'] button")
         expect(drop).to_have_count(25)
