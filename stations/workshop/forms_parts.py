@@ -261,4 +261,8 @@ class VerifiedForm(forms.Form):
 
 
 class BesideForm(forms.Form):
-    other = UnitField(label="Beside", error_messages={"required": "Which other machine?"})
+    other = UnitField(
+        label="Beside",
+        error_messages={"required": "Which other machine?"},
+        widget=forms.TextInput({"data-scan": True}),
+    )

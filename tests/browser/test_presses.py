@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 from django.urls import reverse
 from django.utils import timezone
-from playwright.sync_api import Locator, expect
+from playwright.sync_api import Locator, Route, expect
 
 from stations.bench.models import StepResult
 from stations.units.models import Unit
@@ -120,6 +120,43 @@ class PressedOnce(BrowserTest):
             self.scan(str(unit.tag))
             expect(self.page.locator("main")).to_contain_text(str(unit.tag))
             self.settled()
+        self.assertEqual(Unit.objects.filter(place="B1").count(), 2)
+
+    def scanned_while_one_is_saved(self, first: str, *others: str) -> None:
+        """On the page on which units are put down: the answer to the first comes after all have been scanned."""
+        held = []
+
+        def answer(route: Route) -> None:
+            if held:
+                route.continue_()
+            else:
+                held.append(route)
+
+        self.come(reverse("units:put-down") + "?place=B1")
+        self.page.route("**/places/put/", answer)
+        for code in (first, *others):
+            self.scan(code)
+        held[0].continue_()
+
+    def test_labels_scanned_faster_than_they_are_saved_are_all_put_down(self):
+        units = [self.unit, *self.receive(2)]
+        self.scanned_while_one_is_saved(*(str(unit.tag) for unit in units))
+        for unit in units:
+            expect(self.page.locator("main")).to_contain_text(str(unit.tag))
+        self.settled()
+        self.assertEqual(Unit.objects.filter(place="B1").count(), 3)
+        self.assertIsNone(self.page.evaluate("sessionStorage.getItem('scanned meanwhile')"))
+
+    def test_what_was_scanned_after_one_that_was_refused_waits(self):
+        one, other = self.receive(2)
+        self.scanned_while_one_is_saved("W-9999", str(one.tag), str(other.tag))
+        expect(self.page.locator("[data-refused]")).to_contain_text("W-9999")
+        expect(self.page.locator("#saving")).to_contain_text(f"not saved yet: {one.tag}, {other.tag}.")
+        self.assertFalse(Unit.objects.filter(place="B1").exists())
+        self.page.get_by_role("button", name="Go on with them").click()
+        for unit in (one, other):
+            expect(self.page.locator("main")).to_contain_text(str(unit.tag))
+        self.settled()
         self.assertEqual(Unit.objects.filter(place="B1").count(), 2)
 
     def test_two_keys_one_after_the_other_are_two_keys(self):
