@@ -43,7 +43,8 @@ def load() -> None:
     morning = timezone.localtime(clock.now()).replace(hour=9, minute=10, second=0, microsecond=0)
     # The last things happen up to three hours later.
     now = morning if morning + timedelta(hours=3) <= clock.now() else morning - timedelta(days=1)
-    dispatch.set_up(runa, now - timedelta(days=139))
+    # Nothing is told of that is older than 140 days, also where the last things happened yesterday.
+    dispatch.set_up(runa, now - timedelta(days=138))
     _stock(Hand(runa, now - timedelta(days=130), "stock"))
     _comparables(models, now)
     rates.keep(read_rates(source.listing(now.date(), source.DAYS).encode()))

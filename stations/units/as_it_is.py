@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
 from core.bench.checks import MACHINES, BenchFacts
+from core.bench.left_out import Inside, left_out
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.intake.storage import Storage, may_hold_data
@@ -66,6 +67,22 @@ def facts_with(unit: Unit, kinds: set[str], gone: Iterable[str]) -> BenchFacts:
         needs_cell=bool(unit.model and unit.model.needs_cell),
         missing=tuple(sorted(missing)),
     )
+
+
+def left_out_of(unit: Unit, contents: Iterable[Content]) -> list[str]:
+    """Where a caution is not asked for, since what it is about is recorded as not there, against its model or what was
+    ticked; no query once model and contents are loaded. What is recorded as missing is gone by both."""
+    said = [(content.name.strip().lower(), content.presence) for content in contents]
+    missing = {name for name, presence in said if presence == Presence.MISSING}
+    there = {name for name, presence in said if presence == Presence.PRESENT}
+    model = unit.model
+    of_model = Inside(
+        bool(model and model.picture_tube and not missing & TUBES),
+        Battery(model.battery) if model and not missing & CELLS else Battery.UNKNOWN,
+        Supply(model.supply) if model and not missing & SUPPLIES else Supply.UNKNOWN,
+    )
+    here = Inside(unit.picture_tube, Battery(unit.battery), Supply(unit.supply))
+    return left_out(of_model, here, bool(there & TUBES), bool(there & CELLS))
 
 
 def fails_in(unit: Unit) -> list[KnownToFail]:

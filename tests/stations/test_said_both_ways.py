@@ -5,6 +5,7 @@ from django.utils import timezone
 
 from core.intake.completeness import Presence
 from core.selling.listing import write_listing
+from stations.bench import services as bench
 from stations.selling import selectors, wording
 from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import with_doubts
@@ -100,3 +101,35 @@ class ThereAndGone(Through):
         other = self.assessed()
         with self.assertNumQueries(2):
             self.assertEqual(with_doubts([self.unit, other]), {self.unit.pk})
+
+
+class CautionsLeftOut(Through):
+    """What takes a caution away is asked about wherever somebody is about to reach in."""
+
+    def scene(self) -> None:
+        super().scene()
+        self.unit = self.assessed()
+
+    def asked(self) -> list[bool]:
+        self.sign_in(self.owner)
+        number = self.unit.number
+        pages = (f"/W-{number}/", f"/intake/W-{number}/", f"/bench/W-{number}/")
+        return ["nobody is asked to discharge it" in self.client.get(page).content.decode() for page in pages]
+
+    def test_a_tube_that_its_model_has_and_it_has_not(self):
+        self.assertEqual(self.asked(), [False, False, False])
+        self.identify(self.unit, picture_tube=False)
+        self.assertEqual(self.asked(), [True, True, True])
+        bench.start_run(self.owner, self.again(self.unit))
+        self.assertEqual(self.asked(), [True, True, True])
+        # Gone by both records: then there is nothing to ask.
+        Content.objects.create(unit=self.unit, name="picture tube", weight=9, presence="missing")
+        self.assertEqual(self.asked(), [False, False, False])
+
+    def test_at_intake_it_is_asked_as_soon_as_it_is_chosen(self):
+        self.sign_in(self.owner)
+        form = self.client.get(f"/intake/W-{self.unit.number}/").context["form"]
+        sent = {f.html_name: f.value() for f in form if f.value() not in (None, "", False)} | {"picture_tube": "false"}
+        there = reverse("intake:identify", args=[self.unit.number])
+        answer = self.client.post(there, sent, headers={"HX-Request": "true"})
+        self.assertContains(answer, "nobody is asked to discharge it")

@@ -15,7 +15,7 @@ from stations.bench.views.reading import reading_context, taken_reading
 from stations.common import clock
 from stations.people.permissions import may
 from stations.people.screens import kept_words, saved
-from stations.units.as_it_is import bench_facts, wanted_adapter
+from stations.units.as_it_is import bench_facts, left_out_of, wanted_adapter
 from stations.units.models import Unit
 
 
@@ -41,6 +41,7 @@ def _plan_screen(request, row):
     context = {
         "unit": row,
         "facts": facts,
+        "left_out": left_out_of(row, row.contents.all()),
         "plan": plan,
         "runs": runs,
         "minutes": sum(c.minutes for c in plan),
@@ -93,6 +94,7 @@ def _run_screen(request, row, run):
         "sure": sure,
         "sure_bar": sure_bar(sure),
         "facts": bench_facts(row),
+        "left_out": left_out_of(row, row.contents.all()),
         "adapter": wanted_adapter(row),
         "may_waive": may(request.user, "waive a gate or a time"),
         "hand_meter": HAND_METER,

@@ -12,6 +12,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry
 from stations.selling.selectors import blocks_with_pages, grade_set
 from stations.units import read_off
+from stations.units.as_it_is import left_out_of
 from stations.units.costs import cost_unknown
 from stations.units.drawing import condition_map
 from stations.units.models import Unit
@@ -36,6 +37,7 @@ def unit(request, number):
         "next_address": next_address(row),
         "completeness": completeness_of(contents),
         "said_both_ways": said_both_ways(findings, contents),
+        "left_out": left_out_of(row, contents),
         "cosmetics": cosmetics,
         "money": money,
         "cost_unknown": cost_unknown(row),

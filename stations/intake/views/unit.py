@@ -17,7 +17,7 @@ from stations.intake import capture, services, triage
 from stations.intake.forms import ApproachForm, ContentsForm, DataForm, FindingForm, HoldingForm, PathForm, UnitForm
 from stations.people.screens import attempt, press, sent
 from stations.units import fitting, paths, photos, read_off, selectors
-from stations.units.as_it_is import data_left
+from stations.units.as_it_is import data_left, left_out_of
 from stations.units.drawing import condition_map
 from stations.units.models import Unit, UnitFact
 from stations.units.stages import facts_of
@@ -90,6 +90,7 @@ def _context(row, **given):
         "facts": kept,
         "sound_url": reverse("intake:add-sound", args=[row.number]),
         "data_left": data_left([row])[row.pk],
+        "left_out": left_out_of(row, contents),
         "table_cautions": said(at_the_table(row.form_factor)),
         "fact_kinds": UnitFact.Kind.choices,
         "dating": read_off.dating_of(row, kept),
