@@ -122,7 +122,7 @@ class PressedOnce(BrowserTest):
             self.settled()
         self.assertEqual(Unit.objects.filter(place="B1").count(), 2)
 
-    def scanned_while_one_is_saved(self, first: str, *others: str) -> None:
+    def scanned_while_one_is_saved(self, first: str, *others: str, in_focus: bool = False) -> None:
         """On the page on which units are put down: the answer to the first comes after all have been scanned."""
         held = []
 
@@ -134,18 +134,36 @@ class PressedOnce(BrowserTest):
 
         self.come(reverse("units:put-down") + "?place=B1")
         self.page.route("**/places/put/", answer)
+        if in_focus:
+            self.page.locator("#put-tag").focus()
         for code in (first, *others):
             self.scan(code)
         held[0].continue_()
 
     def test_labels_scanned_faster_than_they_are_saved_are_all_put_down(self):
         units = [self.unit, *self.receive(2)]
-        self.scanned_while_one_is_saved(*(str(unit.tag) for unit in units))
+        for in_focus in (False, True):
+            Unit.objects.update(place="")
+            with self.subTest(in_focus=in_focus):
+                self.scanned_while_one_is_saved(*(str(unit.tag) for unit in units), in_focus=in_focus)
+                self.all_put_down(units)
+
+    def all_put_down(self, units: list[Unit]) -> None:
         for unit in units:
-            expect(self.page.locator("main")).to_contain_text(str(unit.tag))
+            expect(self.page.locator("main table.units")).to_contain_text(str(unit.tag))
         self.settled()
-        self.assertEqual(Unit.objects.filter(place="B1").count(), 3)
+        self.assertEqual(Unit.objects.filter(place="B1").count(), len(units))
         self.assertIsNone(self.page.evaluate("sessionStorage.getItem('scanned meanwhile')"))
+
+    def test_one_that_gets_no_answer_is_sent_again_before_the_next(self):
+        self.wanted_complaints = ("Failed to load resource",)
+        units = self.receive(2)
+        self.come(reverse("units:put-down") + "?place=B1")
+        self.page.route("**/places/put/", lambda route: route.abort(), times=1)
+        self.scan(str(units[0].tag))
+        expect(self.page.locator("#saving")).to_contain_text("Not saved yet")
+        self.scan(str(units[1].tag))
+        self.all_put_down(units)
 
     def test_what_was_scanned_after_one_that_was_refused_waits(self):
         one, other = self.receive(2)
@@ -154,10 +172,7 @@ class PressedOnce(BrowserTest):
         expect(self.page.locator("#saving")).to_contain_text(f"not saved yet: {one.tag}, {other.tag}.")
         self.assertFalse(Unit.objects.filter(place="B1").exists())
         self.page.get_by_role("button", name="Go on with them").click()
-        for unit in (one, other):
-            expect(self.page.locator("main")).to_contain_text(str(unit.tag))
-        self.settled()
-        self.assertEqual(Unit.objects.filter(place="B1").count(), 2)
+        self.all_put_down([one, other])
 
     def test_two_keys_one_after_the_other_are_two_keys(self):
         self.come("/keys/")
