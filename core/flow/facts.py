@@ -38,14 +38,17 @@ class IntakeFlow:
 
 @dataclass(frozen=True)
 class BenchFlow:
-    """`tasks` are the steps of the run still to do; `failed` and `not_proven` hold what the newest run and the faults,
-    fixes and starts since say."""
+    """`tasks` are the steps of the run still to do, `plan_minutes` the hands-on minutes of a whole one, the newest or
+    else the first; `failed` and `not_proven` hold what the newest run and the faults, fixes and starts since say,
+    `mended` what was mended since it ended."""
 
     started: bool = False
     complete: bool = False
     tasks: Sequence[Task] = ()
+    plan_minutes: int = 0
     failed: Sequence[str] = ()
     not_proven: Sequence[str] = ()
+    mended: Sequence[str] = ()
     hold: Hold | None = None
 
 

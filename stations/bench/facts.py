@@ -6,12 +6,13 @@ from dataclasses import replace
 from django.urls import reverse
 from django.utils import timezone
 
+from core.bench.checks import Check
 from core.bench.plan import OPENS, Outcome, complete, plan_steps
 from core.flow.facts import BenchFlow, Hold
 from core.flow.stage import NextKind
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
-from stations.bench.fixes import speaks_against
+from stations.bench.fixes import since_the_run
 from stations.bench.models import (
     BenchCheck,
     Benchmark,
@@ -23,7 +24,7 @@ from stations.bench.models import (
     StepResult,
     TestRun,
 )
-from stations.bench.services import plan_of
+from stations.bench.services import plan_of, plans_for
 from stations.common.paging import First, first_of
 from stations.people import in_hand
 from stations.people.history import Place, places
@@ -127,7 +128,7 @@ def runs_of(person: Person) -> First[in_hand.InHand]:
 
 @stages.flow.add("bench")
 def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
-    """Of units that were tested, stopped or found faulty: at most five queries for all of them."""
+    """Of units that are to be tested or were, that were stopped or found faulty: a fixed number of queries for all."""
     ids = [unit.pk for unit in units]
     newest = {run.unit_id: run for run in TestRun.objects.filter(unit_id__in=ids).order_by("number")}
     results: dict[int, dict[str, Outcome]] = {run.pk: {} for run in newest.values()}
@@ -136,10 +137,16 @@ def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
         for run_id, code, outcome in recorded.values_list("run_id", "code", "outcome"):
             results[run_id][code] = Outcome(outcome)
     flow = {unit.pk: _of_run(unit, run, results[run.pk]) for unit in units if (run := newest.get(unit.pk)) is not None}
-    passed = {unit_id: run.finished_at for unit_id, run in newest.items()}
-    for unit_id, against in speaks_against(units, passed).items():
+    untested = [unit for unit in units if unit.assessed_at and unit.pk not in newest]
+    for unit_id, plan in (plans_for(untested) if untested else {}).items():
+        flow[unit_id] = BenchFlow(plan_minutes=_hands_on(plan))
+    ended = {unit_id: run.finished_at for unit_id, run in newest.items()}
+    for unit_id, since in since_the_run(units, ended).items():
         before = flow.get(unit_id, BenchFlow())
-        flow[unit_id] = replace(before, failed=_once([*before.failed, *against]), not_proven=against)
+        failed = () if since.mended else before.failed
+        flow[unit_id] = replace(
+            before, failed=_once([*failed, *since.against]), not_proven=since.against, mended=since.mended
+        )
     for stop in PowerStop.objects.filter(unit_id__in=ids, ended_at=None):
         hold = Hold(f"unplugged and stopped: {stop}", NextKind.BENCH)
         flow[stop.unit_id] = replace(flow.get(stop.unit_id, BenchFlow()), hold=hold)
@@ -150,8 +157,13 @@ def _once(words: list[str]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(words))
 
 
+def _hands_on(plan: Iterable[Check]) -> int:
+    return sum(check.minutes for check in plan)
+
+
 def _of_run(unit: Unit, run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow:
-    steps = plan_steps(plan_of(run), outcomes)
+    plan = plan_of(run)
+    steps = plan_steps(plan, outcomes)
     shut = [step.check for step in steps if step.check.gate and outcomes.get(step.check.code) is Outcome.FAIL]
     failed = [step.check.title for step in steps if outcomes.get(step.check.code) is Outcome.FAIL]
     left = [step.check for step in steps if outcomes.get(step.check.code) not in {*OPENS, Outcome.FAIL, Outcome.SKIP}]
@@ -162,6 +174,7 @@ def _of_run(unit: Unit, run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow
         tasks=one_after_another(
             Task(unit.number, f"step:{check.code}", check.title, check.minutes, check.alone_minutes) for check in left
         ),
+        plan_minutes=_hands_on(plan),
         failed=failed if run.finished_at or shut else (),
         hold=Hold(f"safety check failed: {unsafe[:1].lower()}{unsafe[1:]}", NextKind.BENCH) if unsafe else None,
     )

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import datetime
 
 from core.bench.assurance import Condition, Fix, FixStatus, Sureness, Trial, depends_on, fix_status, how_sure
@@ -59,10 +60,19 @@ def unconfirmed_fixes(units: list[Unit]) -> dict[int, list[str]]:
     return found
 
 
-def speaks_against(units: list[Unit], passed: Mapping[int, datetime | None]) -> dict[int, tuple[str, ...]]:
-    """What speaks against a unit since its plan was passed: a fault that is looked for, a fix that failed again, a
-    start that failed, a journey to a buyer and back. `passed` is when the newest run of each was finished, None for
-    one that is still open. Two queries for all."""
+@dataclass(frozen=True)
+class SinceTheRun:
+    """What speaks against a unit since its plan was passed, and what was mended of it since its newest run ended: by
+    that it is another machine, and what the run said of it, good or bad, is said of the one before."""
+
+    against: tuple[str, ...] = ()
+    mended: tuple[str, ...] = ()
+
+
+def since_the_run(units: list[Unit], ended: Mapping[int, datetime | None]) -> dict[int, SinceTheRun]:
+    """Of units of which there is something to say: against them speak a fault that is looked for, a fix that failed
+    again, a start that failed, a journey to a buyer and back. `ended` is when the newest run of each was finished, None
+    for one that is still open. Two queries for all."""
     ids = [unit.pk for unit in units]
     open_faults, fixed = defaultdict(list), defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids):
@@ -75,7 +85,7 @@ def speaks_against(units: list[Unit], passed: Mapping[int, datetime | None]) -> 
         starts[start.unit_id].append(start)
     back = {unit.pk: unit.came_back_at for unit in units if unit.came_back_at}
     concerned = {*open_faults, *fixed, *starts, *back}
-    speaks: dict[int, tuple[str, ...]] = {}
+    since: dict[int, SinceTheRun] = {}
     for unit_id in concerned:
         trials = [_trial(start) for start in starts[unit_id]]
         failed_fixes = [
@@ -90,10 +100,15 @@ def speaks_against(units: list[Unit], passed: Mapping[int, datetime | None]) -> 
             Since(moment, f"a buyer sent it back on {clock.day_of(moment):%d %B}")
             for moment in filter(None, [back.get(unit_id)])
         ]
-        found = proof(passed.get(unit_id), failed_starts, open_faults[unit_id], failed_fixes, travelled)
-        if found.against:
-            speaks[unit_id] = tuple(found.against)
-    return speaks
+        run_ended = ended.get(unit_id)
+        found = proof(run_ended, failed_starts, open_faults[unit_id], failed_fixes, travelled)
+        mended = [
+            f"mended since the last test: {_symptom(case)}"
+            for case in fixed[unit_id]
+            if run_ended is not None and _closed(case) > run_ended
+        ]
+        since[unit_id] = SinceTheRun(tuple(found.against), tuple(dict.fromkeys(mended)))
+    return since
 
 
 def sureness_of(unit: Unit) -> Sureness:

@@ -1,11 +1,11 @@
 """What a technician does at the bench: start a run, record what came of each step, end the run."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from django.db import transaction
 from django.db.models import Max
 
-from core.bench.checks import BenchFacts, Check, CheckKind, Known, as_data, from_data
+from core.bench.checks import Check, CheckKind, Known, as_data, from_data
 from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal
 from core.bench.rails import for_rails
 from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal
@@ -23,14 +23,14 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units import stages
-from stations.units.as_it_is import bench_facts, fails_in_each, wanted_adapter
+from stations.units.as_it_is import bench_facts, facts_of_each, fails_in_each, wanted_adapter
 from stations.units.fitting import rails_of_each
 from stations.units.models import Unit
 
 
-def plans_for(units: Sequence[Unit], facts: Mapping[int, BenchFacts]) -> dict[int, tuple[Check, ...]]:
-    """The plan of a run of each unit that began now, by its facts: five queries for all."""
-    checks, known, rails = library(), fails_in_each(units), rails_of_each(units)
+def plans_for(units: Sequence[Unit]) -> dict[int, tuple[Check, ...]]:
+    """The plan of a run of each unit that began now, by what it is now: seven queries for all."""
+    checks, known, rails, facts = library(), fails_in_each(units), rails_of_each(units), facts_of_each(units)
     return {
         unit.pk: for_rails(
             make_plan(facts[unit.pk], (*checks, *looks_for_known(known[unit.pk]))),
@@ -89,7 +89,7 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
     if TestRun.objects.filter(open_for=unit).exists():
         raise Refused("A run is open already. Go on with that one.")
-    plan = plans_for([unit], {unit.pk: bench_facts(unit)})[unit.pk]
+    plan = plans_for([unit])[unit.pk]
     cold = False if warm else power.temperature_of(unit).cold
     run = TestRun.objects.create(
         unit=unit,

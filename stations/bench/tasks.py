@@ -9,8 +9,7 @@ from stations.bench.models import StepResult, StepTimer, TestRun
 from stations.bench.services import plan_of, plans_for
 from stations.common import clock
 from stations.units import tasks
-from stations.units.as_it_is import facts_with
-from stations.units.models import Finding, Unit
+from stations.units.models import Unit
 
 POWERED = "bench"
 # Looked at and written down, once what ran by itself is over. Common practice, no source.
@@ -34,7 +33,7 @@ def bench_tasks(units: list[Unit]) -> dict[int, Sequence[Task]]:
     }
     begun = {pk for pk, run in runs.items() if run.finished_at is None}
     fresh = [unit for unit in due if unit.pk not in begun]
-    plans = plans_for(fresh, {unit.pk: _facts(unit) for unit in fresh}) if fresh else {}
+    plans = plans_for(fresh) if fresh else {}
     found: dict[int, Sequence[Task]] = {}
     for unit in due:
         if unit.pk in begun:
@@ -43,11 +42,6 @@ def bench_tasks(units: list[Unit]) -> dict[int, Sequence[Task]]:
         else:
             found[unit.pk] = bundled([_task(unit, check) for check in plans[unit.pk]])
     return found
-
-
-def _facts(unit: Unit):
-    kinds = {finding.kind for finding in unit.findings.all() if finding.status == Finding.Status.OPEN}
-    return facts_with(unit, kinds, {one.name for one in unit.contents.all() if one.presence == "missing"})
 
 
 def _of_run(unit: Unit, run: TestRun, outcomes: dict[str, Outcome], timers: dict) -> Sequence[Task]:

@@ -73,6 +73,8 @@ def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
     outcomes = [Outcome(result.outcome) for result in results.values()]
     safety = [(step.check, results.get(step.check.code)) for step in steps if step.check.safety]
     tried = [r.check.code for r in steps if r.check.group in WORKS and r.check.code in results]
+    bench = bench_flow([unit]).get(unit.pk, BenchFlow())
+    worked_on = workshop_flow([unit]).get(unit.pk, WorkshopFlow())
     return GradeEvidence(
         steps_total=len(steps),
         steps_passed=outcomes.count(Outcome.PASS),
@@ -82,8 +84,8 @@ def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
         cosmetics=cosmetics.score if unit.looked_over_at else None,
         completeness=contents.percent,
         works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
-        not_proven=bench_flow([unit]).get(unit.pk, BenchFlow()).not_proven if run else (),
-        worked_since=tuple(workshop_flow([unit]).get(unit.pk, WorkshopFlow()).not_proven) if run else (),
+        not_proven=tuple(bench.not_proven) if run else (),
+        worked_since=(*bench.mended, *worked_on.not_proven) if run else (),
         times_waived=tuple(waived_times(steps, results)),
         not_original=len(contents.not_original),
         temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
@@ -182,7 +184,7 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
     for unit in units:
         listing, flow = listings.get(unit.pk), told[unit.pk]
         # From the bench, its faults, and the workshop.
-        against = tuple(dict.fromkeys([*flow.bench.not_proven, *flow.workshop.not_proven]))
+        against = tuple(dict.fromkeys([*flow.bench.not_proven, *flow.bench.mended, *flow.workshop.not_proven]))
         facts[unit.pk] = ListingFacts(
             title=unit.title,
             grade=Grade(grades[unit.pk].grade) if unit.pk in grades else None,

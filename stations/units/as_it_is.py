@@ -1,7 +1,10 @@
 """A unit as it is now: what its model says, less what is recorded as missing, with what was found on it."""
 
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
+
+from django.db.models import prefetch_related_objects
 
 from core.bench.checks import MACHINES, BenchFacts
 from core.bench.left_out import Inside, left_out
@@ -33,9 +36,23 @@ def wanted_adapter(unit: Unit) -> Adapter | None:
 
 def bench_facts(unit: Unit) -> BenchFacts:
     """What the bench needs to know of this unit: two queries."""
-    kinds = set(unit.findings.filter(status=Finding.Status.OPEN).values_list("kind", flat=True))
-    gone = set(unit.contents.filter(presence=Presence.MISSING).values_list("name", flat=True))
-    return facts_with(unit, kinds, gone)
+    return facts_of_each([unit])[unit.pk]
+
+
+def facts_of_each(units: Sequence[Unit]) -> dict[int, BenchFacts]:
+    """The same of several: two queries for all, and one for models that were not read yet."""
+    prefetch_related_objects(units, "model")
+    kinds: dict[int, set[str]] = defaultdict(set)
+    gone: dict[int, set[str]] = defaultdict(set)
+    open_findings = Finding.objects.filter(unit__in=units, status=Finding.Status.OPEN)
+    missing = Content.objects.filter(unit__in=units, presence=Presence.MISSING)
+    for found, rows in (
+        (kinds, open_findings.values_list("unit", "kind")),
+        (gone, missing.values_list("unit", "name")),
+    ):
+        for unit_id, what in rows:
+            found[unit_id].add(what)
+    return {unit.pk: facts_with(unit, kinds[unit.pk], gone[unit.pk]) for unit in units}
 
 
 def facts_with(unit: Unit, kinds: set[str], gone: Iterable[str]) -> BenchFacts:

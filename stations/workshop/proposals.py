@@ -11,6 +11,7 @@ from core.bench.checks import Check, Group
 from core.bench.plan import Outcome, StepState
 from core.catalogue.assemblies import StripDown
 from core.catalogue.recipes import JobKind, Recipe
+from core.flow.facts import BenchFlow
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
 from core.machine.approach import Approach
@@ -21,6 +22,7 @@ from core.workshop.jobs import NEEDS_RETEST
 from core.workshop.matching import Treated, for_check, for_finding, place_of, why_not
 from core.workshop.proposals import Best, Proposal, Weighed, best_set, opening_for
 from core.workshop.worth import NOTHING, Changes
+from stations.bench.facts import bench_flow
 from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
@@ -157,6 +159,7 @@ class _Gathering:
             f"finding:{job.finding_id}" for job in self.jobs if job.is_open or job.unsaid
         }
         self.refused: list[tuple[str, str]] = []
+        self.mended = bool(bench_flow([unit]).get(unit.pk, BenchFlow()).mended)
 
     def all(self) -> Iterator[Offered]:
         failed, run = self._failed()
@@ -181,7 +184,8 @@ class _Gathering:
     def _unproven(self, found: list[Offered]) -> bool:
         """Something was or would be changed since it was tested."""
         flow = workshop_flow([self.unit]).get(self.unit.pk)
-        return bool(flow and flow.not_proven) or any(one.proposal.changes.worked for one in found)
+        worked_on = self.mended or bool(flow and flow.not_proven)
+        return worked_on or any(one.proposal.changes.worked for one in found)
 
     def _offered(self, key: str, recipe: Recipe | None, why: str, changes: Changes, **given) -> Offered:
         """A proposal by its recipe, or as somebody would do it without."""
@@ -238,6 +242,7 @@ class _Gathering:
                 yield self._offered(f"finding:{finding.pk}", recipe, str(finding), changes, finding=finding)
 
     def _failed(self) -> tuple[list[Check], TestRun | None]:
+        """What failed in the newest run and was not worked on since, and that run."""
         run = self.unit.runs.order_by("-number").first()
         if run is None:
             return [], None
@@ -245,7 +250,11 @@ class _Gathering:
         failed = {code for code, result in results.items() if result.outcome == Outcome.FAIL}
         # What makes it safe to work on is done, not mended: it has its place at the bench.
         checks = [step.check for step in steps_of(run, results) if step.check.group is not Group.SAFE]
-        return [check for check in checks if check.code in failed], run
+        if self.mended:
+            return [], run
+        tested = run.finished_at
+        done = {job.source for job in self.jobs if job.was_done and job.done_at and tested and job.done_at > tested}
+        return [check for check in checks if check.code in failed and f"check:{check.code}" not in done], run
 
     def _failed_check(self, check: Check) -> Offered:
         why = f"failed: {check.title}"

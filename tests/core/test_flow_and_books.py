@@ -38,8 +38,10 @@ FACTS = st.builds(
         started=st.booleans(),
         complete=st.booleans(),
         tasks=TASKS,
+        plan_minutes=st.integers(0, 240),
         failed=LISTS,
         not_proven=LISTS,
+        mended=LISTS,
         hold=HOLDS,
     ),
     st.builds(WorkshopFlow, tasks=TASKS, waiting_for=WORDS, decision=WORDS, retest_after=WORDS, not_proven=LISTS),
@@ -117,6 +119,15 @@ class Standings(TestCase):
         complete = BenchFlow(started=True, complete=True)
         stands = unit_status(FlowFacts(ASSESSED, complete, WorkshopFlow(retest_after="solder joint")))
         self.assertEqual((stands.stage, stands.next_step), (Stage.ON_BENCH, "run the test plan again"))
+        mended = BenchFlow(
+            started=True, complete=True, plan_minutes=41, mended=["mended since the last test: no sound"]
+        )
+        stands = unit_status(FlowFacts(ASSESSED, mended))
+        self.assertEqual((stands.stage, stands.next_step), (Stage.ON_BENCH, "run the test plan again"))
+        self.assertEqual((stands.reason, stands.minutes), (mended.mended[0], 41))
+
+    def test_a_first_run_takes_what_its_plan_takes(self):
+        self.assertEqual(unit_status(FlowFacts(ASSESSED, BenchFlow(plan_minutes=56))).minutes, 56)
 
 
 class Tasks(TestCase):

@@ -103,6 +103,25 @@ class AfterProven(ProofTest):
         self.nothing_is_proven(unit, "the repair did not hold: ")
         self.assertNotIn("Pell Head", self.text(unit))
 
+    def test_a_fault_found_and_mended_since(self):
+        unit = self.listed()
+        case = faults.open_case(self.owner, unit, "no-sound")
+        faults.close_case(self.owner, case, "speaker", "", "new one; Pell Head owes us")
+        self.nothing_is_proven(unit, "mended since the last test: no sound, or hum")
+        self.assertNotIn("Pell Head", self.text(unit))
+        self.assertEqual(self.grade(unit), "C")
+        with self.after(1):
+            hand = self.hand()
+            hand.moment = clock.now()
+            hand.test(unit)
+            self.assertNotIn("Not proven", self.words(unit))
+
+    def test_a_fault_that_was_found_and_left_takes_nothing_away(self):
+        unit = self.listed()
+        case = faults.open_case(self.owner, unit, "no-sound")
+        faults.close_case(self.owner, case, "volume", "", "")
+        self.assertNotIn("Not proven", self.words(unit))
+
     def test_a_part_exchanged_and_taken_out_again(self):
         unit = self.proven()
         job = workshop.open_job(self.owner, unit, NewJob(title="Belt", kind="repair", estimate_minutes=5))

@@ -112,6 +112,20 @@ class Said(Worth):
         self.assertEqual((job.source, job.kind), ("check:fn-ports", "repair"))
         self.assertIsNone(self.proposals().get("check:fn-ports"), "it is worked on already")
         self.assertEqual(self.proposals().get(f"job:{job.pk}").proposal.changes, one.proposal.changes)
+        workshop.finish_job(self.technician, job, JobResult("a cracked joint"))
+        self.assertIsNone(self.proposals().get("check:fn-ports"), "it is tested again, not mended again")
+        self.assertIsNotNone(self.proposals().get("test-plan"))
+
+    def test_what_was_mended_at_the_bench_is_tested_again_and_not_mended_again(self):
+        Hand(self.owner, self.now - timedelta(days=1)).test(self.unit, fail={"fn-ports": "the port is dead"})
+        case = faults.open_case(self.technician, self.unit, "no-sound")
+        self.assertIsNotNone(self.proposals().get("check:fn-ports"))
+        faults.close_case(self.technician, case, "speaker", "", "new one")
+        self.assertIsNone(self.proposals().get("check:fn-ports"))
+        plan = self.proposals().get("test-plan").proposal
+        unit = self.again(self.unit)
+        self.assertEqual((unit.next_step, unit.next_minutes), ("run the test plan again", plan.minutes))
+        self.assertContains(self.client.get(f"/W-{unit.number}/"), "Mended since the last test: no sound, or hum")
 
     def test_a_fault_that_is_looked_for_leads_to_the_bench_and_becomes_no_job(self):
         case = faults.open_case(self.technician, self.unit, "no-picture")

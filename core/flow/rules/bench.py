@@ -28,15 +28,17 @@ def after_the_bench(facts: FlowFacts) -> UnitStatus:
             NextKind.LISTING,
             5,
         )
-    if facts.workshop.retest_after:
+    if facts.workshop.retest_after or facts.bench.mended:
         return UnitStatus(
             Stage.ON_BENCH,
             Station.BENCH,
             State.MOVING,
-            f"not tested since: {facts.workshop.retest_after}",
+            f"not tested since: {facts.workshop.retest_after}"
+            if facts.workshop.retest_after
+            else facts.bench.mended[0],
             "run the test plan again",
             NextKind.BENCH,
-            30,
+            facts.bench.plan_minutes,
         )
     if not facts.bench.started:
         return UnitStatus(
@@ -46,7 +48,7 @@ def after_the_bench(facts: FlowFacts) -> UnitStatus:
             "not tested yet",
             "start the test plan",
             NextKind.BENCH,
-            30,
+            facts.bench.plan_minutes,
         )
     if not facts.bench.complete:
         return UnitStatus(

@@ -33,7 +33,7 @@ def unit(request, number):
 
 def _plan_screen(request, row):
     facts = bench_facts(row)
-    plan = services.plans_for([row], {row.pk: facts})[row.pk]
+    plan = services.plans_for([row])[row.pk]
     newest = row.runs.select_related("started_by").prefetch_related("notes__who", "notes__clip").order_by("-number")[:5]
     runs = [(run, services.steps_with_results(run)) for run in newest]
     sure = fixes.sureness_of(row)
