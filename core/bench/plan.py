@@ -1,7 +1,7 @@
 """The test plan made for one machine, and where a run of it stands."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from core.bench.check_library import LIBRARY
@@ -29,6 +29,10 @@ class Outcome(StrEnum):
         }[self.value]
 
     @property
+    def fails(self) -> bool:
+        return self is Outcome.FAIL
+
+    @property
     def verb(self) -> str:
         return {"pass": "Pass it", "fail": "Fail it", "skip": "Skip it", "waived": "Waive it"}[self.value]
 
@@ -45,10 +49,11 @@ class StepState(StrEnum):
     NOW = "now"
     TO_DO = "to_do"
     LOCKED = "locked"
+    LEFT = "left"  # of a run that is over: nobody came to it
 
     @property
     def label(self) -> str:
-        return "to do" if self is StepState.TO_DO else self.value
+        return {"to_do": "to do", "left": "not done"}.get(self.value, self.value)
 
 
 _STATES = {
@@ -111,6 +116,11 @@ def plan_steps(plan: Sequence[Check], latest: Mapping[str, Outcome]) -> tuple[Pl
 def complete(steps: Sequence[PlanStep]) -> bool:
     """Nothing is left to do: no step is now, to do or locked."""
     return not any(step.state in {StepState.NOW, StepState.TO_DO, StepState.LOCKED} for step in steps)
+
+
+def when_over(step: PlanStep, outcome: Outcome | None) -> PlanStep:
+    """How a step of a run that is over stands: nothing is to be done in it any more."""
+    return replace(step, state=StepState.LEFT, locked_by="") if outcome is None else step
 
 
 def refusal(steps: Sequence[PlanStep], code: str, outcome: Outcome, charged: str = "") -> str:

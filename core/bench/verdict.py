@@ -74,6 +74,11 @@ class Judgement:
     to_spare: Decimal
     uncertainty: Decimal
 
+    @property
+    def beyond(self) -> Decimal:
+        """How far it is outside; 0 inside."""
+        return max(-self.to_spare, Decimal(0))
+
 
 def judge(value: Decimal, uncertainty: Decimal, limits: Limits) -> Judgement:
     """Inside when the whole interval is within the limits, outside when all of it is beyond one, else too close.

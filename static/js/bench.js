@@ -10,6 +10,8 @@
     if (!button || reason.value.trim()) return;
     event.preventDefault();
     why.hidden = false;
+    /* What keeps one from doing a step is no reason why it failed. */
+    document.getElementById("why-not").hidden = button.value === "fail";
     why.querySelector("label").textContent = button.dataset.asks;
     why.dataset.outcome = button.value;
     document.getElementById("why-go").value = button.value;

@@ -1,5 +1,7 @@
 """What the bench draws: the limit band, a supply against its load, and how sure we are; as drawing units."""
 
+import math
+import sys
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
@@ -11,6 +13,10 @@ from core.machine.scales import round_marks
 
 WIDTH = 580.0
 EDGE = 14.0
+# How wide a figure of the even-spaced face is drawn: its size in the band, and the share of that it takes.
+FIGURE = 15 * 0.62
+# Limits this many times apart are drawn by decades.
+DECADES = 20
 
 
 @dataclass(frozen=True)
@@ -21,12 +27,15 @@ class Mark:
 
 @dataclass(frozen=True)
 class Band:
-    """`low` and `high` are where the limits stand; `one_sided` bands begin at their low end."""
+    """`low` and `high` are where the limits stand; `one_sided` bands begin at their low end. What is written of the
+    nominal and of the reading stands at `nominal_text` and `now_text`, beside what is written of the limits."""
 
     low: Mark
     high: Mark
     nominal: Mark | None
+    nominal_text: float
     now: Mark | None
+    now_text: float
     spread: tuple[float, float] | None
     earlier: tuple[float, ...]
     one_sided: bool
@@ -48,14 +57,20 @@ class Band:
 
 
 def limit_band(limits: Limits, value: Decimal | None, uncertainty: Decimal | None, earlier: list[Decimal]) -> Band:
-    """Lay the band out: the limits take the middle three fifths; what lies beyond the edge stands at the edge."""
-    low, high = float(limits.low), float(limits.high)
+    """Lay the band out: the limits take the middle three fifths; what lies beyond the edge stands at the edge. Limits
+    that are decades apart are drawn by decades, so that what is under the lower one is seen to be."""
     one_sided = limits.low == 0
+    by_decades = limits.low > 0 and limits.high / limits.low >= DECADES
+
+    def along(number: float) -> float:
+        return math.log10(max(number, sys.float_info.min)) if by_decades else number
+
+    low, high = along(float(limits.low)), along(float(limits.high))
     start = low if one_sided else low - (high - low) * 0.3
     span = (high - low) * (1.3 if one_sided else 1.6)
 
     def place(number: float) -> float:
-        share = min(max((number - start) / span, 0.0), 1.0)
+        share = min(max((along(number) - start) / span, 0.0), 1.0)
         return EDGE + share * (WIDTH - 2 * EDGE)
 
     def mark(number: Decimal) -> Mark:
@@ -64,15 +79,34 @@ def limit_band(limits: Limits, value: Decimal | None, uncertainty: Decimal | Non
     spread = None
     if value is not None and uncertainty is not None:
         spread = (place(float(value - uncertainty)), place(float(value + uncertainty)))
+    at_low, at_high = mark(limits.low), mark(limits.high)
+    nominal = mark(limits.nominal) if limits.nominal else None
+    now = mark(value) if value is not None else None
     return Band(
-        mark(limits.low),
-        mark(limits.high),
-        mark(limits.nominal) if limits.nominal else None,
-        mark(value) if value is not None else None,
+        at_low,
+        at_high,
+        nominal,
+        _between(nominal, EDGE if one_sided else _end(at_low), at_high.x - _half(at_high)) if nominal else 0.0,
+        now,
+        _between(now, 0.0, WIDTH) if now else 0.0,
         spread,
         tuple(place(float(number)) for number in earlier),
         one_sided,
     )
+
+
+def _half(mark: Mark) -> float:
+    """Half of what its text takes, with room to the next."""
+    return len(mark.text) * FIGURE / 2 + 3
+
+
+def _end(mark: Mark) -> float:
+    return mark.x + _half(mark)
+
+
+def _between(mark: Mark, left: float, right: float) -> float:
+    """Where the middle of its text stands: at the mark, or as near to it as it runs into nothing."""
+    return min(max(mark.x, left + _half(mark)), right - _half(mark))
 
 
 CHART = (560.0, 190.0)

@@ -6,7 +6,7 @@ from django.db import transaction
 from django.db.models import Max
 
 from core.bench.checks import Check, CheckKind, Known, as_data, from_data
-from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal
+from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal, when_over
 from core.bench.rails import for_rails
 from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal
 from core.bench.verdict import Verdict
@@ -64,7 +64,10 @@ def steps_of(run: TestRun, results: dict[str, StepResult] | None = None):
 def steps_with_results(run: TestRun) -> list[tuple]:
     """Every step of a run with its newest result, None where there is none: one query."""
     results = latest(run)
-    return [(step, results.get(step.check.code)) for step in steps_of(run, results)]
+    rows = [(step, results.get(step.check.code)) for step in steps_of(run, results)]
+    if run.finished_at is None:
+        return rows
+    return [(when_over(step, Outcome(result.outcome) if result else None), result) for step, result in rows]
 
 
 def open_run(unit: Unit) -> TestRun:

@@ -6,6 +6,7 @@ from unittest.mock import patch
 from django.urls import reverse
 
 from core.bench.checks import Check
+from core.bench.plan import StepState
 from stations.bench import faults, instruments
 from stations.bench import services as bench
 from stations.bench.models import FaultCase, Instrument, StepResult
@@ -81,6 +82,25 @@ class Typed(BenchTest):
             instruments.set_load(load, 12)
         self.assertEqual((caught.exception.field, "-222" in caught.exception.message), ("amps", True))
         self.assertEqual(asked.call_args.args[1:], ("CURR 12.000", "INP ON", "SYST:ERR?"))
+
+
+class Ended(BenchTest):
+    def test_in_a_run_that_is_over_nothing_is_to_be_done(self):
+        run = self.run_until("soak")
+        there = reverse("bench:unit", args=[run.unit.number])
+        self.assertContains(self.client.get(there), ">to do<")
+        self.post("bench:end", [run.unit.number])
+        page = self.client.get(there)
+        self.assertContains(page, ">not done<")
+        for state in (StepState.NOW, StepState.TO_DO, StepState.LOCKED):
+            self.assertNotContains(page, f">{state.label}<")
+
+    def test_what_keeps_one_from_a_step_is_no_reason_why_it_failed(self):
+        run = self.run_until("supply-5v")
+        there = reverse("bench:unit", args=[run.unit.number])
+        for outcome, hidden in (("skip", False), ("fail", True)):
+            page = self.client.post(there, {"code": "fn-picture", "outcome": outcome, "reason": "", "write_key": ""})
+            self.assertEqual('id="why-not" hidden' in " ".join(page.content.decode().split()), hidden, outcome)
 
 
 class LookedFor(BenchTest):

@@ -75,6 +75,29 @@ class LimitBands(TestCase):
         self.assertEqual(inside, self.FIVE.low <= value <= self.FIVE.high)
         self.assertTrue(bench.EDGE <= band.spread[0] <= band.now.x <= band.spread[1] <= bench.WIDTH - bench.EDGE)
 
+    @given(*[st.decimals("0.01", 9999, places=2) for _ in range(4)])
+    def test_what_is_written_touches_nothing_and_stays_on_the_drawing(self, low, nominal, high, value):
+        low, nominal, high = sorted((low, nominal, high))
+        if not low < nominal < high:
+            return
+        band = bench.limit_band(Limits(low, high, "Ω", nominal), value, D("0.05"), [])
+
+        def room(mark, middle):
+            half = len(mark.text) * bench.FIGURE / 2
+            return middle - half, middle + half
+
+        below = [room(band.low, band.low.x), room(band.nominal, band.nominal_text), room(band.high, band.high.x)]
+        self.assertTrue(all(one[1] < other[0] for one, other in pairwise(below)), below)
+        left, right = room(band.now, band.now_text)
+        self.assertTrue(left >= 0 and right <= bench.WIDTH)
+
+    def test_limits_decades_apart_are_drawn_by_decades(self):
+        limits = Limits(D(10), D(5000), "Ω", D(60))
+        under, over, nought = (bench.limit_band(limits, value, D("0.1"), []) for value in (D("7.4"), D(61), D(0)))
+        self.assertGreater(under.low.x - under.now.x, 5)
+        self.assertLess(abs(over.nominal.x - over.now.x), 2)
+        self.assertEqual(nought.now.x, bench.EDGE)
+
     def test_nought_at_the_low_end_is_the_edge(self):
         band = bench.limit_band(Limits(D(0), D("0.5"), "Ω"), None, None, [D("0.1")])
         self.assertTrue(band.one_sided)

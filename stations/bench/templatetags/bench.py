@@ -18,6 +18,7 @@ _STEP = {
     StepState.NOW: "now",
     StepState.TO_DO: "todo",
     StepState.LOCKED: "lock",
+    StepState.LEFT: "todo",
 }
 _VERDICT = {
     Verdict.INSIDE: ("st--ok", "pass"),
