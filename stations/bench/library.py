@@ -184,6 +184,9 @@ def save_check(person: Person, code: str, seen_version: int, said: CheckDetails)
     if said.high is not None and not said.unit:
         raise Refused("In which unit? V, Ω, A, W, Hz.", "unit")
     row = BenchCheck.objects.filter(code=code).first()
+    # One that comes with us becomes the shop's own by a change, not by a look.
+    if comes_with and row is None and (as_it_is := row_for(code)) and not history.says_otherwise(as_it_is, vars(said)):
+        return as_it_is
     if row is None:
         row = BenchCheck.objects.create(code=code, **vars(said))
         words = f"Check “{said.title}” {'put in our own words' if comes_with else 'added'}"

@@ -26,7 +26,7 @@ from stations.buying.models import (
     Supplier,
     TurnedOut,
 )
-from stations.buying.record import Record
+from stations.buying.record import Record, said_or_usual, starting_table
 from stations.buying.services import record_lot
 from stations.common import clock
 from stations.common.happened import moment_on
@@ -119,9 +119,18 @@ def change_line(
     total = sum((case.odds for case in cases.values()), Decimal(0))
     if abs(total - 1) > NEARLY:
         raise Refused(f"The odds add up to {(100 * total).normalize():f} %; they must be 100 %.", "odds_works")
+    held = {case.outcome: case for case in line.cases.all()}
+    moved = any(abs(case.odds - held[outcome.value].odds) > NEARLY for outcome, case in cases.items())
+    if not (
+        moved
+        or history.says_otherwise(line, vars(said))
+        or any(
+            {*history.says_otherwise(held[outcome.value], case.values)} - {"odds"} for outcome, case in cases.items()
+        )
+    ):
+        return
     PlanLine.objects.filter(pk=line.pk).update(**vars(said))
-    held = {case.outcome: case.odds for case in line.cases.all()}
-    if said.rho != line.rho or any(abs(case.odds - held[outcome.value]) > NEARLY for outcome, case in cases.items()):
+    if said.rho != line.rho or moved:
         _typed_anew(line.split_from or line)
     for outcome, case in cases.items():
         PlanCase.objects.filter(line=line, outcome=outcome.value).update(**case.values)
@@ -212,6 +221,8 @@ def set_limit(person: Person, plan: BidPlan, bid: Decimal) -> None:
     _still_open(plan)
     if bid < 0:
         raise Refused("This may not be below 0.", "bid")
+    if bid == plan.bid:
+        return
     before = "none" if plan.bid is None else plan.bid
     BidPlan.objects.filter(pk=plan.pk).update(bid=bid)
     history.record(person, "buying.set_limit", PLAN, plan.pk, f"Our limit {bid} {plan.currency}; before: {before}")
@@ -297,10 +308,13 @@ def change_starting_odds(
     if total != 100:
         raise Refused(f"The four add up to {total.normalize():f} %; they must be 100 %.", "works")
     values = {outcome.value: percent for outcome, percent in odds.items()}
+    before = said_or_usual(starting_table(), claim, kind)
+    if not history.says_otherwise(before, values):
+        return
+    named = f"Starting odds of {claim}{f', {kind}' if kind else ''}"
+    history.changed(person, "buying.change_starting_odds", SHOP, 0, named, before, values)
     row, made = StartingOdds.objects.get_or_create(claim=claim, kind=kind, defaults=values)
     if not made:
-        named = f"Starting odds of {claim}{f', {kind}' if kind else ''}"
-        history.changed(person, "buying.change_starting_odds", SHOP, 0, named, row, values)
         save_versioned(row, seen_version, values)
 
 

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
+from decimal import Decimal
 from typing import Protocol
 
 from django.db.models import Count
@@ -69,6 +70,13 @@ def odds_for(supplier: Supplier, line: Claimed) -> Learned:
 def starting_table() -> Mapping[tuple[str, str], StartingOdds]:
     """The owner's rows by claim and kind: one query."""
     return {(row.claim, row.kind): row for row in StartingOdds.objects.all()}
+
+
+def said_or_usual(table: Mapping[tuple[str, str], StartingOdds], claim: str, kind: str) -> StartingOdds:
+    """The owner's row, or what holds without one, in percent; that is not saved."""
+    usual = zip(OUTCOMES, starting_odds(table, claim, kind), strict=True)
+    percents = {outcome.value: round(Decimal(str(share)) * 100, 2) for outcome, share in usual}
+    return table.get((claim, kind)) or StartingOdds(claim=claim, kind=kind, **percents)
 
 
 def starting_odds(table: Mapping[tuple[str, str], StartingOdds], claim: str, kind: str) -> tuple[float, ...]:

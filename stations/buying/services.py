@@ -81,9 +81,11 @@ def correct_lot(
     require(person, "correct a lot")
     _check_source(said)
     landed = lot_charges.work_out(said.charges, said.rate, said.currency)
-    save_versioned(lot, seen_version, {**said.header, "supplier": _supplier(said.supplier_name)})
+    header = {**said.header, "supplier": _supplier(said.supplier_name)}
+    told = bool(history.says_otherwise(lot, header))
+    save_versioned(lot, seen_version, header)
     if lines is not None:
-        _save_lines(lot, lines)
+        told |= _save_lines(lot, lines)
     before = [(lot_charges.as_typed(row), row.base) for row in lot_charges.current(lot)]
     after = [(worked.charge, worked.base) for worked in landed.charges]
     if before != after:
@@ -98,9 +100,9 @@ def correct_lot(
         _post_again(person, lot, landed, "bought on another day")
     if _say_priced(lot) or before != after:
         charged.send(sender=Lot, lot=lot, person=person)
-    history.record(
-        person, "buying.correct_lot", HistoryEntry.Subject.LOT, lot.pk, f"Corrected {lot.code}: {landed.total} landed"
-    )
+    if told or before != after:
+        words = f"Corrected {lot.code}: {landed.total} landed"
+        history.record(person, "buying.correct_lot", HistoryEntry.Subject.LOT, lot.pk, words)
     return lot
 
 
@@ -110,16 +112,18 @@ def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
     has the whole lot open is told."""
     require(person, "correct a lot")
     lot = lock_row(Lot.objects.all(), line.lot)
-    save_versioned(lot, lot.version, {})
     line = lock_row(LotLine.objects.select_related("lot"), line)
+    if not history.says_otherwise(line, said.values):
+        return
+    save_versioned(lot, lot.version, {})
     if said.quantity < line.received:
         raise Refused(f"{line.received} were received already; the line can’t be for fewer.", "quantity")
     if said.quantity != line.quantity and line.lot.sharings.exists():
         raise Refused("The cost is shared over these pieces already; the number stays.", "quantity")
+    named = f"Corrected line {line.position}, {said.description}"
+    history.changed(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, named, line, said.values)
     LotLine.objects.filter(pk=line.pk).update(**said.values)
     _tell_worth({line.pk} if said.worth_likely != line.worth_likely else set())
-    words = f"Corrected line {line.position}: {said.description}"
-    history.record(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, words)
 
 
 def _post_again(person: Person, lot: Lot, landed: LandedCost, why: str) -> None:
@@ -149,10 +153,12 @@ def _say_priced(lot: Lot) -> bool:
     return priced != was
 
 
-def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> None:
-    kept, moved = {line.pk: line for line in lot.lines.select_for_update()}, set[int]()
+def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> bool:
+    """Whether any says otherwise than it stood."""
+    kept, moved, changed = {line.pk: line for line in lot.lines.select_for_update()}, set[int](), False
     for position, line in enumerate(lines, 1):
         row = kept.pop(line.id, None) if line.id else None
+        changed = changed or row is None or bool(history.says_otherwise(row, {"position": position, **line.values}))
         if row is None:
             LotLine.objects.create(lot=lot, position=position, **line.values)
             continue
@@ -165,7 +171,9 @@ def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> None:
         if row.received or row.shares.exists():
             raise Refused(f"“{row.description}” was received or carries cost already; it can’t be taken off the lot.")
         row.delete()
+        changed = True
     _tell_worth(moved)
+    return changed
 
 
 def _tell_worth(lines: set[int]) -> None:
@@ -184,6 +192,8 @@ def name_supplier(person: Person, supplier: Supplier, name: str, place: str, tog
         raise Refused(f"There is a {other.name} already. Tick the box if they are the same.", "together")
     lots = list(supplier.lots.order_by("pk"))
     if other is None:
+        shop, named = HistoryEntry.Subject.SHOP, f"Supplier {name}"
+        history.changed(person, "buying.name_supplier", shop, 0, named, supplier, {"place": place})
         Supplier.objects.filter(pk=supplier.pk).update(name=name, place=place)
     else:
         supplier.lots.update(supplier=other)

@@ -65,6 +65,8 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     held = lot_charges.current(lot)
     result = shares_on(lot, lines, held, basis)
     last = current_sharing(lot)
+    if last and last.posting and last.basis == basis and _stands(last, lines, held, result):
+        return last
     if last and last.posting:
         reverse_posting(person, last.posting, "shared again")
     legs = [Leg(Account.LOT, lot.pk, EntryKind.ALLOCATION, -lot.landed_total, lot.pk)]
@@ -155,6 +157,17 @@ def _retained_parts(
         weights = [before[line_id].get(charge.pk, Decimal(0)) for charge in held]
         found[line_id] = allocate(pieces.carried, weights if any(weights) else whole)
     return found
+
+
+def _stands(sharing: Sharing, lines: Sequence[LotLine], held: Sequence[LotCharge], result: SharedCost) -> bool:
+    """Whether each line carries so much of each charge already."""
+    rows = ChargeShare.objects.filter(share__sharing=sharing).values_list("share__line", "charge", "amount")
+    return {(line, charge): amount for line, charge, amount in rows} == {
+        (line.pk, charge.pk): amount
+        for line, row in zip(lines, result.table, strict=True)
+        for charge, amount in zip(held, row, strict=True)
+        if amount
+    }
 
 
 def _keep_table(sharing: Sharing, lines: Sequence[LotLine], held: Sequence[LotCharge], result: SharedCost) -> None:

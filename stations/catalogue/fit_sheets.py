@@ -50,8 +50,9 @@ def keep_offers(person: Person, model: MachineModel, offers: Offers, seen_versio
     require(person, "change a model")
     data = sheet_data(read(Offers, sheet_data(offers)))
     kept = ModelOffers.objects.filter(model=model).first()
-    if kept is None or kept.offers != data:
-        history.record(person, "catalogue.keep_offers", MODEL, model.pk, f"What {model} offers put down")
+    if data == (kept.offers if kept else sheet_data(Offers())):
+        return
+    history.record(person, "catalogue.keep_offers", MODEL, model.pk, f"What {model} offers put down")
     if kept is None:
         ModelOffers.objects.create(model=model, offers=data)
     else:

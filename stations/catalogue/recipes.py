@@ -57,9 +57,12 @@ def keep(person: Person, recipe: Recipe, seen_version: int) -> Recipe:
         raise Refused(f"This recipe keeps its cautions; missing now: {', '.join(lost)}.", "hazards")
     made(lambda: from_data(as_data(recipe)))
     row = ShopRecipe.objects.filter(code=recipe.code).first()
-    if row is None or row.recipe != as_data(recipe):
-        words = f"Recipe “{recipe.title}” put down: {len(recipe.steps)} steps"
-        history.record(person, "catalogue.keep", HistoryEntry.Subject.RECIPE, 0, words, code=recipe.code)
+    now = from_data(row.recipe) if row else BY_CODE.get(recipe.code)
+    # One that comes with us becomes the shop's own by a change, not by a look.
+    if now and as_data(now) == as_data(recipe):
+        return recipe
+    words = f"Recipe “{recipe.title}” put down: {len(recipe.steps)} steps"
+    history.record(person, "catalogue.keep", HistoryEntry.Subject.RECIPE, 0, words, code=recipe.code)
     if row is None:
         ShopRecipe.objects.create(code=recipe.code, recipe=as_data(recipe))
     else:

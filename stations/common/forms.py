@@ -15,6 +15,14 @@ from stations.common.locking import lock_row
 from stations.common.refusals import Refused, StaleEdit
 
 
+class SaidSelect(forms.NullBooleanSelect):
+    """Yes, no, or what it is called that nobody said; a plain Select shows that whatever is on record."""
+
+    def __init__(self, attrs=None, unsaid: str = "not said"):
+        super().__init__(attrs)
+        self.choices = [("unknown", unsaid), ("true", "yes"), ("false", "no")]
+
+
 class VersionedForm(forms.ModelForm):
     """A form on a row that several people edit; it carries the version it was filled from."""
 

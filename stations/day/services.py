@@ -1,5 +1,6 @@
 """What people say of a day: hours, promises, parcels, wishes; what begins, ends and slips."""
 
+from calendar import day_name
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
@@ -44,23 +45,22 @@ def say_hours(person: Person, of: Person, weekday: int, hours: Hours | None) -> 
     if not 0 <= weekday <= 6:
         raise Refused("A day of the week.", "weekday")
     if hours is None:
-        WorkingHours.objects.filter(person=of, weekday=weekday).delete()
+        if WorkingHours.objects.filter(person=of, weekday=weekday).delete()[0]:
+            words = f"Not in on {day_name[weekday]}s"
+            history.record(person, "day.say_hours", HistoryEntry.Subject.PERSON, of.pk, words)
         return
     if (hours.break_from is None) != (hours.break_until is None):
         raise Refused("A break has a begin and an end.", "break_until")
     moments = [hours.begins, *filter(None, (hours.break_from, hours.break_until)), hours.ends]
     if moments != sorted(set(moments)):
         raise Refused("In order: begin, break, end.", "ends")
-    WorkingHours.objects.update_or_create(
-        person=of,
-        weekday=weekday,
-        defaults={
-            "begins": hours.begins,
-            "break_from": hours.break_from,
-            "break_until": hours.break_until,
-            "ends": hours.ends,
-        },
-    )
+    row = WorkingHours.objects.filter(person=of, weekday=weekday).first()
+    if row and not history.says_otherwise(row, vars(hours)):
+        return
+    WorkingHours.objects.update_or_create(person=of, weekday=weekday, defaults=vars(hours))
+    away = f", away {hours.break_from:%H:%M} to {hours.break_until:%H:%M}" if hours.break_from else ""
+    words = f"In on {day_name[weekday]}s {hours.begins:%H:%M} to {hours.ends:%H:%M}{away}"
+    history.record(person, "day.say_hours", HistoryEntry.Subject.PERSON, of.pk, words)
 
 
 @transaction.atomic
@@ -68,9 +68,12 @@ def be_out(person: Person, of: Person, day: date, out: bool) -> None:
     """Somebody is not in on a day, or is after all."""
     _may_say(person, of)
     if out:
-        Absence.objects.get_or_create(person=of, day=day)
+        _, changed = Absence.objects.get_or_create(person=of, day=day)
     else:
-        Absence.objects.filter(person=of, day=day).delete()
+        changed = bool(Absence.objects.filter(person=of, day=day).delete()[0])
+    if changed:
+        words = f"{'Out' if out else 'In after all'} on {day:%-d %b %Y}"
+        history.record(person, "day.be_out", HistoryEntry.Subject.PERSON, of.pk, words)
 
 
 @transaction.atomic

@@ -87,6 +87,9 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
     else:
         agreed = {name: getattr(owned, name) for name in ("agreement", "refused_work")}
         agreed["commission_percent"] = owned.commission_percent or Decimal(0)
+        terms = OwnersTerms.objects.filter(unit=unit).first() or OwnersTerms(unit=unit)
+        named = f"Agreed with {owned.owner_name}"
+        history.changed(person, "intake.set_ownership", UNIT, unit.pk, named, terms, agreed)
         OwnersTerms.objects.update_or_create(unit=unit, defaults=agreed)
     words = f"{holding.label}{': ' + owned.owner_name if owned.owner_name else ''}"
     if (unit.holding, unit.owner_name) != (owned.holding, owned.owner_name):
@@ -98,12 +101,9 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
 def note_data(person: Person, unit: Unit, found: DataOnBoard) -> None:
     """Record what storage there is and what may be on it. It blocks the listing until it is sanitised."""
     require(person, "record what data it may hold")
-    before = unit.data_on_board
+    unit = lock_row(Unit.objects.all(), unit)
+    history.changed(person, "intake.note_data", UNIT, unit.pk, "Data on board", unit, vars(found))
     Unit.objects.filter(pk=unit.pk).update(**vars(found))
-    if found.data_on_board != before:
-        history.record(
-            person, "intake.note_data", UNIT, unit.pk, "May hold data" if found.data_on_board else "Holds no data"
-        )
     stages.refresh(unit)
 
 

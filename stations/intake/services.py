@@ -74,6 +74,9 @@ def receive(
     return units
 
 
+_UNSAID = (None, "", "unknown")
+
+
 @dataclass(frozen=True)
 class Identity:
     """What a unit is; fields are those of Unit. None, "unknown" and empty: nobody has recorded it."""
@@ -103,6 +106,14 @@ def identify(person: Person, unit: Unit, seen_version: int, said: Identity) -> N
     before = (stored.model_id, stored.title, stored.serial, stored.identified_at)
     stood_at = stored.place
     by_model = _by_model(stored, model, said) if model and model.pk != stored.model_id else {}
+    # Filling in what nobody knew is no correction; saying otherwise is, and after intake so is everything.
+    told = {
+        name: value
+        for name, value in vars(said).items()
+        if name not in {*by_model, "model", "title", "serial", "place"}
+        and (stored.assessed_at or getattr(stored, name) not in _UNSAID)
+    }
+    history.changed(person, "intake.identify", UNIT, unit.pk, "What it is", stored, told)
     save_versioned(unit, seen_version, {**vars(said), **by_model, "identified_at": before[3] or clock.now()})
     if model and model.pk != before[0]:
         unit.contents.filter(presence=Presence.UNSEEN).delete()
@@ -138,21 +149,31 @@ def look_for(person: Person, unit: Unit, name: str) -> None:
     stages.refresh(unit)
 
 
+def _plain(presence: str) -> str:
+    return presence.replace("_", " ")
+
+
 @transaction.atomic
 def tick_contents(person: Person, unit: Unit, presences: dict[int, str], extra: str = "", missing: str = "") -> None:
     """Say of each expected thing whether it is there; `extra` and `missing` add one that nobody expected."""
     require(person, "tick off contents")
+    told = []
     for content in unit.contents.select_for_update():
         said = presences.get(content.pk)
         if said and said != content.presence:
             Content.objects.filter(pk=content.pk).update(presence=Presence(said))
+            told.append(f"{content.name} {_plain(said)}")
     for name, presence in ((extra, Presence.EXTRA), (missing, Presence.MISSING)):
         if not name:
             continue
         if unit.contents.filter(name=name).exists():
             raise Refused(f"“{name}” is on the list already.", "extra" if presence is Presence.EXTRA else "missing")
         Content.objects.create(unit=unit, name=name, presence=presence)
-    history.record(person, "intake.tick_contents", UNIT, unit.pk, "Ticked off what came with it")
+        told.append(f"{name} {_plain(presence)}")
+    if not told:
+        return
+    words = f"Ticked off what came with it: {', '.join(told)}"
+    history.record(person, "intake.tick_contents", UNIT, unit.pk, words)
     stages.refresh(unit)
 
 
@@ -170,6 +191,8 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
         raise Refused(f"It belongs to {unit.owner_name}: it is not ours to take for parts.", "approach")
     if unit.assessed_at and approach.value != unit.approach and not reason:
         raise Refused("Intake is finished: say why the approach changes.", "reason")
+    if not history.says_otherwise(unit, {"approach": approach.value, "approach_reason": reason}):
+        return
     Unit.objects.filter(pk=unit.pk).update(approach=approach.value, approach_reason=reason)
     if approach is Approach.DONOR:
         record_outcome(unit.line, unit.number, LineOutcome.PARTS, tested=was_tried(unit))

@@ -28,6 +28,8 @@ def choose_path(person: Person, unit: Unit, path: str, reason: str = "") -> None
         best = weighed.found.best.path
         if path != best and not reason:
             raise Refused(f"“{best.label}” should leave more. Say why not.", "reason")
+    if not history.says_otherwise(unit, {"path": path, "path_reason": reason}):
+        return
     Unit.objects.filter(pk=unit.pk).update(path=path, path_reason=within(reason, 200, "reason"))
     words = f"To become of it: {Path(path).label}{'; ' + reason if reason else ''}"
     history.record(person, "intake.choose_path", HistoryEntry.Subject.UNIT, unit.pk, words)

@@ -52,15 +52,27 @@ def record(person: Person, action: str, subject: str, subject_id: int, words: st
     )
 
 
+def says_otherwise(row: Model, new: Mapping[str, Any]) -> list[str]:
+    """Names of what `new` says otherwise than the row is kept: a save that changes nothing leaves nothing."""
+    kept = _as_kept(row)
+    return [name for name, value in new.items() if getattr(kept, name) != value]
+
+
+def _as_kept(row: Model) -> Model:
+    """As it is in the database: a form that was looked over has written what was typed into the row it was given."""
+    return row if row.pk is None else type(row)._base_manager.get(pk=row.pk)
+
+
 def changed(
     person: Person, action: str, subject: str, subject_id: int, what: str, row: Model, new: Mapping[str, Any]
 ) -> None:
     """Leave an entry of what `new` says otherwise than the row has it, before that is saved; none where nothing is."""
-    names = [name for name, value in new.items() if getattr(row, name) != value]
+    names = says_otherwise(row, new)
     if not names:
         return
+    kept = _as_kept(row)
     fields = [field for field in row._meta.fields if field.name in names]
-    was = [_worded(field, getattr(row, field.name)) for field in fields]
+    was = [_worded(field, getattr(kept, field.name)) for field in fields]
     now = [_worded(field, new[field.name]) for field in fields]
     told = "; ".join(
         f"{field.verbose_name} {_turn(before, after)}" for field, before, after in zip(fields, was, now, strict=True)

@@ -182,13 +182,14 @@ def set_price(
             f"The floor is {floor}: under it the unit doesn’t earn back its cost. Say why, or ask more.",
             "below_floor_reason",
         )
-    save_versioned(
-        listing, seen_version, {"asking": asking, "channel": channel, "floor": floor, "below_floor_reason": reason}
-    )
-    history.record(
-        person, "selling.set_price", UNIT, unit.pk, f"Priced at {asking}, floor {floor}", asking=asking, floor=floor
-    )
-    if listing.is_live:
+    new = {"asking": asking, "channel": channel, "floor": floor, "below_floor_reason": reason}
+    changed = history.says_otherwise(listing, new)
+    save_versioned(listing, seen_version, new)
+    if changed:
+        words = f"Priced at {asking}, floor {floor}"
+        history.record(person, "selling.set_price", UNIT, unit.pk, words, asking=asking, floor=floor)
+    # How long it stands at a price is learned from: the same price goes on.
+    if listing.is_live and {"asking", "channel"} & set(changed):
         price_steps.begin(unit, listing)
     stages.refresh(unit)
     return listing

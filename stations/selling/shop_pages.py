@@ -82,6 +82,9 @@ def word_page(person: Person, slug: str, title: str, text: str) -> None:
     require(person, "word the shop’s pages")
     if slug not in STANDARD:
         raise Refused("There is no such page.")
+    now = page_of(slug)
+    if now and (now.title, now.text) == (title, text):
+        return
     history.record(
         person, "selling.word_page", HistoryEntry.Subject.SHOP, 0, f"Page “{title}” of the shop: {text}", slug=slug
     )

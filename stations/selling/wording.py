@@ -278,8 +278,10 @@ def word_anew(person: Person, unit: Unit, kind: str, what: str, words: str) -> N
     within(what, 400, "words")
     if words and len(words) < 10:
         raise Refused("Say it in a sentence that a buyer understands, or leave the field empty.", "words")
-    mine = [row.pk for row in DisclosureWording.objects.filter(unit=unit, kind=kind) if row.what == what]
-    DisclosureWording.objects.filter(pk__in=mine).delete()
+    mine = [row for row in DisclosureWording.objects.filter(unit=unit, kind=kind) if row.what == what]
+    if words == (mine[-1].words if mine else ""):
+        return
+    DisclosureWording.objects.filter(pk__in=[row.pk for row in mine]).delete()
     if words:
         DisclosureWording.objects.create(unit=unit, kind=kind, what=what, words=words, when=clock.now(), who=person)
     history.record(
@@ -299,6 +301,8 @@ def word_sentence(person: Person, code: str, words: str) -> None:
     if code not in STANDARD:
         raise Refused("There is no such sentence.")
     words = " ".join(words.split())
+    if (words or STANDARD[code]) == sentences()[code]:
+        return
     # Every text that is out there may read otherwise now.
     Listing.objects.filter(status=Listing.Status.LIVE).update(looked_at=None)
     named = f"Sentence “{code.replace('_', ' ')}”"

@@ -31,6 +31,8 @@ def keep_design(person: Person, item: StockItem, seen_version: int, said: Design
     """Keep, or put right, how a part is made."""
     require(person, "add stock")
     stamped = {**vars(said), "changed_at": clock.now(), "changed_by": person}
+    if not history.says_otherwise(design_of(item), vars(said)):
+        return
     row = Design.objects.filter(item=item).first()
     if row is None:
         Design.objects.create(item=item, **stamped)

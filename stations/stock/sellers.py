@@ -54,6 +54,8 @@ def change_seller(person: Person, seller: PartSeller, said: SellerDetails, toget
     if other is not None:
         _put_together(seller, other)
     kept = other or seller
+    terms = {name: value for name, value in vars(said).items() if name != "name"}
+    history.changed(person, "stock.change_seller", HistoryEntry.Subject.SHOP, 0, f"Seller {said.name}", kept, terms)
     PartSeller.objects.filter(pk=kept.pk).update(**vars(said))
     if said.name != seller.name:
         for pk in orders:

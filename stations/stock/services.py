@@ -175,8 +175,14 @@ def change_item(
             raise Refused(f"{locked.amount} are there. Only an empty drawer is put away.", "in_use")
         _refuse_on_order(locked, "in_use")
         said = replace(said, reorder_at=None, reorder_to=None)
+    told = {name: value for name, value in vars(said).items() if name not in {"name", "in_use"}}
+    history.changed(person, "stock.change_item", STOCK, item.pk, "Put right", item, told)
     save_versioned(item, seen_version, vars(said))
+    fitted, fits = set(item.fits.all()), set(fits)
     item.fits.set(fits)
+    if fits != fitted:
+        words = f"Fits {', '.join(sorted(map(str, fits))) or 'nothing that is said'}"
+        history.record(person, "stock.change_item", STOCK, item.pk, words)
     if said.name != locked.name:
         fit_sheets.called_anew(locked.name, said.name)
         words = f"Called {said.name}, was {locked.name}"

@@ -52,6 +52,8 @@ def change_finding(person: Person, finding: Finding, seen: Observation) -> None:
     require(person, "record findings")
     if seen.face not in set(faces_of(FormFactor(finding.unit.form_factor))):
         raise Refused(f"A {finding.unit.get_form_factor_display()} has no {seen.face}.", "face")
+    if not history.says_otherwise(finding, vars(seen)):
+        return
     Finding.objects.filter(pk=finding.pk).update(**vars(seen))
     finding.refresh_from_db()
     history.record(person, "units.change_finding", UNIT, finding.unit_id, f"Finding put right: {finding}")

@@ -159,7 +159,9 @@ def change_part(person: Person, part: Part, seen_version: int, described: Descri
     if part.gone_at:
         raise Refused(f"It is gone: {part.gone_words}.")
     changes = asdict(described) | {"slot": slot if part.unit_id else "", "drawer": "" if part.unit_id else to_drawer}
-    was = part.condition
+    was = Part.objects.get(pk=part.pk).condition
+    told = {name: value for name, value in changes.items() if name != "condition"}
+    history.changed(person, "units.change_part", PART, part.pk, "Put right", part, told)
     save_versioned(part, seen_version, changes)
     if was != part.condition:
         words = f"{Condition(part.condition).label}, not {Condition(was).label}"

@@ -23,6 +23,8 @@ def record_state(
     if unit.as_found.filter(what=what).exclude(pk=state.pk if state else 0).exists():
         raise Refused(f"“{what}” is recorded already.", "what")
     changes = {"what": what, "found": found, "after": after}
+    if state and not history.says_otherwise(state, changes):
+        return
     if state is None:
         StateAsFound.objects.create(
             unit=unit, seen_at=clock.now(), seen_by=person, after_at=clock.now() if after else None, **changes

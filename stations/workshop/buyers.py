@@ -71,6 +71,9 @@ def keep_buyer(person: Person, code: str, typed: BuyerTyped, seen_version: int =
         "dropped": False,
     }
     row = BuyerTable.objects.filter(code=code).first() if code else None
+    # One that comes with us becomes the shop's own by a change, not by a look.
+    if row is None and code in SHIPPED and as_typed(code)[0] == typed:
+        return code
     if row is None:
         row = BuyerTable.objects.create(code=code or _new_code(name), **values)
         words = f"Buyers “{name}”, what they pay for: {values['effects']}"

@@ -14,7 +14,7 @@ from core.workshop.labour import LONGEST_ENTRY
 from core.workshop.settings import Judged
 from stations.bench.services import latest, steps_of
 from stations.catalogue.recipes import recipes
-from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
+from stations.common.forms import SaidSelect, SeenForm, VersionedForm, date_input, to_choose
 from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.stock.models import StockItem
@@ -55,7 +55,7 @@ class JobForm(VersionedForm):
         widgets = {
             "waiting_until": date_input(),
             "made_good_due": date_input(),
-            "reversible": forms.Select(choices=[("", "not said"), ("true", "yes"), ("false", "no")]),
+            "reversible": SaidSelect,
         }
         error_messages = {"title": {"required": "Say what is to be done."}}
 
@@ -179,7 +179,7 @@ class KnowledgeForm(VersionedForm):
             "words": forms.Textarea(attrs={"rows": 4}),
             "answer": forms.Textarea(attrs={"rows": 3}),
             "due": date_input(),
-            "may_pass_on": forms.Select(choices=[("", "not known"), ("true", "yes"), ("false", "no")]),
+            "may_pass_on": SaidSelect(unsaid="not known"),
         }
         error_messages = {"title": {"required": "Say what it is."}}
 
@@ -334,7 +334,7 @@ class DoneForm(forms.Form):
         label="Did it do what it was for?",
         help_text="what it was for stays open until you say yes, here or later",
         required=False,
-        widget=forms.Select(choices=[("", "can’t say yet"), ("true", "yes"), ("false", "no")]),
+        widget=SaidSelect(unsaid="can’t say yet"),
     )
     result = forms.CharField(
         label="What came of it, for us",
@@ -356,7 +356,7 @@ class DoneForm(forms.Form):
     original_goes = forms.NullBooleanField(
         label="It goes with the machine at sale",
         required=False,
-        widget=forms.Select(choices=[("", "not decided"), ("true", "yes"), ("false", "no")]),
+        widget=SaidSelect(unsaid="not decided"),
     )
 
     original_gone = forms.CharField(label="or why it was disposed of", max_length=160, required=False)

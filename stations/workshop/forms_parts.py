@@ -8,7 +8,7 @@ from django import forms
 from core.bench.part_checks import checks_for
 from core.machine.tags import TagError, parse_tag
 from core.stock.parts import Condition, PartKind
-from stations.common.forms import VersionedForm
+from stations.common.forms import SaidSelect, VersionedForm
 from stations.common.happened import day_field
 from stations.common.typed import NumberField, as_typed
 from stations.stock.models import KnownGood
@@ -22,14 +22,6 @@ _MONEY: dict[str, Any] = {
     "decimal_places": 2,
     "error_messages": {"min_value": "This may not be below 0."},
 }
-
-
-class SaidSelect(forms.NullBooleanSelect):
-    """Yes, no, or nobody said."""
-
-    def __init__(self, attrs=None):
-        super().__init__(attrs)
-        self.choices = [("unknown", "not said"), ("true", "yes"), ("false", "no")]
 
 
 class UnitField(forms.CharField):

@@ -112,6 +112,8 @@ def keep(
         changes["answered_on"] = clock.today()
     elif not known.answer:
         changes["answered_on"] = None
+    if row and not history.says_otherwise(row, changes):
+        return
     if row is None:
         name = {Unit: "unit", StockItem: "item", Part: "part", MachineModel: "model"}[type(of)]
         Knowledge.objects.create(**{name: of}, kept_at=clock.now(), kept_by=person, **changes)

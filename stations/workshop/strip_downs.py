@@ -47,6 +47,8 @@ def keep_strip_down(person: Person, unit: Unit, strip: StripDown, seen_version: 
     require(person, "take a machine apart and close it")
     unit = lock_row(Unit.objects.all(), unit)
     checked(strip)
+    if as_data(strip) == as_data(strip_down_of(unit)):
+        return
     own = UnitStripDown.objects.filter(unit=unit).first()
     if own is None:
         UnitStripDown.objects.create(unit=unit, assemblies=as_data(strip))

@@ -28,6 +28,8 @@ def keep_note(person: Person, unit: Unit, seen_version: int, not_done: str, advi
     unit = lock_row(Unit.objects.all(), unit)
     changes = {"not_done": not_done, "advice": advice}
     note = TreatmentNote.objects.filter(unit=unit).first()
+    if not history.says_otherwise(note or TreatmentNote(), changes):
+        return
     if note is None:
         TreatmentNote.objects.create(unit=unit, **changes)
     else:

@@ -64,6 +64,8 @@ class Sheets(Fit):
         self.assertContains(self.post("catalogue:offers-drawn", [self.model.pk], **sent), "slot 4, 8-bit: free")
         self.done(self.post("catalogue:offers", [self.model.pk], **sent))
         self.assertEqual(len(fit_sheets.offers_of(self.model).slots), 4)
+        self.done(self.post("catalogue:offers", [self.model.pk], **sent))  # it is so already
+        sent["slots"] += "\n5: bus 8-bit; length 200"
         self.says(self.post("catalogue:offers", [self.model.pk], **sent), "Somebody else saved this", "")
 
     def test_bad_input_is_named_at_its_field(self):

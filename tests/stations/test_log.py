@@ -1,6 +1,7 @@
 """Whoever changes how the shop works leaves an entry: who it was, what it was before."""
 
 import ast
+from dataclasses import replace
 from datetime import time
 from decimal import Decimal
 from pathlib import Path
@@ -171,6 +172,8 @@ class Changes(ShopTest):
         rows = (library.row_for(one.code) for one in library.library() if not one.safety)
         row = next(one for one in rows if one.high is not None)
         said = as_kept(library.CheckDetails, row)
+        self.assertIsNone(library.save_check(self.owner, row.code, 0, said).pk, "nobody changed it")
+        said = replace(said, why=f"{said.why} So it is.")
         kept = library.save_check(self.owner, row.code, 0, said)
         self.assertIn("put in our own words", self.told().words)
         moved = {**vars(said), "high": kept.high + 1}

@@ -53,7 +53,9 @@ class TheBook(ShopTest):
     def test_two_people_at_one_recipe(self):
         recipe, _ = book.recipe_and_version("clean-residue")
         book.keep(self.technician, recipe, 0)
-        book.keep(self.technician, book.moved(recipe, 0, 1), 1)
+        self.assertEqual(book.recipe_and_version("clean-residue"), (recipe, 0), "nobody changed it")
+        book.keep(self.technician, book.moved(recipe, 0, 1), 0)
+        book.keep(self.technician, book.moved(recipe, 1, 1), 1)
         with self.assertRaises(StaleEdit):
             book.keep(self.owner, book.without_step(recipe, 0), 1)
 

@@ -37,7 +37,8 @@ class Sellers(Through):
         self.done(self.typed(name="Pell surplus", postage="4,90", free_from="50"))
         row = self.again(self.seller)
         self.assertEqual((row.name, row.postage, row.free_from), ("Pell surplus", D("4.90"), D(50)))
-        said = HistoryEntry.objects.get(action="stock.change_seller")
+        told, said = HistoryEntry.objects.filter(action="stock.change_seller").order_by("pk")
+        self.assertIn("nothing → 4.90", told.words)
         self.assertEqual((said.subject_id, said.words), (self.order.pk, "Seller: Pell surplus, was Pel surplus"))
         self.assertContains(self.client.get("/workshop/sellers/"), "4.90")
 

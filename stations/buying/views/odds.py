@@ -1,15 +1,13 @@
 """The starting odds."""
 
-from decimal import Decimal
-
 from django.shortcuts import redirect, render
 from django.urls import reverse
 
 from core.buying.odds import OUTCOMES
 from stations.buying import plans
 from stations.buying.forms import StartingOddsForm
-from stations.buying.models import Claim, LineKind, StartingOdds
-from stations.buying.record import starting_odds, starting_table
+from stations.buying.models import Claim, LineKind
+from stations.buying.record import said_or_usual, starting_table
 from stations.people.screens import attempt
 
 
@@ -24,8 +22,7 @@ def odds(request):
     said = (request.POST.get("claim", ""), request.POST.get("kind", ""))
     forms = []
     for claim, kind in sorted(rows, key=lambda row: (Claim.values.index(row[0]), row[1])):
-        usual = _percents(starting_odds(table, claim, kind))
-        row = table.get((claim, kind)) or StartingOdds(claim=claim, kind=kind, **usual)
+        row = said_or_usual(table, claim, kind)
         mine = request.method == "POST" and said == (claim, kind)
         form = StartingOddsForm(request.POST if mine else None, instance=row, auto_id=f"id_{claim}_{kind}_%s")
         if mine:
@@ -40,7 +37,3 @@ def odds(request):
         forms.append((row, form, (claim, kind) in table))
     context = {"forms": forms, "claims": Claim.choices, "kinds": LineKind.choices}
     return render(request, "buying/odds.html", context)
-
-
-def _percents(shares):
-    return {outcome.value: round(Decimal(str(share)) * 100, 2) for outcome, share in zip(OUTCOMES, shares, strict=True)}
