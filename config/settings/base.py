@@ -142,12 +142,14 @@ USE_TZ = True
 USE_I18N = False
 
 STATIC_URL = "/static/"
-STATIC_ROOT = Path(os.environ.get("WENDOPOLIS_STATIC_ROOT", ROOT / "var" / "static"))
+# What is made here: another folder may be named for another shop of one checkout.
+VAR = Path(os.environ.get("WENDOPOLIS_VAR") or ROOT / "var")
+STATIC_ROOT = Path(os.environ.get("WENDOPOLIS_STATIC_ROOT", VAR / "static"))
 STATICFILES_DIRS = [ROOT / "static"]
-MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", ROOT / "var" / "media"))
+MEDIA_ROOT = Path(os.environ.get("WENDOPOLIS_MEDIA_ROOT", VAR / "media"))
 
 # Where backups lie, and how many of them; 0: none is made by itself. A folder on another disk is better.
-BACKUP_ROOT = Path(os.environ.get("WENDOPOLIS_BACKUPS") or ROOT / "var" / "backups")
+BACKUP_ROOT = Path(os.environ.get("WENDOPOLIS_BACKUPS") or VAR / "backups")
 BACKUPS_KEPT = number("WENDOPOLIS_BACKUPS_KEPT", 5)
 
 # Where carriers’ prices are asked for (see simulators/README.md for the form); empty: they are typed.

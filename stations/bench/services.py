@@ -18,7 +18,7 @@ from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, 
 from stations.buying.plans import record_outcome
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, shortened, within
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -68,6 +68,13 @@ def steps_with_results(run: TestRun) -> list[tuple]:
     if run.finished_at is None:
         return rows
     return [(when_over(step, Outcome(result.outcome) if result else None), result) for step, result in rows]
+
+
+def why_it_failed(unit: Unit) -> str:
+    """What was typed where the newest run failed first, up to 160 characters; empty where nothing was."""
+    run = unit.runs.order_by("-number").first()
+    failed = [result.reason for result in latest(run).values() if result.outcome == Outcome.FAIL] if run else []
+    return shortened(next(filter(None, failed), ""), 160)
 
 
 def open_run(unit: Unit) -> TestRun:

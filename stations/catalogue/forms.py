@@ -20,7 +20,7 @@ class ModelForm(SeenForm, forms.ModelForm):
     when_needed = ("together",)
 
     expected = forms.CharField(
-        label="What belongs with it: weight, thing, cost of a replacement",
+        label="What belongs with it: how much it matters (1 to 9), thing, cost of a replacement",
         required=False,
         widget=forms.Textarea(attrs={"rows": 5, "placeholder": "4 keyboard 25\n2 mouse"}),
     )
@@ -33,7 +33,12 @@ class ModelForm(SeenForm, forms.ModelForm):
         model = MachineModel
         formfield_callback = as_typed
         fields = names_of(bank.ModelDetails)
-        widgets = {"offers": forms.Textarea(attrs={"rows": 3}), "hazards": forms.Textarea(attrs={"rows": 3})}
+        widgets = {
+            "offers": forms.Textarea(attrs={"rows": 3, "placeholder": "two slots, 16 KiB in sockets"}),
+            "hazards": forms.Textarea(attrs={"rows": 3, "placeholder": "the clips at the back break"}),
+            "adapter": forms.TextInput(attrs={"placeholder": "9 V DC 1 A centre minus"}),
+            "shots": forms.TextInput(attrs={"placeholder": "front, keyboard, inside"}),
+        }
         labels = {
             "form_factor": "Form factor",
             "year_from": "Made from",

@@ -223,7 +223,7 @@ class BandsForm(forms.Form):
         label="Up to kg: price, a line for each band",
         required=False,
         max_length=4000,
-        widget=forms.Textarea(attrs={"rows": 7}),
+        widget=forms.Textarea(attrs={"rows": 7, "placeholder": "2: 6.49\n5: 7.99"}),
     )
 
     def clean_bands(self):

@@ -1,5 +1,5 @@
 from django import forms
-from django.contrib.auth.forms import AuthenticationForm, SetPasswordForm
+from django.contrib.auth.forms import AuthenticationForm, PasswordChangeForm, SetPasswordForm
 from django.core.validators import MaxLengthValidator
 
 from stations.common.details import names_of
@@ -78,12 +78,30 @@ class RolesForm(forms.Form):
     seen = forms.MultipleChoiceField(choices=Role.choices, required=False, widget=forms.MultipleHiddenInput)
 
 
+# What Django asks of a password, in a line.
+ASKED = "at least 8 characters; not your name, not one that everybody uses"
+
+
+class OwnPasswordForm(PasswordChangeForm):
+    """Another password for who is signed in."""
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        _say_once(self)
+
+
+def _say_once(form: forms.Form) -> None:
+    form.fields["new_password1"].help_text = ASKED
+    form.fields["new_password2"].help_text = ""
+    form.fields["new_password2"].label = "the same once more"
+
+
 class BeginForm(SetPasswordForm):
     """A password chosen at a one-time address; who never signed in chooses the name too."""
 
     def __init__(self, user, *args, **kwargs):
         super().__init__(user, *args, **kwargs)
-        self.fields["new_password2"].label = "the same once more"
+        _say_once(self)
         if user and not user.has_begun:
             named = PersonForm(instance=user).fields
             del named["roles"]

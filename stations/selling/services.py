@@ -182,6 +182,9 @@ def set_price(
             f"The floor is {floor}: under it the unit doesn’t earn back its cost. Say why, or ask more.",
             "below_floor_reason",
         )
+    if reason == listing.below_floor_reason and not _under_a_floor(unit, asking, floor):
+        # Why it was under the floor is no leave for the next time.
+        reason = ""
     new = {"asking": asking, "channel": channel, "floor": floor, "below_floor_reason": reason}
     changed = history.says_otherwise(listing, new)
     save_versioned(listing, seen_version, new)
@@ -193,6 +196,12 @@ def set_price(
         price_steps.begin(unit, listing)
     stages.refresh(unit)
     return listing
+
+
+def _under_a_floor(unit: Unit, asking: Decimal, floor: Decimal) -> bool:
+    """Whether so little is asked that somewhere it doesn't earn back its cost: here, or where it is offered as well."""
+    others = [row.channel for row in unit.placements.filter(chosen=True).select_related("channel")]
+    return asking < max([floor, *(market.floors_of(unit, channel)[1] for channel in others)])
 
 
 @transaction.atomic

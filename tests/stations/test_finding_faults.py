@@ -236,6 +236,8 @@ class FindingAFault(BenchTest):
     def test_through_the_pages(self):
         unit = self.assessed()
         there = f"/bench/W-{unit.number}/fault/"
+        self.hand().test(unit, fail={"fn-ports": "the port is dead"})
+        self.assertEqual(self.client.get(there).context["form"]["words"].value(), "the port is dead")
         self.assertIn("family", self.client.post(there, {"symptom": "beeps", "code": "1"}).context["form"].errors)
         self.assertIn("symptom", self.client.post(there, {"symptom": "", "words": "hm"}).context["form"].errors)
         self.client.post(there, {"symptom": "short", "words": "5 V rail"})

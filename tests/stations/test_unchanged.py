@@ -10,11 +10,15 @@ from django.urls import resolve
 from lxml import html
 
 from stations.bench.models import BenchCheck
+from stations.buying import services as buying
 from stations.buying.models import StartingOdds
 from stations.catalogue.models import ModelOffers, ShopRecipe
+from stations.common.refusals import Refused
 from stations.intake import capture
 from stations.ledger.models import Posting
 from stations.people.models import HistoryEntry
+from stations.selling import market
+from stations.selling import services as selling
 from stations.selling.models import PriceStep
 from stations.stock import shelf
 from stations.stock.models import Design, KnownGood
@@ -24,7 +28,7 @@ from stations.units.models import OwnersTerms
 from stations.workshop import services as workshop
 from stations.workshop.models import BuyerTable, TreatmentNote, UnitStripDown
 from stations.workshop.new_job import NewJob
-from tests.stations.base import ShopTest
+from tests.stations.base import ShopTest, line_data, lot_data
 
 # What is kept of one's own beside what comes with us, or is counted on: no more of it by a look.
 OWN = (
@@ -131,6 +135,31 @@ class Unchanged(ShopTest):
             self.press(f"/workshop/jobs/{job.pk}/change/", "workshop:change")
             self.assertIs(self.again(job).reversible, said)
             workshop.cancel_job(self.owner, job, "no")
+
+
+class NoLongerSo(ShopTest):
+    def test_why_it_was_under_the_floor_is_no_leave_for_the_next_time(self):
+        unit = self.listed()
+        floor = market.floors_of(unit, self.channel)[1]
+
+        def priced(asking: D, reason: str) -> str:
+            row = unit.listing
+            row.refresh_from_db()
+            return selling.set_price(self.owner, unit, row.version, self.channel, asking, reason).below_floor_reason
+
+        self.assertEqual(priced(floor - 1, "the room is wanted"), "the room is wanted")
+        self.assertEqual(priced(floor - 2, "the room is wanted"), "the room is wanted")
+        self.assertEqual(priced(floor, "the room is wanted"), "")
+        with self.assertRaises(Refused):
+            priced(floor - 1, "")
+        # Typed anew it is for a channel that is still to come.
+        self.assertEqual(priced(floor, "for the fair"), "for the fair")
+
+    def test_what_serves_for_a_basis_that_nobody_can_say_is_said_beforehand(self):
+        line = line_data(worth_low=None, worth_likely=None, worth_high=None)
+        lot = buying.record_lot(self.owner, lot_data(title="Attic"), [line])
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        self.assertContains(self.client.get(f"/buying/{lot.code}/"), "By value: No line has a value")
 
 
 class Told(ShopTest):

@@ -7,7 +7,7 @@ from django.views.decorators.http import require_POST
 
 from core.bench.codebook import FAMILIES
 from core.bench.suspects import MEND
-from stations.bench import fault_view, faults, instruments, power, stops
+from stations.bench import fault_view, faults, instruments, power, services, stops
 from stations.bench.forms import CauseForm, OwnTryForm, SymptomForm
 from stations.bench.models import FaultCase, Instrument, Try
 from stations.common.refusals import Refused
@@ -25,7 +25,7 @@ def fault(request, number):
     if case:
         return _case(request, row, case)
     facts = bench_facts(row)
-    form = SymptomForm(request.POST or None, facts=facts)
+    form = SymptomForm(request.POST or None, facts=facts, initial={"words": services.why_it_failed(row)})
     if done := saved(
         request, form, lambda data: faults.open_case(request.user, row, **data), reverse("bench:fault", args=[number])
     ):

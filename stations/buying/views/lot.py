@@ -74,7 +74,10 @@ def _previews(lot, lines, held, page, form):
     shares, problems = {}, {}
     for basis in Basis:
         try:
-            shares[basis.value] = shares_on(lot, lines, held, basis).shares
+            told = shares_on(lot, lines, held, basis)
+            shares[basis.value] = told.shares
+            for note in told.notes:
+                problems.setdefault(note, []).append(basis.value)
         except Refused as refusal:
             problems.setdefault(refusal.message, []).append(basis.value)
             shares[basis.value] = [None] * len(lines)

@@ -9,7 +9,7 @@ from django.urls import reverse_lazy
 from django.utils.decorators import method_decorator
 
 from stations.people import services
-from stations.people.forms import BeginForm, SignInForm
+from stations.people.forms import BeginForm, OwnPasswordForm, SignInForm
 from stations.people.screens import forget_what_is_over
 
 
@@ -59,6 +59,7 @@ class OneTime(PasswordResetConfirmView):
 
 
 class OwnPassword(PasswordChangeView):
+    form_class = OwnPasswordForm
     template_name = "people/password.html"
     success_url = reverse_lazy("people:me")
 
