@@ -137,7 +137,7 @@ def _caps(evidence: GradeEvidence) -> tuple[Cap, ...]:
     for words in evidence.worked_since:
         caps.append(Cap(Grade.C, words, "run the test plan again after the work", 60))
     if evidence.unconfirmed_fixes:
-        caps.append(Cap(Grade.C, "a fix is not confirmed", "run the test plan again after the repair", 60))
+        caps.append(Cap(Grade.C, "a fix is not confirmed", "start it from cold on another day, and closed up", 10))
     for title in evidence.times_waived:
         caps.append(Cap(Grade.C, f"the time was waived: {title}", "run the step for its whole time", 10))
     if evidence.completeness is None:

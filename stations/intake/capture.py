@@ -66,6 +66,7 @@ def set_ownership(person: Person, unit: Unit, owned: Ownership) -> None:
     """Record whose it is and what was agreed. What is not ours names its owner; custody allows conserving only."""
     require(person, "record whose it is")
     unit = lock_row(Unit.objects.select_related("lot"), unit)
+    stages.refuse_gone(unit, "whose it was", "holding")
     holding = Unit.Holding(owned.holding)
     if unit.lot.in_custody and holding is not Unit.Holding.CUSTODY:
         raise Refused("This lot is in custody: so are its units.", "holding")

@@ -23,6 +23,7 @@ from stations.queue.services import put
 from stations.selling import holding, market, wording
 from stations.selling.models import Channel, Listing, ListingWord, Placement
 from stations.selling.pictures import pictures_of
+from stations.units import stages
 from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -42,6 +43,7 @@ def offer_on(person: Person, unit: Unit, channel: Channel) -> Placement:
     if not channel.in_use:
         raise Refused(f"We don’t sell on {channel} any more.")
     unit = lock_row(Unit.objects.all(), unit)
+    stages.refuse_gone(unit, "where it was offered")
     listing = Listing.objects.filter(unit=unit).first()
     if listing and listing.asking is not None and not listing.below_floor_reason:
         try:

@@ -46,6 +46,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
     """Set the grade that the record gives today. Only what is tested (or a donor) can be more than untested."""
     require(person, "grade a unit")
     unit = lock_row(Unit.objects.all(), unit)
+    stages.refuse_gone(unit, "its grade")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: there is nothing to grade yet.")
     if TestRun.objects.filter(open_for=unit).exists():
@@ -172,6 +173,7 @@ def set_price(
     listing = draft_of(unit)
     if listing.status == Listing.Status.SOLD:
         raise Refused("It is sold; the price can’t change.")
+    stages.refuse_gone(unit, "its price")
     costs.refuse_not_shared(unit, "asking")
     try:
         _, floor = market.floors_of(unit, channel)

@@ -15,7 +15,7 @@ from core.flow.stage import GONE, UnitStatus
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import shortened
+from stations.common.refusals import Refused, shortened
 from stations.common.registry import Registry
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -66,6 +66,12 @@ def refresh(*units: Unit) -> None:
         follow(fresh)
     for unit in units:
         unit.refresh_from_db()
+
+
+def refuse_gone(unit: Unit, what: str, field: str | None = None) -> None:
+    """What left the house, or is no unit any more, is as it went: nothing is decided of it afterwards."""
+    if unit.gone:
+        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: {what} stays as it was.", field)
 
 
 def worth_corrected(lines: list[int]) -> None:
