@@ -9,7 +9,7 @@ from django.utils import timezone
 from core.bench.checks import Check
 from core.bench.plan import OPENS, Outcome, complete, plan_steps
 from core.flow.facts import BenchFlow, Hold
-from core.flow.stage import NextKind
+from core.flow.stage import GONE, NextKind, Stage
 from core.flow.task import Task, one_after_another
 from stations.bench import faults
 from stations.bench.fixes import since_the_run
@@ -35,6 +35,8 @@ from stations.units import busy, dealt_with, slips, stages, tried
 from stations.units.models import Unit
 
 MOST_SLIPS = 10
+# Where another rule says what is next, before that of the plan.
+NO_PLAN_ASKED = GONE | {Stage.GRADED, Stage.LISTED}
 
 shelf.rests.add("tries")(faults.tries_withdrawn)
 
@@ -137,7 +139,9 @@ def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
         for run_id, code, outcome in recorded.values_list("run_id", "code", "outcome"):
             results[run_id][code] = Outcome(outcome)
     flow = {unit.pk: _of_run(unit, run, results[run.pk]) for unit in units if (run := newest.get(unit.pk)) is not None}
-    untested = [unit for unit in units if unit.assessed_at and unit.pk not in newest]
+    untested = [
+        unit for unit in units if unit.assessed_at and unit.pk not in newest and unit.stage not in NO_PLAN_ASKED
+    ]
     for unit_id, plan in (plans_for(untested) if untested else {}).items():
         flow[unit_id] = BenchFlow(plan_minutes=_hands_on(plan))
     ended = {unit_id: run.finished_at for unit_id, run in newest.items()}

@@ -158,13 +158,14 @@ def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> bool:
     kept, moved, changed = {line.pk: line for line in lot.lines.select_for_update()}, set[int](), False
     for position, line in enumerate(lines, 1):
         row = kept.pop(line.id, None) if line.id else None
-        changed = changed or row is None or bool(history.says_otherwise(row, {"position": position, **line.values}))
+        new = {"position": position, **line.values}
+        changed = changed or row is None or any(getattr(row, name) != value for name, value in new.items())
         if row is None:
             LotLine.objects.create(lot=lot, position=position, **line.values)
             continue
         if line.quantity < row.received:
             raise Refused(f"{row.received} of “{row.description}” were received already; the line can’t be for fewer.")
-        LotLine.objects.filter(pk=row.pk).update(position=position, **line.values)
+        LotLine.objects.filter(pk=row.pk).update(**new)
         if line.worth_likely != row.worth_likely:
             moved.add(row.pk)
     for row in kept.values():

@@ -73,8 +73,9 @@ def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
     outcomes = [Outcome(result.outcome) for result in results.values()]
     safety = [(step.check, results.get(step.check.code)) for step in steps if step.check.safety]
     tried = [r.check.code for r in steps if r.check.group in WORKS and r.check.code in results]
-    bench = bench_flow([unit]).get(unit.pk, BenchFlow())
-    worked_on = workshop_flow([unit]).get(unit.pk, WorkshopFlow())
+    bench, workshop = BenchFlow(), WorkshopFlow()
+    if run:
+        bench, workshop = bench_flow([unit]).get(unit.pk, bench), workshop_flow([unit]).get(unit.pk, workshop)
     return GradeEvidence(
         steps_total=len(steps),
         steps_passed=outcomes.count(Outcome.PASS),
@@ -84,8 +85,8 @@ def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
         cosmetics=cosmetics.score if unit.looked_over_at else None,
         completeness=contents.percent,
         works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
-        not_proven=tuple(bench.not_proven) if run else (),
-        worked_since=(*bench.mended, *worked_on.not_proven) if run else (),
+        not_proven=tuple(bench.not_proven),
+        worked_since=(*bench.mended, *workshop.not_proven),
         times_waived=tuple(waived_times(steps, results)),
         not_original=len(contents.not_original),
         temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),

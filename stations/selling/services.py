@@ -202,14 +202,21 @@ def set_price(
 
 def _under_a_floor(unit: Unit, asking: Decimal, floor: Decimal) -> bool:
     """Whether so little is asked that somewhere it doesn't earn back its cost: here, or where it is offered as well."""
-    others = [row.channel for row in unit.placements.filter(chosen=True).select_related("channel")]
-    return asking < max([floor, *(market.floors_of(unit, channel)[1] for channel in others)])
+    floors = [floor]
+    for row in unit.placements.filter(chosen=True).select_related("channel"):
+        try:
+            floors.append(market.floors_of(unit, row.channel)[1])
+        except ValueError:
+            # No price does there.
+            return True
+    return asking < max(floors)
 
 
 @transaction.atomic
 def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: str) -> None:
     """Keep the words of a listing that was begun."""
     require(person, "write a listing")
+    stages.refuse_gone(unit, "what was said of it")
     listing = Listing.objects.filter(unit=unit).first()
     if listing is None:
         raise Refused("Set a price, or write the words from the record, first.")

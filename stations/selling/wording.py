@@ -240,6 +240,7 @@ def edits(listing: Listing) -> list[tuple[str, str]]:
 def write_from_facts(person: Person, unit: Unit, listing: Listing) -> Listing:
     """Write title and text anew from the record."""
     require(person, "write a listing")
+    stages.refuse_gone(unit, "what was said of it")
     facts = listing_facts(unit)
     parts = narrative(facts, sentences())
     title = write_title(facts, listing.channel.title_length)
@@ -254,6 +255,7 @@ def write_from_facts(person: Person, unit: Unit, listing: Listing) -> Listing:
 def take_changes(person: Person, unit: Unit, listing: Listing) -> None:
     """Put into the words what has changed in the record; what the seller wrote anew stays."""
     require(person, "write a listing")
+    stages.refuse_gone(unit, "what was said of it")
     facts, text = listing_facts(unit), listing.text
     for one in changed(listing, facts):
         if one.was and not one.by_hand:
@@ -271,6 +273,7 @@ def take_changes(person: Person, unit: Unit, listing: Listing) -> None:
 def word_anew(person: Person, unit: Unit, kind: str, what: str, words: str) -> None:
     """Choose the words for one thing that must be said; without words the standard ones are taken again."""
     require(person, "write a listing")
+    stages.refuse_gone(unit, "what was said of it")
     words = within(" ".join(words.split()), 400, "words")
     raised = {(one.kind.value, one.what) for one in disclosures(listing_facts(unit))}
     if (kind, what) not in raised:

@@ -9,15 +9,17 @@ from django.forms import ModelForm
 from django.urls import resolve
 from lxml import html
 
+from core.machine.approach import Approach
 from stations.bench.models import BenchCheck
 from stations.buying import services as buying
 from stations.buying.models import StartingOdds
 from stations.catalogue.models import ModelOffers, ShopRecipe
 from stations.common.refusals import Refused
-from stations.intake import capture
+from stations.intake import capture, settling
+from stations.intake import services as intake
 from stations.ledger.models import Posting
 from stations.people.models import HistoryEntry
-from stations.selling import market
+from stations.selling import market, placing
 from stations.selling import services as selling
 from stations.selling.models import PriceStep
 from stations.stock import shelf
@@ -207,3 +209,39 @@ class YesNoOrUnsaid(ShopTest):
 
 def every_form(kind: type) -> list[type]:
     return [one for sub in kind.__subclasses__() for one in (sub, *every_form(sub))]
+
+
+class Over(ShopTest):
+    STANDS = "listed"
+
+    def test_what_is_sold_or_written_off_is_as_it_went(self):
+        sold, scrapped = self.listed(), self.assessed()
+        selling.sell(self.seller, sold, D(150), "a reader", D(9))
+        settling.write_off(self.owner, scrapped, "burnt out")
+        owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(20))
+        for unit in (self.again(sold), self.again(scrapped)):
+            for act in (
+                lambda unit=unit: intake.choose_approach(self.owner, unit, Approach.DONOR, "for parts"),
+                lambda unit=unit: capture.set_ownership(self.owner, unit, owned),
+                lambda unit=unit: selling.grade_unit(self.owner, unit),
+                lambda unit=unit: placing.offer_on(self.owner, unit, self.channel),
+                lambda unit=unit: selling.save_text(self.owner, unit, 1, "As new", "Never used."),
+                lambda unit=unit: selling.write_from_facts(self.owner, unit),
+            ):
+                with self.assertRaisesRegex(Refused, "stays as it was"):
+                    act()
+            with self.assertRaisesRegex(Refused, "stays as it was|It is sold"):
+                selling.set_price(self.owner, unit, 1, self.channel, D(90))
+
+    def test_its_pages_do_not_ask_for_it(self):
+        unit = self.listed()
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        asks = ("/approach/", "/holding/", "/price/", "/grade/", "/text/", "/write/", "/word/")
+
+        def asked() -> set[str]:
+            pages = [self.client.get(f"/{room}/W-{unit.number}/").content.decode() for room in ("intake", "selling")]
+            return {to for to in asks for page in pages if f'{unit.number}{to}"' in page}
+
+        self.assertEqual(asked(), set(asks))
+        selling.sell(self.seller, unit, D(150), "a reader", D(9))
+        self.assertEqual(asked(), set())
