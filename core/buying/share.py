@@ -65,10 +65,12 @@ class ToShare:
 
 @dataclass(frozen=True)
 class Sharing:
-    """`table` has a row a line and a column a charge, adding up both ways; `notes` say what else had to serve."""
+    """`table` has a row a line and a column a charge, adding up both ways; `notes` say how it was done, `instead` those
+    of them that say what else had to serve for the basis."""
 
     table: tuple[tuple[Decimal, ...], ...]
     notes: tuple[str, ...] = ()
+    instead: tuple[str, ...] = ()
 
     @property
     def shares(self) -> tuple[Decimal, ...]:
@@ -97,7 +99,7 @@ def share_charges(charges: Sequence[ToShare], lines: Sequence[ShareLine]) -> Sha
         if any(left):
             raise ShareError(f"{sum(left, ZERO)} is left over: the amounts by hand must come to the whole cost.")
         return Sharing(tuple(map(tuple, table)), _by_hand_note(by_hand))
-    notes: dict[str, None] = dict.fromkeys(_by_hand_note(by_hand))
+    instead: dict[str, None] = {}
     used = {charge.basis for charge, amount in zip(charges, left, strict=True) if amount}
     weights = {basis: _weights(lines, rest, basis) for basis in used}
     for column, (charge, amount) in enumerate(zip(charges, left, strict=True)):
@@ -106,10 +108,10 @@ def share_charges(charges: Sequence[ToShare], lines: Sequence[ShareLine]) -> Sha
         weighing = weights[charge.basis]
         if not any(weighing):
             weighing = _weights(lines, rest, Basis.COUNT)
-            notes[f"No line has a {charge.basis.value}, so the {charge.label} was shared by count."] = None
+            instead[f"No line has a {charge.basis.value}, so the {charge.label} was shared by count."] = None
         for index, share in zip(rest, allocate(amount, weighing), strict=True):
             table[index][column] += share
-    return Sharing(tuple(map(tuple, table)), tuple(notes))
+    return Sharing(tuple(map(tuple, table)), (*_by_hand_note(by_hand), *instead), tuple(instead))
 
 
 def share_cost(total: Decimal, lines: Sequence[ShareLine], basis: Basis) -> Sharing:

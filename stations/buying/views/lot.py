@@ -76,7 +76,7 @@ def _previews(lot, lines, held, page, form):
         try:
             told = shares_on(lot, lines, held, basis)
             shares[basis.value] = told.shares
-            for note in told.notes:
+            for note in told.instead:
                 problems.setdefault(note, []).append(basis.value)
         except Refused as refusal:
             problems.setdefault(refusal.message, []).append(basis.value)
