@@ -39,14 +39,21 @@ def label(parcel: Parcel) -> bytes:
 
 
 def claim(parcel: Parcel) -> bytes:
-    """A zip for the carrier: a report, the pictures of before, packed and broken, and what was said of the thing."""
+    """A zip for the carrier: a report, the pictures of before, packed and broken, and what was said of the thing.
+
+    Of a picture whose file is lost the report says so."""
     plan, photos = plan_of(parcel), list(parcel.photos.all())
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
-        names = [(photo, _file_name(number, photo)) for number, photo in enumerate(photos, 1)]
+        paths = [picture_files.path_of(photo.sha256) for photo in photos]
+        names = [
+            (photo, _file_name(number, photo), path.exists())
+            for number, (photo, path) in enumerate(zip(photos, paths, strict=True), 1)
+        ]
         file.writestr("report.pdf", _pdf("dispatch/claim_paper.html", _claim(plan, names)))
-        for photo, name in names:
-            file.writestr(name, picture_files.path_of(photo.sha256).read_bytes())
+        for (_, name, there), path in zip(names, paths, strict=True):
+            if there:
+                file.writestr(name, path.read_bytes())
         for sale in plan.sales:
             said = "\n".join(f"{what}: {words}" for what, _, words in sale.told)
             file.writestr(f"what-was-said-{sale.unit.tag}.txt", said)

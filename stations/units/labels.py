@@ -10,7 +10,7 @@ from xml.sax.saxutils import escape
 import segno
 from django.conf import settings
 
-from stations.common.files import write_whole
+from stations.common.files import NotWritten, write_whole
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -193,7 +193,7 @@ def print_out(person: Person, labels: Sequence[Label], size: LabelSize) -> int:
     try:
         for label in labels:
             write_whole(folder / f"{label.code}-{size.code}.svg", svg(label, size).encode())
-    except OSError as problem:
+    except NotWritten as problem:
         raise Refused("The label printer does not answer. Print the PDF instead.") from problem
     return len(labels)
 

@@ -4,7 +4,7 @@ import fcntl
 import hashlib
 import io
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,7 +13,7 @@ from django.conf import settings
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 from pillow_heif import register_heif_opener
 
-from stations.common.files import write_whole
+from stations.common.files import can_be_written, write_whole
 
 register_heif_opener()
 
@@ -100,8 +100,9 @@ def small_of(data: bytes) -> bytes:
 def _one_at_a_time() -> Iterator[None]:
     """Among all threads and processes of this machine: several large pictures at once would fill its memory."""
     folder = Path(settings.MEDIA_ROOT)
-    folder.mkdir(parents=True, exist_ok=True)
-    with (folder / ".one-picture").open("w") as lock:
+    with ExitStack() as held:
+        with can_be_written(folder):
+            lock = held.enter_context((folder / ".one-picture").open("w"))
         fcntl.flock(lock, fcntl.LOCK_EX)
         yield
 
