@@ -40,7 +40,8 @@ def can_be_written(folder: Path) -> Iterator[None]:
         yield
     except OSError as problem:
         log.exception("%s can't be written", folder)
+        said = (problem.strerror or "no answer").lower()
         raise NotWritten(
-            f"The shop can’t keep files now ({(problem.strerror or 'no answer').lower()}), so nothing was kept of this. "
+            f"The shop can’t keep files now ({said}), so nothing was kept of this. "
             "Tell the owner: the disk is full, or it is not there."
         ) from problem
