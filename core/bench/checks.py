@@ -189,6 +189,7 @@ def plate_limits(plate: Plate, volts: Decimal) -> Limits:
 class Known(StrEnum):
     """What must have been recorded before a step can be passed."""
 
+    BATTERY = "battery"
     MAINS = "mains"
     ADAPTER = "adapter"
     ADAPTER_WHOLE = "adapter_whole"
@@ -196,7 +197,8 @@ class Known(StrEnum):
     @property
     def words(self) -> str:
         return {
-            "mains": "Which mains it wants is not recorded. Read plate and selector, and record it at intake first.",
+            "battery": "Which battery is in it is not recorded. Look, and say first what you found.",
+            "mains": "Which mains it wants is not recorded. Read plate and selector, and say what they say first.",
             "adapter": "What the plate of the adapter says is not recorded. Record its volts at intake first.",
             "adapter_whole": "Of the adapter it wants, AC or DC, volts, amperes and the poles of a DC plug must all be "
             "recorded. Record them at intake first.",

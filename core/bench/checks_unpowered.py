@@ -49,6 +49,7 @@ UNPOWERED: tuple[Check, ...] = (
         hazards=(Hazard.LEAK, Hazard.LITHIUM, Hazard.SWOLLEN_CELL),
         gate=True,
         safety=True,
+        known=Known.BATTERY,
     ),
     Check(
         "look-swollen-cell",
@@ -127,7 +128,7 @@ UNPOWERED: tuple[Check, ...] = (
         "safe-mains",
         Group.SAFE,
         "Which mains it wants is known",
-        "Read the plate, the voltage selector and the fuse. Record what they say at intake. 230 V on a machine for 115 V destroys it.",
+        "Read the plate, the voltage selector and the fuse, and say below what they say. 230 V on a machine for 115 V destroys it.",
         when="mains=unknown & supply=linear|switching|unknown & form!=cabinet",
         caution="Not plugged in until it is known.",
         gate=True,

@@ -189,13 +189,15 @@ class Moment(StrEnum):
 
 @dataclass(frozen=True)
 class PackStep:
-    """One thing to do; `caution` in words, `picture`: it is done when a picture of that moment is there."""
+    """One thing to do; `caution` in words, `picture`: it is done when a picture of that moment is there; `asks`: when
+    that fact of the machine is recorded."""
 
     code: str
     words: str
     why: str = ""
     caution: str = ""
     picture: Moment | None = None
+    asks: str = ""
 
 
 def _cells(facts: PackFacts) -> PackStep | None:
@@ -209,7 +211,9 @@ def _cells(facts: PackFacts) -> PackStep | None:
     if facts.battery in {Battery.NICD, Battery.ALKALINE}:
         return PackStep("cell", "Take the battery out, or tell the buyer that it is in", "It leaks on a cold journey.")
     if facts.battery is Battery.UNKNOWN and facts.form_factor in _WHOLE:
-        return PackStep("cell", "Look whether there is a cell in it", "What kind is in it was never recorded.")
+        return PackStep(
+            "cell", "Look whether there is a cell in it", "What kind is in it was never recorded.", asks="battery"
+        )
     return None
 
 
@@ -232,7 +236,7 @@ _RULES: tuple[Callable[[PackFacts], PackStep | None], ...] = (
         else None
     ),
     lambda f: (
-        PackStep("drives", "Look whether there are drives in it; park their heads", "How many was never recorded.")
+        PackStep("drives", "Look whether there are drives in it", "How many was never recorded.", asks="drives")
         if f.drives is None and f.form_factor in _WHOLE
         else None
     ),

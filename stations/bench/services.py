@@ -12,6 +12,7 @@ from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_
 from core.bench.verdict import Verdict
 from core.buying.odds import LineOutcome
 from core.flow.stage import GONE
+from core.machine.supply import Battery
 from stations.bench import power
 from stations.bench.library import COMES_WITH, FIRST_POWER, library, looks_for_known
 from stations.bench.models import PowerStop, StartTrial, StepResult, StepTimer, TestRun
@@ -266,6 +267,8 @@ def refuse_while_stopped(unit: Unit) -> None:
 def is_known(unit: Unit, what: Known) -> bool:
     if what is Known.MAINS:
         return unit.mains_known
+    if what is Known.BATTERY:
+        return unit.battery != Battery.UNKNOWN or bench_facts(unit).battery_here is not Battery.UNKNOWN
     if what is Known.ADAPTER_WHOLE:
         wanted = wanted_adapter(unit)
         return wanted is not None and wanted.whole

@@ -33,6 +33,7 @@ urlpatterns = [
     path("W-<int:number>/take-over/", run.take_over, name="take-over"),
     path("W-<int:number>/timer/<slug:code>/", run.start_timer, name="start-timer"),
     path("W-<int:number>/note/<slug:code>/", run.note, name="note"),
+    path("W-<int:number>/seen/<slug:code>/", run.say, name="seen"),
     path("W-<int:number>/starts/", starts.note_start, name="note-start"),
     path("W-<int:number>/fault/", faults.fault, name="fault"),
     path("W-<int:number>/fault/code/", faults.read_code, name="read-code"),

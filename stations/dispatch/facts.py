@@ -13,9 +13,14 @@ from stations.dispatch import (
 )
 from stations.dispatch.models import Carrier, ParcelItem, Return
 from stations.dispatch.terms import terms
+from stations.people import stopped
 from stations.people.history import Place, places
+from stations.people.models import Person
+from stations.people.permissions import may
+from stations.people.stopped import Stopped
 from stations.selling import attention
 from stations.selling.attention import Due
+from stations.selling.models import Listing
 from stations.selling.services import promises
 from stations.units import stages
 from stations.units.models import Unit
@@ -44,6 +49,18 @@ def due() -> list[Due]:
 def promised(grade: str) -> Promised:
     agreed = terms()
     return Promised(agreed.warranty(grade), agreed.withdrawal)
+
+
+@stopped.kinds.add("terms of sale")
+def unsaid_terms(person: Person) -> list[Stopped]:
+    """What is sold goes by what a shop begins with, and no paper can be issued: told once something is on offer."""
+    agreed = terms()
+    if not agreed.nobody_said or not may(person, "change the terms of sale"):
+        return []
+    if not Listing.objects.exclude(published_at=None).exists():
+        return []
+    words = f"Nobody said yet what buyers are promised ({agreed.promises}), nor who stands on receipts."
+    return [Stopped(words, reverse("dispatch:terms"), "Say what it is")]
 
 
 @stages.resting.add("dispatch")

@@ -24,6 +24,7 @@ from core.selling.packing import (
 from stations.dispatch.models import BoxSize, Carrier, CarrierBand, Parcel, tariff_of
 from stations.dispatch.terms import terms
 from stations.selling.models import Sale
+from stations.units import seen
 from stations.units.as_it_is import bench_facts
 from stations.units.models import Finding, Unit
 
@@ -54,11 +55,16 @@ def facts_of(unit: Unit, value: Decimal, weight_g: int | None = None) -> PackFac
 
 @dataclass(frozen=True)
 class Step:
-    """A step of the plan of one unit, with who did it; `number` of the unit, and the code under which it is kept."""
+    """A step of the plan of one unit, with who did it; `number` of the unit, and the code under which it is kept.
+    `not_said`: what is asked of it."""
 
     number: int
     step: PackStep
     done_by: str = ""
+
+    @property
+    def not_said(self) -> list[seen.Asked]:
+        return [seen.Asked(self.step.asks, seen.FACTS[self.step.asks])] if self.step.asks else []
 
     @property
     def key(self) -> str:
@@ -96,7 +102,7 @@ class PackPlan:
                 if step.code in _ONCE and sale is not self.sales[-1]:
                     continue
                 number = sale.unit.number
-                done = self.parcel.done.get(f"{number}-{step.code}", "")
+                done = "" if step.asks else self.parcel.done.get(f"{number}-{step.code}", "")
                 if step.picture:
                     done = "a picture" if step.picture in self.taken else ""
                 found.append(Step(number, step, done))

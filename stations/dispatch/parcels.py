@@ -102,6 +102,8 @@ def tick(person: Person, parcel: Parcel, key: str) -> None:
         raise Refused("There is no such step for this parcel any more.")
     if step.step.picture:
         raise Refused("It is done by its picture.")
+    if step.step.asks:
+        raise Refused("Say what is in it: then what is to be done about it stands there.")
     done = dict(parcel.done)
     if done.pop(key, None) is None:
         done[key] = person.name

@@ -54,8 +54,9 @@ def issue(person: Person, sale: Sale, buyer: str = "", kind: str = ReceiptKind.R
     if kind == ReceiptKind.INVOICE and len(buyer.splitlines()) < 2:
         raise Refused("An invoice names the buyer and an address: a line for each.", "buyer")
     shop = terms()
-    if kind == ReceiptKind.INVOICE and not shop.address:
-        raise Refused("An invoice names the shop: type its address under Terms of sale first.")
+    # So an invoice and a simplified one alike (2006/112/EC, Articles 226 (5) and 226b (b)).
+    if not shop.address:
+        raise Refused("Every paper names the shop: type its name and address under Terms of sale first.")
     # A paper names the day of the sale where it is not its own (2006/112/EC, Article 226 (7)).
     lines = [(one, Line(f"{_named(one)}{_sold(one)}", one.costs)) for one in sales if receipt_of(one) is None]
     receipt = _issued(person, kind, lines, buyer, sum((tax_left(one) for one, _ in lines), Decimal(0)))

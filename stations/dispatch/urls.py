@@ -36,6 +36,7 @@ urlpatterns = [
     path("parcels/<int:pk>/label.pdf", parcel.label, name="label"),
     path("parcels/<int:pk>/claim.zip", parcel.claim, name="claim"),
     path("parcels/<int:pk>/step/<slug:key>/", parcel.step, name="step"),
+    path("parcels/<int:pk>/seen/W-<int:number>/", parcel.say, name="seen"),
     path("parcels/<int:pk>/reopen/", parcel.reopen, name="reopen"),
     path("parcels/<int:pk>/arrived/", parcel.arrived, name="arrived"),
     path("pictures/<int:pk>/<slug:size>/", parcel.picture, name="picture"),

@@ -66,6 +66,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "settle findings": _BENCH,
     "print labels": _BENCH | _BUYING | _SELLING,
     "say where a unit stands": _BENCH | _BUYING | _SELLING,
+    "say what was seen of a unit": _BENCH | _BUYING | _SELLING,
     "add photos": _BENCH | _BUYING | _SELLING,
     "sort photos": _BENCH | _BUYING | _SELLING,
     "record facts": _BENCH | _BUYING,

@@ -20,7 +20,7 @@ from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
 from stations.people import shop_settings
 from stations.people.models import ShopSettings
-from stations.selling.models import Channel, Comparable
+from stations.selling.models import Channel, Comparable, Sale
 from stations.units import costs
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
@@ -35,13 +35,16 @@ MOST_COMPARED = 2000
 
 def compared_with(unit: Unit) -> tuple[list[Comparable], list[Compared]]:
     """Sales of the unit's model, as kept and as they are weighed; none for a unit without a model. Where there are none
-    of its model, those of its family: the same maker’s of the same shape."""
+    of its model, those of its family: the same maker’s of the same shape. What it fetched itself now says nothing
+    of what it should have."""
     if unit.model is None:
         return [], []
-    rows = list(Comparable.objects.filter(model_id=unit.model_id, price__gt=0)[:MOST_COMPARED])
+    its_own = Sale.objects.filter(open_for=unit).exclude(comparable=None).values("comparable_id")
+    others = Comparable.objects.filter(price__gt=0).exclude(pk__in=its_own)
+    rows = list(others.filter(model_id=unit.model_id)[:MOST_COMPARED])
     if not rows:
         family = {"model__maker": unit.model.maker, "model__form_factor": unit.model.form_factor}
-        rows = list(Comparable.objects.filter(**family, price__gt=0).select_related("model")[:MOST_COMPARED])
+        rows = list(others.filter(**family).select_related("model")[:MOST_COMPARED])
     return rows, [_compared(row, "" if row.model_id == unit.model_id else row.model.name) for row in rows]
 
 

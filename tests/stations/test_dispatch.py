@@ -142,11 +142,35 @@ class OnPaper(DispatchTest):
             receipts.issue(self.seller, sale)
         self.assertEqual((receipt.number, Receipt.objects.count()), (1, 1))
 
-    def test_an_invoice_wants_both_addresses(self):
+    def test_no_paper_without_the_name_of_the_shop(self):
+        """2006/112/EC, Articles 226 (5) and 226b (b): who supplies stands on an invoice, simplified or not."""
         sale = self.sold()
+        there = reverse("dispatch:sale", args=[sale.pk])
+        self.client.force_login(self.seller)
+        self.assertContains(self.client.get(there), "Issue it")
         SaleTerms.objects.update(address="")
-        with self.assertRaisesRegex(Refused, "Terms of sale"):
-            receipts.issue(self.seller, sale, "A. Reader\nQuay 3", "invoice")
+        for kind in ("receipt", "invoice"):
+            with self.subTest(kind), self.assertRaisesRegex(Refused, "Terms of sale"):
+                receipts.issue(self.seller, sale, "A. Reader\nQuay 3", kind)
+        page = self.client.get(there)
+        self.assertContains(page, "No paper can be issued yet")
+        self.assertNotContains(page, "Issue it")
+        self.assertFalse(Receipt.objects.exists())
+
+    def test_where_nothing_is_set_up_the_packing_page_leads_there(self):
+        sale = self.sold()
+        parcel = parcels.begin(self.owner, sale)
+        Parcel.objects.filter(pk=parcel.pk).update(length=300, width=300, height=300, weight_g=9000)
+        self.client.force_login(self.owner)
+        there, words = reverse("dispatch:parcel", args=[parcel.pk]), ("No box is known here", "No carrier has prices")
+        for known in words:
+            self.assertNotContains(self.client.get(there), known)
+        BoxSize.objects.all().delete()
+        Carrier.objects.all().delete()
+        page = self.client.get(there)
+        for known, name in zip(words, ("boxes", "carriers"), strict=True):
+            self.assertContains(page, known)
+            self.assertContains(page, reverse(f"dispatch:{name}"))
 
     def test_tax_stands_on_it_under_the_standard_scheme_and_never_on_a_margin(self):
         self.taxed("standard")

@@ -11,6 +11,7 @@ from django.utils import timezone
 from core.stock.parts import PartKind
 from stations.buying import plans
 from stations.dispatch import receipts
+from stations.dispatch.models import SaleTerms
 from stations.floor import finding
 from stations.floor.pages import PAGES
 from stations.people.models import Person
@@ -105,6 +106,7 @@ class Find(PageTest):
         parcel = hand.pack(sale)
         hand.send(parcel, "Marrow Parcel", tracking="MW 77 X")
         self.leads("mw 77 x", f"/dispatch/parcels/{parcel.pk}/")
+        SaleTerms.objects.update_or_create(pk=1, defaults={"address": "Our workshop\nQuay 1"})
         paper = receipts.issue(self.owner, self.again(sale), "René Moen\nQuay 2", "receipt")
         self.leads(paper.code, f"/dispatch/sales/{sale.pk}/#papers")
         self.assertContains(self.look("quay 2"), paper.code)

@@ -6,7 +6,7 @@ from django.db import transaction
 
 from stations.common.refusals import Refused
 from stations.dispatch import receipts
-from stations.dispatch.models import Receipt, ReceiptLine, ReceiptSeries
+from stations.dispatch.models import Receipt, ReceiptLine, ReceiptSeries, SaleTerms
 from stations.people.screens import once
 from stations.selling import services as selling
 from stations.selling.models import Sale
@@ -25,6 +25,7 @@ class Numbers(AtOnce):
 
     def test_a_thousand_races(self):
         dice = random.Random(21)
+        SaleTerms.objects.create(address="Our workshop\nQuay 1")
         type(self.model).objects.filter(pk=self.model.pk).update(photos_wanted=0, keeps_data=False)
         unit = self.assessed(supply="none", battery="none", drives=0, picture_tube=False)
         self.hand().do(selling.grade_unit, unit)

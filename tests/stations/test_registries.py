@@ -49,7 +49,8 @@ class Owners(SimpleTestCase):
         self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
         self.assertEqual(set(in_hand.kinds), {"clock", "run", "job"})
         self.assertEqual(
-            set(stopped.kinds), {"backups", "channels", "clock", "label printer", "room", "work given up", "workers"}
+            set(stopped.kinds),
+            {"backups", "channels", "clock", "label printer", "room", "terms of sale", "work given up", "workers"},
         )
         self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
         self.assertEqual(

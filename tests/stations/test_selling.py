@@ -18,6 +18,7 @@ from stations.ledger.selectors import balance, by_kind
 from stations.people.shop_settings import settings
 from stations.selling import selectors, wording
 from stations.selling import services as selling
+from stations.selling.market import compared_with
 from stations.selling.models import Comparable, Listing
 from stations.units.models import Unit
 from stations.workshop import services as workshop
@@ -153,6 +154,14 @@ class SellingIt(ShopTest):
         unit = self.listed()
         selling.end_listing(self.seller, unit, "wanted for the fair")
         self.assertEqual(self.again(unit).stage, "graded")
+
+    def test_what_it_fetched_says_nothing_of_what_it_should_have(self):
+        """A sale counts for the next of its kind; for the one that was sold there is what was known before."""
+        unit = self.listed()
+        sale = selling.sell(self.seller, unit, D(150), "A. Reader", D(9))
+        (other,) = self.receive()
+        self.assertEqual([row.pk for row in compared_with(other)[0]], [sale.comparable_id])
+        self.assertEqual(compared_with(self.again(unit)), ([], []))
 
 
 class OnCommission(ShopTest):

@@ -13,6 +13,8 @@ from django.utils import timezone
 
 from stations.backup import kept
 from stations.common import clock
+from stations.common.details import as_kept
+from stations.dispatch import terms
 from stations.people import history, stopped
 from stations.people.models import HistoryEntry
 from stations.queue import services as queue
@@ -155,6 +157,16 @@ class OnTheFloor(Through):
             self.assertIn("1 label waits", self.floor(after=LATE))
         with self.settings(LABEL_PRINTER=f"{folder}/gone"):
             self.assertNotIn("label", self.floor(after=LATE))
+
+    def test_what_buyers_are_promised_is_asked_once_something_is_on_offer(self):
+        says = "Nobody said yet what buyers are promised (warranty: 0 to 180 days, by grade; given back"
+        self.assertNotIn(says, self.floor())
+        self.listed()
+        self.assertIn(says, self.floor())
+        self.assertNotIn(says, self.floor(self.seller))
+        row = terms.terms()
+        terms.change_terms(self.owner, row.version, as_kept(terms.TermsDetails, row))
+        self.assertNotIn(says, self.floor())
 
     def test_where_it_is_seen_to(self):
         self.given_up()

@@ -49,7 +49,7 @@ class Mains(PageTest):
     def test_unknown_mains_are_a_gate_before_power_until_intake_records_them(self):
         unit = self.assessed(mains_variant="unknown")
         run = self.hand().test(unit, stop_at="safe-mains")
-        with self.assertRaisesRegex(Refused, "record it at intake first"):
+        with self.assertRaisesRegex(Refused, "mains it wants is not recorded"):
             bench.record_result(self.owner, run, "safe-mains", Outcome.PASS)
         with self.assertRaisesRegex(Refused, "Locked until"):
             bench.record_result(self.owner, run, "safe-earth", Outcome.PASS, "0.1")

@@ -7,6 +7,7 @@ from django.views.decorators.http import require_POST
 from stations.bench import notes, services, timers
 from stations.common.refusals import Refused
 from stations.people.screens import once, press, sent
+from stations.units import seen
 from stations.units.models import Unit
 
 
@@ -47,6 +48,14 @@ def take_over(request, number):
 @require_POST
 def start_timer(request, number, code):
     return _on_the_run(request, number, timers.start, code, then=f"?step={code}")
+
+
+@require_POST
+def say(request, number, code):
+    """What is seen at a step and nobody recorded: then the step again."""
+    row = get_object_or_404(Unit, number=number)
+    there = f"{reverse('bench:unit', args=[number])}?step={code}"
+    return press(request, lambda: seen.say(request.user, row, sent(request, "fact"), sent(request, "answer")), there)
 
 
 @require_POST

@@ -5,6 +5,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
 from core.bench.plan import Outcome, StepState
+from core.bench.seen import seen_at
 from core.bench.verdict import HAND_METER
 from core.flow.stage import GONE
 from stations.bench import benchmarks, fixes, instruments, notes, power, services, stops, timers
@@ -15,6 +16,7 @@ from stations.bench.views.reading import reading_context, taken_reading
 from stations.common import clock
 from stations.people.permissions import may
 from stations.people.screens import kept_words, saved
+from stations.units import seen
 from stations.units.as_it_is import bench_facts, left_out_of, wanted_adapter
 from stations.units.models import Unit
 
@@ -106,6 +108,7 @@ def _run_screen(request, row, run):
         mine = results.get(now.check.code)
         context["mine"] = mine
         context["notes"] = notes.notes_of(run, now.check.code)
+        context["not_said"] = seen.asked(row, seen_at(now.check, context["facts"]))
         timer = next((t for t in context["timers"] if t.code == now.check.code), None)
         context |= {"timer": timer, "time_over": bool(timer) and timer.ends_at <= context["clock"]}
         if now.check.asks:

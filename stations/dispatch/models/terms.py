@@ -67,6 +67,19 @@ class SaleTerms(Versioned):
     def __str__(self) -> str:
         return "terms of sale"
 
+    @property
+    def nobody_said(self) -> bool:
+        """No owner of this shop looked through them yet."""
+        return self.version == 1
+
+    @property
+    def promises(self) -> str:
+        """What every buyer is promised, in words."""
+        days = [getattr(self, f"warranty_{grade.value.lower()}") for grade in Grade]
+        least, most = min(days), max(days)
+        warranty = f"{most} days" if least == most else f"{least} to {most} days, by grade"
+        return f"warranty: {warranty}; given back without a reason: {self.withdrawal} days"
+
     def warranty(self, grade: str) -> int:
         """Days of warranty of a grade; 0 for what was never graded."""
         return getattr(self, f"warranty_{grade.lower()}", 0) if grade else 0

@@ -15,7 +15,8 @@ from stations.dispatch.drawing import pack_drawing
 from stations.dispatch.forms import ArrivedForm, BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
 from stations.dispatch.models import Carrier, Parcel, ParcelPhoto
 from stations.people.screens import press, saved, sent
-from stations.units import picture_files
+from stations.units import picture_files, seen
+from stations.units.models import Unit
 
 
 def _parcel(pk) -> Parcel:
@@ -33,7 +34,7 @@ def _page(request, row, **given):
     packed, weight = plan.packed, plan.weight_g
     taken, not_taken = packing.quotes_of(plan, row.zone)
     names = {box.name: box for box in plan.boxes}
-    first = taken[0] if taken else None
+    first, zones = taken[0] if taken else None, packing.zones()
     context = {
         "parcel": row,
         "plan": plan,
@@ -45,7 +46,8 @@ def _page(request, row, **given):
         "heavy": bool(weight and weight > LIFT_ALONE_G),
         "photos": row.photos.all(),
         "moments": list(Moment),
-        "measure_form": MeasureForm(instance=row, zones=packing.zones()),
+        "zones": zones,
+        "measure_form": MeasureForm(instance=row, zones=zones),
         "close_form": CloseForm(
             initial={
                 "box": names.get(packed.outer.name) if packed else None,
@@ -84,6 +86,17 @@ def measure(request, pk):
 @require_POST
 def step(request, pk, key):
     return press(request, lambda: parcels.tick(request.user, _parcel(pk), key), _there(pk, "steps"))
+
+
+@require_POST
+def say(request, pk, number):
+    """What is seen in a thing while it is packed, and nobody recorded."""
+    unit = get_object_or_404(Unit, number=number, sales__parcel_item__parcel=pk)
+    return press(
+        request,
+        lambda: seen.say(request.user, unit, sent(request, "fact"), sent(request, "answer")),
+        _there(pk, "steps"),
+    )
 
 
 @require_POST

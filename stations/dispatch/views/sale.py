@@ -21,6 +21,7 @@ from stations.dispatch.forms import (
     SoldOnForm,
 )
 from stations.dispatch.models import OwnerPayment, ReceiptLine, Refund
+from stations.dispatch.terms import terms
 from stations.people.screens import press, saved, sent
 from stations.selling import payments
 from stations.selling import services as selling
@@ -58,6 +59,7 @@ def _page(request, row, **given):
         "refunds": row.refunds.select_related("who", "credit", "posting__reversed_by"),
         "receipt_lines": ReceiptLine.objects.filter(sale=row).select_related("receipt"),
         "has_receipt": receipt is not None,
+        "shop_named": bool(terms().address),
         "parcel": parcel,
         "back": back,
         "last_refund": row.refunds.standing().last(),
