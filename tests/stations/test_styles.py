@@ -50,3 +50,13 @@ class OneMeaning(TestCase):
                 words = re.sub(r"[\w-]*\{\{.*?\}\}[\w-]*", " ", words)
                 unknown |= {(word, path.name) for word in re.findall(r"[\w-]+--[\w-]+", words) if word not in drawn}
         self.assertEqual(sorted(unknown), [])
+
+    def test_a_page_changes_by_the_readers_own_letters(self):
+        """Widths in px would keep three columns for letters twice as large."""
+        asked = [
+            f"{path.name}: {words}"
+            for path in CSS.glob("*.css")
+            for words in re.findall(r"@media[^{]*", path.read_text())
+            if re.search(r"\d+px", words)
+        ]
+        self.assertEqual(asked, [])
