@@ -61,7 +61,10 @@ def _why(candidate: Candidate, currency: str, minutes_left: int | None) -> str:
     unlocks = candidate.task.unlocks
     rate = "nobody said what it is worth"
     if unlocks is not None:
-        rate = f"{currency}{unlocks / candidate.minutes:.0f} per hands-on minute"
+        each = unlocks / candidate.minutes
+        rate = f"{currency}{each:.{0 if each >= 10 else 1}f} per hands-on minute"
+        if candidate.minutes > candidate.task.minutes:
+            rate += f", {candidate.minutes} in all"
     if _ends_today(candidate, minutes_left):
         return f"{rate}; then it runs {candidate.task.alone_minutes} min alone"
     return (

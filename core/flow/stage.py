@@ -87,8 +87,9 @@ class NextKind(StrEnum):
 @dataclass(frozen=True)
 class UnitStatus:
     """Stage, station and state, with the reason and the next step in words and in hands-on minutes; `again_on` is the
-    next day on which it may stand otherwise though nobody does anything. `pull` is what a minute of the next step
-    brings nearer, in base currency; None where nothing is to be done at it in the house."""
+    next day on which it may stand otherwise though nobody does anything. `minutes_ahead` are those that usually follow
+    the next step; `pull` is what it is to bring for each minute of all of them, in base currency; None where nothing is
+    to be done at it in the house."""
 
     stage: Stage
     station: Station
@@ -97,5 +98,6 @@ class UnitStatus:
     next_step: str
     next_kind: NextKind
     minutes: int = 0
+    minutes_ahead: int = 0
     again_on: date | None = None
     pull: float | None = None

@@ -139,9 +139,7 @@ def bench_flow(units: list[Unit]) -> dict[int, BenchFlow]:
         for run_id, code, outcome in recorded.values_list("run_id", "code", "outcome"):
             results[run_id][code] = Outcome(outcome)
     flow = {unit.pk: _of_run(unit, run, results[run.pk]) for unit in units if (run := newest.get(unit.pk)) is not None}
-    untested = [
-        unit for unit in units if unit.assessed_at and unit.pk not in newest and unit.stage not in NO_PLAN_ASKED
-    ]
+    untested = [unit for unit in units if unit.pk not in newest and unit.stage not in NO_PLAN_ASKED]
     for unit_id, plan in (plans_for(untested) if untested else {}).items():
         flow[unit_id] = BenchFlow(plan_minutes=_hands_on(plan))
     ended = {unit_id: run.finished_at for unit_id, run in newest.items()}

@@ -103,7 +103,9 @@ def next_steps(*, most: int = 4, station: str = "", shop: ShopSettings | None = 
         if first.ready is not None and first.ready > now:
             continue
         first = replace(first, unlocks=u.worth)  # type: ignore[attr-defined]
-        candidates.append(Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes))
+        candidates.append(
+            Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes + u.minutes_ahead)
+        )
     ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now, shop))
     return [NextUp(one, units[one.candidate.task.unit]) for one in ranked]
 

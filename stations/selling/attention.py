@@ -80,7 +80,7 @@ def _markdowns(most: int) -> Iterable[ToDo]:
 
 def _next_steps(most: int) -> Iterable[ToDo]:
     for unit in strongest(Unit.objects.filter(station=Station.SELLING), most):
-        minutes = max(1, unit.next_minutes)
+        minutes = max(1, unit.next_minutes + unit.minutes_ahead)
         there = reverse("selling:unit", args=[unit.number])
         words = unit.next_step[:1].upper() + unit.next_step[1:]
         if unit.pull is not None:

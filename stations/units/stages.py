@@ -124,6 +124,7 @@ def apply(unit: Unit, stands: UnitStatus) -> dict:
         "next_step": shortened(stands.next_step, 120),
         "next_kind": stands.next_kind.value,
         "next_minutes": stands.minutes,
+        "minutes_ahead": stands.minutes_ahead,
         "again_on": stands.again_on,
         "pull": stands.pull,
     }

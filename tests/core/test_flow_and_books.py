@@ -216,7 +216,7 @@ class NextUp(TestCase):
 
     def test_the_pull_is_of_everything_that_is_to_be_done(self):
         quick = replace(candidate(1, State.MOVING, D(100), 2, 0), hands=100)
-        self.assertEqual(next_up([quick], currency="€")[0].why, "€1 per hands-on minute")
+        self.assertEqual(next_up([quick], currency="€")[0].why, "€1.0 per hands-on minute, 100 in all")
 
     def test_what_nobody_put_a_worth_to_is_done_last_and_says_so(self):
         unsaid, poor = candidate(1, State.MOVING, None, 5, 90), candidate(2, State.MOVING, D(1), 60, 0)

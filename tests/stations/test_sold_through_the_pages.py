@@ -4,7 +4,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from stations.dispatch import parcels
-from stations.dispatch.models import BoxSize, Carrier, Parcel, ParcelPhoto, Receipt, Return
+from stations.dispatch.models import BoxSize, Carrier, Parcel, ParcelPhoto, Receipt, Return, SaleTerms
 from stations.selling import services as selling
 from stations.selling.models import Sale
 from stations.units.models import Unit
@@ -50,6 +50,8 @@ class Paid(SoldThroughThePages):
         self.says(self.to("payment", amount="99.50", how="cash"), "what came in “99.50”")
         self.assertContains(self.to("payment", amount="99.50", how="cash"), "It is paid", count=1)
         self.says(self.to("receipt", kind="invoice", buyer="A. Reader"), "a line for each")
+        self.says(self.to("receipt", kind="receipt", buyer="A. Reader"), "names the shop")
+        SaleTerms.objects.update_or_create(pk=1, defaults={"address": "Our workshop\nQuay 1"})
         self.done(self.to("receipt", kind="receipt", buyer="A. Reader"))
         number = Receipt.objects.get()
         page = self.client.get(f"/dispatch/receipts/{number.pk}.pdf")

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from core.flow.ahead import minutes_ahead
 from core.flow.facts import FlowFacts
 from core.flow.rules import bench, intake, selling, workshop
 from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
@@ -27,18 +28,19 @@ def unit_status(facts: FlowFacts) -> UnitStatus:
     waiting, on offer, sold and not yet packed, it is first of all not safe.
     """
     found = _held(next(stands for rule in RULES if (stands := rule(facts))), facts)
-    return replace(found, again_on=facts.workshop.again_on, pull=_pull(found, facts))
+    found = replace(found, again_on=facts.workshop.again_on, minutes_ahead=minutes_ahead(found, facts))
+    return replace(found, pull=_pull(found, facts))
 
 
 def _pull(found: UnitStatus, facts: FlowFacts) -> float | None:
-    """What it is to bring, for each minute of its next step, 0 where nobody said what that is; None for what waits, is
-    on offer or was done."""
+    """What it is to bring, for each minute until then, 0 where nobody said what that is; None for what waits, is on
+    offer or was done."""
     at_work = found.station is not Station.BOOKS and found.state in {State.DECISION, State.MOVING}
     for_sale = found.stage is Stage.LISTED and found.state is State.MOVING
     if not found.minutes or for_sale or not (at_work or found.state is State.HOLD):
         return None
     worth = facts.intake.worth if facts.selling.asking is None else facts.selling.asking
-    return float(worth or 0) / found.minutes
+    return float(worth or 0) / (found.minutes + found.minutes_ahead)
 
 
 def _held(found: UnitStatus, facts: FlowFacts) -> UnitStatus:

@@ -94,6 +94,7 @@ class Unit(Versioned):
     next_step = models.CharField(max_length=120, blank=True)
     next_kind = models.CharField(max_length=10, blank=True)
     next_minutes = models.PositiveSmallIntegerField(default=0)
+    minutes_ahead = models.PositiveSmallIntegerField(default=0)
     stage_since = models.DateTimeField()
     # What a minute of the next step brings nearer, in base currency; nothing where there is none to do.
     pull = models.FloatField(null=True, blank=True, editable=False)
