@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Any
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
@@ -12,6 +13,7 @@ from core.machine.approach import Approach
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
+from stations.intake.services import UNSAID, nobody_said
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -34,9 +36,6 @@ IN_COMMON = (
     "picture_tube",
     "drives",
     "keyboard",
-    "place",
-    "data_on_board",
-    "data_note",
 )
 
 
@@ -130,8 +129,10 @@ def quick_finding(person: Person, unit: Unit, face: str, kind: str, x: float = 0
 
 
 def _like(unit: Unit) -> QuerySet[Unit]:
-    """Those of its line or its model that were identified, the last first."""
-    same = Q(line=unit.line_id) | Q(model=unit.model_id) if unit.model_id else Q(line=unit.line_id)
+    """Those of its line or its model that were identified, the last first; of its model alone once somebody said which
+    it is."""
+    of_line, of_model = Q(line=unit.line_id), Q(model=unit.model_id)
+    same = (of_model if unit.identified_at else of_line | of_model) if unit.model_id else of_line
     found = Unit.objects.filter(same, identified_at__isnull=False).exclude(pk=unit.pk)
     return found.order_by("-identified_at", "-number")
 
@@ -141,16 +142,27 @@ def last_like(unit: Unit) -> Unit | None:
     return _like(unit).filter(line=unit.line_id).first() or _like(unit).first()
 
 
+def _in_common(unit: Unit, other: Unit) -> dict[str, Any]:
+    """What was said of the other and nobody said otherwise of this one. Where it stands is said while it is new; that
+    nothing in it keeps data is seen in each by itself."""
+    names = [name for name in IN_COMMON if getattr(other, name) not in UNSAID and nobody_said(unit, name)]
+    if other.place and unit.identified_at is None:
+        names.append("place")
+    if other.data_on_board:
+        names += ["data_on_board", "data_note"] if unit.data_on_board is None else []
+    return {name: getattr(other, name) for name in names}
+
+
 @transaction.atomic
 def copy_from_previous(person: Person, unit: Unit, number: int | None = None) -> Unit:
     """Take over what like machines have in common, what came with it, and the approach, from the unit of that number,
-    or the last there is. Answers which it was like."""
+    or the last there is; what was recorded of this one stays. Answers which it was like."""
     require(person, "identify a unit")
     other = _like(unit).filter(number=number).first() if number else last_like(unit)
     if other is None:
         raise Refused("There is none like it yet. Record this one; the next can be like it.")
-    unit = lock_row(Unit.objects.all(), unit)
-    changes = {name: getattr(other, name) for name in IN_COMMON}
+    unit = lock_row(Unit.objects.select_related("model", "line"), unit)
+    changes = _in_common(unit, other)
     Unit.objects.filter(pk=unit.pk).update(
         **changes, identified_at=unit.identified_at or clock.now(), version=unit.version + 1
     )

@@ -74,7 +74,7 @@ def receive(
     return units
 
 
-_UNSAID = (None, "", "unknown")
+UNSAID = (None, "", "unknown")
 
 
 @dataclass(frozen=True)
@@ -111,7 +111,7 @@ def identify(person: Person, unit: Unit, seen_version: int, said: Identity) -> N
         name: value
         for name, value in vars(said).items()
         if name not in {*by_model, "model", "title", "serial", "place"}
-        and (stored.assessed_at or getattr(stored, name) not in _UNSAID)
+        and (stored.assessed_at or getattr(stored, name) not in UNSAID)
     }
     history.changed(person, "intake.identify", UNIT, unit.pk, "What it is", stored, told)
     save_versioned(unit, seen_version, {**vars(said), **by_model, "identified_at": before[3] or clock.now()})
@@ -244,20 +244,19 @@ def _from_model(model: MachineModel) -> dict:
 
 def _by_model(stored: Unit, model: MachineModel, said: Identity) -> dict:
     """What a newly chosen model says of the unit, where nobody has said otherwise: neither now nor before."""
-    usual = {**_from_model(model), "title": str(model)}
-    was = stored.model
-    old = (
-        {**_from_model(was), "title": str(was)}
-        if was
-        else {"title": stored.line.description, "form_factor": line_form(stored.line)}
-    )
-    unsaid = (None, "", "unknown")
     return {
         name: value
-        for name, value in usual.items()
+        for name, value in {**_from_model(model), "title": str(model)}.items()
         if getattr(said, name, getattr(stored, name)) == getattr(stored, name)
-        and (name == "model" or getattr(stored, name) in (old.get(name), *unsaid))
+        and (name == "model" or nobody_said(stored, name))
     }
+
+
+def nobody_said(unit: Unit, name: str) -> bool:
+    """Whether a fact of it is open, or as its model or its line has it: nobody recorded one of its own."""
+    of_line = {"title": unit.line.description, "form_factor": line_form(unit.line)}
+    usual = {**_from_model(unit.model), "title": str(unit.model)} if unit.model else of_line
+    return getattr(unit, name) in (usual.get(name), *UNSAID)
 
 
 def line_form(line: LotLine) -> str:

@@ -173,6 +173,30 @@ class LikeTheLast(PageTest):
         self.post("intake:like-the-last", [second.number], like=second.number)
         self.assertEqual(self.again(second).place, "shelf B")
 
+    def test_what_was_recorded_of_this_one_stays(self):
+        """A blank of the other says nothing, and what somebody saw here is not written over."""
+        first, second, third = self.receive(3)
+        self.hand().assess(first, battery="unknown", drives=2, mains_variant="v220_240", data_on_board=False)
+        seen = {"battery": "nicd", "data_on_board": True, "mains": "117 V"}
+        Unit.objects.filter(pk=second.pk).update(**seen)
+        capture.copy_from_previous(self.owner, self.again(second), first.number)
+        second, third = self.again(second), self.again(third)
+        self.assertEqual({name: getattr(second, name) for name in seen}, seen)
+        self.assertEqual((second.drives, second.mains_variant), (2, "v220_240"))
+        capture.copy_from_previous(self.owner, third, first.number)
+        self.assertEqual(self.again(third).data_on_board, third.data_on_board)
+        self.identify(second, drives=0, place="shelf D")
+        capture.copy_from_previous(self.owner, self.again(second), first.number)
+        self.assertEqual((self.again(second).drives, self.again(second).place), (0, "shelf D"))
+
+    def test_once_it_is_known_which_it_is_only_its_own_kind_is_like_it(self):
+        first, second = self.receive(2)
+        other = MachineModel.objects.create(maker="Halden", name="M9", form_factor="desktop")
+        self.identify(self.hand().assess(first), model=other)
+        self.assertEqual(capture.last_like(second), self.again(first))
+        second = self.hand().assess(second)
+        self.assertIsNone(capture.last_like(second))
+
     def test_viewers_only_look(self):
         first, second = self.receive(2)
         self.hand().assess(first)

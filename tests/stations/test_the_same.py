@@ -68,7 +68,7 @@ class Models(Through):
         ExpectedItem.objects.create(model=twin, name="mouse mat")
         SerialPattern.objects.create(maker="Halden", model=twin, pattern="L2 N4")
         Weakness.objects.create(model=twin, what="cracks")
-        ModelOffers.objects.create(model=twin, offers={"clock": 1})
+        ModelOffers.objects.create(model=twin, offers={"slots": []})
         Tried.objects.create(sheet=sheet, model=twin, runs=True, who="Olga", on=clock.today())
         Comparable.objects.create(model=twin, price=D(50), sold_on=clock.today(), grade="working")
         self.part.fits.add(twin)
@@ -90,7 +90,7 @@ class Models(Through):
             (model.units, 1),
         ):
             self.assertEqual(rows.count(), count, rows)
-        self.assertEqual(model.fit.offers, {"clock": 1})
+        self.assertEqual(model.fit.offers, {"slots": []})
 
     def test_no_table_is_forgotten(self):
         """Whatever points at a model can be pointed at another: nothing but keys and lists of them does."""
