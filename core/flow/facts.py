@@ -22,7 +22,9 @@ class Hold:
 
 @dataclass(frozen=True)
 class IntakeFlow:
-    """`worth`: what its line was thought to be worth, in base currency; None where nobody said."""
+    """`worth`: what its line was thought to be worth, in base currency; None where nobody said. `our_share` is the part
+    of what it is sold for that comes in: 1 of what is ours, our commission, 0 of what is never sold; None where nobody
+    said what was agreed."""
 
     gaps: Sequence[str] = ()
     assessed: bool = False
@@ -33,6 +35,7 @@ class IntakeFlow:
     returned: bool = False
     sell_as_is: bool = False
     worth: Decimal | None = None
+    our_share: Decimal | None = Decimal(1)
     hold: Hold | None = None
 
 

@@ -60,7 +60,9 @@ def _why(candidate: Candidate, currency: str, minutes_left: int | None) -> str:
         return f"Safety: on hold {days}" if candidate.waited_days else "Safety: on hold since today"
     unlocks = candidate.task.unlocks
     rate = "nobody said what it is worth"
-    if unlocks is not None:
+    if unlocks == 0:
+        rate = "nothing comes in by it"
+    elif unlocks is not None:
         each = unlocks / candidate.minutes
         rate = f"{currency}{each:.{0 if each >= 10 else 1}f} per hands-on minute"
         if candidate.minutes > candidate.task.minutes:

@@ -12,7 +12,8 @@ class Task:
 
     `unit` is the unit's number, `code` the task's name within the unit, `minutes` are hands-on (0 where nobody knows)
     and `alone_minutes` what runs by itself afterwards; `needs` are codes of tasks of the same unit that come first;
-    `unlocks` is what the unit should sell for once everything is done, in the base currency; None where nobody said.
+    `unlocks` is what comes in by the unit once everything is done and it is sold, of what is somebody else’s our part,
+    in the base currency; None where nobody said.
 
     For the plan of a day: `kind` groups tasks whose minutes are learned together; while it is `near` somebody stays in
     the house; `daylight` is wanted from begin to end; `place` is what it takes up; `ready` when it can be begun (it

@@ -6,8 +6,7 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from itertools import accumulate, pairwise
 
-from django.db.models import F, Q
-from django.db.models.functions import Coalesce
+from django.db.models import Q
 from django.utils import timezone
 
 from core.flow.dayplan.problem import DAY, Begun, Day, DayTask, Span, Worker
@@ -19,6 +18,7 @@ from stations.day.models import Absence, Arrival, Promise, Record, Wish, Working
 from stations.people import shop_settings
 from stations.people.models import Person, ShopSettings
 from stations.people.permissions import may
+from stations.selling.to_come import worth_to_us
 from stations.units.models import Unit
 from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
@@ -93,7 +93,7 @@ def candidates(also: Iterable[int] = ()) -> list[Unit]:
         .select_related("lot", "line", "model")
         .prefetch_related("findings", "contents")
     )
-    rows = rows.annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely")))
+    rows = rows.annotate(worth=worth_to_us())
     first = list(rows.filter(pk__in=list(also)))
     there = {unit.pk for unit in first}
     sold = list(rows.filter(stage="sold").exclude(pk__in=there).order_by("stage_since")[:MOST_UNITS])
@@ -249,8 +249,9 @@ def _minutes(task: Task, known: dict[str, Learned]) -> int:
 
 
 def _shares(unit: Unit, tasks: Sequence[Task]) -> list[int]:
-    """What a unit is worth in cents, over its tasks by their minutes: it adds up."""
-    whole, minutes = int(Decimal(unit.worth or 0) * 100), sum(task.minutes for task in tasks)  # type: ignore[attr-defined]
+    """What a unit is to bring in cents, over its tasks by their minutes and what is ahead after them: it adds up."""
+    whole = int(Decimal(unit.worth or 0) * 100)  # type: ignore[attr-defined]
+    minutes = sum(task.minutes for task in tasks) + unit.minutes_ahead
     ends = [0, *accumulate(task.minutes for task in tasks)]
     return [whole * b // minutes - whole * a // minutes for a, b in pairwise(ends)] if minutes else []
 

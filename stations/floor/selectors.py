@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from django.db.models import BooleanField, Count, Exists, ExpressionWrapper, F, OuterRef, Q, Sum, Window
-from django.db.models.functions import Coalesce, RowNumber
+from django.db.models.functions import RowNumber
 from django.utils import timezone
 
 from core.flow.next_up import Candidate, Ranked, next_up
@@ -20,6 +20,7 @@ from stations.common.currency import symbol
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.people import shop_settings
 from stations.people.models import ShopSettings
+from stations.selling.to_come import worth_to_us
 from stations.units.models import Unit
 from stations.units.selectors import strongest
 from stations.units.tasks import tasks_of
@@ -91,7 +92,7 @@ def next_steps(*, most: int = 4, station: str = "", shop: ShopSettings | None = 
     """
     rows = Unit.objects.filter(station=station) if station else Unit.objects.all()
     rows = rows.select_related("lot", "line", "listing", "model")
-    found = strongest(rows.annotate(worth=Coalesce(F("listing__asking"), F("line__worth_likely"))), FROM)
+    found = strongest(rows.annotate(worth=worth_to_us()), FROM)
     found.sort(key=lambda unit: (unit.state != State.HOLD, -(unit.pull or 0), unit.number))
     units = {unit.number: unit for unit in found[:FROM]}
     told, now = tasks_of(units.values()), clock.now()

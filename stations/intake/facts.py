@@ -34,6 +34,7 @@ def intake_flow(units: list[Unit]) -> dict[int, IntakeFlow]:
             returned=unit.returned_at is not None,
             sell_as_is=unit.path == Path.SELL and unit.assessed_at is not None,
             worth=unit.line.worth_likely,
+            our_share=unit.our_share,
             hold=holds.get(unit.pk),
         )
         for unit in units

@@ -3,6 +3,9 @@
 from collections import defaultdict
 from decimal import Decimal
 
+from django.db.models import Case, DecimalField, Expression, ExpressionWrapper, F, When
+from django.db.models.functions import Coalesce
+
 from core.buying.share import ShareLine
 from core.flow.stage import GONE
 from core.money import ZERO, to_cent
@@ -13,6 +16,19 @@ from stations.units.models import Unit
 
 _LINE = ("line__worth_low", "line__worth_likely", "line__worth_high", "line__finish_cost")
 _LISTING = ("listing__asking", "listing__channel__fee_percent", "listing__channel__fee_fixed")
+
+
+def worth_to_us() -> Expression:
+    """What a unit is to bring us: what is asked, or else what its line is thought worth; of what is on commission our
+    part, of what is in custody nothing. None where nobody said."""
+    share = Case(
+        When(holding=Unit.Holding.CUSTODY, then=Decimal(0)),
+        When(holding=Unit.Holding.CONSIGNED, then=F("owners_terms__commission_percent") / Decimal(100)),
+        default=Decimal(1),
+        output_field=DecimalField(max_digits=5, decimal_places=4),
+    )
+    price = Coalesce(F("listing__asking"), F("line__worth_likely"))
+    return ExpressionWrapper(price * share, output_field=DecimalField(max_digits=12, decimal_places=2))
 
 
 @received_worth.add("selling")

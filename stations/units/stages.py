@@ -54,7 +54,9 @@ def refresh(*units: Unit) -> None:
     if (later := _later.get()) is not None:
         later |= {unit.pk: (unit, clock.now()) for unit in units}
         return
-    fresh = list(Unit.objects.filter(pk__in=[unit.pk for unit in units]).select_related("lot", "line", "model"))
+    fresh = list(
+        Unit.objects.filter(pk__in=[unit.pk for unit in units]).select_related("lot", "line", "model", "owners_terms")
+    )
     for unit_id, stands in unit_statuses(fresh).items():
         unit = next(u for u in fresh if u.pk == unit_id)
         changed = apply(unit, stands)

@@ -54,6 +54,14 @@ class Ahead(SimpleTestCase):
             with self.subTest(**gone):
                 self.assertEqual(unit_status(facts(intake=replace(HERE, **gone))).minutes_ahead, 0)
 
+    def test_of_what_is_somebody_elses_only_our_part_comes_in(self):
+        def pull(share):
+            return unit_status(facts(intake=replace(HERE, our_share=share))).pull
+
+        self.assertEqual(pull(D(1)), 100 / (PLAN + GRADE + LIST))
+        self.assertAlmostEqual(pull(D("0.25")), pull(D(1)) / 4)
+        self.assertEqual((pull(D(0)), pull(None)), (0, 0))
+
     @given(st.integers(1, 400), st.integers(1, 10_000))
     def test_of_two_alike_the_one_further_on_pulls_more(self, plan, worth):
         """Otherwise a shop begins at everything and ends nothing."""

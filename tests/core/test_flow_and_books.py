@@ -218,6 +218,10 @@ class NextUp(TestCase):
         quick = replace(candidate(1, State.MOVING, D(100), 2, 0), hands=100)
         self.assertEqual(next_up([quick], currency="€")[0].why, "€1.0 per hands-on minute, 100 in all")
 
+    def test_what_is_never_sold_brings_nothing(self):
+        lent = candidate(1, State.MOVING, D(0), 5, 90)
+        self.assertEqual(next_up([lent], currency="€")[0].why, "nothing comes in by it")
+
     def test_what_nobody_put_a_worth_to_is_done_last_and_says_so(self):
         unsaid, poor = candidate(1, State.MOVING, None, 5, 90), candidate(2, State.MOVING, D(1), 60, 0)
         ranked = next_up([unsaid, poor, candidate(3, State.HOLD, None, 5, 0)], currency="€")

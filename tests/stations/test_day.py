@@ -138,10 +138,14 @@ class Tasks(DayTest):
         self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
         self.assertContains(self.client.get(reverse("day:hours")), "job repair")
 
-    def test_shares_of_a_unit_add_up_to_what_it_is_worth(self):
+    def test_shares_of_a_unit_and_what_is_ahead_add_up_to_what_it_is_worth(self):
         unit = gather.candidates([self.units[1].pk])[0]
         tasks = tasks_of([unit])[unit.pk]
-        self.assertEqual(sum(gather._shares(unit, tasks)), int(unit.worth * 100))  # type: ignore[attr-defined]
+        whole, minutes = int(unit.worth * 100), sum(task.minutes for task in tasks)  # type: ignore[attr-defined]
+        self.assertGreater(unit.minutes_ahead, 0)
+        self.assertEqual(sum(gather._shares(unit, tasks)), whole * minutes // (minutes + unit.minutes_ahead))
+        unit.minutes_ahead = 0
+        self.assertEqual(sum(gather._shares(unit, tasks)), whole)
 
     def test_queries_do_not_grow_with_units(self):
         def count() -> int:

@@ -3,6 +3,8 @@
 from decimal import Decimal
 
 from stations.common.refusals import Refused
+from stations.day import gather
+from stations.floor.selectors import next_steps
 from stations.intake import capture
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
@@ -38,6 +40,30 @@ class TheCommission(Priced):
             self.client.post(f"/intake/W-{unit.number}/holding/", {"holding": "custody", "owner_name": "E. Norr"})
         )
         self.assertTrue(self.again(unit).custody)
+
+
+class WhatComesNext(Priced):
+    def test_of_what_is_somebody_elses_only_our_part_counts(self):
+        """By the column that ranks, by the floor and by the plan of a day alike."""
+        ours, sold_for_its_owner, kept = (self.hand().assess(unit, "conserve") for unit in self.receive(3))
+        capture.set_ownership(
+            self.owner, sold_for_its_owner, capture.Ownership("consigned", "E. Norr", commission_percent=D(25))
+        )
+        capture.set_ownership(self.owner, kept, capture.Ownership("custody", "E. Norr"))
+        pulls = [self.again(unit).pull for unit in (ours, sold_for_its_owner, kept)]
+        self.assertAlmostEqual(pulls[1], pulls[0] / 4)
+        self.assertEqual(pulls[2], 0)
+        worth = {ours.number: D(100), sold_for_its_owner.number: D(25), kept.number: D(0)}
+        told = {step.unit.number: step.ranked for step in next_steps(most=9)}
+        self.assertEqual({number: one.candidate.task.unlocks for number, one in told.items()}, worth)
+        self.assertEqual(told[kept.number].why, "nothing comes in by it")
+        self.assertEqual({unit.number: unit.worth for unit in gather.candidates()}, worth)
+
+    def test_where_nobody_said_the_commission_it_is_not_known(self):
+        (unit,) = self.receive()
+        Unit.objects.filter(pk=unit.pk).update(holding="consigned", owner_name="E. Norr")
+        self.assertIsNone(self.again(unit).our_share)
+        self.assertEqual([one.worth for one in gather.candidates()], [None])
 
 
 class OnLittleCommission(Priced):

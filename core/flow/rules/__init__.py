@@ -33,14 +33,14 @@ def unit_status(facts: FlowFacts) -> UnitStatus:
 
 
 def _pull(found: UnitStatus, facts: FlowFacts) -> float | None:
-    """What it is to bring, for each minute until then, 0 where nobody said what that is; None for what waits, is on
+    """What it is to bring us, for each minute until then, 0 where nobody said what that is; None for what waits, is on
     offer or was done."""
     at_work = found.station is not Station.BOOKS and found.state in {State.DECISION, State.MOVING}
     for_sale = found.stage is Stage.LISTED and found.state is State.MOVING
     if not found.minutes or for_sale or not (at_work or found.state is State.HOLD):
         return None
     worth = facts.intake.worth if facts.selling.asking is None else facts.selling.asking
-    return float(worth or 0) / (found.minutes + found.minutes_ahead)
+    return float((worth or 0) * (facts.intake.our_share or 0)) / (found.minutes + found.minutes_ahead)
 
 
 def _held(found: UnitStatus, facts: FlowFacts) -> UnitStatus:

@@ -186,6 +186,14 @@ class Unit(Versioned):
         return self.holding == self.Holding.CUSTODY
 
     @property
+    def our_share(self) -> Decimal | None:
+        """The part of what it is sold for that comes in; None where nobody said what was agreed."""
+        if not self.consigned:
+            return Decimal(0 if self.custody else 1)
+        terms = getattr(self, "owners_terms", None)
+        return terms.commission_percent / 100 if terms else None
+
+    @property
     def expected_worth(self) -> Decimal | None:
         """What it is thought to fetch; None where nobody said."""
         return self.line.worth_likely
