@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.flow.ahead import GIVE_BACK, GRADE, LIST
-from core.flow.facts import BenchFlow, FlowFacts, IntakeFlow, SellingFlow, WorkshopFlow
+from core.flow.facts import BenchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow, WorkshopFlow
 from core.flow.rules import unit_status
-from core.flow.stage import Stage
+from core.flow.stage import NextKind, Stage
 from core.flow.task import Task
 
 D = Decimal
@@ -44,6 +44,14 @@ class Ahead(SimpleTestCase):
         again = replace(JOB, retest_after="New belt")
         self.stands(Stage.IN_WORKSHOP, 30, PLAN + GRADE + LIST, workshop=again, bench=PROVEN)
         self.stands(Stage.IN_WORKSHOP, 30, LIST, workshop=JOB, bench=PROVEN, selling=SellingFlow(graded=True))
+
+    def test_what_failed_or_is_held_is_tested_again(self):
+        failed = replace(UNTESTED, started=True, failed=("+5 V under load",))
+        self.stands(Stage.ON_BENCH, 5, PLAN + GRADE + LIST, bench=failed)
+        held = replace(HERE, hold=Hold("leak", NextKind.INTAKE))
+        self.stands(Stage.ASSESSED, 12, PLAN + GRADE + LIST, intake=held)
+        going_on = replace(UNTESTED, started=True, tasks=(Task(1, "step:x", "Look inside", 40),))
+        self.stands(Stage.ON_BENCH, 40, GRADE + LIST, bench=going_on)
 
     def test_what_is_not_tested_or_not_sold_has_no_such_steps(self):
         self.stands(Stage.ASSESSED, GRADE, LIST, intake=replace(HERE, sell_as_is=True))
