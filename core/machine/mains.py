@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import StrEnum
 
+from core.machine.measures import AMPS_WORDS, MOST_ADAPTER_AMPS, MOST_ADAPTER_VOLTS, VOLTS_WORDS
+
 
 class Mains(StrEnum):
     """What a machine may be plugged into."""
@@ -128,6 +130,10 @@ def read_plate(text: str) -> Adapter:
     amps = amps / 1000 if said["milli"] else amps
     if not volts or not amps:
         raise ValueError("Volts and amperes are above 0.")
+    if volts > MOST_ADAPTER_VOLTS:
+        raise ValueError(VOLTS_WORDS)
+    if amps > MOST_ADAPTER_AMPS:
+        raise ValueError(AMPS_WORDS)
     alternating = (said["kind"] or said["late"]) in {"ac", "~"}
     pole = said["pole"] or ""
     if alternating:

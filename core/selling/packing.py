@@ -6,6 +6,7 @@ from decimal import Decimal
 from enum import StrEnum
 
 from core.machine.casing import FormFactor
+from core.machine.measures import LEAST_LONGEST_MM
 from core.machine.supply import Battery
 
 # Common practice, no source: padding on every side in a single box; around the inner box of two; within that.
@@ -154,6 +155,32 @@ class Refusal:
 
     words: str
     instead: str
+
+
+# g/cm³ of what is stuffed around a thing: crumpled paper, pressed; and of a box, a crate of boards (common practice, no
+# source).
+DENSEST_FILLING, DENSEST_BOX = 0.3, 1.0
+
+
+def closed_doubt(box: Box, least_g: int, packed_g: int) -> str:
+    """Why a closed parcel can't weigh so much, where thing and boxes weigh at least `least_g`; empty when it can."""
+    if packed_g < least_g:
+        return f"Thing and boxes alone weigh {kg(least_g)} kg: weigh it again."
+    filling = packed_g - least_g
+    if filling > box.inner.volume / 1000 * DENSEST_FILLING:
+        return (
+            f"That is {kg(filling)} kg more than thing and boxes: no filling is that heavy. Weigh it again, in grams."
+        )
+    return ""
+
+
+def box_doubt(outer: Size, grams: int) -> str:
+    """Why a box of this size outside can't be as it was typed; empty when it can."""
+    if max(outer.edges) < LEAST_LONGEST_MM:
+        return "No box is that small. Type millimetres: 30 cm are 300."
+    if grams > outer.volume / 1000 * DENSEST_BOX:
+        return f"{grams:,} g is more than a box of {outer} weighs. Type grams, and millimetres: 30 cm are 300."
+    return ""
 
 
 def refusals(facts: PackFacts) -> tuple[Refusal, ...]:

@@ -22,6 +22,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
+from stations.units import stages
 
 CHECK = HistoryEntry.Subject.CHECK
 
@@ -191,7 +192,8 @@ def save_check(person: Person, code: str, seen_version: int, said: CheckDetails)
         row = BenchCheck.objects.create(code=code, **vars(said))
         words = f"Check “{said.title}” {'put in our own words' if comes_with else 'added'}"
         history.record(person, "bench.save_check", CHECK, row.pk, words, code=code)
-        return row
-    history.changed(person, "bench.save_check", CHECK, row.pk, f"Check “{row.title}”", row, vars(said))
-    save_versioned(row, seen_version, vars(said))
+    else:
+        history.changed(person, "bench.save_check", CHECK, row.pk, f"Check “{row.title}”", row, vars(said))
+        save_versioned(row, seen_version, vars(said))
+    stages.stand_anew()
     return row

@@ -11,6 +11,7 @@ from core.catalogue.fit.needs import Needs, checked_needs
 from core.catalogue.fit.offers import Offers, checked_offers
 from core.catalogue.fit.schema import FitError, answered, sheet_data, sheet_from
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
+from stations.catalogue.tested import tested_otherwise
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.people import history
@@ -57,6 +58,7 @@ def keep_offers(person: Person, model: MachineModel, offers: Offers, seen_versio
         ModelOffers.objects.create(model=model, offers=data)
     else:
         save_versioned(kept, kept.version if seen_version is None else seen_version, {"offers": data})
+    tested_otherwise()
 
 
 def needs_of(sheet: PartSheet) -> Needs:

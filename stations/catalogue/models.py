@@ -1,5 +1,6 @@
 """The shop's bank of models: what a machine of a kind is, and how its maker numbered."""
 
+from django.core.exceptions import ValidationError
 from django.core.validators import MinValueValidator
 from django.db import models
 from django.db.models import Q
@@ -7,6 +8,7 @@ from django.db.models import Q
 from core.catalogue.fit.kinds import Region
 from core.machine.casing import FormFactor
 from core.machine.mains import Mains
+from core.machine.measures import size_doubt
 from core.machine.supply import Battery, Supply
 from stations.common.models import Versioned
 
@@ -62,6 +64,10 @@ class MachineModel(models.Model):
 
     def __str__(self) -> str:
         return f"{self.maker} {self.name}"
+
+    def clean(self) -> None:
+        if self.size and self.form_factor and (doubt := size_doubt(FormFactor(self.form_factor), self.size)):
+            raise ValidationError({"width_mm": doubt})
 
     @property
     def size(self) -> tuple[int, int, int] | None:

@@ -10,6 +10,7 @@ from django.db.models import Q
 from core.bench.fault_library import SYMPTOMS
 from core.catalogue.weakness import Concerns
 from stations.catalogue.models import MachineModel, Weakness
+from stations.catalogue.tested import tested_otherwise
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -101,6 +102,7 @@ def keep_weakness(person: Person, weakness: Weakness | None, seen_version: int, 
         named = f"Known to fail: {weakness.what}"
         history.changed(person, "catalogue.keep_weakness", MODEL, weakness.model_id or 0, named, weakness, vars(said))
         save_versioned(weakness, seen_version, vars(said))
+    tested_otherwise()
 
 
 @transaction.atomic
@@ -110,3 +112,4 @@ def drop_weakness(person: Person, weakness: Weakness) -> None:
     Weakness.objects.filter(pk=weakness.pk).delete()
     words = f"Not known to fail after all: {weakness.what}"
     history.record(person, "catalogue.drop_weakness", MODEL, weakness.model_id or 0, words)
+    tested_otherwise()

@@ -5,7 +5,7 @@ from django import forms
 
 from core.selling.carriers import BandError, read_bands
 from core.selling.disclosure import DisclosureKind
-from core.selling.packing import HEAVIEST_G
+from core.selling.packing import HEAVIEST_G, Size, box_doubt
 from core.selling.receipt import ReceiptKind
 from core.selling.taking_back import Reason
 from stations.common.details import names_of
@@ -199,6 +199,9 @@ class BoxForm(VersionedForm):
             inner, outer = data.get(f"inner_{edge}"), data.get(f"outer_{edge}")
             if inner and outer and outer < inner:
                 self.add_error(f"outer_{edge}", f"Outside is never less than the {inner} mm inside.")
+        edges = [data.get(f"outer_{edge}") for edge in ("length", "width", "height")]
+        if all(edges) and data.get("weight_g") and (doubt := box_doubt(Size(*edges), data["weight_g"])):
+            self.add_error("outer_length", doubt)
         return data
 
 

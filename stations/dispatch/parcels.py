@@ -8,8 +8,10 @@ from pathlib import PurePath
 
 from django.db import transaction
 
+from core.machine.casing import FormFactor
+from core.machine.measures import size_doubt, weight_doubt
 from core.money import ZERO, allocate
-from core.selling.packing import Moment, kg
+from core.selling.packing import Moment, closed_doubt, kg
 from stations.common import clock
 from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
@@ -82,6 +84,7 @@ def measure(person: Person, parcel: Parcel, seen_version: int, found: Measured) 
     """How large and heavy it is as it stands, where it goes."""
     require(person, "pack a parcel")
     parcel = _open(parcel)
+    _refuse_other_units(parcel, found)
     # Where its buyer lives is wiped one day; the story says only that it is another place.
     told = {name: value for name, value in vars(found).items() if name != "address"}
     for unit_id in units_in(parcel):
@@ -90,6 +93,18 @@ def measure(person: Person, parcel: Parcel, seen_version: int, found: Measured) 
             history.record(person, "dispatch.measure", UNIT, unit_id, "The parcel goes to another address")
     save_versioned(parcel, seen_version, vars(found))
     refresh(parcel)
+
+
+def _refuse_other_units(parcel: Parcel, found: Measured) -> None:
+    """What was typed in centimetres, or in kilograms."""
+    if not (found.length and found.width and found.height):
+        return
+    edges = (found.length, found.width, found.height)
+    shapes = [FormFactor(item.sale.unit.form_factor) for item in parcel.items.select_related("sale__unit")]
+    if doubt := next(filter(None, (size_doubt(shape, edges) for shape in shapes)), ""):
+        raise Refused(doubt, "length")
+    if found.weight_g and (doubt := weight_doubt(edges, found.weight_g)):
+        raise Refused(doubt, "weight_g")
 
 
 @transaction.atomic
@@ -173,8 +188,8 @@ def close(person: Person, parcel: Parcel, box: BoxSize, inner: BoxSize | None, p
     if inner and not all(a <= b for a, b in zip(sorted(inner.outer.edges), sorted(box.inner.edges), strict=True)):
         raise Refused("The inner box does not go into the outer one.", "inner")
     least = (parcel.weight_g or 0) + box.weight_g + (inner.weight_g if inner else 0)
-    if packed_g < least:
-        raise Refused(f"Thing and boxes alone weigh {kg(least)} kg: weigh it again.", "packed_g")
+    if doubt := closed_doubt(box.box, least, packed_g):
+        raise Refused(doubt, "packed_g")
     Parcel.objects.filter(pk=parcel.pk).update(
         box=box, inner_box=inner, packed_g=packed_g, closed_at=clock.now(), version=parcel.version + 1
     )

@@ -6,7 +6,7 @@ from django.urls import reverse
 
 from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
-from stations.catalogue import bank
+from stations.catalogue import bank, tested
 from stations.common import clock
 from stations.people import stopped
 from stations.people.history import Place, places
@@ -20,6 +20,7 @@ from stations.units.models import Unit
 
 cost_retention.add("units")(retained_of)
 bank.changed.add("units")(stages.model_changed)
+tested.otherwise.add("units")(stages.stand_anew)
 worth_corrected.add("units")(stages.worth_corrected)
 drawer.not_priced.add("lots to share")(unpriced_in_drawers)
 drawer.arrivals.add("wanted")(offers.came_for_wants)

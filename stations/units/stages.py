@@ -93,6 +93,11 @@ def model_changed(person: Person, model: MachineModel, was: str) -> None:
     refresh(*units)
 
 
+def stand_anew() -> None:
+    """What is to be done at units takes another time from now on: each is worked out anew as soon as somebody looks."""
+    Unit.objects.filter(pull__isnull=False).update(again_on=clock.today())
+
+
 def day_has_come() -> None:
     """Bring up to date what stands otherwise since today: what waited until now, what passed its date. One query on
     most days; called by the pages that show where units stand."""

@@ -1,15 +1,26 @@
 """What nobody recorded is said where it is seen: at a check, while it is packed; and not twice."""
 
+from dataclasses import replace
+from decimal import Decimal
+from io import StringIO
+
+from django.core.management import call_command
 from django.urls import reverse
 
 from core.bench.plan import Outcome
+from stations.bench import library
 from stations.bench import services as bench
+from stations.catalogue import weaknesses
+from stations.catalogue.models import Weakness
+from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused
 from stations.dispatch import parcels
 from stations.people.models import HistoryEntry
 from stations.units import seen
 from tests.stations.test_dispatch import DispatchTest
 from tests.stations.test_through_the_pages import Through
+
+D = Decimal
 
 
 class AtACheck(Through):
@@ -92,3 +103,30 @@ class WhilePacking(DispatchTest):
             reverse("dispatch:seen", args=[parcel.pk, other.number]), {"fact": "battery", "answer": "none"}
         )
         self.assertEqual((answer.status_code, self.again(other).battery), (404, "unknown"))
+
+
+class TestedOtherwise(Through):
+    """What the bank or the checks say from now on is reckoned with at machines that stood before."""
+
+    def minutes(self, unit) -> tuple[int, int]:
+        self.client.get("/")
+        unit = self.again(unit)
+        return unit.next_minutes, unit.minutes_ahead
+
+    def test_a_weakness_and_a_check_make_a_plan_longer(self):
+        unit, new = self.assessed(), self.receive()[0]
+        before, at_intake = self.minutes(unit), self.minutes(new)
+        known = weaknesses.WeaknessDetails(
+            model=self.model, what="cap goes", look_at="look at the caps", factor=D(2), minutes=9
+        )
+        weaknesses.keep_weakness(self.owner, None, 0, known)
+        call_command("rebuild_stages", "--check", stdout=StringIO())
+        self.assertEqual(self.minutes(unit), (before[0] + 9, before[1]))
+        self.assertEqual(self.minutes(new), (at_intake[0], at_intake[1] + 9))
+        weaknesses.drop_weakness(self.owner, Weakness.objects.get())
+        self.assertEqual(self.minutes(unit), before)
+        row = library.row_for("fn-picture")
+        said = replace(as_kept(library.CheckDetails, row), minutes=row.minutes + 4)
+        library.save_check(self.owner, "fn-picture", 0, said)
+        self.assertEqual(self.minutes(unit), (before[0] + 4, before[1]))
+        call_command("rebuild_stages", "--check", stdout=StringIO())

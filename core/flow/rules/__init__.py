@@ -28,19 +28,24 @@ def unit_status(facts: FlowFacts) -> UnitStatus:
     waiting, on offer, sold and not yet packed, it is first of all not safe.
     """
     found = _held(next(stands for rule in RULES if (stands := rule(facts))), facts)
-    found = replace(found, again_on=facts.workshop.again_on, minutes_ahead=minutes_ahead(found, facts))
-    return replace(found, pull=_pull(found, facts))
+    found = replace(found, again_on=facts.workshop.again_on)
+    if not _to_do(found):
+        return found
+    ahead = minutes_ahead(found, facts)
+    return replace(found, minutes_ahead=ahead, pull=_worth_to_us(facts) / (found.minutes + ahead))
 
 
-def _pull(found: UnitStatus, facts: FlowFacts) -> float | None:
-    """What it is to bring us, for each minute until then, 0 where nobody said what that is; None for what waits, is on
-    offer or was done."""
+def _to_do(found: UnitStatus) -> bool:
+    """Whether something is to be done at it in the house: not at what waits, is on offer or was done."""
     at_work = found.station is not Station.BOOKS and found.state in {State.DECISION, State.MOVING}
     for_sale = found.stage is Stage.LISTED and found.state is State.MOVING
-    if not found.minutes or for_sale or not (at_work or found.state is State.HOLD):
-        return None
+    return bool(found.minutes) and not for_sale and (at_work or found.state is State.HOLD)
+
+
+def _worth_to_us(facts: FlowFacts) -> float:
+    """What it is to bring us, 0 where nobody said what that is."""
     worth = facts.intake.worth if facts.selling.asking is None else facts.selling.asking
-    return float((worth or 0) * (facts.intake.our_share or 0)) / (found.minutes + found.minutes_ahead)
+    return float((worth or 0) * (facts.intake.our_share or 0))
 
 
 def _held(found: UnitStatus, facts: FlowFacts) -> UnitStatus:

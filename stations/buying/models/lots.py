@@ -2,7 +2,7 @@
 
 from decimal import Decimal
 
-from django.core.validators import MinValueValidator
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
@@ -121,7 +121,12 @@ class LotLine(models.Model):
     claim = models.CharField(max_length=12, choices=Claim, default=Claim.NONE)
     claim_words = models.CharField("claimant’s words", max_length=400, blank=True)
     weight_kg = models.DecimalField(
-        "weight of one, kg", max_digits=7, decimal_places=2, null=True, blank=True, validators=POSITIVE
+        "weight of one, kg",
+        max_digits=7,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        validators=[*POSITIVE, MaxValueValidator(Decimal(1000), "1000 kg at most: 9400 g are 9.4.")],
     )
     # What one sells for when finished: all three, or none while nobody said.
     worth_low = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True, validators=POSITIVE)

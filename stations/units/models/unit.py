@@ -11,6 +11,7 @@ from core.intake.triage import Path
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
 from core.machine.mains import Mains, Polarity, mains_known, mains_words
+from core.machine.measures import AMPS_WORDS, MOST_ADAPTER_AMPS, MOST_ADAPTER_VOLTS, VOLTS_WORDS
 from core.machine.supply import Battery, Supply
 from core.machine.tags import Tag
 from stations.buying.models import Lot, LotLine
@@ -44,10 +45,20 @@ class Unit(Versioned):
     mains = models.CharField("mains, as its plate says", max_length=40, blank=True)
     mains_variant = models.CharField("plugs into", max_length=12, choices=MAINS, default=Mains.UNKNOWN.value)
     adapter_volts = models.DecimalField(
-        "adapter, V", max_digits=6, decimal_places=3, null=True, blank=True, validators=[ABOVE_0]
+        "adapter, V",
+        max_digits=6,
+        decimal_places=3,
+        null=True,
+        blank=True,
+        validators=[ABOVE_0, MaxValueValidator(MOST_ADAPTER_VOLTS, VOLTS_WORDS)],
     )
     adapter_amps = models.DecimalField(
-        "adapter, A", max_digits=6, decimal_places=3, null=True, blank=True, validators=[ABOVE_0]
+        "adapter, A",
+        max_digits=6,
+        decimal_places=3,
+        null=True,
+        blank=True,
+        validators=[ABOVE_0, MaxValueValidator(MOST_ADAPTER_AMPS, AMPS_WORDS)],
     )
     adapter_polarity = models.CharField("plug", max_length=12, choices=POLARITIES, default=Polarity.UNKNOWN.value)
     supply = models.CharField(max_length=12, choices=SUPPLIES, default=Supply.UNKNOWN.value)

@@ -1,5 +1,6 @@
 from django.core.management.base import BaseCommand
 
+from stations.common import clock
 from stations.units.models import Unit
 from stations.units.stages import apply, unit_statuses
 
@@ -21,6 +22,9 @@ class Command(BaseCommand):
             last, total = units[-1].pk, total + len(units)
             worked_out = unit_statuses(units)
             for unit in units:
+                if check and unit.again_on and unit.again_on <= clock.today():
+                    # Worked out anew as soon as somebody looks: it does not claim to be right.
+                    continue
                 changed = apply(unit, worked_out[unit.pk])
                 if changed:
                     wrong += 1
