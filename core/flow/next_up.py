@@ -66,7 +66,7 @@ def _why(candidate: Candidate, currency: str, minutes_left: int | None) -> str:
         each = unlocks / candidate.minutes
         rate = f"{currency}{each:.{0 if each >= 10 else 1}f} per hands-on minute"
         if candidate.minutes > candidate.task.minutes:
-            rate += f", {candidate.minutes} in all"
+            rate += f", {candidate.minutes} min in all"
     if _ends_today(candidate, minutes_left):
         return f"{rate}; then it runs {candidate.task.alone_minutes} min alone"
     return (

@@ -30,6 +30,12 @@ def write_whole(path: Path, data: bytes) -> None:
             unfinished.replace(path)
         finally:
             unfinished.unlink(missing_ok=True)
+        # Its name too: otherwise a machine that loses its power may forget it.
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
 
 
 @contextmanager

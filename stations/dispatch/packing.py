@@ -102,6 +102,9 @@ class PackPlan:
                 if step.code in _ONCE and sale is not self.sales[-1]:
                     continue
                 number = sale.unit.number
+                if step.asks and self.parcel.is_closed:
+                    # Nobody can look any more.
+                    step = replace(step, asks="")
                 done = "" if step.asks else self.parcel.done.get(f"{number}-{step.code}", "")
                 if step.picture:
                     done = "a picture" if step.picture in self.taken else ""

@@ -216,7 +216,7 @@ class NextUp(TestCase):
 
     def test_the_pull_is_of_everything_that_is_to_be_done(self):
         quick = replace(candidate(1, State.MOVING, D(100), 2, 0), hands=100)
-        self.assertEqual(next_up([quick], currency="€")[0].why, "€1.0 per hands-on minute, 100 in all")
+        self.assertEqual(next_up([quick], currency="€")[0].why, "€1.0 per hands-on minute, 100 min in all")
 
     def test_what_is_never_sold_brings_nothing(self):
         lent = candidate(1, State.MOVING, D(0), 5, 90)
