@@ -4,7 +4,7 @@ from pathlib import Path
 
 from django.db import transaction
 
-from stations.backup import kept
+from stations.backup import kept, lost
 from stations.backup.work import MAKE
 from stations.common.refusals import Refused
 from stations.people import history
@@ -18,6 +18,20 @@ def ask_for(person: Person) -> None:
     """A backup is made as soon as a worker is free; once, however often it is asked for."""
     require(person, "make a backup")
     put(MAKE, {}, person, once=MAKE)
+
+
+def bring_back(person: Person) -> tuple[int, int]:
+    """Files that rows tell of and that are lost are put back out of the backups that are here: how many, and how many
+    no backup has."""
+    require(person, "bring lost files back")
+    before = lost.lost()
+    left = lost.bring_back()
+    count = len(before) - len(left)
+    if not count:
+        raise Refused("No backup that is here has them." if left else "Nothing is lost.")
+    words = f"{count} lost {'file' if count == 1 else 'files'} brought back"
+    history.record(person, "backup.bring_back", HistoryEntry.Subject.SHOP, 0, words, count=count)
+    return count, len(left)
 
 
 @transaction.atomic

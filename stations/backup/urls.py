@@ -6,5 +6,6 @@ app_name = "backup"
 urlpatterns = [
     path("", backups.backups, name="backups"),
     path("make/", backups.make, name="make"),
+    path("bring-back/", backups.bring_back, name="bring-back"),
     path("take/", backups.take, name="take"),
 ]

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.urls import reverse
 from django.utils import timezone
 
-from stations.backup import kept
+from stations.backup import kept, lost
 from stations.backup.making import BeingMade, make
 from stations.common import clock
 from stations.people import stopped
@@ -28,7 +28,9 @@ def _make(about: dict[str, Any]) -> None:
     # One that takes longer than a lease is claimed by another worker too.
     with suppress(BeingMade):
         make()
-        kept.let_go()
+        # Until then the older ones may be all that have what is lost.
+        if not lost.look():
+            kept.let_go()
 
 
 @recurring.add("backup")
@@ -45,6 +47,14 @@ def _none_for_days(person: Person) -> list[Stopped]:
         return []
     words = "No backup was made for days: when this machine dies, what is newer is gone."
     return [Stopped(words, reverse("backup:backups"), "Make one")]
+
+
+@stopped.kinds.add("files")
+def _lost(person: Person) -> list[Stopped]:
+    if not may(person, "bring lost files back") or not (count := lost.last_seen()):
+        return []
+    words = "1 picture, sound or other file is" if count == 1 else f"{count} pictures, sounds or other files are"
+    return [Stopped(f"{words} not on the disk any more.", reverse("backup:backups"), "Bring back what a backup has")]
 
 
 @stopped.kinds.add("room")

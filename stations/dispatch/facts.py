@@ -1,17 +1,19 @@
 """What dispatch answers for: parcels that are packed, what can’t be sent as it is, returns that wait."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from pathlib import Path
 
 from django.urls import reverse
 
 from core.flow.facts import DispatchFlow, FlowFacts
 from core.selling.taking_back import Reason
 from core.selling.warranty import Promised
+from stations.backup import lost
 from stations.dispatch import (
     selectors,
     warranty,  # answers what sales cost afterwards
 )
-from stations.dispatch.models import Carrier, ParcelItem, Return
+from stations.dispatch.models import Carrier, ParcelItem, ParcelPhoto, Return
 from stations.dispatch.terms import terms
 from stations.people import stopped
 from stations.people.history import Place, places
@@ -22,10 +24,15 @@ from stations.selling import attention
 from stations.selling.attention import Due
 from stations.selling.models import Listing
 from stations.selling.services import promises
-from stations.units import stages
+from stations.units import picture_files, stages
 from stations.units.models import Unit
 
 __all__ = ["dispatch_flow", "warranty"]
+
+
+@lost.told_of.add("pictures of parcels")
+def pictures() -> Iterator[Path]:
+    return picture_files.both_of(ParcelPhoto.objects.values_list("sha256", flat=True))
 
 
 @attention.after_sales.add("dispatch")

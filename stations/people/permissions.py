@@ -22,6 +22,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "try queued work again": _OWNER,
     "make a backup": _OWNER,
     "take a backup out": _OWNER,
+    "bring lost files back": _OWNER,
     # day
     "plan the day": _BENCH,
     "say when somebody works": _OWNER,

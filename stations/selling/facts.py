@@ -1,12 +1,14 @@
 """What selling answers for: grade, listing, sale, and what a model fetches elsewhere."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import date, timedelta
+from pathlib import Path
 
 from django.urls import reverse
 
 from core.flow.facts import FlowFacts, SellingFlow
 from core.selling.listing import blocks
+from stations.backup import lost
 from stations.catalogue.prices import price_sources
 from stations.common import clock
 from stations.common.paging import first_of
@@ -16,8 +18,8 @@ from stations.people.models import Person, TaxScheme, TaxTerms
 from stations.people.permissions import may
 from stations.people.stopped import SILENT, Stopped
 from stations.selling import attention, market, placing, selectors, to_come
-from stations.selling.models import Channel, Listing, Sale, UnitGrade
-from stations.units import stages
+from stations.selling.models import Channel, Listing, Sale, ShownPhoto, UnitGrade
+from stations.units import picture_files, stages
 from stations.units.models import Unit
 from stations.workshop.worth import appraisers
 
@@ -27,6 +29,11 @@ stages.moved.add("selling")(placing.follow)
 
 # `to_come` answers what units may still bring, by being here.
 __all__ = ["selling_flow", "to_come"]
+
+
+@lost.told_of.add("cut pictures")
+def cut_pictures() -> Iterator[Path]:
+    return picture_files.both_of(ShownPhoto.objects.exclude(sha256="").values_list("sha256", flat=True))
 
 
 # So many that do not answer are named on the Floor.

@@ -1,9 +1,11 @@
 """What the units answer for: the cost of those that left, the pictures of those that are here, tests of parts."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from pathlib import Path
 
 from django.urls import reverse
 
+from stations.backup import lost
 from stations.buying.services import worth_corrected
 from stations.buying.sharing import cost_retention
 from stations.catalogue import bank, tested
@@ -14,9 +16,9 @@ from stations.people.models import Person
 from stations.people.permissions import may
 from stations.people.stopped import SILENT, Stopped
 from stations.stock import drawer, shelf
-from stations.units import dealt_with, labels, offers, part_tests, stages
+from stations.units import dealt_with, labels, offers, part_tests, picture_files, sounds, stages
 from stations.units.costs import retained_of, unpriced_in_drawers
-from stations.units.models import Unit
+from stations.units.models import Clip, Photo, Unit
 
 cost_retention.add("units")(retained_of)
 bank.changed.add("units")(stages.model_changed)
@@ -31,6 +33,16 @@ shelf.rests.add("tests of parts")(part_tests.tests_withdrawn)
 def pictures_since(unit: Unit, moment) -> list[dealt_with.Shown]:
     rows = unit.photos.filter(added_at__gt=moment).order_by("-id")[:5]
     return [dealt_with.Shown(photo.added_at, f"picture: {photo.original_name}") for photo in rows]
+
+
+@lost.told_of.add("pictures")
+def pictures() -> Iterator[Path]:
+    return picture_files.both_of(Photo.objects.values_list("sha256", flat=True))
+
+
+@lost.told_of.add("sounds")
+def heard() -> Iterator[Path]:
+    return (sounds.path_of(*row) for row in Clip.objects.values_list("sha256", "kind"))
 
 
 @places.add("unit")

@@ -3,7 +3,7 @@
 import fcntl
 import hashlib
 import io
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -116,6 +116,11 @@ def fingerprint(picture: Image.Image) -> int:
 
 def path_of(sha256: str, small: bool = False) -> Path:
     return Path(settings.MEDIA_ROOT) / "photos" / sha256[:2] / f"{sha256}{'-small' if small else ''}.jpg"
+
+
+def both_of(sums: Iterable[str]) -> Iterator[Path]:
+    """Where pictures of these hashes lie, and their small copies."""
+    return (path_of(sha256, small) for sha256 in sums for small in (False, True))
 
 
 def _jpeg(picture: Image.Image, quality: int) -> bytes:

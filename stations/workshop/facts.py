@@ -1,12 +1,14 @@
 """What the workshop answers for: open jobs, what they wait for, and what was worked on since the last test."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import datetime
+from pathlib import Path
 
 from django.db.models import Max
 from django.urls import reverse
 from django.utils import timezone
 
+from stations.backup import lost
 from stations.bench import power
 from stations.common.paging import First, first_of
 from stations.people import in_hand
@@ -15,8 +17,8 @@ from stations.people.models import Person
 from stations.stock import drawer, orders
 from stations.units import busy, dealt_with, fitting, slips, stages
 from stations.units.models import Part, Unit
-from stations.workshop import issuing, spending
-from stations.workshop.models import Job, JobStep, LabourEntry, OpenedAssembly, Setting
+from stations.workshop import issuing, knowledge, spending
+from stations.workshop.models import Job, JobStep, Knowledge, LabourEntry, OpenedAssembly, Setting
 from stations.workshop.standing import workshop_flow
 
 stages.flow.add("workshop")(workshop_flow)
@@ -92,6 +94,11 @@ def jobs_of(person: Person) -> First[in_hand.InHand]:
         for job in rows
     ]
     return First(found, rows.count)
+
+
+@lost.told_of.add("what is known")
+def known() -> Iterator[Path]:
+    return map(knowledge.path_of, Knowledge.objects.exclude(sha256="").values_list("sha256", flat=True))
 
 
 @places.add("part")

@@ -11,6 +11,7 @@ from unittest import mock
 from zipfile import ZipFile
 
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import CommandError, call_command
 from django.core.management.sql import emit_post_migrate_signal, emit_pre_migrate_signal
 from django.db import DatabaseError, connection, connections
@@ -18,7 +19,7 @@ from django.db.migrations.loader import MigrationLoader
 from django.test import override_settings
 from django.urls import reverse
 
-from stations.backup import kept, making, services, work
+from stations.backup import kept, lost, making, services, work
 from stations.backup.making import make
 from stations.backup.restoring import restore
 from stations.backup.tables import hold_a_shop, tables
@@ -29,8 +30,10 @@ from stations.ledger.models import LedgerEntry
 from stations.people.models import HistoryEntry, Person
 from stations.queue import services as queue
 from stations.queue.models import QueuedWork
-from stations.units import picture_files
+from stations.units import picture_files, sounds
 from stations.units.models import Unit
+from stations.workshop import knowledge
+from tests.hands import a_tone
 from tests.stations.base import AtOnce, ShopTest
 
 
@@ -225,6 +228,59 @@ class Kept(InAFolder, ShopTest):
         (media / "photos/ab/two.jpg").write_bytes(b"picture")
         with mock.patch("os.link", side_effect=PermissionError):
             self.assertIn("media/photos/ab/two.jpg", self.inside(make()))
+
+    def test_what_is_lost_is_told_kept_and_brought_back(self):
+        unit = self.listed()
+        sounds.add_heard(self.owner, unit, a_tone(), "it hums")
+        known = knowledge.Known("Where the fuse is", "note", "measured")
+        knowledge.keep(self.owner, unit, None, 0, known, SimpleUploadedFile("fuse.txt", b"T 2 A"))
+        self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
+        there, floor = reverse("backup:backups"), "not on the disk any more"
+        self.assertEqual(lost.look(), [])
+        for days in range(1, 6):
+            self.old(days)
+        whole = make()
+        media = Path(settings.MEDIA_ROOT)
+        gone = sorted(self.media_of(whole))
+        self.assertGreater(len(gone), 3)
+        shutil.rmtree(media)
+        self.assertEqual(lost.lost(), gone)
+        self.assertNotContains(self.client.get("/"), floor)
+        queue.put(work.MAKE, {})
+        self.assertEqual(queue.work_once("another").state, QueuedWork.State.DONE)
+        self.assertEqual(len(kept.backups()), 7, "none is let go")
+        self.assertContains(self.client.get("/"), f"{len(gone)} pictures, sounds or other files are {floor}")
+        self.assertContains(self.client.get(there), gone[0])
+        with self.assertRaises(NotAllowed):
+            services.bring_back(self.seller)
+        self.client.post(reverse("backup:bring-back"), {"write_key": ""})
+        self.assertEqual(lost.lost(), [])
+        self.assertEqual({name: (media / name).read_bytes() for name in gone}, self.media_of(whole))
+        self.assertNotContains(self.client.get("/"), floor)
+        self.assertTrue(HistoryEntry.objects.filter(action="backup.bring_back", data={"count": len(gone)}).exists())
+        with self.assertRaisesRegex(Refused, "Nothing is lost"):
+            services.bring_back(self.owner)
+
+    def media_of(self, path: Path) -> dict[str, bytes]:
+        inside = self.inside(path).items()
+        return {name.removeprefix("media/"): data for name, data in inside if name.startswith("media/")}
+
+    def test_what_no_backup_has_stays_lost_and_a_broken_one_gives_nothing(self):
+        unit = self.listed()
+        whole = make()
+        path = picture_files.path_of(unit.photos.first().sha256)
+        name = path.relative_to(settings.MEDIA_ROOT).as_posix()
+        path.unlink()
+        inside = self.inside(whole)
+        whole.unlink()
+        self.written(inside | {f"media/{name}": b"another"})
+        (self.folder / "wendopolis-20260102-000000.zip").write_bytes(b"half")
+        with self.assertRaisesRegex(Refused, "No backup that is here has them"):
+            services.bring_back(self.owner)
+        self.assertEqual(lost.lost(), [name])
+        self.written(inside)
+        self.assertEqual(services.bring_back(self.owner), (1, 0))
+        self.assertTrue(path.exists())
 
     def test_an_owner_sees_how_old_it_is_makes_one_and_takes_it_out(self):
         self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")

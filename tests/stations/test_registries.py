@@ -6,6 +6,7 @@ from io import StringIO
 from pathlib import Path
 from unittest.mock import patch
 
+from django.apps import apps
 from django.core.management import CommandError, call_command
 from django.db import OperationalError, connection
 from django.db.migrations.recorder import MigrationRecorder
@@ -15,6 +16,7 @@ from django.test.utils import CaptureQueriesContext
 from core.books.earnings import INCOME, STEPS
 from core.flow.facts import FlowFacts
 from core.flow.stage import GONE, Stage
+from stations.backup import lost
 from stations.buying.forecasts import cost_after_a_sale
 from stations.buying.selectors import received_worth
 from stations.common.registry import Registry
@@ -50,9 +52,32 @@ class Owners(SimpleTestCase):
         self.assertEqual(set(in_hand.kinds), {"clock", "run", "job"})
         self.assertEqual(
             set(stopped.kinds),
-            {"backups", "channels", "clock", "label printer", "room", "terms of sale", "work given up", "workers"},
+            {
+                "backups",
+                "channels",
+                "clock",
+                "files",
+                "label printer",
+                "room",
+                "terms of sale",
+                "work given up",
+                "workers",
+            },
         )
         self.assertEqual(set(dealt_with.kinds), {"picture", "step", "job"})
+
+    def test_of_every_row_that_has_a_file_it_is_known_where_it_lies(self):
+        """A new one is looked for when files are lost; of three only the checksum is kept."""
+        kept = {model.__name__ for model in apps.get_models() if any(f.name == "sha256" for f in model._meta.fields)}
+        whose = {
+            "pictures": "Photo",
+            "sounds": "Clip",
+            "what is known": "Knowledge",
+            "cut pictures": "ShownPhoto",
+            "pictures of parcels": "ParcelPhoto",
+        }
+        self.assertEqual(kept - {"Manifest", "ComparableFile", "MediumRead"}, set(whose.values()))
+        self.assertEqual(set(lost.told_of), set(whose))
         self.assertEqual(
             set(documents),
             {

@@ -8,7 +8,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stations.backup import kept, services
+from stations.backup import kept, lost, services
 from stations.backup.work import MAKE
 from stations.common.refusals import Refused
 from stations.people.screens import press
@@ -16,12 +16,14 @@ from stations.queue.models import QueuedWork
 
 THERE = "backup:backups"
 PER_PAGE = 25
+# So many lost files are named.
+NAMED = 5
 
 
 def backups(request):
     going_on = QueuedWork.objects.filter(once=MAKE).first()
     last = QueuedWork.objects.filter(kind=MAKE).first()
-    there = kept.backups()
+    there, gone = kept.backups(), lost.lost()
     context = {
         "newest": there[0] if there else None,
         "page": Paginator(there, PER_PAGE).get_page(request.GET.get("page")),
@@ -30,6 +32,8 @@ def backups(request):
         "trouble": last.error if last and last.state != QueuedWork.State.DONE else "",
         "folder": settings.BACKUP_ROOT,
         "kept": settings.BACKUPS_KEPT,
+        "lost": gone[:NAMED],
+        "lost_more": len(gone[NAMED:]),
     }
     return render(request, "backup/backups.html", context)
 
@@ -39,6 +43,16 @@ def make(request):
     def act():
         services.ask_for(request.user)
         messages.success(request, "It is being made. It stands here once it is whole.")
+
+    return press(request, act, reverse(THERE))
+
+
+@require_POST
+def bring_back(request):
+    def act():
+        count, left = services.bring_back(request.user)
+        files = "1 file is" if count == 1 else f"{count} files are"
+        messages.success(request, f"{files} back.{f' {left} more no backup here has.' if left else ''}")
 
     return press(request, act, reverse(THERE))
 
