@@ -20,11 +20,19 @@ told_of: Registry[Callable[[], Iterable[Path]]] = Registry("whose files lie in t
 _MARK = "lost-files.txt"
 
 
-def lost() -> list[str]:
-    """Names within the media folder, in order."""
+def by_kind() -> dict[str, set[str]]:
+    """Names within the media folder, by what they are of; nothing of a kind of which nothing is lost."""
     media = Path(settings.MEDIA_ROOT)
-    there = {path for files in told_of.values() for path in files()}
-    return sorted(path.relative_to(media).as_posix() for path in there if not path.is_file())
+    gone = {
+        kind: {path.relative_to(media).as_posix() for path in files() if not path.is_file()}
+        for kind, files in told_of.items()
+    }
+    return {kind: names for kind, names in gone.items() if names}
+
+
+def lost() -> list[str]:
+    """All of their names, in order."""
+    return sorted(set().union(*by_kind().values()))
 
 
 def look() -> list[str]:

@@ -16,14 +16,12 @@ from stations.queue.models import QueuedWork
 
 THERE = "backup:backups"
 PER_PAGE = 25
-# So many lost files are named.
-NAMED = 5
 
 
 def backups(request):
     going_on = QueuedWork.objects.filter(once=MAKE).first()
     last = QueuedWork.objects.filter(kind=MAKE).first()
-    there, gone = kept.backups(), lost.lost()
+    there = kept.backups()
     context = {
         "newest": there[0] if there else None,
         "page": Paginator(there, PER_PAGE).get_page(request.GET.get("page")),
@@ -32,8 +30,7 @@ def backups(request):
         "trouble": last.error if last and last.state != QueuedWork.State.DONE else "",
         "folder": settings.BACKUP_ROOT,
         "kept": settings.BACKUPS_KEPT,
-        "lost": gone[:NAMED],
-        "lost_more": len(gone[NAMED:]),
+        "lost": [f"{kind}: {len(names)}" for kind, names in lost.by_kind().items()],
     }
     return render(request, "backup/backups.html", context)
 
