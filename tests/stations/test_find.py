@@ -30,6 +30,7 @@ D = Decimal
 # Pages that are only reached with something chosen, that answer a script or another program, or only a post.
 NO_PAGES = {
     "floor:find",
+    "backup:bring-back",
     "backup:make",
     "backup:take",
     "people:sign-in",
