@@ -10,10 +10,11 @@ from django.db.models import Q, QuerySet
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.machine.approach import Approach
+from stations.catalogue.one_model import UNSAID
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
-from stations.intake.services import UNSAID, nobody_said
+from stations.intake.services import nobody_said
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require

@@ -15,6 +15,7 @@ from stations.buying.details import PART_FORMS
 from stations.buying.models import Lot, LotLine
 from stations.buying.plans import record_outcome
 from stations.catalogue.models import MachineModel
+from stations.catalogue.one_model import UNSAID
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -72,9 +73,6 @@ def receive(
     costs.carry_cost(person, line)
     stages.refresh(*units)
     return units
-
-
-UNSAID = (None, "", "unknown")
 
 
 @dataclass(frozen=True)

@@ -157,21 +157,6 @@ class OnPaper(DispatchTest):
         self.assertNotContains(page, "Issue it")
         self.assertFalse(Receipt.objects.exists())
 
-    def test_where_nothing_is_set_up_the_packing_page_leads_there(self):
-        sale = self.sold()
-        parcel = parcels.begin(self.owner, sale)
-        Parcel.objects.filter(pk=parcel.pk).update(length=300, width=300, height=300, weight_g=9000)
-        self.client.force_login(self.owner)
-        there, words = reverse("dispatch:parcel", args=[parcel.pk]), ("No box is known here", "No carrier has prices")
-        for known in words:
-            self.assertNotContains(self.client.get(there), known)
-        BoxSize.objects.all().delete()
-        Carrier.objects.all().delete()
-        page = self.client.get(there)
-        for known, name in zip(words, ("boxes", "carriers"), strict=True):
-            self.assertContains(page, known)
-            self.assertContains(page, reverse(f"dispatch:{name}"))
-
     def test_tax_stands_on_it_under_the_standard_scheme_and_never_on_a_margin(self):
         self.taxed("standard")
         words = text_of(receipts.as_pdf(receipts.issue(self.seller, self.sold("120"), "A. Reader\nQuay 3", "invoice")))

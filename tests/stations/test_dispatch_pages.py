@@ -2,6 +2,8 @@
 
 import threading
 
+from django.urls import reverse
+
 from core.selling.packing import Moment
 from simulators import carriers as source
 from stations.dispatch import carriers, parcels, receipts
@@ -42,6 +44,7 @@ class DispatchPages(DispatchTest):
             ({"inner_height": "3001"}, "inner_height", "3,000 mm at most"),
             ({"inner_width": "0"}, "inner_width", "At least 1 mm"),
             ({"weight_g": "a lot"}, "weight_g", "whole number"),
+            ({"weight_g": "70000"}, "outer_length", "Type grams"),
             ({"name": ""}, "name", "Fill this in."),
             ({"name": "small"}, "name", "Another one has this already."),
         ):
@@ -99,6 +102,8 @@ class DispatchPages(DispatchTest):
             ({"length": "3001"}, "length", "3,000 mm at most"),
             ({"weight_g": "200001"}, "weight_g", "200 kg at most"),
             ({"weight_g": "0"}, "weight_g", "More than 0"),
+            ({"weight_g": "4"}, "weight_g", "lighter than foam"),
+            ({"length": "30", "width": "20", "height": "10"}, "length", "30 cm are 300"),
             ({"zone": "the moon"}, "zone", "not among the choices"),
             ({"address": "x" * 401}, "address", "at most 400"),
         ):
@@ -117,6 +122,20 @@ class DispatchPages(DispatchTest):
         page = self.client.get(f"/dispatch/parcels/{parcel.pk}/")
         self.assertContains(page, "No box of ours is large enough")
         self.assertContains(page, "1050 × 1050 × 1050 mm")
+
+    def test_where_nothing_is_set_up_the_packing_page_leads_there(self):
+        sale = self.sold()
+        parcel = parcels.begin(self.owner, sale)
+        Parcel.objects.filter(pk=parcel.pk).update(length=300, width=300, height=300, weight_g=9000)
+        there, words = reverse("dispatch:parcel", args=[parcel.pk]), ("No box is known here", "No carrier has prices")
+        for known in words:
+            self.assertNotContains(self.client.get(there), known)
+        BoxSize.objects.all().delete()
+        Carrier.objects.all().delete()
+        page = self.client.get(there)
+        for known, name in zip(words, ("boxes", "carriers"), strict=True):
+            self.assertContains(page, known)
+            self.assertContains(page, reverse(f"dispatch:{name}"))
 
     def test_papers_are_what_they_say(self):
         sale = self.sold()

@@ -1,5 +1,6 @@
 """What the newest run says, and where it goes from there."""
 
+from core.flow.ahead import GIVE_BACK, GRADE, LIST
 from core.flow.facts import FlowFacts
 from core.flow.rules.words import lower
 from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
@@ -26,7 +27,7 @@ def after_the_bench(facts: FlowFacts) -> UnitStatus:
             "nothing blocks the listing",
             "list it",
             NextKind.LISTING,
-            5,
+            LIST,
         )
     if facts.workshop.retest_after or facts.bench.mended:
         return UnitStatus(
@@ -68,7 +69,7 @@ def after_the_bench(facts: FlowFacts) -> UnitStatus:
             "proven, and not ours to sell",
             "give it back to its owner",
             NextKind.WORKSHOP,
-            10,
+            GIVE_BACK,
         )
     return UnitStatus(
         Stage.PROVEN,
@@ -77,5 +78,5 @@ def after_the_bench(facts: FlowFacts) -> UnitStatus:
         "test plan passed to its end",
         "grade it",
         NextKind.SELLING,
-        5,
+        GRADE,
     )

@@ -1,5 +1,6 @@
 """What intake has recorded, and what was decided there."""
 
+from core.flow.ahead import GRADE
 from core.flow.facts import FlowFacts
 from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 
@@ -52,5 +53,5 @@ def as_it_stands(facts: FlowFacts) -> UnitStatus | None:
         "to be sold as it stands",
         "grade it by what is known",
         NextKind.SELLING,
-        5,
+        GRADE,
     )
