@@ -47,6 +47,7 @@
   const FAST = 50; // ms from one to the next; common practice, no source
   const CODE = 4; // letters, of a code that no Enter closes
   let typed = "",
+    lastAt = 0,
     settling = null;
   const taken = () => {
     const letters = typed;
@@ -71,6 +72,11 @@
     if (key === "Escape" && target.id === "scan") target.blur();
     const scan = document.getElementById("scan");
     if (!scan || typing(target)) return;
+    /* How fast they came is told by when they were pressed: a busy tablet hears letters of a finger all at once. */
+    if (typed && event.timeStamp - lastAt > FAST) {
+      settle();
+      if (typing(document.activeElement)) return; // what the key before unfolded is typed into
+    }
     if (["Enter", "Tab"].includes(key)) {
       if (!typed) return;
       event.preventDefault();
@@ -94,6 +100,7 @@
     }
     event.preventDefault();
     typed += key;
+    lastAt = event.timeStamp;
     clearTimeout(settling);
     settling = setTimeout(settle, FAST);
   });

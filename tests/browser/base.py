@@ -75,7 +75,7 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
 
     def settled(self) -> None:
         """Nothing is on its way any more, and the page that it led to is there."""
-        expect(self.page.locator("[data-saving]")).to_have_count(0)
+        expect(self.page.locator("[data-saving], .htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
         self.page.wait_for_load_state("load")
 
     def sign_in(self, name: str, password: str, page: Page | None = None) -> None:

@@ -265,6 +265,19 @@ class ByKeyboardAlone(BrowserTest):
         self.on_step("+5 V under steps of load")
         self.assertEqual([(n.words, bool(n.photo)) for n in run.notes.all()], [("hums at no load", False), ("", True)])
 
+    def test_letters_of_a_finger_that_a_busy_tablet_hears_all_at_once_are_no_code(self):
+        Hand(self.technician, timezone.now()).test(self.unit, stop_at="supply-5v")
+        page = self.page
+        self.sign_in("tom", "tom-sesame")
+        page.goto(f"/bench/W-{self.unit.number}/")
+        self.on_step("+5 V under load, PSU alone")
+        self.type("Escape")
+        page.evaluate("""() => addEventListener("keydown", () => setTimeout(() => {
+            for (const start = performance.now(); performance.now() < start + 500;);
+        }, 10), { once: true })""")
+        self.type("n", *"hums", "Enter")
+        expect(page.locator("#notes")).to_contain_text("hums")
+
     def test_a_code_is_read_off_the_board_and_the_fault_followed_with_one_thumb(self):
         self.machine.scenario = "code201"
         page = self.page = self.open_page(PHONE)

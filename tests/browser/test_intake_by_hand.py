@@ -84,7 +84,7 @@ class AtTheTable(BrowserTest):
                 self.assertEqual(self.said_after_the_save(section), self.said_anew())
 
     def said_after_the_save(self, section: str) -> list[str]:
-        self.page.wait_for_load_state("networkidle")
+        self.settled()
         return [line for line in self.said() if line != "saved"]
 
     def said_anew(self) -> list[str]:
