@@ -40,6 +40,11 @@ class Stage(StrEnum):
         return self in {Stage.SOLD, Stage.SENT, Stage.CLOSED, Stage.SCRAPPED, Stage.RETURNED}
 
     @property
+    def left(self) -> bool:
+        """It stands nowhere here any more; what is sold does, until it is sent or handed over."""
+        return self.gone and self is not Stage.SOLD
+
+    @property
     def label(self) -> str:
         return {
             "on_bench": "on the bench",
@@ -49,6 +54,7 @@ class Stage(StrEnum):
 
 
 GONE = frozenset(stage for stage in Stage if stage.gone)
+LEFT = frozenset(stage for stage in Stage if stage.left)
 
 
 class State(StrEnum):

@@ -32,6 +32,38 @@ class DisclosureKind(StrEnum):
     BATTERY = "battery"
     DATA = "data"
 
+    @property
+    def label(self) -> str:
+        """What it is about, for those who sell."""
+        return _ABOUT[self]
+
+
+_ABOUT = {
+    DisclosureKind.UNTESTED: "not tested at all",
+    DisclosureKind.AS_IT_STANDS: "sold as it stands",
+    DisclosureKind.NOT_PROVEN: "not proven any more",
+    DisclosureKind.FAILED: "a check that failed",
+    DisclosureKind.SKIPPED: "a check that was not done",
+    DisclosureKind.TIME_WAIVED: "a check that was cut short",
+    DisclosureKind.STOPPED: "unplugged while it was tested",
+    DisclosureKind.UNCONFIRMED: "a repair not shown to hold",
+    DisclosureKind.TEMPORARY: "a temporary fix",
+    DisclosureKind.WORKAROUND: "a workaround that stays",
+    DisclosureKind.FINISH: "its finish",
+    DisclosureKind.NOT_ORIGINAL: "a part that is not original",
+    DisclosureKind.ORIGINAL_KEPT: "an original part that is kept back",
+    DisclosureKind.AGAINST_APPROACH: "work against its approach",
+    DisclosureKind.EARLIER_WORK: "work of others",
+    DisclosureKind.DEFECT: "a defect",
+    DisclosureKind.MISSING: "something missing",
+    DisclosureKind.NOT_COUNTED: "completeness not gone through",
+    DisclosureKind.MAINS: "mains",
+    DisclosureKind.ADAPTER: "the adapter it needs",
+    DisclosureKind.SIGNAL: "the signal of its picture",
+    DisclosureKind.BATTERY: "its battery",
+    DisclosureKind.DATA: "data that were on it",
+}
+
 
 # How each is told; {things} are the facts, with semicolons between. An owner may word them anew.
 DEFAULTS: Mapping[DisclosureKind, str] = {

@@ -117,6 +117,33 @@ def grade(evidence: GradeEvidence) -> Graded:
     return Graded(worst, by_score, total, scores, caps)
 
 
+# What may be otherwise in the record than it was: as it is called, and what stands behind its figure.
+_FIGURES = {
+    "completeness": ("completeness", " %"),
+    "cosmetics": ("its looks", " of 100"),
+    "not_original": ("not original", ""),
+    "temporary_fixes": ("temporary fixes open", ""),
+    "unconfirmed_fixes": ("fixes not confirmed", ""),
+}
+
+
+def outdated(given: GradeEvidence, now: GradeEvidence) -> str:
+    """Why a grade holds no longer, in words: what is otherwise in the record than when it was given. Empty where the
+    record gives the same grade still."""
+    before, after = grade(given).grade, grade(now).grade
+    if before is after:
+        return ""
+    told = [one for one in (*now.not_proven, *now.worked_since) if one not in (*given.not_proven, *given.worked_since)]
+    for name, (called, behind) in _FIGURES.items():
+        was, stands = (
+            "not gone through" if value is None else f"{value}{behind}"
+            for value in (getattr(given, name), getattr(now, name))
+        )
+        if was != stands:
+            told.append(f"{called}: {stands}, was {was}")
+    return "; ".join([*told, f"it would be {after.label} now"])
+
+
 def _caps(evidence: GradeEvidence) -> tuple[Cap, ...]:
     caps: list[Cap] = []
     if evidence.donor:

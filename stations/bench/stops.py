@@ -5,7 +5,7 @@ from django.db import transaction
 from core.bench.checks import check_limits
 from core.bench.plan import Outcome
 from core.bench.verdict import HAND_METER, Verdict, judge
-from core.flow.stage import GONE, Stage
+from core.flow.stage import LEFT
 from core.machine.quantities import QuantityError, parse_reading
 from stations.bench import services
 from stations.bench.models import Discharge, PowerStop, StepResult, TestRun
@@ -19,7 +19,7 @@ from stations.units import dealt_with, stages
 from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
-LEFT = check_limits("0", "0", "60")
+VOLTS_LEFT = check_limits("0", "0", "60")
 
 
 def on_page(person: Person, unit: Unit) -> dict:
@@ -27,7 +27,7 @@ def on_page(person: Person, unit: Unit) -> dict:
     return {
         "held_stops": list(unit.stops.filter(ended_at=None).select_related("who")),
         "stop_whats": [(what.value, what.label) for what in PowerStop.What if what is not PowerStop.What.OTHER],
-        "can_stop": may(person, "stop a unit") and unit.stage not in GONE - {Stage.SOLD},
+        "can_stop": may(person, "stop a unit") and unit.stage not in LEFT,
     }
 
 
@@ -43,7 +43,7 @@ def stop(person: Person, unit: Unit, what: str, words: str = "", code: str = "")
     if what == PowerStop.What.OTHER and not words:
         raise Refused("Say in a word what it was.", "words")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE - {Stage.SOLD}:
+    if unit.stage in LEFT:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it is not here.")
     run = TestRun.objects.filter(open_for=unit).first()
     if run is None or code not in {check.code for check in services.plan_of(run)}:
@@ -116,7 +116,7 @@ def discharge(person: Person, unit: Unit, what: str, typed: str = "", silent: bo
         if abs(volts) >= 10**5:
             raise Refused("No meter reads that. Type the reading again.", "volts")
         doubt = HAND_METER.accuracy["V"].uncertainty(volts)
-        if judge(volts, doubt, LEFT).verdict is not Verdict.INSIDE:
+        if judge(volts, doubt, VOLTS_LEFT).verdict is not Verdict.INSIDE:
             raise Refused(f"{abs(volts):f} V are left: not safe. Discharge further, then measure again.", "volts")
     made = Discharge.objects.create(unit=unit, what=what, volts=volts, when=clock.now(), who=person)
     left = f", {volts:f} V left" if volts is not None else ", second time silent"

@@ -11,6 +11,7 @@ from django.http import QueryDict
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
+from core.money.percent import fraction_doubt
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, StaleEdit
 
@@ -21,6 +22,13 @@ class SaidSelect(forms.NullBooleanSelect):
     def __init__(self, attrs=None, unsaid: str = "not said"):
         super().__init__(attrs)
         self.choices = [("unknown", unsaid), ("true", "yes"), ("false", "no")]
+
+
+def refuse_fractions(form: forms.BaseForm, *names: str) -> None:
+    """Percentages that nobody means below 1 are refused where they were typed as shares of 1."""
+    for name in names:
+        if doubt := fraction_doubt(form.cleaned_data.get(name)):
+            form.add_error(name, doubt)
 
 
 class VersionedForm(forms.ModelForm):

@@ -181,7 +181,7 @@ class SettleForm(forms.Form):
     missing = forms.ChoiceField(
         label="What should have been said",
         required=False,
-        choices=[("", "nothing was missing"), *((kind.value, kind.value.replace("_", " ")) for kind in DisclosureKind)],
+        choices=[("", "nothing was missing"), *((kind.value, kind.label) for kind in DisclosureKind)],
     )
     lesson = forms.CharField(label="What there is to learn", max_length=300, required=False)
     on = day_field("Paid back on")

@@ -26,7 +26,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling.models import Sale
 from stations.selling.payments import hold
-from stations.units import stages
+from stations.units import stages, whereabouts
 from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
@@ -184,7 +184,7 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         _counts_against(person, back)
     if chosen.take_back:
         refunds.end_sale(sale, f"given back: {back.get_reason_display()}")
-        _received_anew(sale.unit)
+        _received_anew(person, sale.unit)
     done = "taken back" if chosen.take_back else "not taken back"
     words = f"Return settled: {chosen.refund} paid back, {done}; {verdict.whose.label}"
     history.record(person, "dispatch.settle", UNIT, sale.unit_id, words, refund=chosen.refund, cost=chosen.cost)
@@ -206,9 +206,11 @@ def _counts_against(person: Person, back: Return) -> None:
     )
 
 
-def _received_anew(unit: Unit) -> None:
-    """Nothing that was seen of it before its journey is taken for so now: it is looked over, gone through, tested and
-    graded again; its history stays. Storage in it may hold its buyer’s data, so it is sanitised again too."""
+def _received_anew(person: Person, unit: Unit) -> None:
+    """Nothing that was seen of it before its journey is taken for so now: it is put somewhere, looked over,
+    gone through, tested, photographed and graded again; its history stays. Storage in it may hold its buyer’s data,
+    so it is sanitised again too."""
+    whereabouts.nowhere_yet(person, unit)
     unit.contents.filter(presence__in=[Presence.PRESENT, Presence.EXTRA]).update(presence=Presence.UNSEEN)
     Unit.objects.filter(pk=unit.pk).update(
         assessed_at=None,
@@ -242,7 +244,7 @@ _REFUNDED = Prefetch("refunds", Refund.objects.standing())
 def lessons(most: int = 500) -> Lessons:
     """Of the newest settled returns: two queries."""
     rows = list(Return.objects.filter(settled_at__isnull=False).prefetch_related(_REFUNDED)[:most])
-    kinds = Counter(row.missing.replace("_", " ") for row in rows if row.missing)
+    kinds = Counter(DisclosureKind(row.missing).label for row in rows if row.missing)
     reasons = Counter(str(row.get_reason_display()) for row in rows)
     cost = sum((row.cost + sum((one.paid_back for one in row.refunds.all()), ZERO) for row in rows), ZERO)
     return Lessons(reasons.most_common(), kinds.most_common(), len(rows), cost)

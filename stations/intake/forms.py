@@ -14,7 +14,7 @@ from core.machine.mains import Mains
 from core.machine.supply import Supply
 from stations.catalogue.models import MachineModel
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm
+from stations.common.forms import SeenForm, VersionedForm, refuse_fractions
 from stations.common.happened import day_field
 from stations.common.refusals import StaleEdit
 from stations.common.typed import CountField, as_typed
@@ -108,6 +108,7 @@ class HoldingForm(SeenForm, forms.ModelForm):
                     self.add_error(name, "This is kept of what is somebody else’s: choose above whose it is.")
         if data.get("holding") == self.instance.holding == Unit.Holding.CUSTODY and data.get("commission_percent"):
             self.add_error("commission_percent", "A commission is for what we sell for its owner: this is in custody.")
+        refuse_fractions(self, "commission_percent")
         read = {name: data[name] for name in self.agreed if data.get(name) is not None}
         try:
             OwnersTerms(**read).clean_fields(exclude={"unit", *(self.agreed.keys() - read)})

@@ -3,7 +3,7 @@ from django.contrib.auth.forms import AuthenticationForm, PasswordChangeForm, Se
 from django.core.validators import MaxLengthValidator
 
 from stations.common.details import names_of
-from stations.common.forms import VersionedForm, date_input
+from stations.common.forms import VersionedForm, date_input, refuse_fractions
 from stations.common.happened import day_field
 from stations.people.models import HistoryEntry, Person, Role, ShopSettings
 from stations.people.shop_settings import SettingsDetails
@@ -22,6 +22,7 @@ class SettingsForm(VersionedForm):
 
     def clean(self):
         data = super().clean()
+        refuse_fractions(self, "tax_percent")
         if not self.errors and (data["latitude"] is None) != (data["longitude"] is None):
             self.add_error(
                 "longitude" if data["longitude"] is None else "latitude", "A place has both: degrees north and east."

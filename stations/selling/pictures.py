@@ -1,10 +1,13 @@
 """The pictures of a listing: which are shown, in which order, straightened and cut how, defects marked on them."""
 
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
 
 from django.db import transaction
 
+from core.catalogue.recipes import JobKind
 from core.selling.pictures import Cut, by_worth
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
@@ -12,11 +15,14 @@ from stations.people.models import Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling.models import PhotoMark, ShownPhoto
-from stations.units import picture_files
+from stations.units import picture_files, stages
 from stations.units.models import Finding, Photo, Unit
+from stations.workshop.models import Job
 
 # Photos that nobody put in a place come after the others.
 UNPLACED = 9999
+# Work after which it looks otherwise than on a photo from before.
+LOOKS_OTHERWISE = {JobKind.CLEAN: "cleaned", JobKind.WHITEN: "whitened", JobKind.REFINISH: "refinished"}
 
 
 @dataclass(frozen=True)
@@ -31,11 +37,12 @@ class Mark:
 
 @dataclass(frozen=True)
 class Picture:
-    """A photo as it is shown to buyers."""
+    """A photo as it is shown to buyers. `before`: what was done since, by which it looks otherwise now."""
 
     photo: Photo
     row: ShownPhoto
     marks: tuple[Mark, ...]
+    before: str = ""
 
     @property
     def cut(self) -> Cut:
@@ -56,38 +63,59 @@ class Picture:
 
 
 def pictures_of(unit: Unit, *, hidden: bool = False) -> list[Picture]:
-    """Every picture that is shown, in its order; with `hidden` the others too. Three queries.
+    """Every picture that is shown, in its order; with `hidden` the others too. Four queries.
 
-    Photos that nobody put in a place come after the others, by what they show.
+    Photos that nobody put in a place come after the others: as it looks now, then by what they show.
     """
-    return _shown(list(unit.photos.select_related("shown").prefetch_related("marks__finding")), hidden)
+    photos = list(unit.photos.select_related("unit", "shown").prefetch_related("marks__finding"))
+    return _shown(photos, _worked_on([unit.pk])[unit.pk], hidden)
+
+
+def _worked_on(unit_ids: Iterable[int]) -> dict[int, list[tuple[datetime, str]]]:
+    """When units were made to look otherwise, and by what: one query."""
+    found: dict[int, list[tuple[datetime, str]]] = defaultdict(list)
+    jobs = Job.objects.was_done().filter(unit_id__in=unit_ids, kind__in=LOOKS_OTHERWISE).order_by("done_at")
+    for job in jobs:
+        if job.done_at:
+            found[job.unit_id].append((job.done_at, LOOKS_OTHERWISE[JobKind(job.kind)]))
+    return found
+
+
+def _before(photo: Photo, works: Iterable[tuple[datetime, str]]) -> str:
+    """What happened to it since it was taken, each once."""
+    found = [words for done_at, words in works if done_at > photo.added_at]
+    if photo.unit.came_back_at and photo.unit.came_back_at > photo.added_at:
+        found.append("sent to a buyer and came back")
+    return " and ".join(dict.fromkeys(found))
 
 
 def first_pictures(unit_ids: Iterable[int]) -> dict[int, int]:
-    """The photo that is shown first of each unit, by id; none where it has none that is shown. One query."""
-    photos: dict[int, list[tuple[int, int, str, int]]] = {}
-    rows = Photo.objects.filter(unit_id__in=list(unit_ids)).exclude(shown__hidden=True).order_by("id")
-    for unit_id, pk, shot, place in rows.values_list("unit_id", "pk", "shot", "shown__place"):
-        of_unit = photos.setdefault(unit_id, [])
-        of_unit.append((UNPLACED if place is None else place, len(of_unit), shot, pk))
-    first = {}
-    for unit_id, of_unit in photos.items():
-        best = [of_unit[n] for n in by_worth(shot for _, _, shot, _ in of_unit)]
-        first[unit_id] = min(best, key=lambda one: one[0])[3]
-    return first
+    """The photo that is shown first of each unit, by id; none where it has none that is shown. Two queries."""
+    photos: dict[int, list[Photo]] = defaultdict(list)
+    for photo in Photo.objects.filter(unit_id__in=list(unit_ids)).select_related("unit", "shown").order_by("id"):
+        photos[photo.unit_id].append(photo)
+    works = _worked_on(photos)
+    found = {unit_id: _ordered(of_unit, works[unit_id]) for unit_id, of_unit in photos.items()}
+    seen = {unit_id: [photo for photo, row, _ in ordered if not row.hidden] for unit_id, ordered in found.items()}
+    return {unit_id: of_unit[0].pk for unit_id, of_unit in seen.items() if of_unit}
 
 
-def _shown(photos: list[Photo], hidden: bool) -> list[Picture]:
-    photos = [photos[place] for place in by_worth(photo.shot for photo in photos)]
-    rows = {photo.pk: getattr(photo, "shown", None) or ShownPhoto(photo=photo, place=UNPLACED) for photo in photos}
-    photos.sort(key=lambda photo: rows[photo.pk].place)
+def _ordered(photos: list[Photo], works: list[tuple[datetime, str]]) -> list[tuple[Photo, ShownPhoto, str]]:
+    """As buyers see them, each with how it is shown and what was done since."""
+    found = []
+    for photo in (photos[place] for place in by_worth(photo.shot for photo in photos)):
+        row = getattr(photo, "shown", None) or ShownPhoto(photo=photo, place=UNPLACED)
+        found.append((photo, row, _before(photo, works)))
+    return sorted(found, key=lambda one: (one[1].place, bool(one[2])))
+
+
+def _shown(photos: list[Photo], works: list[tuple[datetime, str]], hidden: bool) -> list[Picture]:
     numbers: dict[int, int] = {}
     found = []
-    for photo in photos:
-        row = rows[photo.pk]
+    for photo, row, before in _ordered(photos, works):
         if row.hidden and not hidden:
             continue
-        found.append(Picture(photo, row, _marks(photo, row, numbers)))
+        found.append(Picture(photo, row, _marks(photo, row, numbers), before))
     return found
 
 
@@ -119,8 +147,9 @@ def move(person: Person, photo: Photo, by: int) -> None:
 def hide(person: Person, photo: Photo, hidden: bool) -> None:
     """Leave it out of what buyers see, or show it again."""
     require(person, "sort photos")
-    lock_row(Unit.objects.all(), photo.unit)
+    unit = lock_row(Unit.objects.all(), photo.unit)
     ShownPhoto.objects.update_or_create(photo=photo, defaults={"hidden": hidden}, create_defaults=_new(photo, hidden))
+    stages.refresh(unit)
 
 
 def _new(photo: Photo, hidden: bool = False) -> dict:

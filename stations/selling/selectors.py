@@ -1,16 +1,14 @@
 """What selling reads: the evidence for a grade, comparables, and all the facts a listing rests on."""
 
-from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import dataclass
-from datetime import datetime
+from dataclasses import dataclass, replace
 
-from django.db.models import Count, prefetch_related_objects
+from django.db.models import Count, F, prefetch_related_objects
 from django.urls import reverse
 
 from core.bench.checks import Group
 from core.bench.plan import Outcome, PlanStep, complete
-from core.flow.facts import BenchFlow, FlowFacts, WorkshopFlow
+from core.flow.facts import FlowFacts
 from core.intake.completeness import Content as Ticked
 from core.intake.completeness import Presence
 from core.intake.condition import FindingKind, Mark
@@ -20,19 +18,15 @@ from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, BlockKind, ListingFacts, blocks
-from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.facts import bench_flow
-from stations.bench.fixes import unconfirmed_fixes
-from stations.bench.models import FaultCase, PowerStop, StartTrial, StepResult, TestRun
+from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
-from stations.common import clock
-from stations.selling import market
+from stations.selling import graded, market
 from stations.selling.models import Channel, Listing, UnitGrade
 from stations.units import costs, stages
 from stations.units.as_it_is import data_left, not_there
-from stations.units.models import Finding, Photo, Unit
-from stations.units.selectors import completeness_of, cosmetics_of, with_doubts
-from stations.workshop.models import Job
+from stations.units.models import Photo, Unit
+from stations.units.selectors import with_doubts
 from stations.workshop.standing import workshop_flow
 
 TOLD = {Group.SUPPLY, Group.POWER, Group.FUNCTION, Group.SOAK}
@@ -66,35 +60,30 @@ def newest_run_of(unit: Unit) -> Tested:
 
 def evidence_of(unit: Unit, as_tested: Tested | None = None) -> GradeEvidence:
     """Everything the grade rests on."""
-    contents = completeness_of(unit.contents.all())
-    cosmetics = cosmetics_of(list(unit.findings.all()))
     as_tested = as_tested or newest_run_of(unit)
     run, results, steps = as_tested.run, as_tested.results, as_tested.steps
     outcomes = [Outcome(result.outcome) for result in results.values()]
     safety = [(step.check, results.get(step.check.code)) for step in steps if step.check.safety]
     tried = [r.check.code for r in steps if r.check.group in WORKS and r.check.code in results]
-    bench, workshop = BenchFlow(), WorkshopFlow()
+    told = FlowFacts()
     if run:
-        bench, workshop = bench_flow([unit]).get(unit.pk, bench), workshop_flow([unit]).get(unit.pk, workshop)
-    return GradeEvidence(
+        bench, workshop = bench_flow([unit]), workshop_flow([unit])
+        told = FlowFacts(bench=bench.get(unit.pk, told.bench), workshop=workshop.get(unit.pk, told.workshop))
+    of_the_run = GradeEvidence(
         steps_total=len(steps),
         steps_passed=outcomes.count(Outcome.PASS),
         steps_failed=outcomes.count(Outcome.FAIL),
         run_complete=bool(steps) and complete(steps),
         soaked=bool(results.get("soak") and results["soak"].outcome == Outcome.PASS),
-        cosmetics=cosmetics.score if unit.looked_over_at else None,
-        completeness=contents.percent,
+        cosmetics=None,
+        completeness=None,
         works_tried=sum(results[code].outcome in {Outcome.PASS, Outcome.FAIL} for code in tried),
-        not_proven=tuple(bench.not_proven),
-        worked_since=(*bench.mended, *workshop.not_proven),
         times_waived=tuple(waived_times(steps, results)),
-        not_original=len(contents.not_original),
-        temporary_fixes=sum(job.temporary_open for job in unit.jobs.all()),
-        unconfirmed_fixes=len(unconfirmed_fixes([unit])[unit.pk]),
         safety_waived=any(result and result.outcome == Outcome.WAIVED for _, result in safety),
         safety_failed=any(result and result.outcome == Outcome.FAIL for _, result in safety) or as_tested.stopped,
-        donor=unit.approach == "donor",
     )
+    besides = graded.besides_the_run([unit], {unit.pk: told}, graded.fixes_of([unit]))
+    return replace(of_the_run, **besides[unit.pk])
 
 
 @dataclass(frozen=True)
@@ -171,16 +160,17 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
     ids = [unit.pk for unit in units]
     told = stages.facts_of(units, before="selling") if told is None else told
     grades = {row.unit_id: row for row in UnitGrade.objects.filter(unit_id__in=ids).order_by("id")}
-    newer = newer_facts({unit_id: row.when for unit_id, row in grades.items()})
+    fixes = graded.fixes_of(units)
+    newer = graded.since_graded(units, grades, told, fixes)
     gaps, doubtful = not_there(units), with_doubts(units)
-    data, unconfirmed, unshared = data_left(units, gaps), unconfirmed_fixes(units), costs.not_shared(units)
+    data, unshared = data_left(units, gaps), costs.not_shared(units)
     listings = {listing.unit_id: listing for listing in Listing.objects.filter(unit_id__in=ids)}
-    photos = dict(Photo.objects.filter(unit_id__in=ids).values_list("unit_id").annotate(count=Count("id")))
+    # What it looked like before it went to a buyer and back shows nobody how it is.
+    shown = (
+        Photo.objects.filter(unit_id__in=ids).exclude(shown__hidden=True).exclude(added_at__lt=F("unit__came_back_at"))
+    )
+    photos = dict(shown.values_list("unit_id").annotate(count=Count("id")))
     prefetch_related_objects(units, "model")
-    temporary: dict[int, list[str]] = defaultdict(list)
-    fixes = Job.objects.temporary_open().filter(unit_id__in=ids)
-    for unit_id, title in fixes.values_list("unit_id", "title"):
-        temporary[unit_id].append(_lower(title))
     facts = {}
     for unit in units:
         listing, flow = listings.get(unit.pk), told[unit.pk]
@@ -193,11 +183,11 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
             not_proven=against if flow.bench.started else (),
             as_it_stands=unit.path == Path.SELL,
             stale=newer.get(unit.pk, ""),
-            unconfirmed=unconfirmed[unit.pk],
+            unconfirmed=fixes.unconfirmed.get(unit.pk, []),
             custody=unit.custody,
             may_hold_data=data[unit.pk],
             safety_hold=flow.hold.words if flow.hold else "",
-            temporary_fixes=temporary[unit.pk],
+            temporary_fixes=fixes.temporary.get(unit.pk, []),
             photo_count=photos.get(unit.pk, 0),
             photos_wanted=unit.model.photos_wanted if unit.model else PHOTOS_WANTED,
             cost_unknown=unshared.get(unit.pk, ""),
@@ -209,33 +199,6 @@ def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) 
             gaps=bool(gaps[unit.pk]) or unit.pk in doubtful,
         )
     return facts
-
-
-def newer_facts(given: Mapping[int, datetime]) -> dict[int, str]:
-    """What happened to graded units after their grades were given, by id, that the grades do not know: six queries."""
-    if not given:
-        return {}
-    found: dict[int, tuple] = {}
-
-    def note(unit_id: int, when, words: str) -> None:
-        if when and unit_id in given and when > given[unit_id] and (unit_id not in found or when > found[unit_id][0]):
-            found[unit_id] = (when, words)
-
-    for start in StartTrial.objects.filter(unit_id__in=given, passed=False):
-        note(start.unit_id, start.when, f"a start failed on {clock.day_of(start.when):%d %b}")
-    for case in FaultCase.objects.filter(unit_id__in=given):
-        note(case.unit_id, case.opened_at, f"a fault was opened on {clock.day_of(case.opened_at):%d %b}")
-    for stop in PowerStop.objects.filter(unit_id__in=given):
-        note(stop.unit_id, stop.when, f"it was stopped on {clock.day_of(stop.when):%d %b}")
-    for run in TestRun.objects.filter(unit_id__in=given):
-        note(run.unit_id, run.started_at, f"test run {run.number} on {clock.day_of(run.started_at):%d %b}")
-    for finding in Finding.objects.filter(unit_id__in=given):
-        words = f"{finding.get_kind_display()} was found on {clock.day_of(finding.seen_at):%d %b}"
-        note(finding.unit_id, finding.seen_at, words)
-    for job in Job.objects.was_done().filter(unit_id__in=given, kind__in=NEEDS_RETEST):
-        if job.done_at:
-            note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
-    return {unit_id: words for unit_id, (_, words) in found.items()}
 
 
 def blocks_of(unit: Unit) -> tuple[Block, ...]:

@@ -10,6 +10,7 @@ from django.db import transaction
 from core.buying.odds import LineOutcome
 from core.money import ZERO
 from core.selling.grade import Grade
+from core.selling.grade import grade as work_out_grade
 from core.selling.listing import blocks
 from core.selling.price import fee_on, owners_part, tax_within
 from core.selling.warranty import Promised
@@ -26,7 +27,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person, TaxScheme
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
-from stations.selling import bundles, holding, market, payments, placing, price_steps, selectors, wording
+from stations.selling import bundles, graded, holding, market, payments, placing, price_steps, selectors, wording
 from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, costs, stages
 from stations.units.models import Unit
@@ -35,9 +36,9 @@ from stations.units.tried import was_tried
 from stations.workshop import upgrade_parts
 
 UNIT, CHANNEL = HistoryEntry.Subject.UNIT, HistoryEntry.Subject.CHANNEL
-# Who knows that a unit is taxed by itself though others are taxed by the period.
 # What a buyer is promised at a sale, by its grade; a kind of promise has one owner.
 promises: Registry[Callable[[str], Promised]] = Registry("what buyers are promised")
+# Who knows that a unit is taxed by itself though others are taxed by the period.
 taxed_by_item: Registry[Callable[[Unit], bool]] = Registry("who is taxed by the item")
 
 
@@ -53,7 +54,8 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         raise Refused("A test run is going on. Finish or end it first.")
     if unit.jobs.filter(done_at=None).exists():
         raise Refused("A job is open. Finish it first.")
-    result = selectors.graded_now(unit)
+    evidence = selectors.evidence_of(unit)
+    result = work_out_grade(evidence)
     if result.grade is Grade.PARTS:
         record_outcome(unit.line, unit.number, LineOutcome.PARTS, tested=was_tried(unit))
     given = UnitGrade.objects.create(
@@ -61,6 +63,7 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         grade=result.grade.value,
         before_caps=result.before_caps.value,
         total=result.total,
+        evidence=graded.to_keep(evidence),
         when=clock.now(),
         who=person,
     )

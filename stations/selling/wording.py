@@ -292,7 +292,7 @@ def word_anew(person: Person, unit: Unit, kind: str, what: str, words: str) -> N
         "selling.word_anew",
         HistoryEntry.Subject.UNIT,
         unit.pk,
-        f"Worded for buyers: {words or 'as standard'} ({DisclosureKind(kind).value.replace('_', ' ')})"[:400],
+        f"Worded for buyers: {words or 'as standard'} ({DisclosureKind(kind).label})"[:400],
     )
     stages.refresh(unit)
 
@@ -308,7 +308,7 @@ def word_sentence(person: Person, code: str, words: str) -> None:
         return
     # Every text that is out there may read otherwise now.
     Listing.objects.filter(status=Listing.Status.LIVE).update(looked_at=None)
-    named = f"Sentence “{code.replace('_', ' ')}”"
+    named = f"Sentence “{_about(code)}”"
     if not words or words == STANDARD[code]:
         ListingSentence.objects.filter(code=code).delete()
         history.record(person, "selling.word_sentence", HistoryEntry.Subject.SHOP, 0, f"{named}: the standard one")
@@ -327,4 +327,8 @@ def in_full(listing: Listing, facts: ListingFacts) -> str:
 def sentence_rows() -> list[tuple[str, str, str, str]]:
     """(code, what it is about, standard, the shop’s own or empty) of every sentence."""
     own: Mapping[str, str] = dict(ListingSentence.objects.values_list("code", "words"))
-    return [(code, code.replace("_", " "), words, own.get(code, "")) for code, words in STANDARD.items()]
+    return [(code, _about(code), words, own.get(code, "")) for code, words in STANDARD.items()]
+
+
+def _about(code: str) -> str:
+    return DisclosureKind(code).label if code in set(DisclosureKind) else code.replace("_", " ")

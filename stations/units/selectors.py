@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.db.models import Case, Count, Q, QuerySet, Sum, When, prefetch_related_objects
 
-from core.flow.stage import GONE, State, Station
+from core.flow.stage import GONE, LEFT, State, Station
 from core.intake.completeness import Completeness, Presence, completeness, there_and_gone
 from core.intake.completeness import Content as Ticked
 from core.intake.condition import CosmeticScore, FindingKind, Mark, Term, cosmetic_score
@@ -136,7 +136,7 @@ def wanted_total() -> tuple[Decimal, int]:
 
 def places():
     """Every place with how many units stand there, and how many of them are held up."""
-    here = Unit.objects.exclude(stage__in=GONE).exclude(place="")
+    here = Unit.objects.exclude(stage__in=LEFT).exclude(place="")
     held = Count("id", filter=Q(state__in=["hold", "stuck"]))
     return here.values("place").annotate(count=Count("id"), held=held).order_by("place")
 

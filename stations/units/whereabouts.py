@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from django.db import transaction
 from django.db.models import Count, F
 
-from core.flow.stage import GONE
+from core.flow.stage import LEFT
 from core.machine.tags import TagError, parse_tag
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -22,14 +22,14 @@ MOST_AT_ONCE = 200
 
 def known_places() -> list[str]:
     """Those where most stands, by name: one query."""
-    here = Unit.objects.exclude(stage__in=GONE).exclude(place="").order_by()
+    here = Unit.objects.exclude(stage__in=LEFT).exclude(place="").order_by()
     most = here.values("place").annotate(n=Count("id")).order_by("-n", "place").values_list("place", flat=True)
     return sorted(most[:MOST_PLACES], key=str.casefold)
 
 
 def standing_at(place: str):
     """What stands there now, the newest of it first."""
-    here = Unit.objects.exclude(stage__in=GONE).filter(place=place)
+    here = Unit.objects.exclude(stage__in=LEFT).filter(place=place)
     return here.select_related("lot", "model").order_by("-number")
 
 
@@ -57,13 +57,20 @@ def put(person: Person, units: Sequence[Unit], place: str) -> int:
     moved = 0
     for unit in sorted(units, key=lambda unit: unit.pk):
         unit = lock_row(Unit.objects.all(), unit)
-        if unit.stage in GONE:
+        if unit.stage in LEFT:
             raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it stands nowhere here.", "tag")
         if unit.place != place:
             Unit.objects.filter(pk=unit.pk).update(place=place, version=F("version") + 1)
             note(person, unit, unit.place, place)
             moved += 1
     return moved
+
+
+def nowhere_yet(person: Person, unit: Unit) -> None:
+    """It is here again, and nobody has said where it was put."""
+    if unit.place:
+        Unit.objects.filter(pk=unit.pk).update(place="")
+        note(person, unit, unit.place, "")
 
 
 @transaction.atomic

@@ -5,7 +5,7 @@ from unittest import TestCase
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from core.selling.grade import LADDER, Grade, GradeEvidence, grade
+from core.selling.grade import LADDER, Grade, GradeEvidence, grade, outdated
 from core.selling.listing import BlockKind, ListingFacts, blocks, write_listing
 from core.selling.market import Comparable, Market, Subject, price_band
 from core.selling.price import SellingTerms, fee_on, floor_price, tax_within
@@ -72,6 +72,22 @@ class Grades(TestCase):
         unknown = grade(replace(evidence, completeness=None, cosmetics=None))
         known = grade(replace(evidence, completeness=evidence.completeness or 0, cosmetics=evidence.cosmetics or 0))
         self.assertLessEqual(unknown.total, known.total)
+
+    def test_a_grade_holds_while_the_record_gives_it(self):
+        self.assertEqual(outdated(PERFECT, replace(PERFECT, cosmetics=95, not_original=1)), "")
+        for now, words in (
+            ({"completeness": 40}, "completeness: 40 %, was 100 %; it would be B now"),
+            ({"completeness": None}, "completeness: not gone through, was 100 %; it would be C now"),
+            ({"temporary_fixes": 1}, "temporary fixes open: 1, was 0; it would be C now"),
+            ({"worked_since": ("part exchanged since: belt",)}, "part exchanged since: belt; it would be C now"),
+            ({"donor": True}, "it would be for parts now"),
+        ):
+            self.assertEqual(outdated(PERFECT, replace(PERFECT, **now)), words)
+        self.assertIn("it would be A now", outdated(replace(PERFECT, temporary_fixes=1), PERFECT))
+
+    @given(EVIDENCE, EVIDENCE)
+    def test_a_grade_is_outdated_where_and_only_where_the_record_gives_another(self, one, other):
+        self.assertEqual(outdated(one, other) == "", grade(one).grade is grade(other).grade)
 
     def test_nothing_tested_is_its_own_grade(self):
         self.assertEqual(grade(GradeEvidence(0, 0, 0, False, False, 90, 100)).grade, Grade.UNTESTED)

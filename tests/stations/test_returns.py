@@ -120,7 +120,10 @@ class Settled(ReturnTest):
         # Its buyer may have left something on its disk.
         self.assertIn("data", "; ".join(block.words for block in selectors.blocks_of(self.again(unit))))
         hand.do(settling.record_sanitisation, unit, "clear", "read back, all noughts")
-        hand.offer(unit, "140", pictures=1)
+        with self.assertRaisesRegex(Refused, "1 photo missing"):
+            hand.offer(unit, "140", pictures=1)  # the same as before its journey
+        self.assertEqual(self.again(unit).place, "")
+        hand.offer(unit, "140", pictures=2)
         again = selling.sell(self.seller, self.again(unit), D(140), "B. Reader", D(9))
         self.assertEqual((self.again(unit).sale, unit.sales.count()), (again, 2))
         self.balanced()
@@ -139,9 +142,9 @@ class Settled(ReturnTest):
         self.assertEqual((self.again(sale).costs, self.again(sale).stands), (D(120), True))
         self.assertEqual(self.again(sale.unit).stage, "closed")
         self.client.force_login(self.owner, backend="django.contrib.auth.backends.ModelBackend")
-        self.assertContains(self.client.get(reverse("dispatch:returns")), 'Defect <b class="mono">1</b>')
+        self.assertContains(self.client.get(reverse("dispatch:returns")), 'A defect <b class="mono">1</b>')
         learned = returns.lessons()
-        self.assertEqual((learned.missing, learned.settled, learned.cost), ([("defect", 1)], 1, D(30)))
+        self.assertEqual((learned.missing, learned.settled, learned.cost), ([("a defect", 1)], 1, D(30)))
         with self.assertRaisesRegex(Refused, "settled already"):
             returns.settle(self.owner, back, settled)
         self.balanced()

@@ -1,8 +1,11 @@
 """Where a unit stands is said where it is put down: by hand, by scanning, a whole shelf at once."""
 
+from decimal import Decimal
+
 from stations.common.refusals import NotAllowed, Refused
 from stations.intake import settling
 from stations.people.models import HistoryEntry
+from stations.selling import services as selling
 from stations.units import whereabouts
 from tests.stations.base import AtOnce
 from tests.stations.test_through_the_pages import Through
@@ -60,6 +63,21 @@ class Whereabouts(Through):
             self.post("units:move-all", follow=True, place="shelf C", to="x"), "Nothing stands at shelf C"
         )
         self.assertContains(self.post("units:move-all", follow=True, place="shelf D", to=" "), "Say where")
+
+    def test_what_is_sold_stands_here_until_it_goes(self):
+        unit = self.listed()
+        sale = selling.sell(self.seller, unit, Decimal(150), "a reader", Decimal(9))
+        self.done(self.post("units:place", [unit.number], place="packing table"))
+        page = self.client.get(f"/W-{unit.number}/")
+        self.assertContains(page, "<dd>sold</dd>", html=True)
+        self.assertContains(page, "packing table")
+        self.assertContains(self.client.get("/intake/places/"), "packing table")
+        self.hand().wait(days=4).hand_over(unit)
+        page = self.client.get(f"/W-{unit.number}/")
+        self.assertContains(page, "<dd>not here</dd>", html=True)
+        self.assertNotContains(page, f"/intake/W-{unit.number}/place/")
+        self.assertNotContains(self.client.get("/intake/places/"), "packing table")
+        self.assertIsNotNone(self.again(sale).closed_at)
 
     def test_who_may_and_what_is_gone(self):
         unit = self.assessed()

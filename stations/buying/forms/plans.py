@@ -9,7 +9,7 @@ from stations.buying.details import CaseDetails, PlanLineDetails
 from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, below_hundred, percent, shape_field
 from stations.buying.models import BidPlan, PlanLine, SourceKind, StartingOdds, ToldOutcome
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm, to_choose
+from stations.common.forms import SeenForm, VersionedForm, refuse_fractions, to_choose
 from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
 
@@ -68,6 +68,8 @@ class PlanForm(CurrencyAndRate, VersionedForm):
     def clean(self):
         data = super().clean()
         self.look_up_rate(data, None)
+        refuse_fractions(self, "premium_percent", "premium_tax_percent", "import_tax_percent", "fee_percent")
+        refuse_fractions(self, "lot_rho", "target_margin", "loss_limit")
         return data
 
     def clean_lot_rho(self) -> Decimal:
@@ -137,6 +139,7 @@ class PlanLineForm(SeenForm, Shaped, forms.ModelForm):
 
     def clean(self):
         data = super().clean()
+        refuse_fractions(self, "rho")
         for outcome in OUTCOMES:
             low, likely, high = (data.get(f"{name}_{outcome}") or Decimal(0) for name in ("low", "likely", "high"))
             if not low <= likely <= high:

@@ -35,7 +35,7 @@ class Return(models.Model):
     missing = models.CharField(
         "what should have been said",
         max_length=20,
-        choices=[(kind.value, kind.value.replace("_", " ")) for kind in DisclosureKind],
+        choices=[(kind.value, kind.label) for kind in DisclosureKind],
         blank=True,
     )
     lesson = models.CharField(max_length=300, blank=True)

@@ -10,7 +10,7 @@ from stations.people.models import Person
 from stations.selling.models.market import GRADES, NOT_NEGATIVE, Channel
 from stations.units.models import Unit
 
-DISCLOSURES = [(kind.value, kind.value.replace("_", " ")) for kind in DisclosureKind]
+DISCLOSURES = [(kind.value, kind.label) for kind in DisclosureKind]
 
 
 class UnitGrade(models.Model):
@@ -20,6 +20,8 @@ class UnitGrade(models.Model):
     grade = models.CharField(max_length=10, choices=GRADES)
     before_caps = models.CharField(max_length=10, choices=GRADES)
     total = models.PositiveSmallIntegerField()
+    # The evidence as plain values; of the oldest it was not kept.
+    evidence = models.JSONField(default=dict, editable=False)
     when = models.DateTimeField()
     who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
 

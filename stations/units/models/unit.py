@@ -156,6 +156,18 @@ class Unit(Versioned):
         return bool(self.stage) and Stage(self.stage).gone
 
     @property
+    def left(self) -> bool:
+        """It is in the house no more."""
+        return bool(self.stage) and Stage(self.stage).left
+
+    @property
+    def whose(self) -> str:
+        """Whose it is, in words."""
+        if self.stage in {Stage.SOLD, Stage.SENT, Stage.CLOSED}:
+            return f"sold for {self.owner_name}" if self.owner_name else "sold"
+        return self.owner_name or "workshop stock"
+
+    @property
     def ours(self) -> bool:
         return self.holding == self.Holding.OWNED
 
