@@ -19,6 +19,7 @@ from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person, TaxScheme
 from stations.people.permissions import require
+from stations.selling import price_steps
 from stations.selling.models import Listing, Sale
 from stations.selling.payments import hold
 from stations.units import stages
@@ -155,6 +156,7 @@ def call_off(person: Person, sale: Sale, why: str) -> None:
     if sale.costs:
         refund(person, sale, sale.costs, f"called off: {why}", fee_back=sale.fee_kept, postage_back=sale.postage)
     end_sale(sale, f"called off: {why}")
+    price_steps.not_sold(sale.unit)
     history.record(person, "dispatch.call_off", UNIT, sale.unit_id, f"Sale called off: {why}")
     stages.refresh(sale.unit)
 

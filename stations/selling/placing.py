@@ -20,7 +20,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.queue.services import put
-from stations.selling import holding, market, wording
+from stations.selling import holding, market, price_steps, wording
 from stations.selling.models import Channel, Listing, ListingWord, Placement
 from stations.selling.pictures import pictures_of
 from stations.units import stages
@@ -194,6 +194,8 @@ def settle(unit: Unit, *, look_again: bool = True) -> None:
             # It never was put up there.
             turned.update(confirmed=F("turn"))
     if listing is not None:
+        if listing.is_live:
+            price_steps.go_by(unit, listing, free)
         in_shop = any(row.chosen and row.channel.is_shop for row in placements)
         shown = on_offer and (in_shop or not Channel.objects.filter(kind=Channel.Kind.SHOP).exists())
         given = unit.grades.order_by("-id").first()

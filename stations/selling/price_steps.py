@@ -1,4 +1,4 @@
-"""How long units stand on offer at which price: kept as it happens, so that the pace of sales can be learned."""
+"""How long units can be bought at which price: kept as it happens, so that the pace of sales can be learned."""
 
 from datetime import datetime
 
@@ -12,10 +12,41 @@ from stations.selling.models import Listing, PriceStep
 from stations.units.models import Unit
 
 
-def end(unit: Unit, sold_at: datetime | None = None) -> None:
-    """What goes on ends now, or with a sale, which was not before it began; nothing where none does."""
-    ended = Greatest(F("begun_at"), Value(sold_at)) if sold_at else clock.now()
-    PriceStep.objects.filter(open_for=unit).update(ended_at=ended, open_for=None, sold=sold_at is not None)
+def end(unit: Unit) -> None:
+    """What goes on ends now; nothing where none does."""
+    PriceStep.objects.filter(open_for=unit).update(ended_at=clock.now(), open_for=None)
+
+
+def sold(unit: Unit, sold_at: datetime) -> None:
+    """A sale ended it, not before it began; what was held for its buyer had ended when it was held."""
+    if last := PriceStep.objects.filter(unit=unit).last():
+        _ended(last, min(last.ended_at or sold_at, sold_at))
+
+
+def sold_on_another_day(unit: Unit, sold_at: datetime) -> None:
+    """The sale that ended it was then."""
+    if last := PriceStep.objects.filter(unit=unit, sold=True).last():
+        _ended(last, sold_at)
+
+
+def _ended(step: PriceStep, sold_at: datetime) -> None:
+    ended = Greatest(F("begun_at"), Value(sold_at))
+    PriceStep.objects.filter(pk=step.pk).update(ended_at=ended, open_for=None, sold=True)
+
+
+def not_sold(unit: Unit) -> None:
+    """The sale came to nothing: nobody paid that price."""
+    if last := PriceStep.objects.filter(unit=unit, sold=True).last():
+        PriceStep.objects.filter(pk=last.pk).update(sold=False)
+
+
+def go_by(unit: Unit, listing: Listing, for_sale: bool) -> None:
+    """It stands at its price while it can be bought: not while it is withheld, nor while it is held for somebody."""
+    goes_on = PriceStep.objects.filter(open_for=unit).exists()
+    if goes_on and not for_sale:
+        end(unit)
+    elif for_sale and not goes_on:
+        begin(unit, listing)
 
 
 def begin(unit: Unit, listing: Listing) -> None:

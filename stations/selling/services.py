@@ -364,7 +364,7 @@ def sell(
     # Who bought it is wiped one day, and the book is for ever.
     sale.posting = post(person, f"{unit.tag} sold", legs, clock.day_of(sold_at))
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
-    price_steps.end(unit, sold_at)
+    price_steps.sold(unit, sold_at)
     if held:
         holding.end_reservation(held, "sold")
     bundles.end_with(unit, "one of them was sold", but=bundle)
@@ -410,5 +410,7 @@ def correct_sold_on(person: Person, sale: Sale, on: date | None, why: str) -> No
     Sale.objects.filter(pk=sale.pk).update(sold_at=moment, posting=posting)
     if sale.comparable_id:
         Comparable.objects.filter(pk=sale.comparable_id).update(sold_on=on)
+    if sale.stands:
+        price_steps.sold_on_another_day(sale.unit, moment)
     words = f"Sold on {on:%-d %B %Y}, not {was:%-d %B %Y}: {why}"
     history.record(person, "selling.correct_sold_on", UNIT, sale.unit_id, words, on=on.isoformat(), why=why)
