@@ -141,6 +141,16 @@ def fix_status(fixed_at: datetime, trials: Sequence[Trial]) -> FixStatus:
     return FixStatus(Fix.PROVISIONAL if wanted else Fix.CONFIRMED, tuple(wanted))
 
 
+def refuted(fixed_at: datetime, trials: Sequence[Trial], again: bool | None) -> bool:
+    """Whether the cause that a fix was made for was not it after all: it failed again before it was confirmed.
+
+    `trials` up to the next fault of the same machine; `again` says whether that showed the same symptom, None where
+    there was none since. A start that failed and turned out to be another fault speaks against nothing.
+    """
+    found = fix_status(fixed_at, trials).fix
+    return found is not Fix.CONFIRMED if again else found is Fix.FAILED and again is None
+
+
 # So many runs of each kind are wanted before a dependence is said to be one.
 OF_EACH = 3
 

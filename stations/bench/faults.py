@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from django.db import transaction
-from django.db.models import Count, F, Max
+from django.db.models import F, Max
 
 from core.bench import codebook
 from core.bench.assurance import Fix
@@ -67,7 +67,8 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     if FaultCase.objects.filter(open_for=unit).exists():
         raise Refused("A fault is being looked for already. Go on with that one.")
     said = known_of(unit)
-    now = priors(known.suspects, _signs(unit, facts), closed_counts(symptom), evidence=tuple(one.says for one in said))
+    closed = fixes.causes_found(symptom)
+    now = priors(known.suspects, _signs(unit, facts), closed, evidence=tuple(one.says for one in said))
     if code:
         now = _by_code(known, now, family, code)
     codes = {suspect.code for suspect in known.suspects}
@@ -138,12 +139,6 @@ def _signs(unit: Unit, facts: BenchFacts) -> Counter:
     if facts.needs_cell:
         signs["needscell"] += 1
     return signs
-
-
-def closed_counts(symptom: str) -> dict[str, int]:
-    """What this symptom turned out to be in faults the shop has closed: one query."""
-    closed = FaultCase.objects.filter(symptom=symptom, closed_at__isnull=False).exclude(cause="")
-    return dict(closed.order_by().values_list("cause").annotate(n=Count("id")))
 
 
 def _by_code(symptom: Symptom, now: tuple[float, ...], family: str, code: str) -> tuple[float, ...]:

@@ -19,6 +19,7 @@ from core.bench.assurance import (
     failure_bounds,
     fix_status,
     how_sure,
+    refuted,
 )
 from core.bench.check_library import LIBRARY
 from core.bench.checks import BenchFacts, as_data, from_data
@@ -182,6 +183,19 @@ class Fixes(TestCase):
             ((self.trial(-5, False),), Fix.PROVISIONAL),
         ):
             self.assertEqual(fix_status(self.FIXED, trials).fix, fix, trials)
+
+    def test_a_cause_is_refuted_by_what_failed_before_it_was_confirmed(self):
+        failed, held = (self.trial(20, False),), (self.trial(14, True, Condition.COLD, Condition.CLOSED),)
+        for trials, again, wrong in (
+            ((), None, False),
+            (held, None, False),
+            (failed, None, True),
+            (failed, False, False),
+            (failed, True, True),
+            ((), True, True),
+            (held, True, False),
+        ):
+            self.assertEqual(refuted(self.FIXED, trials, again), wrong, (trials, again))
 
     @given(st.integers(1, 6), st.integers(1, 6), st.booleans())
     def test_the_chance_of_a_false_alarm_is_that_of_counting(self, a, b, passes):

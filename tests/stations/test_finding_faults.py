@@ -142,7 +142,7 @@ class FindingAFault(BenchTest):
         now = self.again(case)
         self.assertEqual((now.open_for, now.cause, now.fix, now.closed_at, now.now), (case.unit, "", "", None, led))
         self.assertEqual(self.again(case.unit).state, "stuck")
-        self.assertEqual(faults.closed_counts("dead"), {})
+        self.assertEqual(fixes.causes_found("dead"), {})
         faults.close_case(self.technician, now, "fuse", "", "replaced")
         faults.open_case(self.technician, case.unit, "dead")
         self.refused("Another fault is being looked for", faults.reopen_case, self.again(case), "that one too")
@@ -170,11 +170,30 @@ class FindingAFault(BenchTest):
         with self.assertRaisesRegex(Refused, "Choose what it was"):
             faults.close_case(self.technician, case, "gremlin", "", "")
         faults.close_case(self.technician, case, "video", "display chip", "chip replaced")
-        self.assertEqual(faults.closed_counts("no-picture"), {"video": 1})
+        self.assertEqual(fixes.causes_found("no-picture"), {"video": 1})
         before = BY_CODE["no-picture"].suspects
         place = [s.code for s in before].index("video")
         again = faults.open_case(self.technician, self.assessed(), "no-picture")
         self.assertGreater(again.now[place], case.now[place])
+
+    def test_a_cause_whose_fix_did_not_hold_teaches_nothing(self):
+        unit = self.proven()
+        case = faults.open_case(self.technician, unit, "no-picture")
+        faults.close_case(self.technician, case, "video", "display chip", "chip replaced")
+        self.assertEqual(fixes.causes_found("no-picture"), {"video": 1})
+        with clock.at(timezone.now() + timedelta(days=1)):
+            bench.note_start(self.technician, unit, False, True, "no picture again")
+            self.assertEqual(fixes.causes_found("no-picture"), {})
+            # Another symptom: what failed was another fault.
+            other = faults.open_case(self.technician, unit, "no-sound")
+            self.assertEqual(fixes.causes_found("no-picture"), {"video": 1})
+            faults.close_case(self.technician, other, "speaker", "", "")
+        with clock.at(timezone.now() + timedelta(days=2)):
+            same = faults.open_case(self.technician, self.assessed(), "no-picture")
+            faults.close_case(self.technician, same, "memory", "", "soldered")
+            faults.open_case(self.technician, same.unit, "no-picture")
+            with self.assertNumQueries(3):
+                self.assertEqual(fixes.causes_found("no-picture"), {"video": 1})
 
     def test_a_code_is_read_in_its_family_only(self):
         unit = self.assessed()
