@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 from core.machine.supply import Battery, Supply
 
-_CELLS = frozenset({Battery.NICD, Battery.LITHIUM, Battery.ALKALINE})
 _INSIDE = frozenset({Supply.LINEAR, Supply.SWITCHING})
 _UNKNOWN = frozenset({Supply.UNKNOWN})
 
@@ -27,7 +26,7 @@ def left_out(of_model: Inside, here: Inside, ticked_tube: bool = False, ticked_b
     found = []
     if here.picture_tube is False and (of_model.picture_tube or ticked_tube):
         found.append(f"{_whose(ticked_tube)} a CRT, and none is recorded in it: nobody is asked to discharge it.")
-    if here.battery is Battery.NONE and (of_model.battery in _CELLS or ticked_battery):
+    if here.battery is Battery.NONE and (of_model.battery.is_in or ticked_battery):
         found.append(
             f"{_whose(ticked_battery)} a battery, and none is recorded in it: nobody is asked to look for a leak. "
             "Of one that was taken out, say so."

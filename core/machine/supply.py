@@ -1,4 +1,4 @@
-"""What feeds a machine, and the cell that keeps its clock."""
+"""What feeds a machine, and the cells in it."""
 
 from enum import StrEnum
 
@@ -37,6 +37,20 @@ class Battery(StrEnum):
     NICD = "nicd"
     LITHIUM = "lithium"
     ALKALINE = "alkaline"
+    # A portable with a pack to run from, and a cell that keeps its clock.
+    BOTH = "both"
+
+    @property
+    def is_in(self) -> bool:
+        return self not in {Battery.UNKNOWN, Battery.NONE, Battery.OUT}
+
+    @property
+    def has_lithium(self) -> bool:
+        return self in {Battery.LITHIUM, Battery.BOTH}
+
+    @property
+    def leaks(self) -> bool:
+        return self in {Battery.NICD, Battery.ALKALINE, Battery.BOTH}
 
     @property
     def label(self) -> str:
@@ -47,4 +61,5 @@ class Battery(StrEnum):
             "nicd": "rechargeable (NiCd or NiMH)",
             "lithium": "lithium cell",
             "alkaline": "alkaline",
+            "both": "rechargeable pack and a lithium cell",
         }[self.value]

@@ -227,21 +227,30 @@ class PackStep:
     asks: str = ""
 
 
-def _cells(facts: PackFacts) -> PackStep | None:
-    if facts.battery is Battery.LITHIUM:
+_COLD = "It leaks on a cold journey."
+
+
+def _cell(facts: PackFacts) -> PackStep | None:
+    if facts.battery.has_lithium:
         return PackStep(
             "cell",
             "Take the lithium cell out, tape its poles; only a carrier that allows it may have it",
             "A cell that shorts burns.",
             "Lithium cells only by the carrier’s and your local rules; a swollen one is never charged nor sent.",
         )
-    if facts.battery in {Battery.NICD, Battery.ALKALINE}:
-        return PackStep("cell", "Take the battery out, or tell the buyer that it is in", "It leaks on a cold journey.")
+    if facts.battery.leaks:
+        return PackStep("cell", "Take the battery out, or tell the buyer that it is in", _COLD)
     if facts.battery is Battery.UNKNOWN and facts.form_factor in _WHOLE:
         return PackStep(
             "cell", "Look whether there is a cell in it", "What kind is in it was never recorded.", asks="battery"
         )
     return None
+
+
+def _pack(facts: PackFacts) -> PackStep | None:
+    if not (facts.battery.has_lithium and facts.battery.leaks):
+        return None
+    return PackStep("pack", "Take the battery pack out too, or tell the buyer that it is in", _COLD)
 
 
 def _lifting(facts: PackFacts) -> str:
@@ -252,7 +261,8 @@ def _lifting(facts: PackFacts) -> str:
 
 _RULES: tuple[Callable[[PackFacts], PackStep | None], ...] = (
     lambda f: PackStep("before", "Picture of it, all round, serial readable", picture=Moment.BEFORE),
-    _cells,
+    _cell,
+    _pack,
     lambda f: (
         PackStep(
             "drives",

@@ -161,7 +161,7 @@ class PackPlan:
 
     @property
     def cell(self) -> bool:
-        return any(facts.battery is Battery.LITHIUM for facts in self.facts.values())
+        return any(facts.battery.has_lithium for facts in self.facts.values())
 
     @property
     def cell_not_known(self) -> bool:

@@ -8,7 +8,6 @@ from django.db import transaction
 
 from core.bench.plan import Outcome
 from core.catalogue.recipes import JobKind
-from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.machine.supply import Battery, Supply
 from core.selling.disclosure import Disclosure, DisclosureKind, told, with_wordings
@@ -71,6 +70,8 @@ _BATTERY = {
     Battery.OUT: "taken out; it has to be fitted anew",
     Battery.NICD: "a rechargeable cell is in it, which can leak: have it looked at",
     Battery.LITHIUM: "a lithium cell is in it: it is sent, kept and discarded by local rules",
+    Battery.BOTH: "a rechargeable pack is in it, which can leak: have it looked at; and a lithium cell, which is sent,"
+    " kept and discarded by local rules",
     Battery.ALKALINE: "alkaline cells are in it, which can leak: take them out for storing",
 }
 
@@ -105,7 +106,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
     # Nobody is told that something is there which is said to be gone as well.
     doubtful = said_both_ways(there_still, contents)
     kinds = {f.kind for f in there_still if f.status == Finding.Status.OPEN}
-    facts = facts_with(unit, kinds, [c.name for c in contents if c.presence == Presence.MISSING])
+    facts = facts_with(unit, kinds, contents)
 
     def titled(*outcomes: str) -> list[str]:
         return [_lower(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]

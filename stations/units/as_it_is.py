@@ -43,24 +43,23 @@ def facts_of_each(units: Sequence[Unit]) -> dict[int, BenchFacts]:
     """The same of several: two queries for all, and one for models that were not read yet."""
     prefetch_related_objects(units, "model")
     kinds: dict[int, set[str]] = defaultdict(set)
-    gone: dict[int, set[str]] = defaultdict(set)
-    open_findings = Finding.objects.filter(unit__in=units, status=Finding.Status.OPEN)
-    missing = Content.objects.filter(unit__in=units, presence=Presence.MISSING)
-    for found, rows in (
-        (kinds, open_findings.values_list("unit", "kind")),
-        (gone, missing.values_list("unit", "name")),
-    ):
-        for unit_id, what in rows:
-            found[unit_id].add(what)
-    return {unit.pk: facts_with(unit, kinds[unit.pk], gone[unit.pk]) for unit in units}
+    for unit_id, kind in Finding.objects.filter(unit__in=units, status=Finding.Status.OPEN).values_list("unit", "kind"):
+        kinds[unit_id].add(kind)
+    contents: dict[int, list[Content]] = defaultdict(list)
+    for content in Content.objects.filter(unit__in=units):
+        contents[content.unit_id].append(content)
+    return {unit.pk: facts_with(unit, kinds[unit.pk], contents[unit.pk]) for unit in units}
 
 
-def facts_with(unit: Unit, kinds: set[str], gone: Iterable[str]) -> BenchFacts:
-    """The same from what was read already: `kinds` of open findings, names of what is `gone`."""
-    missing = {name.strip().lower() for name in gone}
+def facts_with(unit: Unit, kinds: set[str], contents: Iterable[Content]) -> BenchFacts:
+    """The same from what was read already: `kinds` of open findings, and its contents."""
+    names = [(content.name.strip().lower(), content.presence == Presence.MISSING) for content in contents]
+    missing = {name for name, is_gone in names if is_gone}
+    there = {name for name, is_gone in names if not is_gone}
     adapter = wanted_adapter(unit)
     battery, supply, drives = Battery(unit.battery), Supply(unit.supply), unit.drives
-    if missing & CELLS and battery is not Battery.NONE:
+    # Of two, the one that is gone says nothing of the other.
+    if missing & CELLS and not there & CELLS and battery is not Battery.NONE:
         battery = Battery.OUT
     if missing & SUPPLIES and supply in {Supply.LINEAR, Supply.SWITCHING, Supply.UNKNOWN}:
         supply = Supply.NONE

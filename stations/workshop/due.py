@@ -14,8 +14,6 @@ from stations.common import clock
 from stations.units.models import Unit
 from stations.workshop.models import Job
 
-_CELLS = {Battery.NICD.value, Battery.LITHIUM.value, Battery.ALKALINE.value}
-
 
 def due_of(unit: Unit, strip: StripDown, recipes: Mapping[str, Recipe], jobs: Iterable[Job]) -> list[Due]:
     """Of every recipe that comes again and has something to be done on in this unit (put together as `strip`), those
@@ -56,5 +54,5 @@ def _has_it(unit: Unit, strip: StripDown, recipe: Recipe) -> bool:
     if "drive" in recipe.at and unit.drives:
         return True
     if "cell" in recipe.at:
-        return unit.battery in _CELLS
+        return Battery(unit.battery).is_in
     return bool(place_of(recipe, strip))

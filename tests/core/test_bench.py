@@ -33,6 +33,7 @@ class ThePlan(TestCase):
         self.assertIn("safe-tube", codes(picture_tube=True))
         self.assertNotIn("safe-tube", codes(picture_tube=False))
         self.assertIn("look-battery", codes(battery=Battery.NICD))
+        self.assertIn("look-battery", codes(battery=Battery.BOTH))
         self.assertNotIn("look-battery", codes(battery=Battery.NONE))
         self.assertIn("fn-drives", codes(drives=1))
         self.assertNotIn("fn-drives", codes(drives=0))

@@ -125,6 +125,15 @@ class Steps(unittest.TestCase):
         # 246 wide, 277 deep, 346 high: on its face its depth stands up.
         self.assertEqual(facts.lies(Size(246, 277, 346)), Size(246, 346, 277))
 
+    def test_a_pack_and_a_lithium_cell_are_both_dealt_with(self):
+        both = self.codes(form_factor=FormFactor.LAPTOP, battery=Battery.BOTH)
+        self.assertEqual(both[both.index("cell") :][:2], ["cell", "pack"])
+        for one in (Battery.LITHIUM, Battery.NICD, Battery.UNKNOWN):
+            self.assertNotIn("pack", self.codes(form_factor=FormFactor.LAPTOP, battery=one))
+        steps = {step.code: step for step in packing_steps(PackFacts(FormFactor.LAPTOP, battery=Battery.BOTH))}
+        self.assertIn("lithium", steps["cell"].words)
+        self.assertTrue(steps["cell"].caution)
+
     def test_pictures_are_taken_first_and_before_it_is_closed(self):
         for form in FormFactor:
             steps = packing_steps(PackFacts(form))

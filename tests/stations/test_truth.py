@@ -198,6 +198,18 @@ class AsItIsNow(PageTest):
         for code in ("look-battery", "fn-drives", "safe-tube", "fn-tube", "fn-clock"):
             self.assertNotIn(code, codes)
 
+    def test_of_two_cells_the_one_that_is_gone_says_nothing_of_the_other(self):
+        unit = self.assessed(battery="both")
+        unit.contents.create(name="Battery pack", presence="missing")
+        clock_cell = unit.contents.create(name="clock battery", presence="present")
+        for presence in ("present", "unseen"):
+            type(clock_cell).objects.filter(pk=clock_cell.pk).update(presence=presence)
+            self.assertEqual(as_it_is.bench_facts(unit).battery.value, "both")
+            self.assertIn("look-battery", {c.code for c in make_plan(as_it_is.bench_facts(unit))})
+            self.assertIn("a lithium cell", selectors_text(unit))
+        type(clock_cell).objects.filter(pk=clock_cell.pk).update(presence="missing")
+        self.assertEqual(as_it_is.bench_facts(unit).battery.value, "out")
+
     def test_no_tube_no_tube_suspect_or_action(self):
         unit = self.assessed(picture_tube=False)
         case = faults.open_case(self.owner, unit, "unsteady")
