@@ -12,12 +12,13 @@ from core.selling.price import lowest_for
 class Piece:
     """One unit of a bundle. `asking` alone, above 0; `floor`: its lowest price alone, None where none covers its cost;
     `waiting`: what waiting with it alone is worth after everything, None where nobody can say; `left`: what a sale of
-    it alone at a price leaves."""
+    it alone at a price leaves, `postage` what it takes to send alone."""
 
     asking: Decimal
     floor: Decimal | None
     waiting: Decimal | None
     left: Callable[[Decimal], Decimal]
+    postage: Decimal = ZERO
 
 
 @dataclass(frozen=True)
@@ -39,14 +40,15 @@ class BundleSums:
         return min(self.asking, max(known)) if known else None
 
 
-def bundle_sums(pieces: Sequence[Piece], *, fee_fixed: Decimal, postage: Decimal, parcels: int) -> BundleSums:
-    """What several units are asked for, are worth and save together, sent in so many parcels (1 to one for each).
+def bundle_sums(pieces: Sequence[Piece], *, fee_fixed: Decimal, parcels: int) -> BundleSums:
+    """What several units are asked for, are worth and save together, sent in so many parcels (1 to one for each); the
+    parcels that are paid are those that would be dearest.
 
     Raises ValueError for fewer than two pieces, or for parcels that are none or more than those.
     """
     if len(pieces) < 2 or not 1 <= parcels <= len(pieces):
         raise ValueError("A bundle is two units or more, in one parcel at least and in one for each at most.")
-    saved = fee_fixed * (len(pieces) - 1) + postage * (len(pieces) - parcels)
+    saved = fee_fixed * (len(pieces) - 1) + sum(sorted(one.postage for one in pieces)[: len(pieces) - parcels], ZERO)
     asked = [one.asking for one in pieces]
 
     def left(price: Decimal) -> Decimal:

@@ -120,7 +120,6 @@ class Case:
     warranty: int
     withdrawal: int
     paid: Decimal
-    postage: Decimal
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,19 @@ def base_currency() -> str:
 
 
 def symbol() -> str:
-    """How it is written before an amount."""
+    """How it is called over a column of amounts."""
     return get_currency_symbol(base_currency(), locale="en")
+
+
+def before_amounts() -> str:
+    """What stands before an amount: a sign, or letters and a space that does not break."""
+    return f"{symbol()}\u00a0" if symbol()[-1:].isalpha() else symbol()
+
+
+def priced(amount: str) -> str:
+    """An amount, as a page writes it, with the currency: €24.00, −€24.00, SEK 24.00."""
+    sign = "−" if amount.startswith("−") else ""
+    return f"{sign}{before_amounts()}{amount.removeprefix(sign)}"
 
 
 def wrong_rate(currency: str, rate: Decimal) -> str:

@@ -11,7 +11,7 @@ from core.flow.dayplan.problem import DayPlan, Placed
 from core.flow.dayplan.reasons import why_then
 from core.flow.dayplan.solve import plan_day
 from stations.common import clock
-from stations.common.currency import symbol
+from stations.common.currency import before_amounts
 from stations.common.refusals import Refused, shortened
 from stations.day.gather import Gathered, gather, moment_of
 from stations.day.models import PlannedTask, PlanOfDay, Record
@@ -106,7 +106,7 @@ def _row(
         alone=task.alone_minutes,
         near=task.near,
         place=one.task.place,
-        why=shortened(why_then(found, one, symbol()), 120),
+        why=shortened(why_then(found, one, before_amounts()), 120),
         promised=moment_of(one.task.promised, gathered.day) if one.task.promised is not None else None,
         needs=list(task.needs),
         before=was.start if was and abs(was.start - start) >= MOVED else None,

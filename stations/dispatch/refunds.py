@@ -4,11 +4,11 @@ from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F
+from django.db.models import F, Q, Sum
 
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, tax_within
-from core.selling.taking_back import Whose
+from core.selling.taking_back import Reason, Whose
 from stations.common import clock
 from stations.common.happened import day_said, moment_on
 from stations.common.refusals import Refused, reason, within
@@ -20,7 +20,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person, TaxScheme
 from stations.people.permissions import require
 from stations.selling import price_steps
-from stations.selling.models import Listing, Sale
+from stations.selling.models import Comparable, Listing, Sale
 from stations.selling.payments import hold
 from stations.units import stages
 
@@ -83,6 +83,7 @@ def refund(
     )
     words = f"{amount} taken off: {why}" + (f"; {paid_back} paid back" if paid_back else "") + day_said(when)
     history.record(person, "dispatch.refund", UNIT, sale.unit_id, words, amount=amount, paid_back=paid_back)
+    _compare_anew(sale)
     stages.refresh(sale.unit)
     return given
 
@@ -111,7 +112,17 @@ def take_back(person: Person, given: Refund, why: str) -> None:
     )
     words = f"Refund of {given.amount} taken back: {why}"
     history.record(person, "dispatch.take_back", UNIT, sale.unit_id, words, amount=given.amount, why=why)
+    _compare_anew(sale)
     stages.refresh(sale.unit)
+
+
+def _compare_anew(sale: Sale) -> None:
+    """Others are compared with what it fetched: less what was taken off the price, or off for what was not said of it.
+    What a journey, a fault or something forgotten cost afterwards says nothing of that."""
+    of_the_price = Q(back=None) | Q(back__reason=Reason.NOT_AS_SAID)
+    off = sale.refunds.standing().filter(of_the_price).aggregate(all=Sum("amount"))["all"] or ZERO
+    if sale.comparable_id:
+        Comparable.objects.filter(pk=sale.comparable_id).update(price=sale.price - off)
 
 
 def _legs(given: Refund) -> list[Leg]:

@@ -44,7 +44,7 @@ def case_of(back: Return) -> Case:
     begun = sale.closed_at or sale.sent_at or sale.sold_at
     days = max(0, (clock.day_of(back.asked_at) - clock.day_of(begun)).days)
     about = Told(What(back.about[0]), back.about[1], back.about[2]) if back.about else None
-    return Case(Reason(back.reason), about, days, sale.warranty_days, sale.withdrawal_days, sale.costs, sale.postage)
+    return Case(Reason(back.reason), about, days, sale.warranty_days, sale.withdrawal_days, sale.costs)
 
 
 def verdict_of(back: Return) -> Verdict:

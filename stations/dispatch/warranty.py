@@ -3,7 +3,8 @@
 from datetime import date
 from decimal import Decimal
 
-from django.db.models import Count, Sum
+from django.db.models import Count, F, Sum
+from django.db.models.functions import Coalesce
 
 from core.money import ZERO
 from core.selling.grade import Grade
@@ -31,9 +32,9 @@ def answered() -> dict[Grade, Answered]:
     sent = dict(Sale.objects.filter(sent_at__isnull=False).order_by().values_list("grade").annotate(n=Count("id")))
     cost: dict[str, Decimal] = {}
     warranty = Return.objects.filter(warranty=True)
-    for grade, own, lost in (
-        warranty.order_by().values_list("sale__grade").annotate(own=Sum("cost"), lost=Sum("sale__postage"))
-    ):
+    # What sending it took in the end, not what was reckoned with.
+    took = F("sale__postage") + Coalesce(F("sale__parcel_item__postage_more"), ZERO)
+    for grade, own, lost in warranty.order_by().values_list("sale__grade").annotate(own=Sum("cost"), lost=Sum(took)):
         cost[grade] = own + lost
     stayed = Refund.objects.standing().filter(back__warranty=True, back__taken_back=False)
     for grade, amount in stayed.order_by().values_list("sale__grade").annotate(amount=Sum("amount")):

@@ -16,7 +16,7 @@ from stations.buying.models import Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
 from stations.buying.sharing import TO_SHARE
 from stations.common import clock
-from stations.common.currency import symbol
+from stations.common.currency import before_amounts
 from stations.floor.rails import MOST, Rail, lay_out
 from stations.people import shop_settings
 from stations.people.models import ShopSettings
@@ -107,7 +107,7 @@ def next_steps(*, most: int = 4, station: str = "", shop: ShopSettings | None = 
         candidates.append(
             Candidate(first, State(u.state), max(0, (now - u.stage_since).days), u.next_minutes + u.minutes_ahead)
         )
-    ranked = next_up(candidates, most=most, currency=symbol(), minutes_left=_minutes_left(now, shop))
+    ranked = next_up(candidates, most=most, currency=before_amounts(), minutes_left=_minutes_left(now, shop))
     return [NextUp(one, units[one.candidate.task.unit]) for one in ranked]
 
 

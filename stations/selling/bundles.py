@@ -1,6 +1,6 @@
 """Several units together at one price: what that saves, offered, sold as one, ended with any of them."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from decimal import Decimal
 
 from django.db import transaction
@@ -9,7 +9,7 @@ from core.selling.bundle import BundleSums, Piece, bundle_sums
 from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
-from stations.people import history, shop_settings
+from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling import market
@@ -25,12 +25,19 @@ def sums_of(listings: Sequence[Listing], parcels: int = 1) -> BundleSums:
     if not listings:
         raise ValueError("A bundle is two units or more.")
     channel = listings[0].channel
-    pieces = [
-        Piece(one.asking or Decimal(0), _floor(one, channel), one.waiting, market.leaves(one.unit, channel))
-        for one in listings
-    ]
-    postage = shop_settings.settings().postage
-    return bundle_sums(pieces, fee_fixed=channel.fee_fixed, postage=postage, parcels=parcels)
+    sending, pieces = market.sending(), []
+    for one in listings:
+        postage = sending.postage(one.unit.model_id, one.unit.form_factor).amount
+        left = market.leaves(one.unit, channel, postage)
+        pieces.append(Piece(one.asking or Decimal(0), _floor(one, channel), one.waiting, left, postage))
+    return bundle_sums(pieces, fee_fixed=channel.fee_fixed, parcels=parcels)
+
+
+def postage_of(units: Iterable[Unit], parcels: int) -> Decimal:
+    """What sending them in so many parcels is reckoned to take: as the dearest of them alone. A query."""
+    sending = market.sending()
+    each = sorted((sending.postage(unit.model_id, unit.form_factor).amount for unit in units), reverse=True)
+    return sum(each[:parcels], Decimal(0))
 
 
 def _floor(listing: Listing, channel: Channel) -> Decimal | None:

@@ -1,10 +1,11 @@
 """The market of a unit: sales of its model or its family, what selling takes, and the lowest prices that cover it."""
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
+from itertools import chain
 from math import log
 
 from core.books.earnings import INCOME, TAKEN_BY_SELLING
@@ -12,6 +13,7 @@ from core.intake.triage import USUAL_COMPLETENESS, Prices
 from core.selling.grade import Grade
 from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
+from core.selling.postage import Reckoned, Sent, sent
 from core.selling.price import SellingTerms, fee_on, floor_price, left_of, lowest_for, owners_part
 from stations.buying.forecasts import cost_after_a_sale
 from stations.common import clock
@@ -28,6 +30,9 @@ from stations.workshop import upgrade_parts
 
 # Who knows what answering for a sale of a grade has cost afterwards, on average, in base currency.
 answered_for: Registry[Callable[[Grade], Decimal]] = Registry("what sales cost afterwards")
+
+# Who knows what parcels of one thing took to send: (model, shape, base currency), the newest first.
+parcels_sent: Registry[Callable[[], Iterable[tuple[int | None, str, Decimal]]]] = Registry("parcels that were sent")
 
 # So many sales of a model are weighed, the newest first.
 MOST_COMPARED = 2000
@@ -151,10 +156,24 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
     return found
 
 
-def terms_of(channel: Channel, settings: ShopSettings, on: date | None = None) -> SellingTerms:
-    """What selling there takes, today or on another day."""
+def sending() -> Sent:
+    """What sending things is reckoned to take: a query."""
+    took = chain.from_iterable(asked() for asked in parcels_sent.values())
+    return sent(shop_settings.settings().postage, took)
+
+
+def postage_of(unit: Unit) -> Reckoned:
+    """What sending it is reckoned to take, with what that rests on: a query."""
+    return sending().postage(unit.model_id, unit.form_factor)
+
+
+def terms_of(
+    channel: Channel, settings: ShopSettings, on: date | None = None, postage: Decimal | None = None
+) -> SellingTerms:
+    """What selling there takes, today or on another day, `postage` where something is known of what is sent."""
     tax = settings.tax_on(on) if on else settings.tax
-    return SellingTerms(channel.fee_percent, channel.fee_fixed, settings.postage, tax.of_an_item, tax.percent)
+    usual = settings.postage if postage is None else postage
+    return SellingTerms(channel.fee_percent, channel.fee_fixed, usual, tax.of_an_item, tax.percent)
 
 
 def warranty_of(unit: Unit) -> Decimal:
@@ -173,7 +192,7 @@ def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
     """(covers only what selling itself takes, covers every cost so far, what answering for it is reckoned to cost, and
     the least margin wanted)."""
     settings = shop_settings.settings()
-    terms = terms_of(channel, settings)
+    terms = terms_of(channel, settings, postage=postage_of(unit).amount)
     sums, purchase = by_kind(Account.UNIT, [unit.pk])[unit.pk], purchase_of(unit)
     cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
     whole = cost + settings.target_margin + warranty_of(unit)
@@ -194,9 +213,11 @@ def purchase_of(unit: Unit) -> Decimal:
     return costs.purchase_of([unit])[unit.pk]
 
 
-def leaves(unit: Unit, channel: Channel) -> Callable[[Decimal], Decimal]:
-    """What a sale of the unit at a price leaves us after fee, postage, tax and, on commission, the owner’s part."""
-    terms, purchase = terms_of(channel, shop_settings.settings()), purchase_of(unit)
+def leaves(unit: Unit, channel: Channel, postage: Decimal | None = None) -> Callable[[Decimal], Decimal]:
+    """What a sale of the unit at a price leaves us after fee, postage, tax and, on commission, the owner’s part;
+    `postage` where it was asked for before."""
+    reckoned = postage_of(unit).amount if postage is None else postage
+    terms, purchase = terms_of(channel, shop_settings.settings(), postage=reckoned), purchase_of(unit)
     # Asked once: a plan tries some sixty prices.
     commission = unit.agreed.commission_percent if unit.consigned else None
 

@@ -293,7 +293,7 @@ def sell(
     """Record the sale and post it: price in, fee, postage and tax out. A unit sells once.
 
     `channel`: where, if not where it was priced for; `fee` as a marketplace states it, else by the channel’s terms;
-    `postage` None: that of a usual parcel; `on`: the day it was sold, if that is past.
+    `postage` None: as those like it took; `on`: the day it was sold, if that is past.
     """
     require(person, "record a sale")
     unit = lock_row(Unit.objects.all(), unit)
@@ -309,7 +309,7 @@ def sell(
     if held and held.buyer.casefold() != buyer.strip().casefold():
         raise Refused(f"It is held for {held.buyer}. Let it go first, or sell it to {held.buyer}.", "buyer")
     settings = shop_settings.settings()
-    channel, postage = channel or listing.channel, settings.postage if postage is None else postage
+    channel, postage = channel or listing.channel, market.postage_of(unit).amount if postage is None else postage
     if price <= 0:
         raise Refused("It sold for more than 0.", "price")
     if postage < 0:

@@ -11,6 +11,7 @@ from core.selling.disclosure import DEFAULTS, Disclosure
 from core.selling.grade import Cap, Grade, Graded
 from core.selling.listing import ListingFacts
 from core.selling.market import Learned, PriceBand, Weighed
+from core.selling.postage import Reckoned
 from stations.bench.facts import bench_flow
 from stations.people import shop_settings
 from stations.selling import holding, market, selectors, wording
@@ -96,6 +97,7 @@ class Sheet:
     questions: list[Question]
     placements: list[Placed]
     held: Reserved | None
+    postage: Reckoned
 
     @property
     def grade(self) -> Grade:
@@ -145,6 +147,7 @@ def sheet_of(unit: Unit) -> Sheet:
         questions=list(unit.questions.select_related("channel")[:20]),
         placements=placements_of(unit, listing),
         held=holding.reserved(unit),
+        postage=market.postage_of(unit),
     )
 
 
@@ -152,9 +155,9 @@ def placements_of(unit: Unit, listing: Listing) -> list[Placed]:
     """Every channel in use, with how the unit stands there and what a sale at what is asked would leave: two queries,
     and those of what it was bought for."""
     rows = {row.channel_id: row for row in unit.placements.select_related("channel")}
-    asking = listing.asking
+    asking, postage = listing.asking, market.postage_of(unit).amount
     return [
-        Placed(channel, rows.get(channel.pk), market.leaves(unit, channel)(asking) if asking else None)
+        Placed(channel, rows.get(channel.pk), market.leaves(unit, channel, postage)(asking) if asking else None)
         for channel in Channel.objects.filter(in_use=True)[:MOST_CHANNELS]
     ]
 

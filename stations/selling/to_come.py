@@ -11,7 +11,7 @@ from core.flow.stage import GONE
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, fee_on, owners_part
 from stations.buying.selectors import TaxOf, received_worth
-from stations.people import shop_settings
+from stations.selling import market
 from stations.units.models import Unit
 
 _LINE = ("line__worth_low", "line__worth_likely", "line__worth_high", "line__finish_cost")
@@ -36,17 +36,19 @@ def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | No
     """By lot, for each unit that is ours to sell: what is asked less fee and postage, where a price is set; else what
     its line is thought worth less the cost to finish; less tax, never less than nothing, and None where nobody said. Of
     what is on commission only our part comes in, and all that it costs goes out of that, as it is when it is sold. Two
-    queries for all."""
+    queries for all, and one for what was sent."""
     rows = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
-    postage = shop_settings.settings().postage
+    sending = market.sending()
     found: dict[int, list[Decimal | None]] = defaultdict(list)
     columns = rows.order_by("number").values_list(
-        "lot_id", "line_id", "holding", "owners_terms__commission_percent", *_LINE, *_LISTING
+        *("lot_id", "line_id", "model_id", "form_factor"),
+        *("holding", "owners_terms__commission_percent", *_LINE, *_LISTING),
     )
-    for lot, line, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
+    for lot, line, model, shape, holding, commission, low, likely, high, finish, asking, percent, fixed in columns:
         if asking is None:
             brings, costs = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high).expected_worth, finish
         else:
+            postage = sending.postage(model, shape).amount
             brings, costs = asking, fee_on(asking, SellingTerms(percent, fixed)) + postage
         consigned = holding == Unit.Holding.CONSIGNED
         if brings is None or (consigned and commission is None):

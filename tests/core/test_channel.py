@@ -97,39 +97,44 @@ def left_by(fee: str, scheme: str = "none", purchase: str = "20"):
 
 class Bundles(TestCase):
     def test_parcels_and_fixed_fees_are_saved(self):
-        pieces = [Piece(D(100), D(60), D(70), left_by("10")), Piece(D(50), D(30), D(30), left_by("10"))]
-        sums = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=1)
+        pieces = [Piece(D(100), D(60), D(70), left_by("10"), D(9)), Piece(D(50), D(30), D(30), left_by("10"), D(9))]
+        sums = bundle_sums(pieces, fee_fixed=D("0.35"), parcels=1)
         self.assertEqual((sums.asking, sums.waiting, sums.saved), (D(150), D(100), D("9.35")))
         # 100 = 0.9·p − 2·(9 + 0.35) + 9.35, so that p = 109.35 ÷ 0.9.
         self.assertEqual(sums.least, D("121.50"))
-        apart = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=2)
+        apart = bundle_sums(pieces, fee_fixed=D("0.35"), parcels=2)
         self.assertEqual(apart.saved, D("0.35"))
         self.assertGreater(apart.least, sums.least)
 
+    def test_the_dearest_parcels_are_paid(self):
+        pieces = [Piece(D(100), None, D(0), left_by("0"), D(postage)) for postage in (9, 40, 12)]
+        saved = [bundle_sums(pieces, fee_fixed=D(0), parcels=parcels).saved for parcels in (1, 2, 3)]
+        self.assertEqual(saved, [D(21), D(9), D(0)])
+
     def test_where_one_is_not_known_nobody_says_what_to_take(self):
-        pieces = [Piece(D(100), D(60), D(70), left_by("10")), Piece(D(50), None, None, left_by("10"))]
-        sums = bundle_sums(pieces, fee_fixed=D(0), postage=D(9), parcels=1)
+        pieces = [Piece(D(100), D(60), D(70), left_by("10"), D(9)), Piece(D(50), None, None, left_by("10"), D(9))]
+        sums = bundle_sums(pieces, fee_fixed=D(0), parcels=1)
         self.assertEqual((sums.waiting, sums.floor, sums.least, sums.proposed), (None, None, None, None))
 
     def test_their_floor_leaves_what_the_floors_of_each_do(self):
-        pieces = [Piece(D(100), D(60), None, left_by("0")), Piece(D(50), D(30), None, left_by("0"))]
-        sums = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=1)
+        pieces = [Piece(D(100), D(60), None, left_by("0"), D(9)), Piece(D(50), D(30), None, left_by("0"), D(9))]
+        sums = bundle_sums(pieces, fee_fixed=D("0.35"), parcels=1)
         # 90 less one fixed fee and one postage.
         self.assertEqual((sums.floor, sums.least, sums.proposed), (D("80.65"), None, D("80.65")))
-        dear = bundle_sums([replace(one, waiting=D(500)) for one in pieces], fee_fixed=D(0), postage=D(9), parcels=1)
+        dear = bundle_sums([replace(one, waiting=D(500)) for one in pieces], fee_fixed=D(0), parcels=1)
         self.assertGreater(dear.least, dear.asking)
         self.assertEqual(dear.proposed, D(150))
 
     def test_what_no_price_leaves_has_none(self):
         pieces = [Piece(D(100), None, D(0), lambda price: -price)] * 2
-        sums = bundle_sums(pieces, fee_fixed=D(0), postage=D(0), parcels=2)
+        sums = bundle_sums(pieces, fee_fixed=D(0), parcels=2)
         self.assertEqual((sums.waiting, sums.least), (D(0), None))
 
     def test_one_is_no_bundle(self):
-        piece = Piece(D(100), D(60), D(70), left_by("10"))
+        piece = Piece(D(100), D(60), D(70), left_by("10"), D(9))
         for pieces, parcels in (([piece], 1), ([piece, piece], 0), ([piece, piece], 3)):
             with self.assertRaises(ValueError):
-                bundle_sums(pieces, fee_fixed=D(0), postage=D(9), parcels=parcels)
+                bundle_sums(pieces, fee_fixed=D(0), parcels=parcels)
         with self.assertRaises(ValueError):
             share_price(D("0.02"), [D(1), D(1), D(1)])
 
@@ -140,8 +145,8 @@ class Bundles(TestCase):
     )
     def test_least_and_floor_of_all_leave_what_those_of_each_do_and_little_less_does_not(self, rows, scheme, fee):
         left = left_by(str(fee), scheme)
-        pieces = [Piece(D(asking), D(asking) / 2, D(waiting), left) for asking, waiting in rows]
-        sums = bundle_sums(pieces, fee_fixed=D("0.35"), postage=D(9), parcels=1)
+        pieces = [Piece(D(asking), D(asking) / 2, D(waiting), left, D(9)) for asking, waiting in rows]
+        sums = bundle_sums(pieces, fee_fixed=D("0.35"), parcels=1)
 
         def leaves(price: Decimal) -> Decimal:
             shares = share_price(price, [one.asking for one in pieces])

@@ -19,7 +19,7 @@ FIXED = Told(What.FIXED, "12", "dead")
 
 
 def case(reason: Reason, about: Told | None = None, days: int = 20, **more) -> Case:
-    terms = {"warranty": 90, "withdrawal": 14, "paid": D("68.00"), "postage": D("9.00"), **more}
+    terms = {"warranty": 90, "withdrawal": 14, "paid": D("68.00"), **more}
     return Case(reason, about, days, **terms)
 
 

@@ -6,12 +6,17 @@ from decimal import Decimal
 from django.utils import timezone
 
 from core.intake.completeness import Presence
+from core.money import ZERO
+from core.selling.grade import Grade
 from stations.common import clock
-from stations.dispatch import refunds
+from stations.dispatch import refunds, returns, warranty
 from stations.intake import services as intake
-from stations.selling import offers
+from stations.selling import market, offers
 from stations.selling import services as selling
 from stations.selling.models import Listing, PriceStep
+from stations.selling.to_come import units_to_come
+from stations.units.models import Unit
+from tests.hands import boxes_and_carriers
 from tests.stations.test_selling_well import Priced
 
 D = Decimal
@@ -76,3 +81,73 @@ class TimeOnOffer(Priced):
             selling.correct_sold_on(self.owner, sale, clock.today() - timedelta(days=3), "by the bank’s paper")
             ended = PriceStep.objects.get().ended_at
             self.assertEqual(ended, self.again(sale).sold_at)
+
+
+class WhatItFetched(Priced):
+    """A sale is a guide to others by what it fetched, not by what was agreed first."""
+
+    def scene(self) -> None:
+        super().scene()
+        self.sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
+
+    def price(self) -> Decimal:
+        return self.again(self.sale.comparable).price
+
+    def test_what_was_taken_off_the_price_and_put_on_again(self):
+        given = refunds.refund(self.owner, self.sale, D(20), "as agreed at the door")
+        self.assertEqual(self.price(), D(130))
+        refunds.take_back(self.owner, given, "another sale’s")
+        self.assertEqual(self.price(), D(150))
+
+    def test_answering_for_it_took_the_postage_that_was_paid(self):
+        boxes_and_carriers(self.owner)
+        hand = self.hand().wait(days=4)
+        Unit.objects.update(battery="none")
+        hand.pay(self.sale)
+        hand.send(hand.pack(self.sale), "Marrow Parcel", "6.90")
+        self.assertEqual(self.sale.parcel_item.postage, D("6.90"))
+        back = returns.ask(self.seller, self.again(self.sale), "fault", "dead")
+        returns.settle(self.owner, back, returns.Settlement(cost=D(5)))
+        self.assertEqual(warranty.answered()[Grade(self.sale.grade)].cost, D("11.90"))
+
+    def test_what_was_not_said_of_it_and_what_happened_to_it_afterwards(self):
+        self.hand().wait(days=4).hand_over(self.sale.unit)
+        for reason, price in (("damaged", 150), ("not_as_said", 130)):
+            back = returns.ask(self.seller, self.again(self.sale), reason, "a crack")
+            returns.settle(self.owner, back, returns.Settlement(refund=D(20)))
+            self.assertEqual(self.price(), D(price))
+
+
+class WhatSendingTakes(Priced):
+    def sent(self, price: str) -> None:
+        hand = self.hand().wait(days=4)
+        sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
+        Unit.objects.update(battery="none")
+        hand.pay(sale)
+        hand.send(hand.pack(sale), "Marrow Parcel", price)
+
+    def test_the_next_of_its_model_is_reckoned_with_as_those_before_took(self):
+        boxes_and_carriers(self.owner)
+        first = self.listed()
+        with self.assertNumQueries(2):  # what is usual, and what was sent
+            usual = market.postage_of(first)
+        self.assertEqual((usual.amount, usual.words), (D(9), ""))
+        floor = market.floors_of(first, self.channel)[0]
+        to_come = units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
+        self.sent("21")
+        self.sent("30")
+        reckoned = market.postage_of(first)
+        # (9 + 21 + 30) ÷ 3 of its shape, and (20 + 21 + 30) ÷ 3 of its model.
+        self.assertEqual((reckoned.amount, reckoned.words), (D("23.67"), "as 2 of its model took"))
+        self.assertGreater(market.floors_of(first, self.channel)[0], floor)
+        now = units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
+        self.assertEqual(now[0], to_come[0] - D("14.67"))
+        page = self.page(first)
+        self.assertContains(page, 'value="23.67"')
+        self.assertContains(page, "as 2 of its model took")
+        self.assertEqual(selling.sell(self.seller, first, D(150), "Ola Brandt", None).postage, D("23.67"))
+
+    def test_what_was_fetched_teaches_nothing_of_it(self):
+        sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
+        self.hand().wait(days=4).hand_over(sale.unit)
+        self.assertEqual(market.postage_of(self.listed()).words, "")

@@ -16,7 +16,7 @@ from stations.buying.forms import BidForm, BoughtForm, PlanLineForm, QuickLineFo
 from stations.buying.models import BidPlan, PlanLine, SourceKind
 from stations.buying.record import Record, odds_for
 from stations.buying.views.plans import WORDS
-from stations.common.currency import symbol
+from stations.common.currency import priced
 from stations.common.refusals import Refused
 from stations.common.snapshot import one_moment
 from stations.common.templatetags.figures import plain
@@ -146,7 +146,7 @@ def _kept_target(row, name):
     return {
         "margin": f"{plain(row.target_margin)} % of sales as profit",
         "loss": f"at most {plain(row.loss_limit)} in 100 for a loss",
-        "hourly": f"{symbol()}{plain(row.target_hourly)} for an hour of work",
+        "hourly": f"{priced(plain(row.target_hourly))} for an hour of work",
     }[name]
 
 

@@ -5,9 +5,10 @@ from decimal import Decimal
 from babel.numbers import format_decimal
 from django import template
 
-from stations.common.currency import symbol
+from stations.common.currency import priced
 
 register = template.Library()
+register.filter(priced)
 
 
 @register.filter
@@ -32,14 +33,14 @@ def signed(amount) -> str:
         return "–"
     rounded = Decimal(amount).quantize(Decimal(1))
     sign = "−" if rounded < 0 else "+"
-    return f"{sign}{symbol()}{money(abs(rounded), 0)}"
+    return f"{sign}{priced(money(abs(rounded), 0))}"
 
 
 @register.filter
 def signed_money(amount) -> str:
     """To the cent, where terms are to add up: +€12.00, −€4.40."""
     sign = "−" if amount < 0 else "+"
-    return f"{sign}{symbol()}{money(abs(amount))}"
+    return f"{sign}{priced(money(abs(amount)))}"
 
 
 @register.filter

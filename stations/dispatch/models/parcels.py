@@ -249,6 +249,11 @@ class ParcelItem(models.Model):
     def __str__(self) -> str:
         return f"{self.sale.unit} in {self.parcel}"
 
+    @property
+    def postage(self) -> Decimal:
+        """What sending it took, once it went."""
+        return self.sale.postage + self.postage_more
+
 
 class ParcelPhoto(models.Model):
     """A picture of the packing or of damage, kept under its content hash."""

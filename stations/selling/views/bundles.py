@@ -9,7 +9,6 @@ from django.views.decorators.http import require_POST
 
 from stations.common.paging import first_of
 from stations.common.typed import whole_number
-from stations.people import shop_settings
 from stations.people.screens import press, saved
 from stations.selling import bundle_sale
 from stations.selling import bundles as together
@@ -59,7 +58,7 @@ def bundle(request, pk):
     """One bundle, sold as a whole."""
     row = get_object_or_404(Bundle.objects.prefetch_related("units__listing"), pk=pk)
     listings = list(Listing.objects.filter(unit__in=row.units.all()).select_related("unit", "channel"))
-    postage = shop_settings.settings().postage * row.parcels
+    postage = together.postage_of(row.units.all(), row.parcels)
     first = {"price": row.price, "postage": postage, "channel": listings[0].channel_id}
     form = SaleForm(request.POST or None, initial=first)
 

@@ -52,7 +52,7 @@ def _page(request, row, **given):
                 "channel": found.listing.channel_id,
                 "price": (found.held.price if found.held else None) or found.listing.asking,
                 "buyer": found.held.buyer if found.held else "",
-                "postage": settings.postage,
+                "postage": found.postage.amount,
             }
         ),
         **given,

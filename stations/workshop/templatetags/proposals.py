@@ -5,7 +5,7 @@ from django.utils.html import format_html
 
 from core.catalogue.recipes import Step
 from core.safety import said
-from stations.common.currency import symbol
+from stations.common.currency import priced
 from stations.common.templatetags.figures import duration, money, signed_money
 from stations.common.templatetags.shell import mark
 from stations.workshop.models import Job
@@ -39,7 +39,7 @@ def best_set_said(proposals: Proposals):
     """The set that leaves most, in a sentence."""
     best = proposals.best
     assert best.now is not None
-    now = f"It is {_a(best.now.grade)} now, about {symbol()}{money(best.now.likely)}{best.now.caveat}."
+    now = f"It is {_a(best.now.grade)} now, about {priced(money(best.now.likely))}{best.now.caveat}."
     if not proposals.chosen:
         return format_html("<b>No job leaves more than it takes.</b> {}", now)
     said_ = "Best set" if best.exact else "Best set found, not proven to be the best"
@@ -74,10 +74,10 @@ def adds_said(one: Offered, proposals: Proposals):
     lifts = f"{_a(now.grade)} to {_a(leads.grade)}: " if now and leads and leads.grade != now.grade else ""
     terms = [
         f"{lifts}{signed_money(adds.gain)} expected, works {one.chance_in_100} times in 100",
-        f"{symbol()}{money(adds.parts)} of parts" if adds.parts else "",
-        f"{duration(adds.minutes)} at {symbol()}{money(proposals.hourly)} an hour"
+        f"{priced(money(adds.parts))} of parts" if adds.parts else "",
+        f"{duration(adds.minutes)} at {priced(money(proposals.hourly))} an hour"
         + (f", {adds.opening} of them the way in and back" if adds.opening else ""),
-        f"{symbol()}{money(adds.breakage)} for what may break" if adds.breakage else "",
+        f"{priced(money(adds.breakage))} for what may break" if adds.breakage else "",
     ]
     words = "; ".join(filter(None, terms))
     if weighed.only_with:

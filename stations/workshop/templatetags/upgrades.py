@@ -7,7 +7,7 @@ from django.utils.html import format_html, format_html_join
 
 from core.catalogue.fit.answers import listed
 from core.workshop.upgrades.best import UpgradeSet
-from stations.common.currency import symbol
+from stations.common.currency import priced
 from stations.common.templatetags.figures import duration, money, plain, whole
 from stations.workshop.upgrade_drawing import Scale
 
@@ -33,13 +33,12 @@ def adds_bar(amount: Decimal | None, words: str, scale: Scale, chosen: bool = Fa
     sign = "−" if amount < 0 else "+"
     after = max(scale.zero, start + wide) + 5
     return format_html(
-        '<svg class="adds {}" viewBox="0 0 96 22" role="img" aria-label="{}{}{}"><path d="M{} 0v22" class="adds-zero"/>'
+        '<svg class="adds {}" viewBox="0 0 96 22" role="img" aria-label="{}{}"><path d="M{} 0v22" class="adds-zero"/>'
         '<rect x="{}" y="5" width="{}" height="12" fill="url(#{})" stroke-width="{}"/>'
         '<text x="{}" y="15.5" class="mono">{}{}</text></svg>',
         "adds--loss" if amount < 0 else "adds--gain",
         sign,
-        symbol(),
-        said,
+        priced(said),
         zero,
         f"{start:.1f}",
         f"{wide:.1f}",
@@ -57,28 +56,24 @@ def set_said(best: UpgradeSet, price: Decimal, caveat: str, chosen: bool = False
     else it is who pays most."""
     if not best.chosen:
         return format_html(
-            "<b>No upgrade adds more than it costs</b> for {}. As it stands it should fetch {}{}{}.",
+            "<b>No upgrade adds more than it costs</b> for {}. As it stands it should fetch {}{}.",
             f"this buyer ({best.buyer.name.lower()})" if chosen else "any buyer",
-            symbol(),
-            whole(price),
+            priced(whole(price)),
             caveat,
         )
     names = listed(one.candidate.name for one in best.chosen)
-    left = f"{symbol()}{money(abs(best.left))}"
+    left = priced(money(abs(best.left)))
     kept = f"{left} left over" if best.left >= 0 else f"it costs {left} more than it adds"
     return format_html(
-        "<b>{}</b> {} {}{} for {}{} and {}: <b>{}</b>. {} With it, it should fetch {}{} for {}{}.",
+        "<b>{}</b> {} {} for {} and {}: <b>{}</b>. {} With it, it should fetch {} for {}{}.",
         names,
         "adds" if len(best.chosen) == 1 else "add",
-        symbol(),
-        money(best.adds),
-        symbol(),
-        money(best.parts),
+        priced(money(best.adds)),
+        priced(money(best.parts)),
         duration(best.minutes),
         kept,
         proven(best),
-        symbol(),
-        whole(price + best.adds),
+        priced(whole(price + best.adds)),
         best.buyer.name.lower(),
         caveat,
     )
@@ -89,7 +84,7 @@ def proven(best: UpgradeSet) -> str:
     """How sure it is that there is no better set."""
     if best.proven:
         return "Proven best of all that fit together."
-    return f"Still proving, at most {symbol()}{money(best.better_by)} better."
+    return f"Still proving, at most {priced(money(best.better_by))} better."
 
 
 @register.simple_tag
