@@ -14,10 +14,14 @@ from stations.buying.services import record_lot
 from stations.common.refusals import Refused
 from stations.intake import capture, settling
 from stations.ledger.models import Account, EntryKind, LedgerEntry
+from stations.ledger.selectors import by_kind
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people.models import Person, ShopSettings
 from stations.selling import services as selling
 from stations.units.models import Unit
+from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
+from stations.workshop.services import JobResult
 from tests.stations.base import ShopTest, line_data, lot_data
 
 D = Decimal
@@ -133,6 +137,19 @@ class WhatALotMayStillBring(ShopTest):
         self.assertEqual(self.figures(), {2 * D(60)})
         settling.write_off(self.owner, self.receive()[0], "crushed")
         self.assertEqual(self.figures(), {D(60)})
+
+    def test_what_was_spent_on_finishing_is_not_reckoned_twice(self):
+        self.lot.lines.update(finish_cost=D(20))
+        unit = self.assessed()
+        job = workshop.open_job(self.owner, unit, NewJob("Clean it", "clean", 30))
+        workshop.log_labour(self.owner, job, 15)
+        spent = by_kind(Account.UNIT, [unit.pk])[unit.pk][EntryKind.LABOUR]
+        self.assertTrue(0 < spent < 20)
+        self.assertEqual(self.figures(), {D(80) + spent + 2 * D(80) + D(10)})
+        workshop.finish_job(self.owner, job, JobResult("clean"))
+        self.hand().test(unit)
+        self.assertEqual(self.again(unit).stage, "proven")
+        self.assertEqual(self.figures(), {D(100) + 2 * D(80) + D(10)})
 
     def test_what_is_expected_is_left_after_tax_and_comes_so_when_it_is_sold(self):
         # Of 100.00 and 18.00 of premium each of the three bears 35.76, the other piece 10.73; at 25 % a fifth is tax.
