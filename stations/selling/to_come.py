@@ -7,7 +7,7 @@ from django.db.models import Case, DecimalField, Expression, ExpressionWrapper, 
 from django.db.models.functions import Coalesce
 
 from core.buying.share import ShareLine
-from core.flow.stage import GONE, Stage
+from core.flow.stage import GONE
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, fee_on, owners_part
 from stations.buying.selectors import TaxOf, received_worth
@@ -17,8 +17,7 @@ from stations.selling import market
 from stations.units.models import Unit
 
 _LINE = ("line__worth_low", "line__worth_likely", "line__worth_high", "line__finish_cost")
-# Where nothing is left to be done before it is sold; and what finishing is booked as.
-FINISHED = {Stage.PROVEN, Stage.GRADED, Stage.LISTED}
+# What finishing is booked as; of a planned lot, what it costs to finish one has selling in it too.
 WORK = (EntryKind.LABOUR, EntryKind.PART_ISSUED, EntryKind.PART_RETURNED)
 _LISTING = ("listing__asking", "listing__channel__fee_percent", "listing__channel__fee_fixed")
 
@@ -47,15 +46,15 @@ def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | No
     found: dict[int, list[Decimal | None]] = defaultdict(list)
     columns = list(
         rows.order_by("number").values_list(
-            *("pk", "stage", "lot_id", "line_id", "model_id", "form_factor"),
+            *("pk", "lot_id", "line_id", "model_id", "form_factor"),
             *("holding", "owners_terms__commission_percent", *_LINE, *_LISTING),
         )
     )
     spent = by_kind(Account.UNIT, [pk for pk, *_ in columns])
-    for pk, stage, lot, line, model, shape, holding, commission, low, likely, high, finish, asking, *fees in columns:
+    for pk, lot, line, model, shape, holding, commission, low, likely, high, finish, asking, *fees in columns:
         if asking is None:
             brings = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high).expected_worth
-            costs = ZERO if stage in FINISHED else max(ZERO, finish - sum(spent[pk].get(kind, ZERO) for kind in WORK))
+            costs = max(ZERO, finish - sum(spent[pk].get(kind, ZERO) for kind in WORK))
         else:
             postage = sending.postage(model, shape).amount
             brings, costs = asking, fee_on(asking, SellingTerms(*fees)) + postage
