@@ -11,7 +11,8 @@ from core.buying.odds import OUTCOMES
 
 @dataclass(frozen=True)
 class Case:
-    """What one piece is worth if it turns out so: price low, likely, high; parts cost; hands-on minutes."""
+    """What one piece is worth if it turns out so: price low, likely, high; parts cost; hands-on minutes. `shape` by
+    its value, where it was said: by it is reckoned what sending takes."""
 
     odds: float
     low: float = 0.0
@@ -19,6 +20,7 @@ class Case:
     high: float = 0.0
     cost: float = 0.0
     minutes: float = 0.0
+    shape: str = ""
 
     @property
     def mean_price(self) -> float:
@@ -95,7 +97,8 @@ class BidTerms:
 
     `fee` is the seller's fee as a share of price, `labour_rate` per hour, `lot_rho` 0 to under 1 ties all
     lines to one common factor, `charges` are those besides the price, `rate` is ours per unit of currency. `postage`
-    is what we pay to send one piece, and `after` what answering for a sale costs on average, base currency.
+    is what we pay to send one piece, `postages` that of shapes of which more is known, and `after` what answering for
+    a sale costs on average, base currency.
     """
 
     fee: float = 0.0
@@ -104,6 +107,7 @@ class BidTerms:
     charges: tuple[Charge, ...] = ()
     rate: Decimal = Decimal(1)
     postage: float = 0.0
+    postages: tuple[tuple[str, float], ...] = ()
     after: float = 0.0
     tax: PlannedTax = field(default_factory=PlannedTax)
     calibration: Calibration = STATED
@@ -138,7 +142,8 @@ def sending(case: Case, terms: BidTerms) -> float:
     """What sending one piece and answering for it costs in this case. Nobody sends what would not bring its postage:
     more than is left of the price after the fee is never spent on it."""
     kept = expected_price(case, terms) * (1 - terms.fee)
-    return min(terms.postage, kept) + (terms.after if kept > terms.postage else 0.0)
+    postage = next((takes for shape, takes in terms.postages if shape == case.shape), terms.postage)
+    return min(postage, kept) + (terms.after if kept > postage else 0.0)
 
 
 def net_value(case: Case, terms: BidTerms) -> float:

@@ -1,6 +1,7 @@
 """Forecasts of plans: the terms a plan is reckoned by, and how our own lots came out against theirs."""
 
 from collections import defaultdict
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -27,6 +28,8 @@ from stations.people import shop_settings
 
 # What answering for a sale is reckoned to cost on average, base currency: whoever answers for sales says it.
 cost_after_a_sale: Registry = Registry("what a sale costs after it")
+# What sending one piece takes by its shape where that is known, drawn to the usual; base currency.
+postage_by_shape: Registry[Callable[[Decimal], Mapping[str, Decimal]]] = Registry("what sending takes by shape")
 
 
 def forecast_of(plan: BidPlan) -> Forecast:
@@ -52,10 +55,12 @@ def terms_of(plan: BidPlan) -> BidTerms:
         return _terms(
             plan, Calibration(**kept["calibration"]), kept["labour_rate"], kept["postage"], kept["after"],
             PlannedTax(kept["scheme"], Decimal(kept["percent"]), kept["premium_counts"]),
+            tuple((shape, takes) for shape, takes in kept.get("postages", ())),
         )  # fmt: skip
     # A plan that was bought before terms were kept: what lots taught since is none of its own, and asking that of it
     # would ask it of itself.
-    known, after = (STATED, 0.0) if plan.status == BidPlan.Status.BOUGHT else _learned()
+    was_bought = plan.status == BidPlan.Status.BOUGHT
+    known, after = (STATED, 0.0) if was_bought else _learned()
     return _terms(
         plan,
         known,
@@ -63,11 +68,24 @@ def terms_of(plan: BidPlan) -> BidTerms:
         float(settings.postage if plan.postage is None else plan.postage),
         after,
         PlannedTax(settings.tax_scheme, settings.tax_percent, settings.premium_counts),
+        _postages(settings.postage) if plan.postage is None and not was_bought else (),
     )
 
 
+def _postages(usual: Decimal) -> tuple[tuple[str, float], ...]:
+    """What sending takes by shape, of those of which something is known."""
+    known = dict(chain.from_iterable(asked(usual).items() for asked in postage_by_shape.values()))
+    return tuple((shape, float(takes)) for shape, takes in sorted(known.items()))
+
+
 def _terms(
-    plan: BidPlan, known: Calibration, labour_rate: float, postage: float, after: float, tax: PlannedTax
+    plan: BidPlan,
+    known: Calibration,
+    labour_rate: float,
+    postage: float,
+    after: float,
+    tax: PlannedTax,
+    postages: tuple[tuple[str, float], ...],
 ) -> BidTerms:
     return BidTerms(
         fee=float(plan.fee_percent) / 100,
@@ -76,6 +94,7 @@ def _terms(
         charges=charges_of(plan),
         rate=plan.rate,
         postage=postage,
+        postages=postages,
         after=after,
         tax=tax,
         calibration=known,
@@ -88,6 +107,7 @@ def kept_terms(terms: BidTerms) -> dict:
         "calibration": asdict(terms.calibration),
         "labour_rate": terms.labour_rate,
         "postage": terms.postage,
+        "postages": terms.postages,
         "after": terms.after,
         "scheme": str(terms.tax.scheme),
         "percent": str(terms.tax.percent),
@@ -113,7 +133,15 @@ def bid_line(line: PlanLine) -> BidLine:
         line.description,
         line.quantity,
         tuple(
-            Case(float(c.odds) / total, float(c.low), float(c.likely), float(c.high), float(c.cost), float(c.minutes))
+            Case(
+                float(c.odds) / total,
+                float(c.low),
+                float(c.likely),
+                float(c.high),
+                float(c.cost),
+                float(c.minutes),
+                line.form_factor,
+            )
             for c in (cases[outcome.value] for outcome in OUTCOMES)
         ),
         float(line.rho) / 100,

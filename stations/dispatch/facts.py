@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from decimal import Decimal
 from pathlib import Path
 
-from django.db.models import Count
+from django.db.models import Count, F
 from django.urls import reverse
 
 from core.flow.facts import DispatchFlow, FlowFacts
@@ -60,9 +60,9 @@ def due() -> list[Due]:
 def took_to_send() -> Iterator[tuple[int | None, str, Decimal]]:
     """Of parcels with one thing in them, what sending it came to: one query."""
     alone = ParcelItem.objects.filter(parcel__sent_at__isnull=False, parcel__by_hand=False)
-    alone = alone.annotate(things=Count("parcel__items")).filter(things=1).select_related("sale__unit")
-    for item in alone.order_by("-parcel__sent_at", "-id")[:NEWEST_SENT]:
-        yield item.sale.unit.model_id, item.sale.unit.form_factor, item.postage
+    alone = alone.annotate(things=Count("parcel__items"), took=F("sale__postage") + F("postage_more"))
+    newest = alone.filter(things=1).order_by("-parcel__sent_at", "-id")[:NEWEST_SENT]
+    yield from newest.values_list("sale__unit__model_id", "sale__unit__form_factor", "took")
 
 
 @promises.add("terms of sale")

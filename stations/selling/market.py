@@ -15,7 +15,7 @@ from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
 from core.selling.postage import Reckoned, Sent, sent
 from core.selling.price import SellingTerms, fee_on, floor_price, left_of, lowest_for, owners_part
-from stations.buying.forecasts import cost_after_a_sale
+from stations.buying.forecasts import cost_after_a_sale, postage_by_shape
 from stations.common import clock
 from stations.common.registry import Registry
 from stations.ledger.models import Account
@@ -156,15 +156,22 @@ def triage_prices(models: set[int]) -> dict[int, Prices]:
     return found
 
 
-def sending() -> Sent:
-    """What sending things is reckoned to take: a query."""
+def sending(usual: Decimal | None = None) -> Sent:
+    """What sending things is reckoned to take: a query, and one for what is usual where that is not given."""
     took = chain.from_iterable(asked() for asked in parcels_sent.values())
-    return sent(shop_settings.settings().postage, took)
+    return sent(shop_settings.settings().postage if usual is None else usual, took)
 
 
 def postage_of(unit: Unit) -> Reckoned:
-    """What sending it is reckoned to take, with what that rests on: a query."""
+    """What sending it is reckoned to take, with what that rests on: two queries."""
     return sending().postage(unit.model_id, unit.form_factor)
+
+
+@postage_by_shape.add("selling")
+def postage_of_shapes(usual: Decimal) -> dict[str, Decimal]:
+    """What sending takes by shape, of those that were sent: a query."""
+    known = sending(usual)
+    return {shape: known.postage(None, shape).amount for shape in known.by_shape}
 
 
 def terms_of(

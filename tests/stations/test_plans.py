@@ -294,8 +294,8 @@ class PlannerPages(PageTest):
         self.assertContains(low, "We may bid up to")
         self.assertContains(high, "Too much by")
         self.assertContains(self.client.get(there, {"bid": "much"}), "Type an amount")
-        # Session, person, plan, settings, and whether anything more was learned: the draws are kept.
-        with self.assertNumQueries(6):
+        # Session, person, plan, settings, what was sent, and whether anything more was learned: the draws are kept.
+        with self.assertNumQueries(7):
             self.client.get(there, {"bid": "20"}, headers={"HX-Request": "true"})
 
     def test_bad_input_is_said_at_its_field(self):

@@ -1,5 +1,6 @@
 """What is learned from is what was so: no time in which nobody could buy it, and no sale that came to nothing."""
 
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
@@ -8,6 +9,8 @@ from django.utils import timezone
 from core.intake.completeness import Presence
 from core.money import ZERO
 from core.selling.grade import Grade
+from stations.buying import forecasts, plans
+from stations.buying.models import SourceKind
 from stations.common import clock
 from stations.dispatch import refunds, returns, warranty
 from stations.intake import services as intake
@@ -17,6 +20,7 @@ from stations.selling.models import Listing, PriceStep
 from stations.selling.to_come import units_to_come
 from stations.units.models import Unit
 from tests.hands import boxes_and_carriers
+from tests.stations.test_plans import LINE, TERMS
 from tests.stations.test_selling_well import Priced
 
 D = Decimal
@@ -146,6 +150,25 @@ class WhatSendingTakes(Priced):
         self.assertContains(page, 'value="23.67"')
         self.assertContains(page, "as 2 of its model took")
         self.assertEqual(selling.sell(self.seller, first, D(150), "Ola Brandt", None).postage, D("23.67"))
+
+    def test_a_bid_is_reckoned_so_too_where_nobody_typed_it_and_stays_as_it_was_made(self):
+        boxes_and_carriers(self.owner)
+        made = {}
+        for postage in (None, D(9)):
+            plan = plans.plan_bid(self.owner, replace(TERMS, postage=postage))
+            plans.add_line(self.owner, plan, LINE)
+            plans.add_line(self.owner, plan, replace(LINE, description="Orrin tower", form_factor="tower"))
+            made[postage] = (plan, forecasts.terms_of(plan))
+            self.assertEqual((made[postage][1].postage, made[postage][1].postages), (9.0, ()))
+        bought = plans.plan_bid(self.owner, replace(TERMS, postage=None))
+        plans.add_line(self.owner, bought, LINE)
+        plans.buy(self.owner, bought, D(100), SourceKind.AUCTION)
+        before = {pk: forecasts.forecast_of(plan).mean for pk, (plan, _) in made.items()}
+        self.sent("30")
+        self.assertEqual(forecasts.terms_of(made[None][0]).postages, (("all_in_one", 19.5),))
+        self.assertLess(forecasts.forecast_of(made[None][0]).mean, before[None] - 20)
+        self.assertEqual(forecasts.terms_of(made[D(9)][0]).postages, ())
+        self.assertEqual(forecasts.terms_of(self.again(bought)).postages, ())
 
     def test_what_was_fetched_teaches_nothing_of_it(self):
         sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
