@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, fields, replace
 from datetime import datetime
 from typing import Any
 
@@ -69,8 +69,12 @@ def to_keep(evidence: GradeEvidence) -> dict[str, Any]:
 
 
 def _kept(evidence: Mapping[str, Any]) -> GradeEvidence:
-    fields: dict[str, Any] = {name: tuple(v) if isinstance(v, list) else v for name, v in evidence.items()}
-    return GradeEvidence(**fields)
+    """As it was kept; what counts no more today is left out."""
+    counts = {one.name for one in fields(GradeEvidence)}
+    kept: dict[str, Any] = {
+        name: tuple(found) if isinstance(found, list) else found for name, found in evidence.items() if name in counts
+    }
+    return GradeEvidence(**kept)
 
 
 def since_graded(
