@@ -1,7 +1,7 @@
 """What selling takes of a price, and the lowest price that covers what it must."""
 
 from bisect import bisect_left
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -54,6 +54,38 @@ def share_kept(fee: float, commission_percent: Decimal | None) -> float:
 def fee_on(price: Decimal, terms: SellingTerms) -> Decimal:
     """What the channel keeps of a sale at `price`."""
     return to_cent(price * terms.fee_percent / 100 + terms.fee_fixed)
+
+
+@dataclass(frozen=True)
+class FeesKept:
+    """What a channel kept of `sales` sales and what it would keep of them by its terms, in percent of their prices."""
+
+    sales: int
+    kept: Decimal
+    by_terms: Decimal
+
+    @property
+    def more(self) -> bool:
+        """It takes a twentieth more than its terms say, or a larger part."""
+        return self.kept > self.by_terms * Decimal("1.05")
+
+
+# From fewer sales nothing is told. Common practice, no source.
+FEWEST_SALES = 3
+
+
+def fees_kept(sales: Sequence[tuple[Decimal, Decimal]], terms: SellingTerms) -> FeesKept | None:
+    """From (price, what the channel kept) of each sale; None for fewer than three."""
+    if len(sales) < FEWEST_SALES:
+        return None
+    fetched = sum((price for price, _ in sales), Decimal(0))
+
+    def percent(amount: Decimal) -> Decimal:
+        return (100 * amount / fetched).quantize(Decimal("0.1"))
+
+    kept = sum((fee for _, fee in sales), Decimal(0))
+    reckoned = sum((fee_on(price, terms) for price, _ in sales), Decimal(0))
+    return FeesKept(len(sales), percent(kept), percent(reckoned))
 
 
 def floor_price(to_cover: Decimal, purchase: Decimal, terms: SellingTerms) -> Decimal:

@@ -14,7 +14,7 @@ from core.selling.grade import Grade
 from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
 from core.selling.postage import Reckoned, Sent, sent
-from core.selling.price import SellingTerms, fee_on, floor_price, left_of, lowest_for, owners_part
+from core.selling.price import FeesKept, SellingTerms, fee_on, fees_kept, floor_price, left_of, lowest_for, owners_part
 from stations.buying.forecasts import cost_after_a_sale, postage_by_shape
 from stations.common import clock
 from stations.common.registry import Registry
@@ -33,6 +33,9 @@ answered_for: Registry[Callable[[Grade], Decimal]] = Registry("what sales cost a
 
 # Who knows what parcels of one thing took to send: (model, shape, base currency), the newest first.
 parcels_sent: Registry[Callable[[], Iterable[tuple[int | None, str, Decimal]]]] = Registry("parcels that were sent")
+
+# So many sales of a channel tell what it keeps. Common practice, no source.
+NEWEST_SALES = 30
 
 # So many sales of a model are weighed, the newest first.
 MOST_COMPARED = 2000
@@ -181,6 +184,13 @@ def terms_of(
     tax = settings.tax_on(on) if on else settings.tax
     usual = settings.postage if postage is None else postage
     return SellingTerms(channel.fee_percent, channel.fee_fixed, usual, tax.of_an_item, tax.percent)
+
+
+def fees_kept_by(channel: Channel) -> FeesKept | None:
+    """What it kept of its newest sales, beside its terms of today; None while there are few. Two queries."""
+    alone = Sale.objects.filter(channel=channel, ended_at=None, bundle=None).order_by("-sold_at")[:NEWEST_SALES]
+    sales = [(price, fee - back) for price, fee, back in alone.values_list("price", "fee", "fee_back")]
+    return fees_kept(sales, terms_of(channel, shop_settings.settings()))
 
 
 def warranty_of(unit: Unit) -> Decimal:

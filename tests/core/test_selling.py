@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from core.selling.grade import LADDER, Grade, GradeEvidence, grade, outdated
 from core.selling.listing import BlockKind, ListingFacts, blocks, write_listing
 from core.selling.market import Comparable, Market, Subject, price_band
-from core.selling.price import SellingTerms, fee_on, floor_price, tax_within
+from core.selling.price import SellingTerms, fee_on, fees_kept, floor_price, tax_within
 
 D = Decimal
 PERFECT = GradeEvidence(14, 14, 0, run_complete=True, soaked=True, cosmetics=96, completeness=100, works_tried=8)
@@ -167,6 +167,14 @@ class Floors(TestCase):
         terms = SellingTerms(D(10), tax_scheme="margin", tax_percent=D(20))
         self.assertEqual(tax_within(D(80), D(100), terms), 0)
         self.assertEqual(fee_on(D(80), terms), D(8))
+
+    def test_what_a_channel_kept_beside_its_terms(self):
+        terms = SellingTerms(D(10), D("0.50"))
+        self.assertIsNone(fees_kept([(D(100), D(12))] * 2, terms))
+        found = fees_kept([(D(100), D(12)), (D(50), D(6)), (D(50), D(7))], terms)
+        # 25 of 200, and 20 and three times 0.50.
+        self.assertEqual((found.sales, found.kept, found.by_terms, found.more), (3, D("12.5"), D("10.8"), True))
+        self.assertFalse(fees_kept([(D(100), D("10.50"))] * 3, terms).more)
 
 
 class Listings(TestCase):

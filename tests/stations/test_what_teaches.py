@@ -4,6 +4,7 @@ from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 
+from django.urls import reverse
 from django.utils import timezone
 
 from core.intake.completeness import Presence
@@ -14,7 +15,7 @@ from stations.buying.models import SourceKind
 from stations.common import clock
 from stations.dispatch import refunds, returns, warranty
 from stations.intake import services as intake
-from stations.selling import market, offers
+from stations.selling import market, offers, payments
 from stations.selling import services as selling
 from stations.selling.models import Listing, PriceStep
 from stations.selling.to_come import units_to_come
@@ -174,3 +175,14 @@ class WhatSendingTakes(Priced):
         sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
         self.hand().wait(days=4).hand_over(sale.unit)
         self.assertEqual(market.postage_of(self.listed()).words, "")
+
+    def test_a_channel_that_keeps_more_than_its_terms_say_is_told(self):
+        there = reverse("selling:channel", args=[self.channel.pk])
+        for more in (0, 0, 6):
+            sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
+            self.assertNotContains(self.client.get(there), "sales it kept")
+            if more:
+                payments.correct_fee(self.owner, sale, sale.fee + more, "by its paper")
+        page = self.client.get(there)
+        self.assertContains(page, "Of 3 sales it kept <b>11.3 %</b> of what they fetched")
+        self.assertContains(page, "10 %. Floors are reckoned too low")

@@ -13,7 +13,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry
 from stations.people.screens import press, saved
 from stations.selling import cards as printed
-from stations.selling import placing, services
+from stations.selling import market, placing, services
 from stations.selling.forms import ChannelForm
 from stations.selling.models import Channel
 
@@ -53,6 +53,7 @@ def channel(request, pk):
         "form": form,
         "page": Paginator(placements, 25).get_page(request.GET.get("page")),
         "cards": printed.batches(row) if row.is_fair else [],
+        "fees": market.fees_kept_by(row),
         "any_chosen": row.in_use and row.placements.filter(chosen=True).exists(),
         "left_up": row.trouble_since and row.placements.filter(placing.DOWN_UNCONFIRMED).exists(),
         "story": history.latest(HistoryEntry.Subject.CHANNEL, row.pk),
