@@ -14,6 +14,8 @@ from core.selling.robust import Floats
 USUAL_PACE, USUAL_STEEPNESS = 0.12, 6.0
 # How far a shop's own may lie from them: of the logarithm of the pace, and of the steepness.
 PACE_OFF, STEEPNESS_OFF = 0.5, 2.0
+# So many sales without haggling are taken for known before there is one. Common practice, no source.
+PAID_IN_FULL = 4
 # By how much better another answer has to be than the plain one.
 PLAINLY = 1.02
 WEEKS = 26
@@ -24,20 +26,29 @@ _STEEPEST = 40.0
 @dataclass(frozen=True)
 class Exposure:
     """One thing on offer at one price: `ratio` is what was asked over what was likely then, `weeks` how long it stood,
-    above 0; `sold` whether a sale ended it."""
+    above 0; `sold` whether a sale ended it, and `paid` what was paid of what was asked (1: all), None where that says
+    nothing."""
 
     ratio: float
     weeks: float
     sold: bool
+    paid: float | None = None
 
 
 @dataclass(frozen=True)
 class Pace:
-    """Sales come at ``pace · exp(−steepness · (ratio − 1))`` a week; `told` is how many sales say so."""
+    """Sales come at ``pace · exp(−steepness · (ratio − 1))`` a week; `told` is how many sales say so, `paid` the part
+    of what is asked that buyers pay on average."""
 
     pace: float = USUAL_PACE
     steepness: float = USUAL_STEEPNESS
     told: int = 0
+    paid: float = 1.0
+
+    @property
+    def off_in_100(self) -> int:
+        """What buyers take off, in a hundred of what is asked."""
+        return round(100 * (1 - self.paid))
 
     def hazard(self, ratio: float) -> float:
         return self.pace * exp(min(50.0, -self.steepness * (ratio - 1)))
@@ -54,7 +65,8 @@ class Pace:
 def learn(seen: Iterable[Exposure], usual: Pace | None = None) -> Pace:
     """Pace and steepness from weeks on offer: regression with the complementary log-log link, drawn to the usual ones.
 
-    With the length of each stay as exposure it is exact for stays of any length. Steepness is held from 0 to 40.
+    With the length of each stay as exposure it is exact for stays of any length. Steepness is held from 0 to 40. What
+    is paid of what is asked is the mean, drawn to the usual one by four sales; more than all counts as all.
     Raises ValueError for a stay or a price of nothing.
     """
     usual = usual or Pace()
@@ -83,7 +95,9 @@ def learn(seen: Iterable[Exposure], usual: Pace | None = None) -> Pace:
         if abs(value - fresh) < 1e-10:
             break
         value = fresh
-    return Pace(exp(float(at[0])), min(_STEEPEST, max(0.0, float(at[1]))), int(sold.sum()))
+    paid = [min(1.0, one.paid) for one in rows if one.paid is not None]
+    part = (usual.paid * PAID_IN_FULL + sum(paid)) / (PAID_IN_FULL + len(paid))
+    return Pace(exp(float(at[0])), min(_STEEPEST, max(0.0, float(at[1]))), int(sold.sum()), part)
 
 
 def _against(design: Floats, weeks: Floats, sold: Floats, at: Floats, begin: Floats, trust: Floats) -> float:

@@ -1,6 +1,7 @@
 """How long units can be bought at which price: kept as it happens, so that the pace of sales can be learned."""
 
 from datetime import datetime
+from decimal import Decimal
 
 from django.db.models import F, Value
 from django.db.models.functions import Greatest
@@ -17,9 +18,11 @@ def end(unit: Unit) -> None:
     PriceStep.objects.filter(open_for=unit).update(ended_at=clock.now(), open_for=None)
 
 
-def sold(unit: Unit, sold_at: datetime) -> None:
-    """A sale ended it, not before it began; what was held for its buyer had ended when it was held."""
+def sold(unit: Unit, sold_at: datetime, price: Decimal | None) -> None:
+    """A sale ended it, not before it began; what was held for its buyer had ended when it was held. `price` is what it
+    went for alone."""
     if last := PriceStep.objects.filter(unit=unit).last():
+        PriceStep.objects.filter(pk=last.pk).update(sold_for=price)
         _ended(last, min(last.ended_at or sold_at, sold_at))
 
 
@@ -37,7 +40,7 @@ def _ended(step: PriceStep, sold_at: datetime) -> None:
 def not_sold(unit: Unit) -> None:
     """The sale came to nothing: nobody paid that price."""
     if last := PriceStep.objects.filter(unit=unit, sold=True).last():
-        PriceStep.objects.filter(pk=last.pk).update(sold=False)
+        PriceStep.objects.filter(pk=last.pk).update(sold=False, sold_for=None)
 
 
 def go_by(unit: Unit, listing: Listing, for_sale: bool) -> None:

@@ -364,7 +364,7 @@ def sell(
     # Who bought it is wiped one day, and the book is for ever.
     sale.posting = post(person, f"{unit.tag} sold", legs, clock.day_of(sold_at))
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
-    price_steps.sold(unit, sold_at)
+    price_steps.sold(unit, sold_at, None if bundle else price)
     if held:
         holding.end_reservation(held, "sold")
     bundles.end_with(unit, "one of them was sold", but=bundle)

@@ -38,15 +38,17 @@ LOWEST = Decimal("0.3")
 def pace_of(channel: Channel | None) -> Pace:
     """How sales come: learned from our weeks on offer elsewhere first, then from those of the channel. One query."""
     rows = PriceStep.objects.filter(likely__gt=0).order_by("-id")
-    steps = list(rows.values_list("channel_id", "asking", "likely", "begun_at", "ended_at", "sold")[:NEWEST])
+    told = ("channel_id", "asking", "likely", "begun_at", "ended_at", "sold", "sold_for")
+    steps = list(rows.values_list(*told)[:NEWEST])
     now = clock.now()
 
     here: list[Exposure] = []
     elsewhere: list[Exposure] = []
-    for channel_id, asking, likely, begun, ended, sold in steps:
+    for channel_id, asking, likely, begun, ended, sold, sold_for in steps:
         weeks = ((ended or now) - begun).total_seconds() / WEEK
         if likely and weeks > 0:
-            stay = Exposure(float(asking / likely), weeks, sold)
+            paid = None if sold_for is None else float(sold_for / asking)
+            stay = Exposure(float(asking / likely), weeks, sold, paid)
             (here if channel and channel_id == channel.pk else elsewhere).append(stay)
     others = learn(elsewhere)
     mine = learn(here, others)
@@ -107,11 +109,17 @@ def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | Non
     after = after_all(unit, left, for_parts)
     stood = weeks_on_offer(listing, clock.now())
     weeks = max(1, WEEKS - stood)
-    free = markdown(band.likely, prices, left, pace, weeks=weeks, holding=settings.holding, after=after)
+    paid = Decimal(repr(pace.paid))
+
+    def brings(price: Decimal) -> Decimal:
+        """What asking that leaves, once a buyer has come."""
+        return left(to_cent(price * paid))
+
+    free = markdown(band.likely, prices, brings, pace, weeks=weeks, holding=settings.holding, after=after)
     plan, asked = free, listing.asking
     if listing.is_live and asked and asked < free.weeks[0].price:
         down = [*(price for price in prices if price < asked), asked]
-        plan = markdown(band.likely, down, left, pace, weeks=weeks, holding=settings.holding, after=after)
+        plan = markdown(band.likely, down, brings, pace, weeks=weeks, holding=settings.holding, after=after)
     waiting = to_cent(Decimal(repr(plan.worth)))
     asking = listing.asking
     weekly = pace.chance(float(asking / band.likely)) if asking else None
@@ -133,10 +141,12 @@ def _prices(band: PriceBand, listing: Listing) -> list[Decimal]:
 
 
 def weeks_on_offer(listing: Listing, now: datetime) -> int:
-    """Whole weeks since it was put on offer; 0 while it is not."""
+    """Whole weeks in which it could be bought since it was put on offer; 0 while it is not. One query."""
     if not listing.is_live or listing.published_at is None:
         return 0
-    return int((now - listing.published_at).total_seconds() // WEEK)
+    stays = PriceStep.objects.filter(unit=listing.unit_id, begun_at__gte=listing.published_at)
+    stood = sum(((ended or now) - begun).total_seconds() for begun, ended in stays.values_list("begun_at", "ended_at"))
+    return int(stood // WEEK)
 
 
 def auction_of(listing: Listing, waiting: Waiting, covers: Decimal, weeks: float = 1.0) -> AuctionPlan:

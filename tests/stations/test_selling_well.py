@@ -101,7 +101,9 @@ class Prices(Priced):
     def test_time_on_offer_brings_the_price_down(self):
         unit = self.listed("165")
         begun = sheet_of(unit).waiting
-        Listing.objects.filter(unit=unit).update(published_at=timezone.now() - timedelta(weeks=24))
+        long_ago = timezone.now() - timedelta(weeks=24)
+        Listing.objects.filter(unit=unit).update(published_at=long_ago)
+        PriceStep.objects.filter(unit=unit).update(begun_at=long_ago)
         late = sheet_of(self.again(unit)).waiting
         self.assertFalse(begun.markdown_due)
         self.assertTrue(late.markdown_due)

@@ -17,8 +17,10 @@ from stations.dispatch import refunds, returns, warranty
 from stations.intake import services as intake
 from stations.selling import market, offers, payments
 from stations.selling import services as selling
-from stations.selling.models import Listing, PriceStep
+from stations.selling.models import Listing, PriceStep, Sale
+from stations.selling.sheet import sheet_of
 from stations.selling.to_come import units_to_come
+from stations.selling.waiting import weeks_on_offer
 from stations.units.models import Unit
 from tests.hands import boxes_and_carriers
 from tests.stations.test_plans import LINE, TERMS
@@ -57,6 +59,9 @@ class TimeOnOffer(Priced):
         with self.later(days=12, hours=1):
             self.assertEqual(self.stays(), [(2, False, False), (3, False, True)])
             listing = Listing.objects.get(unit=self.unit)
+            # Twelve days since it was listed, and five on offer.
+            self.assertEqual(weeks_on_offer(listing, clock.now()), 0)
+            self.assertEqual(weeks_on_offer(listing, clock.now() + timedelta(days=3)), 1)
             selling.set_price(self.seller, self.again(self.unit), listing.version, self.channel, D(145))
             self.assertEqual(self.stays()[1:], [(3, False, False), (0, False, True)])
 
@@ -86,6 +91,25 @@ class TimeOnOffer(Priced):
             selling.correct_sold_on(self.owner, sale, clock.today() - timedelta(days=3), "by the bank’s paper")
             ended = PriceStep.objects.get().ended_at
             self.assertEqual(ended, self.again(sale).sold_at)
+
+
+class WhatWasPaid(Priced):
+    """A sale below what was asked is none at what was asked."""
+
+    def test_what_buyers_take_off_is_reckoned_with_in_what_waiting_brings(self):
+        first = self.listed()
+        before = sheet_of(first).waiting.waiting
+        for _ in range(2):
+            selling.sell(self.seller, self.listed(), D(105), "Ines Falk", D(9))
+        self.assertEqual(set(PriceStep.objects.filter(sold=True).values_list("sold_for", flat=True)), {D(105)})
+        sheet = sheet_of(self.again(first))
+        # (4 + 2 × 0.7) ÷ 6.
+        self.assertEqual(sheet.waiting.pace.off_in_100, 10)
+        self.assertLess(sheet.waiting.waiting, before)
+        self.assertContains(self.page(first), "Buyers take 10 in 100 off what is asked")
+        sale = Sale.objects.last()
+        refunds.call_off(self.owner, sale, "never paid")
+        self.assertFalse(PriceStep.objects.filter(unit=sale.unit, sold_for__gt=0).exists())
 
 
 class WhatItFetched(Priced):
@@ -180,9 +204,10 @@ class WhatSendingTakes(Priced):
         there = reverse("selling:channel", args=[self.channel.pk])
         for more in (0, 0, 6):
             sale = selling.sell(self.seller, self.listed(), D(150), "Ines Falk", D(9))
-            self.assertNotContains(self.client.get(there), "sales it kept")
             if more:
                 payments.correct_fee(self.owner, sale, sale.fee + more, "by its paper")
+            else:
+                self.assertNotContains(self.client.get(there), "sales it kept")
         page = self.client.get(there)
         self.assertContains(page, "Of 3 sales it kept <b>11.3 %</b> of what they fetched")
         self.assertContains(page, "10 %. Floors are reckoned too low")

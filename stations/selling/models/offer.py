@@ -123,6 +123,8 @@ class PriceStep(models.Model):
     begun_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True, blank=True)
     sold = models.BooleanField(default=False)
+    # What it went for; None for no sale, and where the price was of several together.
+    sold_for = models.DecimalField(max_digits=10, decimal_places=2, null=True, blank=True)
     open_for = models.OneToOneField(Unit, null=True, blank=True, on_delete=models.PROTECT, related_name="price_step")
 
     class Meta:
