@@ -129,9 +129,9 @@ _FIGURES = {
 
 def outdated(given: GradeEvidence, now: GradeEvidence) -> str:
     """Why a grade holds no longer, in words: what is otherwise in the record than when it was given. Empty where the
-    record gives the same grade still."""
+    record gives the same grade still, or a better one: nobody is told too much."""
     before, after = grade(given).grade, grade(now).grade
-    if before is after:
+    if before is after or (LADDER.index(after) < LADDER.index(before) if {before, after} <= set(LADDER) else False):
         return ""
     told = [one for one in (*now.not_proven, *now.worked_since) if one not in (*given.not_proven, *given.worked_since)]
     for name, (called, behind) in _FIGURES.items():

@@ -121,6 +121,7 @@ def _compare_anew(sale: Sale) -> None:
     What a journey, a fault or something forgotten cost afterwards says nothing of that."""
     of_the_price = Q(back=None) | Q(back__reason=Reason.NOT_AS_SAID)
     off = sale.refunds.standing().filter(of_the_price).aggregate(all=Sum("amount"))["all"] or ZERO
+    price_steps.sold_for(sale.unit, sale.price - off)
     if sale.comparable_id:
         Comparable.objects.filter(pk=sale.comparable_id).update(price=sale.price - off)
 

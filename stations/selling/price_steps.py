@@ -37,6 +37,12 @@ def _ended(step: PriceStep, sold_at: datetime) -> None:
     PriceStep.objects.filter(pk=step.pk).update(ended_at=ended, open_for=None, sold=True)
 
 
+def sold_for(unit: Unit, price: Decimal) -> None:
+    """The sale that ended it was of another price in the end; one of several together says nothing of it."""
+    if last := PriceStep.objects.filter(unit=unit, sold=True, sold_for__isnull=False).last():
+        PriceStep.objects.filter(pk=last.pk).update(sold_for=price)
+
+
 def not_sold(unit: Unit) -> None:
     """The sale came to nothing: nobody paid that price."""
     if last := PriceStep.objects.filter(unit=unit, sold=True).last():

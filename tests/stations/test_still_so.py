@@ -65,6 +65,19 @@ class Grades(ProofTest):
         workshop.finish_job(self.owner, job, JobResult("done"))
         self.assertIn("temporary fixes open: 1, was 0; it would be C now", self.words(unit))
 
+    def test_what_is_better_than_it_was_said_to_be_stays_on_offer_as_it_was_graded(self):
+        self.tick("missing", "keyboard")
+        selling.grade_unit(self.owner, self.again(self.unit))
+        selling.write_from_facts(self.owner, self.again(self.unit))
+        given = self.again(self.unit).listing.grade
+        self.assertNotEqual(given, "A")
+        self.tick("present")
+        self.assertEqual((self.words(self.unit), self.grade(self.unit)), ("", "A"))
+        page, availability = self.shop_page(self.unit)
+        self.assertEqual(availability, "InStock")
+        self.assertContains(page, f"Grade {given}")
+        self.assertNotContains(page, "Grade A")
+
     def test_a_donor(self):
         intake.choose_approach(self.owner, self.again(self.unit), Approach.DONOR, "worth more in parts")
         self.outdated("it would be for parts now")

@@ -124,7 +124,7 @@ class WhatItFetched(Priced):
 
     def test_what_was_taken_off_the_price_and_put_on_again(self):
         given = refunds.refund(self.owner, self.sale, D(20), "as agreed at the door")
-        self.assertEqual(self.price(), D(130))
+        self.assertEqual((self.price(), PriceStep.objects.get().sold_for), (D(130), D(130)))
         refunds.take_back(self.owner, given, "another sale’s")
         self.assertEqual(self.price(), D(150))
 
