@@ -142,8 +142,8 @@ class FromLotToProfit(BrowserTest):
                 sign = page.locator(".reading-unit").inner_text()
                 value = "5.02" if "+5 V" in title and sign == "V" else readings[sign]
                 page.locator("#reading").fill("0.02" if "Ripple" in title else value)
-            page.locator("button[data-key=p]").click()
-            page.wait_for_function("title => document.querySelector('.step-title')?.innerText !== title", arg=title)
+            with page.expect_navigation():  # loaded, with all that belongs to the step
+                page.locator("button[data-key=p]").click()
         expect(page.get_by_text("Run 1").first).to_be_visible()
         self.assertEqual(Unit.objects.get().stage, "proven")
 
