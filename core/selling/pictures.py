@@ -2,8 +2,10 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
 from math import cos, radians, sin
 
+from core.catalogue.recipes import JobKind
 from core.intake.shots import Shot
 
 # What a buyer looks for first (common practice, no source).
@@ -21,6 +23,8 @@ ORDER = (
     Shot.UNDERSIDE,
     Shot.LABEL,
 )
+# Work after which a thing looks otherwise than on a picture from before (common practice, no source).
+LOOKS_OTHERWISE = {JobKind.CLEAN: "cleaned", JobKind.WHITEN: "whitened", JobKind.REFINISH: "refinished"}
 MOST_TURN = 15.0
 LEAST_SIDE = 0.2
 
@@ -29,6 +33,15 @@ def by_worth(shots: Iterable[str]) -> list[int]:
     """Places of these pictures, best first: by what they show; what shows nothing named comes last, as it came."""
     rank = {shot.value: place for place, shot in enumerate(ORDER)}
     return [place for place, _ in sorted(enumerate(shots), key=lambda one: (rank.get(one[1], len(ORDER)), one[0]))]
+
+
+def from_before(taken: datetime, work: Iterable[tuple[JobKind, datetime]], came_back: datetime | None) -> str:
+    """What happened to a thing since a picture of it was taken, by which that shows it as it was; empty for nothing.
+    `work` with when each was done, `came_back` from a buyer."""
+    found = [LOOKS_OTHERWISE[kind] for kind, done in work if kind in LOOKS_OTHERWISE and done > taken]
+    if came_back is not None and came_back > taken:
+        found.append("sent to a buyer and came back")
+    return ", ".join(dict.fromkeys(found))
 
 
 @dataclass(frozen=True)

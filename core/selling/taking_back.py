@@ -19,6 +19,11 @@ class Reason(StrEnum):
     MIND = "mind"
 
     @property
+    def tells_of_the_price(self) -> bool:
+        """What is paid back for it says what the thing is worth: a journey, a fault or something forgotten do not."""
+        return self is Reason.NOT_AS_SAID
+
+    @property
     def label(self) -> str:
         return {
             "fault": "it does not work",

@@ -1,4 +1,4 @@
-"""Rows that hold the words somebody looks for."""
+"""Words: rows that hold those somebody looks for, and how they read in a sentence."""
 
 from django.db.models import Q
 
@@ -22,3 +22,8 @@ def holds(typed: str, text: str) -> bool:
     """The same of a text that is in no table."""
     inside = text.casefold()
     return all(word.casefold() in inside for word in typed.split()[:MOST_WORDS])
+
+
+def lower_first(words: str) -> str:
+    """As it reads where it does not begin one."""
+    return words[:1].lower() + words[1:]

@@ -117,9 +117,9 @@ def take_back(person: Person, given: Refund, why: str) -> None:
 
 
 def _compare_anew(sale: Sale) -> None:
-    """Others are compared with what it fetched: less what was taken off the price, or off for what was not said of it.
-    What a journey, a fault or something forgotten cost afterwards says nothing of that."""
-    of_the_price = Q(back=None) | Q(back__reason=Reason.NOT_AS_SAID)
+    """Others are compared with what it fetched: less what was taken off the price, then or because of what it is."""
+    telling = [reason for reason in Reason if reason.tells_of_the_price]
+    of_the_price = Q(back=None) | Q(back__reason__in=telling)
     off = sale.refunds.standing().filter(of_the_price).aggregate(all=Sum("amount"))["all"] or ZERO
     price_steps.sold_for(sale.unit, sale.price - off)
     if sale.comparable_id:

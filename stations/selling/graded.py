@@ -12,6 +12,7 @@ from core.workshop.jobs import NEEDS_RETEST
 from stations.bench.fixes import unconfirmed_fixes
 from stations.bench.models import FaultCase, PowerStop, StartTrial, TestRun
 from stations.common import clock
+from stations.common.words import lower_first
 from stations.selling.models import UnitGrade
 from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
@@ -31,7 +32,7 @@ def fixes_of(units: list[Unit]) -> Fixes:
     temporary: dict[int, list[str]] = defaultdict(list)
     rows = Job.objects.temporary_open().filter(unit_id__in=[unit.pk for unit in units])
     for unit_id, title in rows.values_list("unit_id", "title"):
-        temporary[unit_id].append(_lower(title))
+        temporary[unit_id].append(lower_first(title))
     return Fixes(temporary, unconfirmed_fixes(units))
 
 
@@ -117,9 +118,5 @@ def _happened(given: Mapping[int, datetime]) -> dict[int, str]:
         note(finding.unit_id, finding.seen_at, words)
     for job in Job.objects.was_done().filter(unit_id__in=given, kind__in=NEEDS_RETEST):
         if job.done_at:
-            note(job.unit_id, job.done_at, f"{_lower(job.title)} on {clock.day_of(job.done_at):%d %b}")
+            note(job.unit_id, job.done_at, f"{lower_first(job.title)} on {clock.day_of(job.done_at):%d %b}")
     return {unit_id: words for unit_id, (_, words) in found.items()}
-
-
-def _lower(words: str) -> str:
-    return words[:1].lower() + words[1:]

@@ -205,16 +205,17 @@ def warranty_of_the_usual() -> Decimal:
     return sum((asked(Grade.B) for asked in answered_for.values()), Decimal(0))
 
 
-def floors_of(unit: Unit, channel: Channel) -> tuple[Decimal, Decimal]:
+def floors_of(unit: Unit, channel: Channel, postage: Decimal | None = None) -> tuple[Decimal, Decimal]:
     """(covers only what selling itself takes, covers every cost so far, what answering for it is reckoned to cost, and
-    the least margin wanted)."""
+    the least margin wanted); `postage` where it was asked for before."""
     settings = shop_settings.settings()
-    terms = terms_of(channel, settings, postage=postage_of(unit).amount)
+    reckoned = postage_of(unit).amount if postage is None else postage
+    terms = terms_of(channel, settings, postage=reckoned)
     sums, purchase = by_kind(Account.UNIT, [unit.pk])[unit.pk], purchase_of(unit)
     cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
     whole = cost + settings.target_margin + warranty_of(unit)
     if unit.consigned:
-        left = leaves(unit, channel)
+        left = leaves(unit, channel, reckoned)
         least, floor = lowest_for(Decimal(0), left), lowest_for(whole, left)
         if least is None or floor is None:
             raise ValueError(

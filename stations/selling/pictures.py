@@ -8,7 +8,7 @@ from datetime import datetime
 from django.db import transaction
 
 from core.catalogue.recipes import JobKind
-from core.selling.pictures import Cut, by_worth
+from core.selling.pictures import LOOKS_OTHERWISE, Cut, by_worth, from_before
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.people.models import Person
@@ -21,8 +21,6 @@ from stations.workshop.models import Job
 
 # Photos that nobody put in a place come after the others.
 UNPLACED = 9999
-# Work after which it looks otherwise than on a photo from before.
-LOOKS_OTHERWISE = {JobKind.CLEAN: "cleaned", JobKind.WHITEN: "whitened", JobKind.REFINISH: "refinished"}
 
 
 @dataclass(frozen=True)
@@ -71,22 +69,14 @@ def pictures_of(unit: Unit, *, hidden: bool = False) -> list[Picture]:
     return _shown(photos, _worked_on([unit.pk])[unit.pk], hidden)
 
 
-def _worked_on(unit_ids: Iterable[int]) -> dict[int, list[tuple[datetime, str]]]:
-    """When units were made to look otherwise, and by what: one query."""
-    found: dict[int, list[tuple[datetime, str]]] = defaultdict(list)
+def _worked_on(unit_ids: Iterable[int]) -> dict[int, list[tuple[JobKind, datetime]]]:
+    """What made units look otherwise, and when: one query."""
+    found: dict[int, list[tuple[JobKind, datetime]]] = defaultdict(list)
     jobs = Job.objects.was_done().filter(unit_id__in=unit_ids, kind__in=LOOKS_OTHERWISE).order_by("done_at")
     for job in jobs:
         if job.done_at:
-            found[job.unit_id].append((job.done_at, LOOKS_OTHERWISE[JobKind(job.kind)]))
+            found[job.unit_id].append((JobKind(job.kind), job.done_at))
     return found
-
-
-def _before(photo: Photo, works: Iterable[tuple[datetime, str]]) -> str:
-    """What happened to it since it was taken, each once."""
-    found = [words for done_at, words in works if done_at > photo.added_at]
-    if photo.unit.came_back_at and photo.unit.came_back_at > photo.added_at:
-        found.append("sent to a buyer and came back")
-    return " and ".join(dict.fromkeys(found))
 
 
 def first_pictures(unit_ids: Iterable[int]) -> dict[int, int]:
@@ -100,16 +90,16 @@ def first_pictures(unit_ids: Iterable[int]) -> dict[int, int]:
     return {unit_id: of_unit[0].pk for unit_id, of_unit in seen.items() if of_unit}
 
 
-def _ordered(photos: list[Photo], works: list[tuple[datetime, str]]) -> list[tuple[Photo, ShownPhoto, str]]:
+def _ordered(photos: list[Photo], works: list[tuple[JobKind, datetime]]) -> list[tuple[Photo, ShownPhoto, str]]:
     """As buyers see them, each with how it is shown and what was done since."""
     found = []
     for photo in (photos[place] for place in by_worth(photo.shot for photo in photos)):
         row = getattr(photo, "shown", None) or ShownPhoto(photo=photo, place=UNPLACED)
-        found.append((photo, row, _before(photo, works)))
+        found.append((photo, row, from_before(photo.added_at, works, photo.unit.came_back_at)))
     return sorted(found, key=lambda one: (one[1].place, bool(one[2])))
 
 
-def _shown(photos: list[Photo], works: list[tuple[datetime, str]], hidden: bool) -> list[Picture]:
+def _shown(photos: list[Photo], works: list[tuple[JobKind, datetime]], hidden: bool) -> list[Picture]:
     numbers: dict[int, int] = {}
     found = []
     for photo, row, before in _ordered(photos, works):

@@ -21,6 +21,7 @@ from core.selling.listing import Block, BlockKind, ListingFacts, blocks
 from stations.bench.facts import bench_flow
 from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
+from stations.common.words import lower_first
 from stations.selling import graded, market
 from stations.selling.models import Channel, Listing, UnitGrade
 from stations.units import costs, stages
@@ -112,12 +113,17 @@ def stopped(unit: Unit) -> bool:
 def waived_times(steps, results) -> list[str]:
     """Steps that run by themselves and were passed by an owner before their time had run."""
     waived = {code for code, result in results.items() if result.outcome == Outcome.WAIVED}
-    return [_lower(step.check.title) for step in steps if step.check.alone_minutes and step.check.code in waived]
+    return [lower_first(step.check.title) for step in steps if step.check.alone_minutes and step.check.code in waived]
 
 
 def graded_now(unit: Unit) -> Graded:
     """What the record gives today, whether or not it was set."""
     return work_out_grade(evidence_of(unit))
+
+
+def told_grade(listing: Listing, held: bool) -> Grade:
+    """What buyers are told: as it was given, which the record holds to; of what is withheld, what it proves now."""
+    return graded_now(listing.unit).grade if held or not listing.grade else Grade(listing.grade)
 
 
 def grade_set(unit: Unit) -> UnitGrade | None:
@@ -234,7 +240,3 @@ def _cleared_at(block: Block, unit: Unit) -> str:
         return reverse(BLOCK_PAGE[block.kind.value], args=[unit.number]) + BLOCK_PLACE.get(block.kind, "")
     at = [unit.lot.number]
     return reverse("buying:lot", args=at) + "#share" if unit.lot.priced else reverse("buying:correct", args=at)
-
-
-def _lower(words: str) -> str:
-    return words[:1].lower() + words[1:]

@@ -205,10 +205,10 @@ def set_price(
 
 def _under_a_floor(unit: Unit, asking: Decimal, floor: Decimal) -> bool:
     """Whether so little is asked that somewhere it doesn't earn back its cost: here, or where it is offered as well."""
-    floors = [floor]
+    floors, postage = [floor], market.postage_of(unit).amount
     for row in unit.placements.filter(chosen=True).select_related("channel"):
         try:
-            floors.append(market.floors_of(unit, row.channel)[1])
+            floors.append(market.floors_of(unit, row.channel, postage)[1])
         except ValueError:
             # No price does there.
             return True

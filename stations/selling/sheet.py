@@ -119,10 +119,10 @@ def sheet_of(unit: Unit) -> Sheet:
     facts = wording.listing_facts(unit)
     found = wording.market_now(unit, grade, listing.channel if listing.channel_id else None, facts)
     band, weighed = found.band, found.weighed
-    least = floor = None
+    least, floor, postage = None, None, market.postage_of(unit)
     if listing.channel_id and not facts.cost_unknown:
         with suppress(ValueError):
-            least, floor = market.floors_of(unit, listing.channel)
+            least, floor = market.floors_of(unit, listing.channel, postage.amount)
     waiting = waiting_of(unit, listing, found)
     return Sheet(
         facts=facts,
@@ -145,17 +145,17 @@ def sheet_of(unit: Unit) -> Sheet:
         edits=wording.edits(listing),
         offers=list(unit.offers.select_related("channel")[:20]),
         questions=list(unit.questions.select_related("channel")[:20]),
-        placements=placements_of(unit, listing),
+        placements=placements_of(unit, listing, postage.amount),
         held=holding.reserved(unit),
-        postage=market.postage_of(unit),
+        postage=postage,
     )
 
 
-def placements_of(unit: Unit, listing: Listing) -> list[Placed]:
+def placements_of(unit: Unit, listing: Listing, postage: Decimal) -> list[Placed]:
     """Every channel in use, with how the unit stands there and what a sale at what is asked would leave: two queries,
     and those of what it was bought for."""
     rows = {row.channel_id: row for row in unit.placements.select_related("channel")}
-    asking, postage = listing.asking, market.postage_of(unit).amount
+    asking = listing.asking
     return [
         Placed(channel, rows.get(channel.pk), market.leaves(unit, channel, postage)(asking) if asking else None)
         for channel in Channel.objects.filter(in_use=True)[:MOST_CHANNELS]

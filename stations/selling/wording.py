@@ -25,6 +25,7 @@ from core.selling.taking_back import What
 from stations.bench.services import latest, steps_of
 from stations.common import clock
 from stations.common.refusals import Refused, within
+from stations.common.words import lower_first
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -56,12 +57,12 @@ def _finish(unit: Unit, done: list[Job]) -> list[str]:
     copies = CarePlan.objects.filter(job__in=done, reproduction=True)
     told += [f"reproduction: {part}" for part in copies.values_list("part", flat=True)]
     glued = unit.glue_watches.exclude(held=False)
-    return told + [f"glued: {_lower(words)}" for words in glued.values_list("words", flat=True)]
+    return told + [f"glued: {lower_first(words)}" for words in glued.values_list("words", flat=True)]
 
 
 def _told(job: Job) -> str:
     """A job that was done, with what came of it where that may be told."""
-    return f"{_lower(job.title)}{f' ({job.result})' if job.result and job.publish_result else ''}"
+    return f"{lower_first(job.title)}{f' ({job.result})' if job.result and job.publish_result else ''}"
 
 
 # What a buyer is told of the cell; nothing where there is none and was none.
@@ -109,7 +110,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
     facts = facts_with(unit, kinds, contents)
 
     def titled(*outcomes: str) -> list[str]:
-        return [_lower(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
+        return [lower_first(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
 
     return replace(
         selectors.offer_facts([unit])[unit.pk],
@@ -122,9 +123,13 @@ def listing_facts(unit: Unit) -> ListingFacts:
         finish=_finish(unit, done),
         installed=installed(unit),
         workarounds=[job.workaround for job in done if job.workaround],
-        against_approach=[f"{_lower(job.title)}, because {job.override_reason}" for job in done if job.override_reason],
+        against_approach=[
+            f"{lower_first(job.title)}, because {job.override_reason}" for job in done if job.override_reason
+        ],
         originals=[
-            f"what was replaced by “{_lower(job.title)}”" for job in done if job.original_kept and job.original_goes
+            f"what was replaced by “{lower_first(job.title)}”"
+            for job in done
+            if job.original_kept and job.original_goes
         ],
         findings=[_seen(f) for f in there_still if f.kind != FindingKind.REWORK],
         earlier_work=[_seen(f) for f in there_still if f.kind == FindingKind.REWORK],
@@ -139,7 +144,7 @@ def listing_facts(unit: Unit) -> ListingFacts:
         supply=unit.get_supply_display(),
         stopped=[f"{stop.get_what_display()}, since dealt with" for stop in unit.stops.exclude(ended_at=None)],
         originals_kept=[
-            f"what was replaced by “{_lower(job.title)}”"
+            f"what was replaced by “{lower_first(job.title)}”"
             for job in done
             if job.original_kept and job.original_goes is False
         ],
@@ -149,10 +154,6 @@ def listing_facts(unit: Unit) -> ListingFacts:
         data=_data(unit),
         wordings={(w.kind, w.what): w.words for w in unit.wordings.all()},
     )
-
-
-def _lower(words: str) -> str:
-    return words[:1].lower() + words[1:]
 
 
 def sentences() -> dict[str, str]:
@@ -194,7 +195,7 @@ def told_at_sale(unit: Unit, facts: ListingFacts) -> list[list[str]]:
         if result and result.outcome == Outcome.PASS:
             off = f" ± {result.uncertainty.normalize():f}" if result.uncertainty else ""
             read = f": {result.reading.normalize():f}{off} {result.reading_unit}" if result.reading is not None else ""
-            found.append([What.PASSED, step.check.code, f"{_lower(step.check.title)}{read}"])
+            found.append([What.PASSED, step.check.code, f"{lower_first(step.check.title)}{read}"])
     fixed = unit.faults.filter(closed_at__isnull=False).exclude(fix="")
     found += [[What.FIXED, str(case.pk), str(case.get_symptom_display())] for case in fixed]
     return [[str(part) for part in one] for one in found]

@@ -2,13 +2,16 @@
 
 import unittest
 from dataclasses import replace
+from datetime import datetime, timedelta
 from decimal import Decimal as D
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from core.catalogue.recipes import JobKind
 from core.selling.grade import Grade
 from core.selling.listing import LONGEST_SENTENCE, STANDARD, BlockKind, ListingFacts, blocks, check_sentence, outlived
+from core.selling.pictures import from_before
 from core.workshop.upgrades.buyers import SHIPPED, BuyerError, read_effects, write_effects
 
 READY = ListingFacts(title="Halden M2", grade=Grade.B, proven=True, photo_count=3, photos_wanted=3, asking=D(99))
@@ -85,3 +88,13 @@ class WhatBuyersPayFor(unittest.TestCase):
         share, money = read_effects(f"sound: {percent:+f} %\nnetwork: {percent:+f}")
         self.assertLessEqual(abs(share.at(price) - price * percent / 100), D("0.005"))
         self.assertEqual(money.at(price), percent)
+
+
+class FromBefore(unittest.TestCase):
+    def test_what_was_done_since_a_picture_was_taken(self):
+        taken = datetime(2026, 3, 1)
+        earlier, later = taken - timedelta(days=1), taken + timedelta(days=1)
+        work = [(JobKind.CLEAN, earlier), (JobKind.WHITEN, later), (JobKind.REPAIR, later), (JobKind.WHITEN, later)]
+        self.assertEqual(from_before(taken, work, None), "whitened")
+        self.assertEqual(from_before(taken, work, later), "whitened, sent to a buyer and came back")
+        self.assertEqual(from_before(taken, work[:1], earlier), "")

@@ -87,7 +87,7 @@ def _unit_page(request, listing, form):
         "listing": listing,
         "unit": unit,
         "facts": facts,
-        "grade": _grade(listing, held),
+        "grade": selectors.told_grade(listing, held),
         "pictures": pictures,
         "said": said,
         "reserved": reserved,
@@ -117,14 +117,9 @@ def _render(request, template, context):
     return render(request, template, {**common, **context})
 
 
-def _grade(listing, held):
-    """As it was given, which the record holds to; of what is withheld, what the record proves now."""
-    return selectors.graded_now(listing.unit).grade if held or not listing.grade else Grade(listing.grade)
-
-
 def json_ld(request, listing, settings, pictures, shown, held=False, reserved=False):
     """Product and Offer of schema.org; refurbished, used or damaged by its grade."""
-    grade = _grade(listing, held)
+    grade = selectors.told_grade(listing, held)
     usual = "UsedCondition" if held else "RefurbishedCondition"
     condition = {Grade.PARTS: "DamagedCondition", Grade.UNTESTED: "UsedCondition"}.get(grade, usual)
     stock = "SoldOut" if listing.is_sold else "OutOfStock" if held or reserved else "InStock"
