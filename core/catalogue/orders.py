@@ -9,6 +9,7 @@ from typing import Any
 
 from ortools.sat.python import cp_model
 
+from core import solving
 from core.catalogue.assemblies import AssemblyError, StripDown, find_ring, waits_for
 
 SECONDS = 5.0
@@ -31,7 +32,8 @@ def cheapest(
 ) -> Opening:
     """The set to take off that reaches all targets at the least sum of `cost` (whole numbers, 0 or more).
 
-    What is `off` already costs nothing and is not in it. Equal sums: fewer assemblies. KeyError for an unknown target.
+    What is `off` already costs nothing and is not in it. Equal sums: fewer assemblies. KeyError for an unknown target,
+    AssemblyError when no way was found in time.
     """
     already = frozenset(off)
     wanted = {name for name in targets if name not in already}
@@ -47,9 +49,9 @@ def cheapest(
     for name in wanted:
         model.add(taken[name] == 1)
     model.minimize(sum(taken[name] * (cost(name) * (len(names) + 1) + 1) for name in names))
-    solver = _solve(model)
-    result = frozenset(name for name in names if solver.value(taken[name]))
-    return Opening(result, _chosen(solver, choices, chosen, result))
+    found = _solve(model)
+    result = frozenset(name for name in names if found.value(taken[name]))
+    return Opening(result, _chosen(found, choices, chosen, result))
 
 
 def off_order(opening: Opening, prefer: Prefer = lambda name, done: (name,)) -> list[str]:
@@ -92,11 +94,12 @@ def _open_ways(strip: StripDown, off: frozenset[str]) -> dict[str, frozenset[str
     for name in off:
         for other in strip[name].on_after & off:
             model.add(place[name] >= place[other] + 1)
-    solver = cp_model.CpSolver()
-    _limits(solver)
-    if solver.solve(model) not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
+    try:
+        found = _solve(model)
+    except solving.NoAnswer:
+        # By whichever of its ways: the ring that stands in the way is named when they are put in order.
         return {name: ways[0] for name, ways in choices.items() if ways}
-    return _chosen(solver, choices, chosen, off)
+    return _chosen(found, choices, chosen, off)
 
 
 def _choose(
@@ -124,27 +127,18 @@ def _choose(
 
 
 def _chosen(
-    solver: cp_model.CpSolver, choices: Choices, chosen: Chosen, names: Collection[str]
+    found: solving.Solved, choices: Choices, chosen: Chosen, names: Collection[str]
 ) -> dict[str, frozenset[str]]:
     return {
-        name: way for name in names for number, way in enumerate(choices[name]) if solver.value(chosen[name, number])
+        name: way for name in names for number, way in enumerate(choices[name]) if found.value(chosen[name, number])
     }
 
 
-def _solve(model: cp_model.CpModel) -> cp_model.CpSolver:
-    solver = cp_model.CpSolver()
-    _limits(solver)
-    status = solver.solve(model)
-    if status not in {cp_model.OPTIMAL, cp_model.FEASIBLE}:
-        raise AssemblyError("No way was found in time.")
-    return solver
-
-
-def _limits(solver: cp_model.CpSolver) -> None:
-    # One thread and one seed: the same answer every time.
-    solver.parameters.num_workers = 1
-    solver.parameters.random_seed = 1
-    solver.parameters.max_time_in_seconds = SECONDS
+def _solve(model: cp_model.CpModel) -> solving.Solved:
+    try:
+        return solving.solve(model, SECONDS, "way")
+    except solving.NotInTime as problem:
+        raise AssemblyError(str(problem)) from problem
 
 
 def _ways(strip: StripDown, name: str, off: frozenset[str]) -> list[frozenset[str]]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import StrEnum
 
-from core.selling.disclosure import DEFAULTS, Disclosure, DisclosureKind, told, with_wordings
+from core.selling.disclosure import DEFAULTS, Disclosure, DisclosureKind
 from core.selling.grade import Grade
 
 
@@ -176,15 +176,6 @@ def check_sentence(code: str, words: str) -> str:
     if words.count("{") != len(there) or words.count("}") != len(there):
         return "A brace stands alone."
     return ""
-
-
-def write_listing(
-    facts: ListingFacts, title_length: int = 80, sentences: Mapping[str, str] = STANDARD
-) -> tuple[str, str]:
-    """Title (at most `title_length` characters) and text, from recorded facts only; nothing is invented. The text ends
-    with all that must be said."""
-    parts = [*narrative(facts, sentences).values(), *told(with_wordings(disclosures(facts), facts.wordings), sentences)]
-    return write_title(facts, title_length), "\n\n".join(parts)
 
 
 def narrative(facts: ListingFacts, sentences: Mapping[str, str] = STANDARD) -> dict[str, str]:

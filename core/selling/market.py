@@ -333,8 +333,3 @@ class Market:
             what = f"{kind} {which}".strip()
             found.append(Learned(what, exp(table), exp(table + float(fitted.learned[place])), off))
         return tuple(found)
-
-
-def price_band(comparables: Sequence[Comparable], grade: Grade, completeness: int) -> PriceBand | None:
-    """The band for a unit of this grade and completeness (0 to 100); None when nothing can be compared."""
-    return Market(comparables).band(Subject(grade, completeness)) if comparables else None

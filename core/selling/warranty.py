@@ -34,9 +34,6 @@ class Term:
         """Its last day."""
         return self.begun + timedelta(days=self.days)
 
-    def holds_on(self, day: date) -> bool:
-        return self.days > 0 and self.begun <= day <= self.ends
-
     def left_on(self, day: date) -> int:
         """Days that are left of it, today not counted; 0 when it is over."""
         return max(0, (self.ends - day).days) if self.days else 0

@@ -84,7 +84,8 @@ class Postage:
 class Basket:
     """What to order: quantities by offer in the order given, what is missing of each want, what it costs delivered.
 
-    `bound`: with as little missing, no basket costs less than this. `one_by_one` is what each want costs by itself from
+    `bound`: with as little missing, no basket costs less than this. `least_missing`: no basket leaves less missing.
+    `one_by_one` is what each want costs by itself from
     whoever is cheapest for it alone, postage each time; None where one can’t be had.
     """
 
@@ -94,6 +95,7 @@ class Basket:
     postage: Mapping[str, Decimal]
     bound: Decimal
     one_by_one: Decimal | None
+    least_missing: bool = True
 
     @property
     def total(self) -> Decimal:
@@ -101,7 +103,7 @@ class Basket:
 
     @property
     def proven(self) -> bool:
-        return self.bound >= self.total
+        return self.least_missing and self.bound >= self.total
 
     @property
     def within(self) -> float:
@@ -142,7 +144,8 @@ def cheapest(
     goods, sent = _delivered(offers, found, postage)
     lacking = {want.name: count for want, count in zip(wants, best.missing, strict=True) if count}
     bound = Decimal(math.ceil(best.bound - 1e-4)) / 100
-    return Basket(found, lacking, goods, sent, bound, _one_by_one(wants, timely, postage))
+    least_missing = least.bound > float(programme.lacking @ best.x) - 1 + 1e-4
+    return Basket(found, lacking, goods, sent, bound, _one_by_one(wants, timely, postage), least_missing)
 
 
 Floats = npt.NDArray[np.float64]

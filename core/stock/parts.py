@@ -27,13 +27,6 @@ class PartKind(StrEnum):
         }.get(self.value, self.value)
 
     @property
-    def sits_in(self) -> str:
-        """What its place in a machine is called."""
-        return {"card": "slot", "chip": "socket", "module": "socket", "disk": "bay", "drive": "bay"}.get(
-            self.value, "place"
-        )
-
-    @property
     def keeps_data(self) -> bool | None:
         """Whether one keeps somebody's data in itself; None where that is to be looked at: a board or a card may."""
         if self is PartKind.DISK:

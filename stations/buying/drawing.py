@@ -101,7 +101,6 @@ class StopLine:
 
     marks: tuple[Mark, ...]
     ours: float
-    ours_on_left: bool
     ticks: tuple[Tick, ...]
 
 
@@ -123,7 +122,6 @@ def stop_line(bid: Decimal, limits: tuple[Limit, ...]) -> StopLine:
     return StopLine(
         tuple(marks),
         across(float(bid)),
-        across(float(bid)) > WIDTH / 2,
         tuple(Tick(across(a), f"{a:,.0f}") for a in scale),
     )
 

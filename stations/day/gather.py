@@ -44,12 +44,14 @@ NEEDS_LEAVE = {
 
 @dataclass(frozen=True)
 class Gathered:
-    """A day to plan, with what its tasks are of: those as their stations estimate them."""
+    """A day to plan, with what its tasks are of: those as their stations estimate them. `beside`: how many units with
+    something to do are not in it, since others bring more for their minutes."""
 
     day: date
     problem: Day
     tasks: dict[str, Task]
     units: dict[int, Unit]
+    beside: int = 0
 
 
 def minute_of(moment: datetime, day: date) -> int:
@@ -85,14 +87,15 @@ def workers_of(day: date) -> dict[int, tuple[Person, tuple[Span, ...]]]:
     return found
 
 
+def to_do():
+    """Units there is something to do at."""
+    return Unit.objects.filter(Q(pull__isnull=False) | Q(stage="sold"))
+
+
 def candidates(also: Iterable[int] = ()) -> list[Unit]:
-    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`: three
-    queries and what hangs on them."""
-    rows = (
-        Unit.objects.filter(Q(pull__isnull=False) | Q(stage="sold"))
-        .select_related("lot", "line", "model")
-        .prefetch_related("findings", "contents")
-    )
+    """Units there is something to do at, the strongest by worth for their minutes first, and those of `also`, at most
+    MOST_UNITS: three queries and what hangs on them."""
+    rows = to_do().select_related("lot", "line", "model").prefetch_related("findings", "contents")
     rows = rows.annotate(worth=worth_to_us())
     first = list(rows.filter(pk__in=list(also)))
     there = {unit.pk for unit in first}
@@ -145,6 +148,8 @@ class _Gathering:
         self.arrivals = tuple(Arrival.objects.filter(day=day))
         also = {record.unit_id for record in records} | {wish.unit_id for wish in self.wishes.values()}
         self.units = candidates(also | set(self.promises))
+        here = [unit.pk for unit in self.units]
+        self.beside = to_do().exclude(pk__in=here).count() if len(here) >= MOST_UNITS else 0
         self.expected = _expected(self.units, self.arrivals, day)
         self.clocks = _clocks(self.units, day)
         self.known, self.sun = ratios(), daylight(self.settings, day)
@@ -162,6 +167,7 @@ class _Gathering:
             raw = [task for task in told.get(unit.pk, ()) if (unit.pk, task.code) not in self.ended]
             tasks = [replace(task, minutes=_minutes(task, self.known)) for task in raw]
             shares = _shares(unit, tasks)
+            self.beside += bool(tasks) and len(planned) >= MOST_TASKS
             for place, task in enumerate(tasks[:MOST_OF_A_UNIT]):
                 wish = self.wishes.get(f"{unit.pk}:{task.code}")
                 if len(planned) >= MOST_TASKS or (wish and wish.forbidden) or self.room.get(task.place) == 0:
@@ -182,7 +188,7 @@ class _Gathering:
             tuple((name, count) for name, count in self.room.items() if count > 0),
         )
         by_number = {unit.number: unit for unit in self.units}
-        return Gathered(self.day, problem, found, by_number)
+        return Gathered(self.day, problem, found, by_number, self.beside)
 
     def _task(
         self,

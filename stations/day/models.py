@@ -151,7 +151,8 @@ class Record(models.Model):
 
 
 class PlanOfDay(models.Model):
-    """A plan as it was made. Cents are whole; `bound` is what no plan can be worth more than."""
+    """A plan as it was made. Cents are whole; no plan of what was weighed releases more than `most`. `beside`: units
+    with something to do at them that were not weighed; None where nobody counted."""
 
     day = models.DateField()
     made_at = models.DateTimeField()
@@ -162,6 +163,7 @@ class PlanOfDay(models.Model):
     idle = models.PositiveIntegerField()
     broken = models.BigIntegerField()
     left = models.JSONField(default=list)
+    beside = models.PositiveIntegerField(null=True)
 
     class Meta:
         ordering = ["-id"]

@@ -77,7 +77,8 @@ def keep(gathered: Gathered, plan: DayPlan, moment: datetime, by: int | None) ->
         gap=plan.gap,
         idle=plan.idle,
         broken=plan.broken,
-        left=[[task.unit, shortened(task.title, 100), task.minutes] for task in plan.left[:60]],
+        left=[[task.unit, shortened(task.title, 100), task.minutes] for task in plan.left],
+        beside=gathered.beside,
     )
     PlannedTask.objects.bulk_create(_row(row, gathered, plan, one, before) for one in plan.placed)
     return row

@@ -77,7 +77,7 @@ class BestWay:
 
     @property
     def within_percent(self) -> Decimal:
-        return Decimal(round(100 * self.basket.within, 1))
+        return Decimal(repr(round(100 * self.basket.within, 1)))
 
     @property
     def mark(self) -> str:

@@ -1,8 +1,9 @@
 """Upgrades of one unit: every part one has or could get, what each is worth to whom, and a set that becomes jobs."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from enum import Enum, auto
 
 from django.db import transaction
 
@@ -15,7 +16,7 @@ from core.stock.parts import Condition
 from core.workshop.labour import labour_cost
 from core.workshop.upgrades.best import NO_LIMITS, SECONDS, Chosen, Limits, UpgradeSet, Worth, only_together, pays_most
 from core.workshop.upgrades.buyers import Buyer
-from core.workshop.upgrades.candidates import Candidate, Kind
+from core.workshop.upgrades.candidates import Candidate, Kind, gives
 from core.workshop.upgrades.features import Feature, brought
 from core.workshop.upgrades.instead import reversible
 from core.workshop.worth import NOTHING
@@ -54,6 +55,24 @@ class Row:
         return self.candidate.at_best.answer
 
 
+class Why(Enum):
+    """Why a set does not make a machine what it was asked to become: nothing to be had and known to fit does; none does
+    with the rest and within the limits; none was found in time that does."""
+
+    NOTHING = auto()
+    TOGETHER = auto()
+    IN_TIME = auto()
+
+
+@dataclass(frozen=True)
+class Unmet:
+    """What it was asked to become and does not; the sheets of parts that would make it so, where nothing had does."""
+
+    feature: Feature
+    why: Why
+    would: tuple[str, ...] = ()
+
+
 @dataclass(frozen=True)
 class Found:
     """What was worked out for a unit. `price` is None where nothing can be compared: then nothing is worth anything
@@ -70,8 +89,7 @@ class Found:
     best: UpgradeSet | None = None
     rows: tuple[Row, ...] = ()
     limits: Limits = NO_LIMITS
-    # Of what it must become and can't: sheets of parts that would bring it, by feature.
-    would: tuple[tuple[Feature, tuple[str, ...]], ...] = ()
+    unmet: tuple[Unmet, ...] = ()
 
     def _of_the_buyer(self) -> list[tuple[Row, Decimal]]:
         """What can be chosen and is not, with what each adds for the buyer of the set."""
@@ -121,7 +139,7 @@ def found_for(unit: Unit, buyer: str = "", limits: Limits = NO_LIMITS, musts: Se
         best,
         tuple(_rows(worth, tuple(there.values()), best, limits)),
         limits,
-        tuple((feature, tuple(_would_bring(feature))) for feature in best.unmet),
+        tuple(_unmet(worth, best, limits)),
     )
 
 
@@ -149,6 +167,15 @@ def _rows(worth: Worth, there: Sequence[Buyer], best: UpgradeSet, limits: Limits
         return (row.chosen is None, bool(row.left_out), -net, row.candidate.key)
 
     return sorted(rows, key=order)
+
+
+def _unmet(worth: Worth, best: UpgradeSet, limits: Limits) -> Iterator[Unmet]:
+    able = [one for one in worth.candidates if not worth.why_left_out(one, best.buyer, limits)]
+    for feature in best.unmet:
+        if any(gives(worth.machine, one, feature) for one in able):
+            yield Unmet(feature, Why.TOGETHER if best.unmet_proven else Why.IN_TIME)
+        else:
+            yield Unmet(feature, Why.NOTHING, tuple(_would_bring(feature)))
 
 
 def _would_bring(feature: Feature) -> list[str]:

@@ -18,7 +18,7 @@ from core.intake.condition import FindingKind, Mark
 from core.machine.casing import Face
 from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, GradeEvidence, grade
-from core.selling.market import Comparable, price_band
+from core.selling.market import Comparable, Market, Subject
 from core.workshop.chances import Tries, chance
 from core.workshop.due import due_again
 from core.workshop.proposals import Proposal, best_set, opening_for, turned_out
@@ -228,7 +228,7 @@ class WhatSellingAnswers(TestCase):
 
     def test_nothing_changed_is_the_grade_and_the_band_of_today(self):
         graded = grade(self.EVIDENCE)
-        band = price_band(self.SOLD, graded.grade, 60)
+        band = Market(self.SOLD).band(Subject(graded.grade, 60))
         self.assertEqual(
             self.market().at(NOTHING), Priced(graded.grade.label, band.low, band.likely, band.high, band.few)
         )

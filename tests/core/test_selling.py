@@ -6,9 +6,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from core.selling.grade import LADDER, Grade, GradeEvidence, grade, outdated
-from core.selling.listing import BlockKind, ListingFacts, blocks, write_listing
-from core.selling.market import Comparable, Market, Subject, price_band
+from core.selling.listing import BlockKind, ListingFacts, blocks
+from core.selling.market import Comparable, Market, Subject
 from core.selling.price import SellingTerms, fee_on, fees_kept, floor_price, tax_within
+from tests.core.listings import write_listing
 
 D = Decimal
 PERFECT = GradeEvidence(14, 14, 0, run_complete=True, soaked=True, cosmetics=96, completeness=100, works_tried=8)
@@ -117,7 +118,7 @@ class Grades(TestCase):
 class Prices(TestCase):
     def test_the_same_sales_ask_more_for_a_better_grade(self):
         sales = [Comparable(D(100 + i), 10 * i, Grade.B) for i in range(8)]
-        a, b, c = (price_band(sales, g, 100) for g in (Grade.A, Grade.B, Grade.C))
+        a, b, c = (Market(sales).band(Subject(g, 100)) for g in (Grade.A, Grade.B, Grade.C))
         self.assertTrue(a.likely > b.likely > c.likely)
         self.assertTrue(b.low <= b.likely <= b.high)
 
@@ -130,13 +131,12 @@ class Prices(TestCase):
         new, old, own = (one.weight for one in Market(sales).brought(Subject(Grade.B, 100)))
         self.assertAlmostEqual(old, new / 2)
         self.assertAlmostEqual(own, new * 1.5)
-        alike, unlike = (price_band([Comparable(D(100), 5, g)] * 6, Grade.B, 100) for g in (Grade.B, Grade.D))
+        alike, unlike = (Market([Comparable(D(100), 5, g)] * 6).band(Subject(Grade.B, 100)) for g in (Grade.B, Grade.D))
         self.assertGreater(alike.effective, unlike.effective)
 
     def test_few_are_called_few_and_none_is_none(self):
-        self.assertTrue(price_band([Comparable(D(100), 5, Grade.B)] * 2, Grade.B, 100).few)
-        self.assertFalse(price_band([Comparable(D(100), 5, Grade.B)] * 6, Grade.B, 100).few)
-        self.assertIsNone(price_band([], Grade.B, 100))
+        self.assertTrue(Market([Comparable(D(100), 5, Grade.B)] * 2).band(Subject(Grade.B, 100)).few)
+        self.assertFalse(Market([Comparable(D(100), 5, Grade.B)] * 6).band(Subject(Grade.B, 100)).few)
 
 
 class Floors(TestCase):

@@ -89,10 +89,9 @@ class WhereToLook(unittest.TestCase):
 class Warranty(unittest.TestCase):
     def test_its_last_day_is_in_it(self):
         term = Term(date(2026, 3, 1), 90)
-        self.assertTrue(term.holds_on(date(2026, 5, 30)))
-        self.assertFalse(term.holds_on(date(2026, 5, 31)))
+        self.assertEqual(term.ends, date(2026, 5, 30))
         self.assertEqual((term.left_on(date(2026, 5, 29)), term.left_on(date(2027, 1, 1))), (1, 0))
-        self.assertFalse(Term(date(2026, 3, 1), 0).holds_on(date(2026, 3, 1)))
+        self.assertEqual(Term(date(2026, 3, 1), 0).left_on(date(2026, 3, 1)), 0)
 
     def test_what_it_cost_is_drawn_to_that_of_all(self):
         answered = {Grade.A: Answered(80, D(40)), Grade.D: Answered(20, D(160))}

@@ -6,12 +6,9 @@ from decimal import Decimal as D
 from core.bench.rails import rail_limits
 from core.catalogue.fit.kinds import CONNECTOR_RAILS, FORMATS, Bus, bus_rate
 from core.catalogue.fit.limits import (
-    FAT12_CLUSTERS,
-    FAT16_CLUSTERS,
     LIMITS,
     RATES,
     chs,
-    largest_volume,
     limit_named,
 )
 from core.catalogue.fit.needs import Mode
@@ -45,11 +42,6 @@ class Disks(unittest.TestCase):
         self.assertEqual(chs(615, 4, 17), 21_411_840)
         self.assertEqual(LIMITS[-1].size, 137_438_953_472)
         self.assertEqual(limit_named(read_size("504 MiB")), LIMITS[0].name)
-
-    def test_clusters_of_a_volume(self):
-        """65,524 clusters of 32 KiB: 2,147,090,432 B; 4,084 of 4 KiB stay under 16 MiB (the published counts)."""
-        self.assertEqual(largest_volume(FAT16_CLUSTERS), 2_147_090_432)
-        self.assertLess(largest_volume(FAT12_CLUSTERS, 4096), 16 * 2**20)
 
 
 class Buses(unittest.TestCase):

@@ -403,6 +403,20 @@ class Bells(DayTest):
         self.assertEqual(self.client.get("/day/bells/").status_code, 302)
 
 
+class NotWeighed(DayTest):
+    def test_what_was_too_many_to_weigh_is_said(self):
+        for unit in self.units:
+            self.job(unit)
+        self.plan()
+        self.assertEqual(PlanOfDay.objects.get().beside, 0)
+        self.assertNotContains(self.look(), "not weighed")
+        for most in ("MOST_UNITS", "MOST_TASKS"):
+            with patch.object(gather, most, 1):
+                self.plan()
+            self.assertEqual(PlanOfDay.objects.first().beside, 1, most)
+        self.assertContains(self.look(), "1 more unit with something to do")
+
+
 class Prices(DayTest):
     def test_a_unit_releases_what_is_asked_for_it(self):
         selling.draft_of(self.units[0])

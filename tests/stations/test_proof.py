@@ -14,7 +14,6 @@ from django.utils import timezone
 
 from core.bench.plan import Outcome
 from core.flow.facts import SellingFlow
-from core.selling.listing import write_listing
 from stations.bench import faults, fixes, power, stops, timers
 from stations.bench import services as bench
 from stations.bench.models import StartTrial
@@ -31,6 +30,7 @@ from stations.workshop import services as workshop
 from stations.workshop.models import Job
 from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
+from tests.core.listings import write_listing
 from tests.stations.test_bench_in_full import BenchTest
 
 D = Decimal

@@ -4,11 +4,11 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.intake.completeness import Presence
-from core.selling.listing import write_listing
 from stations.bench import services as bench
 from stations.selling import selectors, wording
 from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import with_doubts
+from tests.core.listings import write_listing
 from tests.stations.test_through_the_pages import Through
 
 

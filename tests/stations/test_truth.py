@@ -66,7 +66,7 @@ class Mains(PageTest):
 
 
 def selectors_text(unit) -> str:
-    from core.selling.listing import write_listing
+    from tests.core.listings import write_listing
 
     return write_listing(wording.listing_facts(Unit.objects.get(pk=unit.pk)))[1]
 
@@ -177,7 +177,7 @@ class GoneThroughOrNot(PageTest):
 
 
 def _listing(unit):
-    from core.selling.listing import write_listing
+    from tests.core.listings import write_listing
 
     return write_listing(wording.listing_facts(Unit.objects.get(pk=unit.pk)))
 

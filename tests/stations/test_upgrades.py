@@ -2,6 +2,7 @@
 
 from dataclasses import asdict, replace
 from decimal import Decimal as D
+from unittest.mock import patch
 
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
@@ -190,6 +191,19 @@ class TheSet(Upgrades):
         page = self.page(musts="joystick, sound", budget="60", **GAMES)
         self.assertContains(page, "joystick: nothing that is to be had and known to fit brings it")
         self.assertContains(page, "Stick")
+
+    def test_what_can_be_had_though_not_with_the_rest_is_not_said_to_be_nowhere(self):
+        self.drawer("Net card", CARD + "\nbrings\n  network: words so", "12")
+        asked = {"musts": "network, sound", "budget": "15", **GAMES}
+        self.assertContains(self.page(**asked), "though not with all the rest and within the limits")
+        with patch("core.workshop.upgrades.best._Solving._meet", return_value=False):
+            self.assertContains(self.page(**asked), "network: no set with it was found in time; there may be one.")
+
+    def test_nothing_found_in_time_is_not_nothing(self):
+        with patch("stations.workshop.upgrades.SECONDS", 0):
+            page = self.page(**GAMES)
+        self.assertContains(page, "No set that pays was found in time")
+        self.assertNotContains(page, "No upgrade adds more than it costs")
 
     def test_conserving_refuses_the_plan_in_words(self):
         self.unit.approach = "conserve"

@@ -4,6 +4,7 @@ import json
 from dataclasses import replace
 from decimal import Decimal
 from importlib import import_module
+from unittest.mock import patch
 
 from django.apps import apps
 from django.db import IntegrityError, connection, transaction
@@ -182,6 +183,19 @@ class PathsOfIt(Unsaid):
         self.assertEqual([unit.pk for unit in page.context["unsaid"]], [bare.pk])
         self.assertEqual([row.unit.pk for row in page.context["rows"]], [tower.pk])
         self.assertContains(page, "no path can be weighed")
+
+    def test_of_many_those_that_nobody_decided_stand_first_and_the_rest_is_counted(self):
+        mixed = buying.record_lot(self.owner, lot_data(), [unsaid("Tower", 3, **WORTH_5)])
+        towers = intake.receive(self.owner, mixed.lines.get(), 3)
+        there = reverse("intake:lot-triage", args=[mixed.number])
+        Unit.objects.filter(pk=towers[0].pk).update(path="as_is")
+        with patch("stations.intake.views.triage.MOST_TRIAGED", 2):
+            page = self.client.get(there)
+            self.assertEqual({row.unit.pk for row in page.context["rows"]}, {tower.pk for tower in towers[1:]})
+            self.assertContains(page, "The first 2 of 3 units.")
+            # What was picked is chosen, wherever it stands by now.
+            self.post("intake:lot-triage", [mixed.number], unit=[towers[0].number, towers[2].number])
+        self.assertTrue(self.again(towers[2]).path)
 
     def test_what_is_its_owners_is_not_scrapped_for_that(self):
         unit = self.here()

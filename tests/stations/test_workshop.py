@@ -8,7 +8,6 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.bench.plan import Outcome
-from core.selling.listing import write_listing
 from stations.bench import services as bench
 from stations.books.selectors import complaints
 from stations.common import clock
@@ -28,6 +27,7 @@ from stations.workshop.forms import DoneForm
 from stations.workshop.models import LabourEntry
 from stations.workshop.new_job import NewJob
 from stations.workshop.services import JobResult
+from tests.core.listings import write_listing
 from tests.stations.base import ShopTest
 
 D = Decimal

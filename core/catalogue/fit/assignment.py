@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ortools.sat.python import cp_model
 
+from core import solving
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import MOST_CHOICES, Needs, Use, use_choices
 from core.catalogue.fit.schema import block_of
@@ -12,7 +13,7 @@ from core.catalogue.fit.schema import block_of
 THIS = "this part"
 
 
-class Impossible(ValueError):
+class Impossible(solving.NoAnswer):
     """However they are set, two of them clash."""
 
 
@@ -58,7 +59,7 @@ def fixed(machine: Machine, use: Use, at: str) -> bool:
 def assign(machine: Machine, uses: Sequence[tuple[str, Use]], seconds: float = 2.0) -> list[Placed]:
     """Set all of them with fewest moved, proven (CP-SAT). What nobody knows the setting of counts as moved. Of sets
     with as few moved the one that moves the cards outside first (those that stand last), then the first choices. Raises
-    Impossible."""
+    Impossible, and solving.NotInTime."""
     model = cp_model.CpModel()
     picks = [
         {at: model.new_bool_var(f"{place}:{at}") for at in use_choices(use) if not fixed(machine, use, at)}
@@ -81,11 +82,11 @@ def assign(machine: Machine, uses: Sequence[tuple[str, Use]], seconds: float = 2
     )
     later = sum(var * place for options in picks for place, var in enumerate(options.values()))
     model.maximize(stays - later)
-    solver = cp_model.CpSolver()
-    solver.parameters.max_time_in_seconds, solver.parameters.num_workers = seconds, 1
-    if solver.solve(model) not in (cp_model.OPTIMAL, cp_model.FEASIBLE):
-        raise Impossible("However they are set, two of them clash.")
+    try:
+        found = solving.solve(model, seconds, "set of jumpers")
+    except solving.NoAnswer as problem:
+        raise Impossible("However they are set, two of them clash.") from problem
     return [
-        Placed(of, use, next(at for at, var in options.items() if solver.value(var)))
+        Placed(of, use, next(at for at, var in options.items() if found.value(var)))
         for (of, use), options in zip(uses, picks, strict=True)
     ]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ortools.sat.python import cp_model
 
+from core import solving
 from core.catalogue.fit.needs import MemoryModule
 from core.catalogue.fit.offers import Board, Module
 
@@ -25,13 +26,15 @@ class Stick:
 
 @dataclass(frozen=True)
 class Filling:
-    """What goes into which socket, by the sticks' keys. `odd`: sticks that stay out for want of others like them."""
+    """What goes into which socket, by the sticks' keys. `odd`: sticks that stay out for want of others like them;
+    `proven`: no filling is better."""
 
     places: Mapping[str, str]
     size: int
     moved: int
     out: tuple[str, ...]
     odd: tuple[str, ...]
+    proven: bool = True
 
 
 Alike = tuple[object, int, str]
@@ -83,7 +86,7 @@ def wrongly_filled(board: Board, sockets: Sequence[Module], sticks: Sequence[Sti
 
 
 def fill(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick], seconds: float = 2.0) -> Filling:
-    """The best filling: most memory first, then fewest sticks moved (CP-SAT, proven). Raises CannotFill."""
+    """The best filling that is found in time: most memory first, then fewest sticks moved. Raises CannotFill."""
     together = groups(board, sockets)
     if board.most is None or board.soldered is None:
         raise CannotFill("Nobody said how much memory it takes in all, and how much is soldered in.")
@@ -115,10 +118,11 @@ def fill(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick], secon
         for (place, kind), var in picks.items()
     )
     model.maximize(total * (len(sticks) + 1) + stays)
-    solver = cp_model.CpSolver()
-    solver.parameters.max_time_in_seconds, solver.parameters.num_workers = seconds, 1
-    solver.solve(model)
-    chosen = {place: kind for (place, kind), var in picks.items() if solver.value(var)}
+    try:
+        found = solving.solve(model, seconds, "filling")
+    except solving.NotInTime as problem:
+        raise CannotFill(str(problem)) from problem
+    chosen = {place: kind for (place, kind), var in picks.items() if found.value(var)}
     places = _seated(together, chosen, sticks, kinds)
     used = set(places.values())
     out = tuple(stick.key for stick in sticks if stick.key not in used)
@@ -126,7 +130,7 @@ def fill(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick], secon
     moved = sum(1 for stick in sticks if places.get(stick.at, stick.key if not stick.at else "") != stick.key)
     moved += sum(1 for stick in sticks if not stick.at and stick.key in used)
     memory = board.soldered + sum(kind[1] * size for kind in chosen.values())
-    return Filling(places, memory, moved, out, odd)
+    return Filling(places, memory, moved, out, odd, found.proven)
 
 
 def _seated(

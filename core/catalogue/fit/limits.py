@@ -33,16 +33,6 @@ def limit_named(size: int) -> str:
     return next((limit.name for limit in LIMITS if limit.size == size), "")
 
 
-# Clusters a table of 12 or 16 bits can number, and the largest cluster of the older systems: ECMA-107 for the layout,
-# the counts from memory of its makers' description.
-FAT12_CLUSTERS, FAT16_CLUSTERS, LARGEST_CLUSTER = 4084, 65524, 32 * 1024
-
-
-def largest_volume(clusters: int, cluster: int = LARGEST_CLUSTER) -> int:
-    """Bytes of the data of a volume with so many clusters."""
-    return clusters * cluster
-
-
 @dataclass(frozen=True)
 class PictureRate:
     """A usual picture: its lines a second from the clock it is made with, and its fields a second."""

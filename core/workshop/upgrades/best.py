@@ -1,12 +1,13 @@
-"""What each upgrade adds for each buyer, and the set that leaves most and fits together, proven."""
+"""What each upgrade adds for each buyer, and the set that leaves most and fits together, with what is proven of it."""
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from ortools.sat.python import cp_model
 from ortools.sat.python.cp_model import IntVar, LinearExpr
 
+from core import solving
 from core.catalogue.fit.answers import listed
 from core.catalogue.fit.machine import Machine
 from core.money import ZERO
@@ -75,7 +76,7 @@ class UpgradeSet:
     """The set for a buyer: what it adds to the price, what is spent on it (postage among it), and labour.
 
     `bound`: no set that fits and keeps to budget and minutes leaves more than this. `unmet`: what it should have become
-    and can't.
+    and won't with this set; `unmet_proven`: that it can't with any.
     """
 
     buyer: Buyer
@@ -86,6 +87,7 @@ class UpgradeSet:
     minutes: int = 0
     bound: Decimal = ZERO
     unmet: tuple[Feature, ...] = ()
+    unmet_proven: bool = True
 
     @property
     def parts(self) -> Decimal:
@@ -301,15 +303,7 @@ class _Solving:
         return self.room.any_of([*brings, stays])
 
     def solve(self, seconds: float) -> UpgradeSet:
-        unmet: tuple[Feature, ...] = ()
-        solver = cp_model.CpSolver()
-        solver.parameters.max_time_in_seconds, solver.parameters.num_workers = seconds, 1
-        if self.musts:
-            self.model.maximize(sum(self.then[feature] for feature in self.musts))
-            if solver.solve(self.model) in _SOLVED:
-                unmet = tuple(feature for feature in self.musts if not solver.value(self.then[feature]))
-                for feature in self.musts:
-                    self.model.add(self.then[feature] == (feature not in unmet))
+        unmet_proven = self._meet(seconds)
         price, rate = self.worth.price, self.worth.hourly
         value = sum(
             _cents(effect.at(price)) * (self.then[effect.feature] - bool(self.worth.has(effect.feature)))
@@ -322,13 +316,33 @@ class _Solving:
         # Of sets that leave the same the smaller one: never worth a cent, whatever their number.
         few = len(self.able) + 1
         self.model.maximize((value - labour - sum(self.spend)) * few - sum(self.room.picked))
-        ended = solver.solve(self.model)
-        if ended == cp_model.UNKNOWN:
-            # Time ran out before the first set was found: none is chosen, and all that could be added is the bound.
-            return UpgradeSet(self.buyer, bound=self._at_most(), unmet=unmet or tuple(self.musts))
-        if ended not in _SOLVED:
-            raise UpgradeError("These do not fit together, or not within the budget and the minutes.", "set")
-        return self._read(solver, unmet, few)
+        try:
+            found = solving.solve(self.model, seconds, "set")
+        except solving.NotInTime:
+            # None is chosen, and all that could be added is the bound.
+            unmet = tuple(feature for feature in self.musts if not self.worth.has(feature))
+            return UpgradeSet(self.buyer, bound=self._at_most(), unmet=unmet, unmet_proven=not unmet)
+        except solving.NoAnswer as problem:
+            raise UpgradeError(
+                "These do not fit together, or not within the budget and the minutes.", "set"
+            ) from problem
+        return self._read(found, unmet_proven, few)
+
+    def _meet(self, seconds: float) -> bool:
+        """Ask that as much is met of what it must become as was found to be possible; whether no more is."""
+        if not self.musts:
+            return True
+        met = sum(self.then[feature] for feature in self.musts)
+        self.model.maximize(met)
+        try:
+            found = solving.solve(self.model, seconds, "set")
+        except solving.NotInTime:
+            return False
+        except solving.NoAnswer:
+            # It is not for what is asked: the set itself, or the limits, can't be.
+            return True
+        self.model.add(met >= found.value(met))
+        return found.proven
 
     def _at_most(self) -> Decimal:
         """All that this buyer could pay more for what it has not, or without what it has, at no cost."""
@@ -338,17 +352,18 @@ class _Solving:
             found += max(ZERO, -money if self.worth.has(effect.feature) else money)
         return found
 
-    def _read(self, solver: cp_model.CpSolver, unmet: tuple[Feature, ...], few: int) -> UpgradeSet:
+    def _read(self, found: solving.Solved, unmet_proven: bool, few: int) -> UpgradeSet:
         chosen = [
             Chosen(self.able[number], self.able[number].part.sources[place])
             for (number, place), var in self.from_.items()
-            if solver.value(var)
+            if found.value(var)
         ]
         picked = [one.candidate for one in chosen]
         labour = sum((labour_cost(one.minutes, self.worth.hourly) for one in picked), ZERO)
         # The smaller number of upgrades takes less than a cent from what the solver maximises.
-        bound = Decimal(int(solver.best_objective_bound + few - 1) // few) / 100
-        postage = sum((Decimal(amount) / 100 for var, amount in self.postage if solver.value(var)), ZERO)
+        bound = Decimal(int(found.bound + few - 1) // few) / 100
+        postage = sum((Decimal(amount) / 100 for var, amount in self.postage if found.value(var)), ZERO)
+        unmet = tuple(feature for feature in self.musts if not found.value(self.then[feature]))
         return UpgradeSet(
             self.buyer,
             tuple(chosen),
@@ -358,10 +373,8 @@ class _Solving:
             sum(one.minutes for one in picked),
             bound,
             unmet,
+            unmet_proven or not unmet,
         )
-
-
-_SOLVED = (cp_model.OPTIMAL, cp_model.FEASIBLE)
 
 
 def _cents(amount: Decimal) -> int:
@@ -369,8 +382,10 @@ def _cents(amount: Decimal) -> int:
 
 
 def pays_most(sets: Sequence[UpgradeSet]) -> UpgradeSet | None:
-    """The set of the buyer who leaves most; None while there is no buyer."""
-    return max(sets, key=lambda one: one.left, default=None)
+    """The set of the buyer who leaves most, with the bound over all of them; None while there is no buyer."""
+    if not sets:
+        return None
+    return replace(max(sets, key=lambda one: one.left), bound=max(one.bound for one in sets))
 
 
 def only_together(worth: Worth, found: UpgradeSet, limits: Limits = NO_LIMITS) -> Mapping[str, tuple[str, ...]]:

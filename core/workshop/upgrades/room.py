@@ -7,6 +7,7 @@ from decimal import Decimal
 from ortools.sat.python import cp_model
 from ortools.sat.python.cp_model import IntVar, LinearExpr
 
+from core import solving
 from core.catalogue.fit.answers import Answer
 from core.catalogue.fit.assignment import Impossible, assign, clash, fixed, uses_of
 from core.catalogue.fit.machine import Machine
@@ -279,8 +280,8 @@ class Room:
         ]
         try:
             assign(self.machine, uses_of(self.machine))
-        except Impossible:
-            # They stand in each other's way as they are: nothing that takes such a thing goes in beside them.
+        except (Impossible, solving.NotInTime):
+            # They stand in each other's way as they are, or may: nothing that takes such a thing goes in beside them.
             for one, picked in zip(self.candidates, self.picked, strict=True):
                 if one.needs.uses:
                     self.model.add(picked == 0)

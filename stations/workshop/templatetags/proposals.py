@@ -41,7 +41,12 @@ def best_set_said(proposals: Proposals):
     assert best.now is not None
     now = f"It is {_a(best.now.grade)} now, about {priced(money(best.now.likely))}{best.now.caveat}."
     if not proposals.chosen:
-        return format_html("<b>No job leaves more than it takes.</b> {}", now)
+        none = (
+            "No job leaves more than it takes."
+            if best.exact
+            else "No set of jobs was found that leaves more than it takes."
+        )
+        return format_html("<b>{}</b> {}", none, now)
     said_ = "Best set" if best.exact else "Best set found, not proven to be the best"
     adds, count = best.set_adds, len(proposals.chosen)
     leads = f"{_a(best.leads_to.grade)}" if best.leads_to else "not known"

@@ -10,6 +10,7 @@ from core.workshop.upgrades.best import UpgradeSet
 from stations.common.currency import priced
 from stations.common.templatetags.figures import duration, money, plain, whole
 from stations.workshop.upgrade_drawing import Scale
+from stations.workshop.upgrades import Unmet, Why
 
 register = template.Library()
 
@@ -54,6 +55,13 @@ def adds_bar(amount: Decimal | None, words: str, scale: Scale, chosen: bool = Fa
 def set_said(best: UpgradeSet, price: Decimal, caveat: str, chosen: bool = False):
     """The set that leaves most, in a sentence; or that nothing pays. `caveat` is of the price; `chosen`: the buyer was,
     else it is who pays most."""
+    if not best.chosen and not best.proven:
+        return format_html(
+            "<b>No set that pays was found in time</b>: one may leave {} at most. As it stands it should fetch {}{}.",
+            priced(money(best.better_by)),
+            priced(whole(price)),
+            caveat,
+        )
     if not best.chosen:
         return format_html(
             "<b>No upgrade adds more than it costs</b> for {}. As it stands it should fetch {}{}.",
@@ -85,6 +93,17 @@ def proven(best: UpgradeSet) -> str:
     if best.proven:
         return "Proven best of all that fit together."
     return f"Still proving, at most {priced(money(best.better_by))} better."
+
+
+@register.simple_tag
+def unmet_said(one: Unmet) -> str:
+    """Why a machine does not become what was asked."""
+    if one.why is Why.IN_TIME:
+        return f"{one.feature}: no set with it was found in time; there may be one."
+    if one.why is Why.TOGETHER:
+        return f"{one.feature}: there is something that brings it, though not with all the rest and within the limits."
+    would = f"; these would: {'; '.join(one.would)}" if one.would else ""
+    return f"{one.feature}: nothing that is to be had and known to fit brings it{would}."
 
 
 @register.simple_tag

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from core import solving
 from core.catalogue.fit.answers import Answer, Ask, Finding, Row, Side, ask
 from core.catalogue.fit.assignment import Impossible, assign, uses_of
 from core.catalogue.fit.machine import Machine
@@ -83,6 +84,8 @@ def _others_move(machine: Machine, part: Needs, use: Use, has: str, needs: str, 
         found = assign(machine, uses_of(machine, part))
     except Impossible:
         return Row(name, has, needs, at).does_not(f"no {name} it can be set to can be made free")
+    except solving.NotInTime as problem:
+        return Row(name, has, needs, at).unknown(str(problem), ())
     moves = [move for move in found if move.moved]
     return Row(name, has, needs, at).fits_with(
         " and ".join(f"{move.of}: {move.use.name} to {move.to}" for move in moves)
