@@ -128,8 +128,10 @@ class MemoryPlan:
 def memory_plan(unit: Unit, more: list[PartSheet]) -> MemoryPlan:
     """The modules that are in the unit and those of some sheets, filled in by the rules of its board."""
     machine = fitting.machine_of(unit)
+    # As the board writes it, however somebody typed where a module sits.
+    names = {socket.name.lower(): socket.name for socket in machine.offers.modules or ()}
     sticks = [
-        Stick(str(place), module, fitted.at)
+        Stick(str(place), module, names.get(fitted.at.lower(), fitted.at))
         for place, fitted in enumerate(machine.fitted)
         for module in fitted.needs.modules or ()
     ]

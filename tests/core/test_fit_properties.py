@@ -190,6 +190,13 @@ class Fillings(unittest.TestCase):
         self.assertTrue(all(a == b for a, b in zip(makes[::2], makes[1::2], strict=True)))
         self.assertEqual(found.moved, 4)
 
+    def test_a_place_is_the_same_in_small_letters(self):
+        there = sockets(1, 2)
+        had = [
+            replace(one, at=socket.name.lower()) for one, socket in zip(sticks([(2**20, "K4")] * 2), there, strict=True)
+        ]
+        self.assertEqual(fill(BOARD, there, had).moved, 0)
+
     def test_the_one_without_a_partner_is_named(self):
         found = fill(BOARD, sockets(2, 2), sticks([(2**20, "K4"), (2**20, "K4"), (2**20, "M7")]))
         self.assertEqual((found.size, found.odd), (2 * 2**20, ("2",)))

@@ -90,26 +90,10 @@ def fill(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick], secon
     together = groups(board, sockets)
     if board.most is None or board.soldered is None:
         raise CannotFill("Nobody said how much memory it takes in all, and how much is soldered in.")
-    matched, size = bool(board.matched), board.group or 1
-    kinds = {stick.key: alike(stick.module, matched) for stick in sticks}
-    count = Counter(kinds.values())
-    model = cp_model.CpModel()
-    picks = {
-        (place, kind): model.new_bool_var(f"{place}:{kind}")
-        for place, group in enumerate(together)
-        for kind in count
-        if all(socket.kind is kind[0] and kind[1] <= (socket.largest or 0) for socket in group)
-    }
-    filled = [sum(var for (at, _), var in picks.items() if at == place) for place in range(len(together))]
-    for place, one in enumerate(filled):
-        model.add(one <= 1)
-        turn = min(socket.turn or 0 for socket in together[place])
-        for before in range(place):
-            if min(socket.turn or 0 for socket in together[before]) < turn:
-                model.add(filled[before] >= one)
-    for kind, there in count.items():
-        model.add(sum(var for (_, other), var in picks.items() if other == kind) * size <= there)
-    unit = min((kind[1] for kind in count), default=1)
+    size = board.group or 1
+    kinds = {stick.key: alike(stick.module, bool(board.matched)) for stick in sticks}
+    model, picks = _picks(together, Counter(kinds.values()), size)
+    unit = min((kind[1] for kind in kinds.values()), default=1)
     total = sum(var * (kind[1] * size // unit) for (_, kind), var in picks.items())
     model.add(total <= max(0, board.most - board.soldered) // unit)
     sitting = {stick.at.lower(): kinds[stick.key] for stick in sticks if stick.at}
@@ -124,13 +108,37 @@ def fill(board: Board, sockets: Sequence[Module], sticks: Sequence[Stick], secon
         raise CannotFill(str(problem)) from problem
     chosen = {place: kind for (place, kind), var in picks.items() if found.value(var)}
     places = _seated(together, chosen, sticks, kinds)
-    used = set(places.values())
+    seated, used = {name.lower(): key for name, key in places.items()}, set(places.values())
     out = tuple(stick.key for stick in sticks if stick.key not in used)
+    count = Counter(kinds.values())
     odd = tuple(key for key in out if count[kinds[key]] % size)
-    moved = sum(1 for stick in sticks if places.get(stick.at, stick.key if not stick.at else "") != stick.key)
-    moved += sum(1 for stick in sticks if not stick.at and stick.key in used)
+    moved = sum(seated.get(stick.at.lower()) != stick.key if stick.at else stick.key in used for stick in sticks)
     memory = board.soldered + sum(kind[1] * size for kind in chosen.values())
     return Filling(places, memory, moved, out, odd, found.proven)
+
+
+def _picks(
+    together: list[list[Module]], there: Mapping[Alike, int], size: int
+) -> tuple[cp_model.CpModel, dict[tuple[int, Alike], cp_model.IntVar]]:
+    """Which group is filled with modules of which kind: only with what its sockets take, at most one kind each, none
+    before those whose turn comes first, and of no kind more than is there. `size`: sockets of a group."""
+    model = cp_model.CpModel()
+    picks = {
+        (place, kind): model.new_bool_var(f"{place}:{kind}")
+        for place, group in enumerate(together)
+        for kind in there
+        if all(socket.kind is kind[0] and kind[1] <= (socket.largest or 0) for socket in group)
+    }
+    filled = [sum(var for (at, _), var in picks.items() if at == place) for place in range(len(together))]
+    turns = [min(socket.turn or 0 for socket in group) for group in together]
+    for place, one in enumerate(filled):
+        model.add(one <= 1)
+        for before in range(place):
+            if turns[before] < turns[place]:
+                model.add(filled[before] >= one)
+    for kind, count in there.items():
+        model.add(sum(var for (_, other), var in picks.items() if other == kind) * size <= count)
+    return model, picks
 
 
 def _seated(
