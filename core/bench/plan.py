@@ -118,6 +118,12 @@ def complete(steps: Sequence[PlanStep]) -> bool:
     return not any(step.state in {StepState.NOW, StepState.TO_DO, StepState.LOCKED} for step in steps)
 
 
+def hands_on(steps: Sequence[PlanStep], again: bool) -> int:
+    """Minutes of hands that running the plan takes: all of it `again`, or what is left of it to pass."""
+    done = set() if again else {StepState.PASSED, StepState.WAIVED}
+    return sum(step.check.minutes for step in steps if step.state not in done)
+
+
 def when_over(step: PlanStep, outcome: Outcome | None) -> PlanStep:
     """How a step of a run that is over stands: nothing is to be done in it any more."""
     return replace(step, state=StepState.LEFT, locked_by="") if outcome is None else step

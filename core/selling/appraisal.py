@@ -9,7 +9,8 @@ from core.intake.completeness import Completeness, Content, Presence, completene
 from core.intake.condition import Mark, cosmetic_score
 from core.intake.triage import FAULTY, USUAL_COMPLETENESS
 from core.money import to_cent
-from core.selling.grade import Grade, GradeEvidence, grade
+from core.selling.disclosure import DisclosureKind, said_after
+from core.selling.grade import Grade, GradeEvidence, grade, tested
 from core.selling.market import Comparable, Market, PriceBand, Subject
 from core.workshop.upgrades.buyers import Sold
 from core.workshop.worth import Changes, Priced
@@ -35,19 +36,28 @@ class UnitAppraisal:
     told: Sequence[tuple[Comparable, frozenset[str], str]] = ()
     # What it has of what buyers look for; None while nobody said.
     features: frozenset[str] | None = None
+    # Where it is to be sold; of which kinds its buyer is told something, and whether that of its defects stays when all
+    # open findings are resolved.
+    channel: str = ""
+    said: frozenset[str] | None = None
+    defects_stay: bool = False
     # Many sets of changes come to the same record: each record is graded and priced once.
-    _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, compare=False)
-    _bands: dict[tuple[Grade, int], Priced | None] = field(default_factory=dict, compare=False)
-    _looks: dict[frozenset[int], int] = field(default_factory=dict, compare=False)
-    _there: dict[tuple[frozenset[int], frozenset[int]], Completeness] = field(default_factory=dict, compare=False)
+    _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, init=False, compare=False)
+    _bands: dict[tuple[Grade, int, frozenset[str] | None], Priced | None] = field(
+        default_factory=dict, init=False, compare=False
+    )
+    _looks: dict[frozenset[int], int] = field(default_factory=dict, init=False, compare=False)
+    _there: dict[tuple[frozenset[int], frozenset[int]], Completeness] = field(
+        default_factory=dict, init=False, compare=False
+    )
 
     @cached_property
     def market(self) -> Market | None:
         """None where there is nothing to compare it with."""
         return Market(self.comparables) if self.comparables else None
 
-    def band(self, graded: Grade, percent: int) -> PriceBand | None:
-        return self.market.band(Subject(graded, percent, self.features)) if self.market else None
+    def band(self, graded: Grade, percent: int, said: frozenset[str] | None) -> PriceBand | None:
+        return self.market.band(Subject(graded, percent, self.features, self.channel, said)) if self.market else None
 
     def sold(self) -> list[Sold]:
         """Sales with their features said, brought to the grade it has today; their features still in them."""
@@ -70,17 +80,31 @@ class UnitAppraisal:
             self.faults <= changes.faults,
             changes.worked,
             changes.tested,
+            self.findings.keys() <= changes.findings,
         )
         if key not in self._priced:
-            priced = self._price(after := self.with_changes(changes))
+            after = self.with_changes(changes)
+            percent, said = self._percent(after), self._said(changes, after)
+            priced = self._price(grade(after).grade, percent, said)
             faulty = priced and not self.faults <= changes.faults
-            self._priced[key] = self._known_faulty(priced, self._percent(after)) if priced and faulty else priced
+            self._priced[key] = self._known_faulty(priced, percent, said) if priced and faulty else priced
         return self._priced[key]
 
-    def _known_faulty(self, priced: Priced, percent: int) -> Priced:
+    def _said(self, changes: Changes, after: GradeEvidence) -> frozenset[str] | None:
+        """Of which kinds its buyer would be told something."""
+        if self.said is None:
+            return None
+        gone = set()
+        if self.findings.keys() <= changes.findings and not self.defects_stay:
+            gone.add(DisclosureKind.DEFECT)
+        if not self._completeness(changes.contents, changes.substituted).missing:
+            gone.add(DisclosureKind.MISSING)
+        return said_after(self.said - gone, self.evidence, after)
+
+    def _known_faulty(self, priced: Priced, percent: int, said: frozenset[str] | None) -> Priced:
         """A fault that is looked for is said to whoever buys it: it fetches no more than one known to be faulty does,
         and no less than its parts."""
-        untested, parts = self.band(Grade.UNTESTED, percent), self.band(Grade.PARTS, percent)
+        untested, parts = (self.band(one, percent, said) for one in (Grade.UNTESTED, Grade.PARTS))
         if untested is None or parts is None:
             return priced
         share = Decimal(str(FAULTY))
@@ -94,14 +118,13 @@ class UnitAppraisal:
         )
         return Priced(priced.grade, low, likely, high, untested.few) if likely < priced.likely else priced
 
-    def _price(self, evidence: GradeEvidence) -> Priced | None:
-        graded = grade(evidence).grade
-        percent = self._percent(evidence)
-        if (graded, percent) not in self._bands:
-            band = self.band(graded, percent)
+    def _price(self, graded: Grade, percent: int, said: frozenset[str] | None) -> Priced | None:
+        key = (graded, percent, said)
+        if key not in self._bands:
+            band = self.band(*key)
             priced = band and Priced(graded.label, band.low, band.likely, band.high, band.few)
-            self._bands[graded, percent] = priced or None
-        return self._bands[graded, percent]
+            self._bands[key] = priced or None
+        return self._bands[key]
 
     def _percent(self, evidence: GradeEvidence) -> int:
         return USUAL_COMPLETENESS if evidence.completeness is None else evidence.completeness
@@ -121,7 +144,9 @@ class UnitAppraisal:
             safety_failed=self.stopped or bool(self.unsafe - changes.passed),
             worked_since=(*was.worked_since, RETEST) if changes.worked and was.works_tried else was.worked_since,
         )
-        return self._tested(after, self.faults <= changes.faults) if changes.tested else after
+        if not changes.tested:
+            return after
+        return tested(after, again=was.run_complete or changes.worked, found=self.faults <= changes.faults)
 
     def _completeness(self, there: frozenset[int], substituted: frozenset[int]) -> Completeness:
         key = (there, substituted - there)
@@ -137,19 +162,3 @@ class UnitAppraisal:
             left = [mark for number, mark in self.findings.items() if number not in resolved]
             self._looks[resolved] = cosmetic_score(left).score
         return self._looks[resolved]
-
-    def _tested(self, evidence: GradeEvidence, found: bool) -> GradeEvidence:
-        """The test plan run to its end: all passes but what is still broken, or not `found` yet."""
-        steps = max(evidence.steps_total, 1)
-        return replace(
-            evidence,
-            steps_total=steps,
-            steps_passed=steps - evidence.steps_failed,
-            run_complete=True,
-            soaked=True,
-            works_tried=max(1, evidence.works_tried),
-            not_proven=() if found and not evidence.steps_failed else evidence.not_proven,
-            worked_since=(),
-            times_waived=(),
-            unconfirmed_fixes=0,
-        )

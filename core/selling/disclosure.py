@@ -1,8 +1,10 @@
 """What must be said: facts of the record with consequences for a buyer. They can be worded anew, and not left out."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+
+from core.selling.grade import GradeEvidence
 
 
 class DisclosureKind(StrEnum):
@@ -122,3 +124,25 @@ def told(raised: Sequence[Disclosure], sentences: Mapping[str, str] = {}) -> tup
             found.append(template.replace("{things}", "; ".join(filter(None, plain))))
         found += [one.worded for one in of_kind if one.worded]
     return tuple(found)
+
+
+# What the evidence of a grade says of what a buyer is told.
+_BY_EVIDENCE: Mapping[DisclosureKind, Callable[[GradeEvidence], bool]] = {
+    DisclosureKind.UNTESTED: lambda of: not of.steps_passed,
+    DisclosureKind.NOT_PROVEN: lambda of: bool(of.not_proven or of.worked_since),
+    DisclosureKind.FAILED: lambda of: of.steps_failed > 0,
+    DisclosureKind.SKIPPED: lambda of: of.steps_passed + of.steps_failed < of.steps_total,
+    DisclosureKind.TIME_WAIVED: lambda of: bool(of.times_waived),
+    DisclosureKind.UNCONFIRMED: lambda of: of.unconfirmed_fixes > 0,
+    DisclosureKind.TEMPORARY: lambda of: of.temporary_fixes > 0,
+    DisclosureKind.NOT_ORIGINAL: lambda of: of.not_original > 0,
+    DisclosureKind.NOT_COUNTED: lambda of: of.completeness is None,
+}
+
+
+def said_after(said: frozenset[str], was: GradeEvidence, then: GradeEvidence) -> frozenset[str]:
+    """Of which kinds a buyer is told something when the record has become another: what began to hold is told, what
+    ceased to hold is not, and of all else as before."""
+    begun = {kind for kind, holds in _BY_EVIDENCE.items() if holds(then) and not holds(was)}
+    ended = {kind for kind, holds in _BY_EVIDENCE.items() if holds(was) and not holds(then)}
+    return frozenset((said | begun) - ended)

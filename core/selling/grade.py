@@ -1,6 +1,7 @@
 """The grade: what the record proves, and what would lift it."""
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 
@@ -54,15 +55,61 @@ class GradeEvidence:
     donor: bool = False
 
 
+class Lifting(StrEnum):
+    """What is done to take caps away; what it is called, and how many minutes of hands that usually takes beside the
+    test plan (common practice, no source), None where nobody can say."""
+
+    APPROACH = "choose another approach"
+    SAFETY = "repair it and run the check again"
+    CHECK = "pass the check: a waiver is no proof"
+    FAULT = "find it, and run the test plan again"
+    REPAIR = "repair and test again"
+    MAKE_GOOD = "make it good"
+    RETEST = "run the test plan again after the work"
+    CONFIRM = "start it from cold on another day, and closed up"
+    WHOLE_TIME = "run the step for its whole time"
+    COUNT = "tick off what came with it"
+    LOOK = "look it over on every face"
+    FINISH = "finish the run"
+    SOAK = "four hours on, then a cold start"
+
+    @property
+    def minutes(self) -> int | None:
+        return _MINUTES.get(self)
+
+    @property
+    def runs_the_plan(self) -> bool:
+        """Whether the test plan is run with it, from its begin or what is left of it."""
+        return self is Lifting.FINISH or self.runs_it_again
+
+    @property
+    def runs_it_again(self) -> bool:
+        return self in {Lifting.FAULT, Lifting.REPAIR, Lifting.RETEST}
+
+
+_MINUTES = {
+    Lifting.SAFETY: 60,
+    Lifting.CHECK: 15,
+    Lifting.FAULT: 60,
+    Lifting.REPAIR: 60,
+    Lifting.MAKE_GOOD: 45,
+    Lifting.RETEST: 0,
+    Lifting.CONFIRM: 10,
+    Lifting.WHOLE_TIME: 10,
+    Lifting.COUNT: 5,
+    Lifting.LOOK: 10,
+    Lifting.FINISH: 0,
+    Lifting.SOAK: 12,
+}
+
+
 @dataclass(frozen=True)
 class Cap:
-    """No better than `grade`, because of `reason`; `lift` says what would take the cap away, `minutes` how long that
-    usually takes by hand (common practice, no source), None where nobody can say."""
+    """No better than `grade`, because of `reason`; what would take the cap away."""
 
     grade: Grade
     reason: str
-    lift: str
-    minutes: int | None = None
+    lifting: Lifting
 
 
 @dataclass(frozen=True)
@@ -84,12 +131,6 @@ class Graded:
     def unknown(self) -> tuple[str, ...]:
         """Which scores nobody knows."""
         return tuple(name for name, score in self.scores.items() if score is None)
-
-    def without(self, *lifted: Cap) -> Grade:
-        """The grade if these caps were lifted and all else stayed. What was never tested stays untested."""
-        if self.grade is Grade.UNTESTED:
-            return self.grade
-        return max([self.before_caps, *(cap.grade for cap in self.caps if cap not in lifted)], key=LADDER.index)
 
 
 def grade(evidence: GradeEvidence) -> Graded:
@@ -144,35 +185,79 @@ def outdated(given: GradeEvidence, now: GradeEvidence) -> str:
     return "; ".join([*told, f"it would be {after.label} now"])
 
 
+def lifted(evidence: GradeEvidence, liftings: Collection[Lifting]) -> GradeEvidence | None:
+    """The record when all of this was done with success, and all else stayed; None where nobody knows what will be
+    found."""
+    if {Lifting.COUNT, Lifting.LOOK} & set(liftings):
+        return None
+    after = replace(
+        evidence,
+        donor=evidence.donor and Lifting.APPROACH not in liftings,
+        safety_failed=evidence.safety_failed and Lifting.SAFETY not in liftings,
+        safety_waived=evidence.safety_waived and Lifting.CHECK not in liftings,
+        not_proven=() if Lifting.FAULT in liftings else evidence.not_proven,
+        temporary_fixes=0 if Lifting.MAKE_GOOD in liftings else evidence.temporary_fixes,
+        unconfirmed_fixes=0 if Lifting.CONFIRM in liftings else evidence.unconfirmed_fixes,
+        times_waived=() if Lifting.WHOLE_TIME in liftings else evidence.times_waived,
+    )
+    if Lifting.REPAIR in liftings:
+        after = replace(after, steps_failed=0)
+    if Lifting.SOAK in liftings:
+        passed = min(after.steps_passed + 1, after.steps_total - after.steps_failed)
+        after = replace(after, soaked=True, steps_passed=max(passed, after.steps_passed))
+    if not any(one.runs_the_plan for one in liftings):
+        return after
+    return tested(after, again=any(one.runs_it_again for one in liftings), found=False)
+
+
+def tested(evidence: GradeEvidence, *, again: bool, found: bool) -> GradeEvidence:
+    """The record when the test plan was run to its end: all passes but what is broken still, or not `found` yet. Where
+    it is not run `again`, what was left of it shows nothing of steps that were cut short, nor of fixes before."""
+    steps = max(evidence.steps_total, 1)
+    return replace(
+        evidence,
+        steps_total=steps,
+        steps_passed=max(0, steps - evidence.steps_failed),
+        run_complete=True,
+        soaked=True,
+        works_tried=max(1, evidence.works_tried),
+        not_proven=() if found and not evidence.steps_failed else evidence.not_proven,
+        worked_since=(),
+        times_waived=() if again else evidence.times_waived,
+        unconfirmed_fixes=0 if again else evidence.unconfirmed_fixes,
+    )
+
+
 def _caps(evidence: GradeEvidence) -> tuple[Cap, ...]:
     caps: list[Cap] = []
     if evidence.donor:
-        caps.append(Cap(Grade.PARTS, "kept as a donor", "choose another approach"))
+        caps.append(Cap(Grade.PARTS, "kept as a donor", Lifting.APPROACH))
     if evidence.works_tried == 0 and not evidence.safety_failed:
         return tuple(caps)
     if evidence.safety_failed:
-        caps.append(Cap(Grade.PARTS, "a safety check failed", "repair it and run the check again", 60))
+        caps.append(Cap(Grade.PARTS, "a safety check failed", Lifting.SAFETY))
     if evidence.safety_waived:
-        caps.append(Cap(Grade.PARTS, "a safety check was waived", "pass the check: a waiver is no proof", 15))
+        caps.append(Cap(Grade.PARTS, "a safety check was waived", Lifting.CHECK))
     for words in evidence.not_proven:
-        caps.append(Cap(Grade.D, words, "find it, and run the test plan again", 90))
+        caps.append(Cap(Grade.D, words, Lifting.FAULT))
     if evidence.steps_failed:
         checks = "check" if evidence.steps_failed == 1 else "checks"
-        caps.append(Cap(Grade.D, f"{evidence.steps_failed} failed {checks} open", "repair and test again", 60))
+        caps.append(Cap(Grade.D, f"{evidence.steps_failed} failed {checks} open", Lifting.REPAIR))
     if evidence.temporary_fixes:
-        caps.append(Cap(Grade.C, "a temporary fix is open", "make it good", 45))
+        caps.append(Cap(Grade.C, "a temporary fix is open", Lifting.MAKE_GOOD))
     for words in evidence.worked_since:
-        caps.append(Cap(Grade.C, words, "run the test plan again after the work", 60))
+        caps.append(Cap(Grade.C, words, Lifting.RETEST))
     if evidence.unconfirmed_fixes:
-        caps.append(Cap(Grade.C, "a fix is not confirmed", "start it from cold on another day, and closed up", 10))
+        caps.append(Cap(Grade.C, "a fix is not confirmed", Lifting.CONFIRM))
     for title in evidence.times_waived:
-        caps.append(Cap(Grade.C, f"the time was waived: {title}", "run the step for its whole time", 10))
+        caps.append(Cap(Grade.C, f"the time was waived: {title}", Lifting.WHOLE_TIME))
     if evidence.completeness is None:
-        caps.append(Cap(Grade.C, "completeness was not gone through", "tick off what came with it", 5))
+        caps.append(Cap(Grade.C, "completeness was not gone through", Lifting.COUNT))
     if evidence.cosmetics is None:
-        caps.append(Cap(Grade.C, "its looks were not gone through", "look it over on every face", 10))
+        caps.append(Cap(Grade.C, "its looks were not gone through", Lifting.LOOK))
     if not evidence.run_complete:
-        caps.append(Cap(Grade.C, "the test plan is not finished", "finish the run", 30))
+        caps.append(Cap(Grade.C, "the test plan is not finished", Lifting.FINISH))
     if not evidence.soaked:
-        caps.append(Cap(Grade.B, "not soaked", "four hours on, then a cold start", 12))
+        # What is left of a run soaks it too.
+        caps.append(Cap(Grade.B, "not soaked", Lifting.SOAK if evidence.run_complete else Lifting.FINISH))
     return tuple(caps)

@@ -18,13 +18,14 @@ from stations.people.models import Person, TaxScheme, TaxTerms
 from stations.people.permissions import may
 from stations.people.stopped import SILENT, Stopped
 from stations.selling import attention, market, placing, selectors, to_come
+from stations.selling.appraisal import appraisal_of
 from stations.selling.models import Channel, Listing, Sale, ShownPhoto, UnitGrade
 from stations.units import picture_files, stages
 from stations.units.models import Unit
 from stations.workshop.worth import appraisers
 
 price_sources.add("selling")(market.triage_prices)
-appraisers.add("selling")(selectors.appraisal_of)
+appraisers.add("selling")(appraisal_of)
 stages.moved.add("selling")(placing.follow)
 
 # `to_come` answers what units may still bring, by being here.

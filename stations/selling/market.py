@@ -10,7 +10,9 @@ from math import log
 
 from core.books.earnings import INCOME, TAKEN_BY_SELLING
 from core.intake.triage import USUAL_COMPLETENESS, Prices
-from core.selling.grade import Grade
+from core.selling.disclosure import said_after
+from core.selling.grade import Grade, GradeEvidence
+from core.selling.grade import grade as grade_of
 from core.selling.market import Comparable as Compared
 from core.selling.market import Learned, Market, PriceBand, Subject, Weighed
 from core.selling.postage import Reckoned, Sent, sent
@@ -111,6 +113,12 @@ class UnitMarket:
 
     def band_at(self, grade: Grade) -> PriceBand | None:
         return self.market.band(replace(self.subject, grade=grade)) if self.market else None
+
+    def after(self, was: GradeEvidence, then: GradeEvidence) -> PriceBand | None:
+        """With another record: its grade then, and what its buyer is told then."""
+        said = None if self.subject.said is None else said_after(self.subject.said, was, then)
+        subject = replace(self.subject, grade=grade_of(then).grade, said=said)
+        return self.market.band(subject) if self.market else None
 
     @property
     def learned(self) -> list[Learned]:

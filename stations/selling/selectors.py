@@ -9,12 +9,7 @@ from django.urls import reverse
 from core.bench.checks import Group
 from core.bench.plan import Outcome, PlanStep, complete
 from core.flow.facts import FlowFacts
-from core.intake.completeness import Content as Ticked
-from core.intake.completeness import Presence
-from core.intake.condition import FindingKind, Mark
 from core.intake.triage import Path
-from core.machine.casing import Face
-from core.selling.appraisal import UnitAppraisal
 from core.selling.grade import Grade, Graded, GradeEvidence
 from core.selling.grade import grade as work_out_grade
 from core.selling.listing import Block, BlockKind, ListingFacts, blocks
@@ -22,7 +17,7 @@ from stations.bench.facts import bench_flow
 from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
 from stations.common.words import lower_first
-from stations.selling import graded, market
+from stations.selling import graded
 from stations.selling.models import Channel, Listing, UnitGrade
 from stations.units import costs, stages
 from stations.units.as_it_is import data_left, not_there
@@ -128,34 +123,6 @@ def told_grade(listing: Listing, held: bool) -> Grade:
 
 def grade_set(unit: Unit) -> UnitGrade | None:
     return unit.grades.order_by("-id").first()
-
-
-def appraisal_of(unit: Unit) -> UnitAppraisal:
-    """What the unit would be graded and fetch if its record were changed: what the workshop asks for its jobs."""
-    as_tested = newest_run_of(unit)
-    rows, compared = market.compared_with(unit)
-    failed = {code for code, result in as_tested.results.items() if result.outcome == Outcome.FAIL}
-    unsafe = {step.check.code for step in as_tested.steps if step.check.safety} & failed
-    return UnitAppraisal(
-        evidence_of(unit, as_tested),
-        {c.pk: Ticked(c.name, c.weight, Presence(c.presence)) for c in unit.contents.all()},
-        {
-            f.pk: Mark(FindingKind(f.kind), Face(f.face), f.severity, f.extent_percent / 100)
-            for f in unit.findings.all()
-            if f.is_open
-        },
-        frozenset(failed),
-        compared,
-        frozenset(unsafe),
-        as_tested.stopped,
-        frozenset(unit.faults.filter(closed_at=None).values_list("pk", flat=True)),
-        [
-            (one, frozenset(row.features), row.buyer)
-            for row, one in zip(rows, compared, strict=True)
-            if row.features is not None
-        ],
-        market.features_of(unit),
-    )
 
 
 def offer_facts(units: list[Unit], told: Mapping[int, FlowFacts] | None = None) -> dict[int, ListingFacts]:

@@ -1,18 +1,19 @@
 """The selling page of a unit: its grade and what lifting it is worth, its price and why, what must be said, offers."""
 
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from core.flow.task import hands_on
+from core.bench.plan import hands_on
 from core.money import to_cent
 from core.selling.auction import AuctionPlan
 from core.selling.disclosure import DEFAULTS, Disclosure
-from core.selling.grade import Cap, Grade, Graded
+from core.selling.grade import LADDER, Cap, Grade, Graded, GradeEvidence, Lifting, lifted
+from core.selling.grade import grade as work_out_grade
 from core.selling.listing import ListingFacts
 from core.selling.market import Learned, PriceBand, Weighed
 from core.selling.postage import Reckoned
-from stations.bench.facts import bench_flow
 from stations.people import shop_settings
 from stations.selling import holding, market, selectors, wording
 from stations.selling.drawing import MarkdownDrawing, PriceChart, markdown_drawing, price_chart
@@ -20,19 +21,30 @@ from stations.selling.models import Channel, Listing, Offer, Placement, Question
 from stations.selling.waiting import Waiting, auction_of, waiting_of
 from stations.units.models import Unit
 
-FINISH_RUN = "finish the run"
 MOST_CHANNELS = 40
 
 
 @dataclass(frozen=True)
 class Lift:
-    """A cap on the grade, and what it would bring to take it away: the grade then, what it fetches more, what the work
-    costs; `gain` None where nobody can say."""
+    """Caps on the grade that one kind of work takes away (several kinds: all of them), and what that would bring: the
+    grade then, what it fetches more, what the work costs; None where nobody can say."""
 
-    cap: Cap | None
-    grade: Grade
+    caps: tuple[Cap, ...]
+    grade: Grade | None
     more: Decimal | None
     cost: Decimal | None
+
+    @property
+    def liftings(self) -> tuple[Lifting, ...]:
+        return tuple(dict.fromkeys(cap.lifting for cap in self.caps))
+
+    @property
+    def of_all(self) -> bool:
+        return len(self.liftings) > 1
+
+    @property
+    def worst(self) -> Grade:
+        return max((cap.grade for cap in self.caps), key=LADDER.index)
 
     @property
     def gain(self) -> Decimal | None:
@@ -114,7 +126,9 @@ class Sheet:
 
 
 def sheet_of(unit: Unit) -> Sheet:
-    now, set_to, listing = selectors.graded_now(unit), selectors.grade_set(unit), selectors.listing_of(unit)
+    as_tested, set_to, listing = selectors.newest_run_of(unit), selectors.grade_set(unit), selectors.listing_of(unit)
+    evidence = selectors.evidence_of(unit, as_tested)
+    now = work_out_grade(evidence)
     grade = Grade(set_to.grade) if set_to else now.grade
     facts = wording.listing_facts(unit)
     found = wording.market_now(unit, grade, listing.channel if listing.channel_id else None, facts)
@@ -128,7 +142,7 @@ def sheet_of(unit: Unit) -> Sheet:
         facts=facts,
         now=now,
         set_to=set_to,
-        lifts=lifts(unit, now, found),
+        lifts=lifts(as_tested, evidence, now, found),
         listing=listing,
         found=found,
         band=band,
@@ -166,22 +180,21 @@ def _standard(one: Disclosure) -> str:
     return DEFAULTS[one.kind].replace("{things}", one.what)
 
 
-def lifts(unit: Unit, now: Graded, found: market.UnitMarket) -> list[Lift]:
-    """Each cap with what lifting it alone is worth, and all of them together last where that is more than one."""
+def lifts(as_tested: selectors.Tested, evidence: GradeEvidence, now: Graded, found: market.UnitMarket) -> list[Lift]:
+    """What each kind of work that lifts caps is worth alone; all of it together last where that is more than one."""
     here, rate = found.band_at(now.grade), shop_settings.settings().labour_rate
-    flow = bench_flow([unit]).get(unit.pk)
-    left = hands_on(flow.tasks) if flow and flow.tasks else None
 
-    def lifted(*caps: Cap) -> Lift:
-        grade = now.without(*caps)
-        there = found.band_at(grade)
+    def lift(caps: Sequence[Cap]) -> Lift:
+        liftings = {cap.lifting for cap in caps}
+        after = lifted(evidence, liftings)
+        there = found.after(evidence, after) if after else None
         more = there.likely - here.likely if there and here else None
-        # What lifts several caps is done once.
-        work = {cap.lift: cap.minutes for cap in caps} | ({FINISH_RUN: left} if left else {})
-        taken = [work[lift] for lift in dict.fromkeys(cap.lift for cap in caps)]
+        taken = [one.minutes for one in liftings]
+        if any(one.runs_the_plan for one in liftings):
+            taken.append(hands_on(as_tested.steps, again=any(one.runs_it_again for one in liftings)))
         known = [minutes for minutes in taken if minutes is not None]
         cost = to_cent(rate * sum(known) / 60) if len(known) == len(taken) else None
-        return Lift(caps[0] if len(caps) == 1 else None, grade, more, cost)
+        return Lift(tuple(caps), work_out_grade(after).grade if after else None, more, cost)
 
-    rows = [lifted(cap) for cap in now.caps]
-    return [*rows, lifted(*now.caps)] if len(rows) > 1 else rows
+    rows = [lift([cap for cap in now.caps if cap.lifting is one]) for one in dict.fromkeys(c.lifting for c in now.caps)]
+    return [*rows, lift(now.caps)] if len(rows) > 1 else rows

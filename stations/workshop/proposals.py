@@ -8,7 +8,7 @@ from django.db.models import F, prefetch_related_objects
 from django.urls import reverse
 
 from core.bench.checks import Check, Group
-from core.bench.plan import Outcome, StepState
+from core.bench.plan import Outcome, hands_on
 from core.catalogue.assemblies import StripDown
 from core.catalogue.recipes import JobKind, Recipe
 from core.flow.facts import BenchFlow
@@ -357,16 +357,13 @@ class _Gathering:
     def _test_plan(self, run: TestRun, results: dict[str, StepResult]) -> Offered:
         """The test plan, again or to its end: it is what proves the rest."""
         again = run.finished_at is not None
-        steps = [
-            step for step in steps_of(run, results) if again or step.state not in {StepState.PASSED, StepState.WAIVED}
-        ]
         return self._offered(
             "test-plan",
             None,
             "proves what was done, and ends with the soak",
             Changes(tested=True),
             kind=JobKind.REPAIR,
-            minutes=sum(step.check.minutes for step in steps),
+            minutes=hands_on(steps_of(run, results), again),
             title="Run the test plan again" if again else "Run the test plan to its end",
             chance=PASSES,
             page=reverse("bench:unit", args=[self.unit.number]),

@@ -17,6 +17,7 @@ from core.intake.completeness import Content, Presence
 from core.intake.condition import FindingKind, Mark
 from core.machine.casing import Face
 from core.selling.appraisal import UnitAppraisal
+from core.selling.disclosure import said_after
 from core.selling.grade import Grade, GradeEvidence, grade
 from core.selling.market import Comparable, Market, Subject
 from core.workshop.chances import Tries, chance
@@ -271,6 +272,36 @@ class WhatSellingAnswers(TestCase):
         less = self.market().at(NOTHING)
         more = self.market().at(Changes(findings=frozenset(findings), contents=frozenset(contents)))
         self.assertGreaterEqual("PEDCBA".find(more.grade[0]), "PEDCBA".find(less.grade[0]))
+
+    def test_it_is_priced_as_it_would_be_sold_and_as_its_buyer_would_be_told(self):
+        sold = tuple(
+            Comparable(D(price), 10, Grade.A, channel=channel, said=frozenset(said))
+            for price, channel, said in 6
+            * [(100, "Quay", ["failed", "mains"]), (150, "Quay", ["mains"]), (90, "Board", ["mains", "defect"])]
+        )
+        told = frozenset({"failed", "mains", "defect"})
+        whole = UnitAppraisal(
+            self.EVIDENCE, self.CONTENTS, self.FINDINGS, frozenset({"fn-x"}), sold, channel="Quay", said=told
+        )
+        now, market = whole.at(NOTHING), Market(sold)
+        self.assertEqual(now.likely, market.band(Subject(Grade.D, 60, None, "Quay", told)).likely)
+        mended = Changes(passed=frozenset({"fn-x"}), tested=True)
+        for changes, after in (
+            (mended, told - {"failed"}),
+            (mended | Changes(findings=frozenset({7})), told - {"failed"}),
+            (mended | Changes(findings=frozenset({7, 8})), frozenset({"mains"})),
+        ):
+            then = whole.at(changes)
+            subject = Subject(Grade(then.grade), 60, None, "Quay", after)
+            self.assertEqual(then.likely, market.band(subject).likely, changes)
+        stays = replace(whole, defects_stay=True).at(mended | Changes(findings=frozenset({7, 8})))
+        self.assertNotEqual(stays.likely, then.likely)
+
+    def test_what_a_buyer_is_told_goes_with_the_record(self):
+        mended = replace(self.EVIDENCE, steps_passed=10, steps_failed=0)
+        self.assertEqual(said_after(frozenset({"failed", "mains"}), self.EVIDENCE, mended), {"mains"})
+        worked = replace(mended, worked_since=("worked on",))
+        self.assertEqual(said_after(frozenset({"mains"}), mended, worked), {"mains", "not_proven"})
 
     def test_without_sales_it_says_nothing(self):
         self.assertIsNone(UnitAppraisal(self.EVIDENCE, {}, {}, frozenset(), ()).at(NOTHING))

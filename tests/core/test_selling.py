@@ -5,7 +5,7 @@ from unittest import TestCase
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from core.selling.grade import LADDER, Grade, GradeEvidence, grade, outdated
+from core.selling.grade import LADDER, Grade, GradeEvidence, Lifting, grade, lifted, outdated
 from core.selling.listing import BlockKind, ListingFacts, blocks
 from core.selling.market import Comparable, Market, Subject
 from core.selling.price import SellingTerms, fee_on, fees_kept, floor_price, tax_within
@@ -56,7 +56,7 @@ class Grades(TestCase):
         ):
             result = grade(replace(PERFECT, **change))
             self.assertEqual(result.grade, expected, change)
-            self.assertTrue(all(cap.reason and cap.lift for cap in result.caps))
+            self.assertTrue(all(cap.reason and cap.lifting for cap in result.caps))
 
     def test_what_nobody_went_through_is_no_score(self):
         bare = grade(GradeEvidence(0, 0, 0, False, False, None, None))
@@ -107,6 +107,33 @@ class Grades(TestCase):
             return
         for cap in result.caps:
             self.assertGreaterEqual(LADDER.index(result.grade), LADDER.index(cap.grade))
+
+    @given(EVIDENCE)
+    def test_lifting_never_lowers_it_and_takes_its_own_caps_away(self, evidence):
+        result = grade(evidence)
+        for lifting in {cap.lifting for cap in result.caps}:
+            after = lifted(evidence, {lifting})
+            if lifting in {Lifting.COUNT, Lifting.LOOK}:
+                # What will be found nobody knows.
+                self.assertIsNone(after)
+                continue
+            self.assertNotIn(lifting, {cap.lifting for cap in grade(after).caps})
+            if Grade.UNTESTED not in {result.grade, grade(after).grade}:
+                self.assertLessEqual(LADDER.index(grade(after).grade), LADDER.index(result.grade))
+
+    def test_what_is_left_of_a_run_soaks_it_and_counts_as_passed(self):
+        """9 of 14 passed: function 64, the total 85, a B by its scores; finished it is the A that the plan proves."""
+        begun = replace(PERFECT, steps_passed=9, run_complete=False, soaked=False)
+        self.assertEqual({cap.lifting for cap in grade(begun).caps}, {Lifting.FINISH})
+        self.assertEqual((grade(begun).grade, grade(begun).before_caps), (Grade.C, Grade.B))
+        self.assertEqual(grade(lifted(begun, {Lifting.FINISH})).grade, Grade.A)
+
+    def test_what_is_left_of_a_run_shows_nothing_of_what_was_cut_short(self):
+        begun = replace(PERFECT, run_complete=False, times_waived=("burn in",), unconfirmed_fixes=1)
+        after = lifted(begun, {Lifting.FINISH})
+        self.assertEqual((after.times_waived, after.unconfirmed_fixes), (("burn in",), 1))
+        again = lifted(begun, {Lifting.RETEST})
+        self.assertEqual((again.times_waived, again.unconfirmed_fixes), ((), 0))
 
     @given(EVIDENCE)
     def test_one_more_pass_never_lowers_it(self, evidence):

@@ -8,7 +8,9 @@ from django.db import IntegrityError, connection, transaction
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
+from core.bench.plan import hands_on
 from core.selling.disclosure import DEFAULTS, Disclosure, DisclosureKind, told
+from core.selling.grade import Lifting
 from core.selling.listing import STANDARD, check_sentence, disclosures
 from core.selling.price import lowest_for
 from stations.common import clock
@@ -26,7 +28,7 @@ from stations.selling.models import (
     PriceStep,
     Reserved,
 )
-from stations.selling.selectors import grade_set
+from stations.selling.selectors import grade_set, newest_run_of
 from stations.selling.sheet import sheet_of
 from stations.selling.waiting import pace_of
 from stations.units.models import Unit
@@ -60,12 +62,28 @@ class Grades(Priced):
         self.hand().test(unit, skip={"soak": "no time for it"})
         unit.refresh_from_db()
         sheet = sheet_of(unit)
-        soak = next(lift for lift in sheet.lifts if lift.cap and lift.cap.reason == "not soaked")
+        soak = next(lift for lift in sheet.lifts if lift.caps[0].reason == "not soaked")
         there, here = (sheet.found.band_at(grade).likely for grade in (soak.grade, sheet.now.grade))
         self.assertEqual(soak.more, there - here)
         self.assertEqual(soak.cost, D("4.80"))  # twelve minutes at 24 an hour
         self.assertEqual(soak.gain, soak.more - D("4.80"))
         self.assertContains(self.page(unit), "four hours on, then a cold start")
+
+    def test_what_lifts_several_caps_is_one_row_and_costs_what_is_left_of_the_plan(self):
+        unit = self.assessed()
+        self.hand().test(unit, stop_at="soak")
+        sheet = sheet_of(self.again(unit))
+        steps = newest_run_of(unit).steps
+        (row,) = [lift for lift in sheet.lifts if "finish the run" in lift.liftings]
+        self.assertEqual(row.cost, round(D(24) * hands_on(steps, again=False) / 60, 2))
+        self.assertLess(hands_on(steps, again=False), hands_on(steps, again=True))
+        self.assertContains(self.page(unit), "The test plan is not finished; not soaked")
+
+    def test_what_nobody_can_know_before_is_not_known(self):
+        unit = self.proven()
+        Unit.objects.filter(pk=unit.pk).update(looked_over_at=None)
+        row = next(lift for lift in sheet_of(self.again(unit)).lifts if Lifting.LOOK in lift.liftings)
+        self.assertEqual((row.grade, row.more, row.gain), (None, None, None))
 
     def test_without_sales_nobody_says_what_it_would_fetch(self):
         Comparable.objects.all().delete()

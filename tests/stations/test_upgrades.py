@@ -17,8 +17,8 @@ from core.workshop.upgrades.features import read_feature
 from stations.catalogue import fit_sheets
 from stations.common import clock
 from stations.common.refusals import Refused
+from stations.selling.appraisal import appraisal_of
 from stations.selling.models import Comparable
-from stations.selling.selectors import appraisal_of
 from stations.stock import orders
 from stations.stock import services as stock
 from stations.stock.models import PartOrder, StockItem

@@ -14,6 +14,7 @@ from stations.common import clock
 from stations.common.templatetags.figures import money, signed_money
 from stations.intake import capture
 from stations.selling.models import Comparable
+from stations.selling.sheet import sheet_of
 from stations.units.models import Content, Unit
 from stations.workshop import openings, stop_or_go
 from stations.workshop import services as workshop
@@ -72,6 +73,17 @@ class Said(Worth):
         self.assertContains(self.page(), "our commission of\n          70 %")
         capture.set_ownership(self.owner, self.unit, replace(owned, commission_percent=D(5)))
         self.assertEqual(self.proposals().chosen, ())
+
+    def test_selling_and_the_workshop_say_one_price_and_one_grade(self):
+        """Sold on a channel that pays less, and told of what is missing: both pages reckon with it."""
+        said = [["missing", "untested"], ["mains"]]
+        for number, row in enumerate(Comparable.objects.all()):
+            row.channel, row.said = ("Ferry board", "Quay market")[number % 2], said[number % 2]
+            row.save()
+        unit = self.again(self.unit)
+        sheet, proposals = sheet_of(unit), proposals_of(unit)
+        self.assertEqual(proposals.best.now.likely, sheet.found.band_at(sheet.now.grade).likely)
+        self.assertEqual(proposals.best.now.grade, sheet.now.grade.label)
 
     def test_what_does_not_pay_is_not_in_the_set(self):
         Content.objects.filter(pk=self.missing.pk).update(estimate=D(900))
