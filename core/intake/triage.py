@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from enum import StrEnum
 from math import log
 
@@ -46,6 +47,16 @@ class Prices:
     a_year: float = 0.0
     source: str = "the lot’s own estimate"
     hangs: float = HANGS
+
+
+# What an untested one and one for parts fetch of a working one, where no sale says it (common practice, no source).
+UNTESTED, FOR_PARTS = 0.55, 0.22
+
+
+def estimated(worth: Decimal) -> Prices:
+    """Without sales elsewhere: what the lot’s line was thought worth, and of it what is usual."""
+    working = float(worth)
+    return Prices(working, UNTESTED * working, FOR_PARTS * working)
 
 
 @dataclass(frozen=True)

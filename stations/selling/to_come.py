@@ -2,67 +2,106 @@
 
 from collections import defaultdict
 from decimal import Decimal
+from typing import Any
 
-from django.db.models import Case, DecimalField, Expression, ExpressionWrapper, F, When
+from django.db.models import Case, DecimalField, Expression, ExpressionWrapper, F, Q, When
 from django.db.models.functions import Coalesce
 
 from core.buying.share import ShareLine
 from core.flow.stage import GONE
+from core.intake.triage import FOR_PARTS, Path, Prices, estimated
+from core.machine.approach import Approach
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, fee_on, owners_part
 from stations.buying.selectors import TaxOf, received_worth
+from stations.catalogue.prices import prices_by_model
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import by_kind
 from stations.selling import market
 from stations.units.models import Unit
+from stations.units.paths import USUAL_FEE
 
-_LINE = ("line__worth_low", "line__worth_likely", "line__worth_high", "line__finish_cost")
 # What finishing is booked as; of a planned lot, what it costs to finish one has selling in it too.
 WORK = (EntryKind.LABOUR, EntryKind.PART_ISSUED, EntryKind.PART_RETURNED)
-_LISTING = ("listing__asking", "listing__channel__fee_percent", "listing__channel__fee_fixed")
+_READ = (
+    *("pk", "lot_id", "line_id", "model_id", "form_factor", "path", "approach"),
+    *("holding", "owners_terms__commission_percent"),
+    *("line__worth_low", "line__worth_likely", "line__worth_high", "line__finish_cost"),
+    *("listing__asking", "listing__channel__fee_percent", "listing__channel__fee_fixed"),
+)
+# What is taken apart and not sold whole.
+_FOR_PARTS = Q(path=Path.PART_OUT) | Q(approach=Approach.DONOR)
 
 
 def worth_to_us() -> Expression:
-    """What a unit is to bring us: what is asked, or else what its line is thought worth; of what is on commission our
-    part, of what is in custody nothing. None where nobody said."""
+    """What a unit is to bring us: what is asked, or else what its line is thought worth, for parts what is usual of
+    that, to be scrapped nothing; of what is on commission our part, of what is in custody nothing. None where nobody
+    said."""
     share = Case(
         When(holding=Unit.Holding.CUSTODY, then=Decimal(0)),
         When(holding=Unit.Holding.CONSIGNED, then=F("owners_terms__commission_percent") / Decimal(100)),
         default=Decimal(1),
         output_field=DecimalField(max_digits=5, decimal_places=4),
     )
-    price = Coalesce(F("listing__asking"), F("line__worth_likely"))
+    thought = Case(
+        When(path=Path.SCRAP, then=Decimal(0)),
+        When(_FOR_PARTS, then=F("line__worth_likely") * Decimal(str(FOR_PARTS))),
+        default=F("line__worth_likely"),
+        output_field=DecimalField(max_digits=12, decimal_places=2),
+    )
+    price = Coalesce(F("listing__asking"), thought)
     return ExpressionWrapper(price * share, output_field=DecimalField(max_digits=12, decimal_places=2))
 
 
 @received_worth.add("selling")
 def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | None]]:
-    """By lot, for each unit that is ours to sell: what is asked less fee and postage, where a price is set; else what
-    its line is thought worth less what is left of the cost to finish (what was spent on that is paid already); less
-    tax, never less than nothing, and None where nobody said. Of what is on commission only our part comes in, and all
-    that it costs goes out of that, as it is when it is sold. Four queries for all."""
-    rows = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
-    sending = market.sending()
+    """By lot, for each unit that is ours to sell, what it brings less tax, never less than nothing, and None where
+    nobody said. Of what is on commission only our part comes in, and all that it costs goes out of that, as it is when
+    it is sold. Five queries for all."""
+    here = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
+    rows: list[Any] = list(here.order_by("number").values_list(*_READ, named=True))
+    sending, spent = market.sending(), by_kind(Account.UNIT, [row.pk for row in rows])
+    prices = prices_by_model({row.model_id for row in rows if row.listing__asking is None and _decided(row)} - {None})
     found: dict[int, list[Decimal | None]] = defaultdict(list)
-    columns = list(
-        rows.order_by("number").values_list(
-            *("pk", "lot_id", "line_id", "model_id", "form_factor"),
-            *("holding", "owners_terms__commission_percent", *_LINE, *_LISTING),
-        )
-    )
-    spent = by_kind(Account.UNIT, [pk for pk, *_ in columns])
-    for pk, lot, line, model, shape, holding, commission, low, likely, high, finish, asking, *fees in columns:
-        if asking is None:
-            brings = ShareLine(1, worth_low=low, worth_likely=likely, worth_high=high).expected_worth
-            costs = max(ZERO, finish - sum(spent[pk].get(kind, ZERO) for kind in WORK))
+    for row in rows:
+        if row.listing__asking is not None:
+            fees = SellingTerms(row.listing__channel__fee_percent, row.listing__channel__fee_fixed)
+            brings: Decimal | None = row.listing__asking
+            costs = fee_on(row.listing__asking, fees) + sending.postage(row.model_id, row.form_factor).amount
+        elif _decided(row):
+            brings = _unfinished(row, prices.get(row.model_id))
+            costs = to_cent((brings or ZERO) * Decimal(str(USUAL_FEE)))
         else:
-            postage = sending.postage(model, shape).amount
-            brings, costs = asking, fee_on(asking, SellingTerms(*fees)) + postage
-        consigned = holding == Unit.Holding.CONSIGNED
+            brings = _thought(row)
+            costs = max(ZERO, row.line__finish_cost - sum(spent[row.pk].get(kind, ZERO) for kind in WORK))
+        consigned, commission = row.holding == Unit.Holding.CONSIGNED, row.owners_terms__commission_percent
         if brings is None or (consigned and commission is None):
-            found[lot].append(None)
+            found[row.lot_id].append(None)
             continue
         if consigned:
             brings -= owners_part(brings, commission)
-        found[lot].append(to_cent(max(ZERO, brings - costs - tax_of(line, brings))))
+        found[row.lot_id].append(to_cent(max(ZERO, brings - costs - tax_of(row.line_id, brings))))
     return found
+
+
+def _thought(row: Any) -> Decimal | None:
+    """What its line is thought worth."""
+    worth = {name: getattr(row, f"line__{name}") for name in ("worth_low", "worth_likely", "worth_high")}
+    return ShareLine(1, **worth).expected_worth
+
+
+def _decided(row: Any) -> bool:
+    """It was decided not to finish it."""
+    return row.approach == Approach.DONOR or row.path in {Path.SELL, Path.PART_OUT, Path.SCRAP}
+
+
+def _unfinished(row: Any, known: Prices | None) -> Decimal | None:
+    """What one fetches that nobody finishes: as it stands, or for parts; scrapped nothing."""
+    if row.path == Path.SCRAP:
+        return ZERO
+    thought = _thought(row)
+    prices = known or (estimated(thought) if thought is not None else None)
+    if prices is None:
+        return None
+    whole = row.path == Path.SELL and row.approach != Approach.DONOR
+    return to_cent(Decimal(repr(prices.untested if whole else prices.parts)))

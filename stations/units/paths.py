@@ -10,7 +10,7 @@ from django.db.models import Avg
 from core.buying.odds import OUTCOMES
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
-from core.intake.triage import Prices, Triage, TriageFacts, seen_odds, triage
+from core.intake.triage import Prices, Triage, TriageFacts, estimated, seen_odds, triage
 from core.selling.price import share_kept
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
@@ -131,11 +131,7 @@ def _percent(unit: Unit) -> int | None:
 
 
 def _estimate(unit: Unit) -> Prices | None:
-    """Without sales elsewhere: what the lot's line was thought worth (common practice for the rest, no source)."""
-    if unit.expected_worth is None:
-        return None
-    worth = float(unit.expected_worth)
-    return Prices(worth, 0.55 * worth, 0.22 * worth)
+    return None if unit.expected_worth is None else estimated(unit.expected_worth)
 
 
 def with_facts(units):

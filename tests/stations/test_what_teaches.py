@@ -8,18 +8,19 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.intake.completeness import Presence
-from core.money import ZERO
+from core.money import ZERO, to_cent
 from core.selling.grade import Grade
 from stations.buying import forecasts, plans
 from stations.buying.models import SourceKind
+from stations.catalogue.prices import prices_by_model
 from stations.common import clock
 from stations.dispatch import refunds, returns, warranty
 from stations.intake import services as intake
 from stations.selling import market, offers, payments
 from stations.selling import services as selling
-from stations.selling.models import Listing, PriceStep, Sale
+from stations.selling.models import Comparable, Listing, PriceStep, Sale
 from stations.selling.sheet import sheet_of
-from stations.selling.to_come import units_to_come
+from stations.selling.to_come import units_to_come, worth_to_us
 from stations.selling.waiting import weeks_on_offer
 from stations.units.models import Unit
 from tests.hands import boxes_and_carriers
@@ -145,6 +146,51 @@ class WhatItFetched(Priced):
             back = returns.ask(self.seller, self.again(self.sale), reason, "a crack")
             returns.settle(self.owner, back, returns.Settlement(refund=D(20)))
             self.assertEqual(self.price(), D(price))
+
+
+class WhatWasDecided(Priced):
+    """A unit that nobody finishes brings what such a one brings, not what its line was thought worth."""
+
+    def brings(self, **said) -> list[D | None]:
+        Unit.objects.update(**({"path": "", "approach": "period"} | said))
+        return units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
+
+    def test_donors_and_what_is_scrapped_or_sold_as_it_stands(self):
+        (unit,) = self.receive()
+        Comparable.objects.all().delete()
+        # Its line’s estimates are all it is known by: 22 of 100 of that for parts, 55 as it stands, less a tenth.
+        Unit.objects.filter(pk=unit.pk).update(model=None)
+        thought = self.again(unit).expected_worth
+        self.assertGreater(self.brings()[0], thought / 2)
+        for said, share in (
+            ({"approach": "donor"}, D("0.22")),
+            ({"path": "part_out"}, D("0.22")),
+            ({"path": "sell"}, D("0.55")),
+            ({"path": "scrap"}, D(0)),
+            ({"path": "scrap", "approach": "donor"}, D(0)),
+        ):
+            there = to_cent(thought * share)
+            self.assertEqual(self.brings(**said)[0], there - to_cent(there / 10), said)
+
+    def test_sales_elsewhere_know_better(self):
+        (unit,) = self.receive()
+        Unit.objects.filter(pk=unit.pk).update(model=self.model)
+        for price, grade in 8 * [(160, "B"), (90, "untested"), (20, "parts")]:
+            Comparable.objects.create(
+                model=self.model, sold_on=clock.today(), grade=grade, completeness=100, price=price, channel="Quay"
+            )
+        parts = to_cent(D(repr(prices_by_model({self.model.pk})[self.model.pk].parts)))
+        self.assertEqual(self.brings(approach="donor")[0], parts - to_cent(parts / 10))
+        self.assertLess(parts, 30)
+
+    def test_what_is_done_next_is_ranked_by_that(self):
+        (unit,) = self.receive()
+        worth = {}
+        for said in ({}, {"approach": "donor"}, {"path": "scrap"}):
+            self.brings(**said)
+            found = Unit.objects.annotate(worth=worth_to_us()).get(pk=unit.pk).worth
+            worth[str(said)] = found / unit.line.worth_likely
+        self.assertEqual([round(share, 2) for share in worth.values()], [1, D("0.22"), 0])
 
 
 class WhatSendingTakes(Priced):
