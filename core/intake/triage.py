@@ -319,6 +319,18 @@ def seen_odds(odds: tuple[float, ...], signs: Mapping[str, int]) -> tuple[float,
     return tuple(w / whole for w in weights) if whole > 0 else odds
 
 
+def shown_odds(odds: tuple[float, ...], works: bool | None) -> tuple[float, ...]:
+    """Odds after it was shown to work, or not to; None: neither."""
+    if works is None:
+        return odds
+    if works:
+        return tuple(float(outcome is LineOutcome.WORKS) for outcome in OUTCOMES)
+    rest = [0.0 if outcome is LineOutcome.WORKS else p for outcome, p in zip(OUTCOMES, odds, strict=True)]
+    whole = sum(rest)
+    # Of which all was thought to work: how it is broken nobody knows, and the usual way is to repair it.
+    return tuple(p / whole for p in rest) if whole > 0 else tuple(float(o is LineOutcome.REPAIRABLE) for o in OUTCOMES)
+
+
 # How much likelier a finding is in each outcome than on average: works, repairable, parts only, worthless.
 SIGNS: Mapping[str, tuple[float, float, float, float]] = {
     "leak": (0.3, 1.1, 1.8, 2.0),

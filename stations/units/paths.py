@@ -1,6 +1,7 @@
 """What each path would leave of a unit, for one or a whole lot."""
 
 from collections import Counter
+from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -8,15 +9,17 @@ from typing import Any
 from django.db.models import Avg
 
 from core.buying.odds import OUTCOMES
+from core.flow.facts import BenchFlow
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
-from core.intake.triage import Prices, Triage, TriageFacts, estimated, seen_odds, triage
+from core.intake.triage import Prices, Triage, TriageFacts, estimated, seen_odds, shown_odds, triage
 from core.selling.price import share_kept
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
 from stations.catalogue.models import ExpectedItem
 from stations.catalogue.prices import prices_by_model
 from stations.people import shop_settings
+from stations.units import stages
 from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
 
@@ -26,12 +29,14 @@ USUAL_FEE = 0.1
 
 @dataclass(frozen=True)
 class Weighed:
-    """A unit with its paths. `asked_for` is the path somebody chose, if any."""
+    """A unit with its paths; `works`: whether the bench has shown that it does, or that it does not, None for neither.
+    `asked_for` is the path somebody chose, if any."""
 
     unit: Unit
     facts: TriageFacts
     found: Triage
     seen: int
+    works: bool | None = None
 
     @property
     def asked_for(self) -> str:
@@ -78,6 +83,7 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
     )
     rate = float(shop_settings.settings().labour_rate)
     weighed, estimates = [], _estimates(ours)
+    bench: Mapping[int, BenchFlow] = stages.flow["bench"](ours)
     for unit in ours:
         findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
         learned = records[unit.lot.supplier_id].odds(unit.line)
@@ -85,8 +91,9 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             odds = tuple(float(outcome.value == known[unit.number]) for outcome in OUTCOMES)
         else:
             odds = seen_odds(learned.odds, Counter(f.kind for f in findings))
+        works = _works(bench.get(unit.pk, BenchFlow()))
         facts = TriageFacts(
-            odds,
+            shown_odds(odds, works),
             prices[unit.pk],
             _percent(unit),
             cosmetics_of(findings).score if unit.looked_over_at else None,
@@ -96,8 +103,15 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             ours=unit.ours,
             **_to_buy(unit, estimates),
         )
-        weighed.append(Weighed(unit, facts, triage(facts), learned.seen))
+        weighed.append(Weighed(unit, facts, triage(facts), learned.seen, works))
     return weighed
+
+
+def _works(bench: BenchFlow) -> bool | None:
+    """Whether it was shown to work, or not to; after a repair that was not tested yet, neither."""
+    if bench.failed or bench.not_proven:
+        return False
+    return True if bench.complete and not bench.mended else None
 
 
 _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.buying.odds import OUTCOMES, STARTING, LineOutcome
-from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, as_it_stands, seen_odds, triage
+from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, as_it_stands, seen_odds, shown_odds, triage
 
 ODDS = st.lists(st.integers(1, 30), min_size=4, max_size=4).map(lambda w: tuple(x / sum(w) for x in w))
 FACTS = st.builds(
@@ -132,3 +132,12 @@ class Signs(TestCase):
         self.assertAlmostEqual(sum(after), 1)
         works = OUTCOMES.index(LineOutcome.WORKS)
         self.assertLessEqual(after[works], odds[works] + 1e-9)
+
+    def test_shown_to_work_or_not_to(self):
+        odds = (0.6, 0.2, 0.15, 0.05)
+        self.assertEqual(shown_odds(odds, None), odds)
+        self.assertEqual(shown_odds(odds, True), (1.0, 0.0, 0.0, 0.0))
+        for found, wanted in zip(shown_odds(odds, False), (0, 0.5, 0.375, 0.125), strict=True):
+            self.assertAlmostEqual(found, wanted)
+        # What was taken for sure to work is broken: to be repaired, as most of them.
+        self.assertEqual(shown_odds((1.0, 0.0, 0.0, 0.0), False), (0.0, 1.0, 0.0, 0.0))

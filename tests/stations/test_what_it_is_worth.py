@@ -197,6 +197,24 @@ class PathsOfIt(Unsaid):
             self.post("intake:lot-triage", [mixed.number], unit=[towers[0].number, towers[2].number])
         self.assertTrue(self.again(towers[2]).path)
 
+    def test_what_the_bench_has_shown_is_reckoned_with(self):
+        unit = self.assessed()
+        Unit.objects.filter(pk=unit.pk).update(model=None)
+
+        def odds() -> tuple[float, ...]:
+            (row,) = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
+            return row.facts.odds
+
+        before = odds()
+        self.assertTrue(0 < before[0] < 1)
+        self.hand().test(unit, fail={"fn-ports": "the port is dead"})
+        rest = sum(before[1:])
+        self.assertEqual(odds(), (0.0, *(share / rest for share in before[1:])))
+        self.assertContains(self.client.get(reverse("intake:unit", args=[unit.number])), "failed at the bench")
+        self.hand().wait(days=1).test(unit)
+        self.assertEqual(odds(), (1.0, 0.0, 0.0, 0.0))
+        self.assertContains(self.client.get(reverse("intake:unit", args=[unit.number])), "shown at the bench")
+
     def test_what_is_its_owners_is_not_scrapped_for_that(self):
         unit = self.here()
         Unit.objects.filter(pk=unit.pk).update(holding=Unit.Holding.CONSIGNED, owner_name="E. Norr")
