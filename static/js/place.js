@@ -1,10 +1,25 @@
-/* Where somebody was on a page that comes anew after a press: it stands there still, the next Tab goes on from there,
-   and what was done is said in view. */
+/* Where somebody was on a page that comes anew after a press: it stands there still, what was unfolded to be read is
+   unfolded still, the next Tab goes on from there, and what was done is said in view. */
 "use strict";
 (() => {
   const KEPT = "pressed at";
   const SEEN = 12000;
   let pressed = null;
+
+  /* What unfolds on a page, each by its words (a figure in them may be another by now), and which of those it is. */
+  const folds = () => {
+    const seen = {};
+    return [...document.querySelectorAll("main details")].map((fold) => {
+      const words = fold.querySelector("summary")?.textContent.replace(/[\d\s.,]+/g, " ") || "";
+      seen[words] = (seen[words] || 0) + 1;
+      return { fold, name: `${seen[words]} ${words}` };
+    });
+  };
+  /* What was pressed in it is done, and folds away. */
+  const unfolded = () =>
+    folds()
+      .filter(({ fold }) => fold.open && !fold.contains(pressed))
+      .map(({ name }) => name);
 
   const top = (element) => element.getBoundingClientRect().top;
   document.addEventListener("submit", ({ target }) => {
@@ -13,11 +28,13 @@
   addEventListener("pagehide", () => {
     if (!pressed) return;
     const { pathname: path, search } = location;
-    const where = { path, search, action: pressed.action, top: top(pressed), scrolled: scrollY };
+    const where = { path, search, action: pressed.action, top: top(pressed), scrolled: scrollY, unfolded: unfolded() };
     sessionStorage.setItem(KEPT, JSON.stringify(where));
   });
   const was = JSON.parse(sessionStorage.getItem(KEPT) || "null");
   sessionStorage.removeItem(KEPT);
+  if (was?.path === location.pathname)
+    for (const { fold, name } of folds()) if (was.unfolded.includes(name)) fold.open = true;
 
   /* The form itself is stood at, not its button: who presses twice in a hurry presses nothing the second time, and the
      keys of the page go on working. One that is folded away again is stood at where it unfolds. */

@@ -58,6 +58,22 @@ class WhereOneWas(BrowserTest):
         said.click()
         expect(said).not_to_be_in_viewport()
 
+    def test_what_was_unfolded_to_be_read_stays_unfolded_and_what_is_done_folds_away(self):
+        unit = self.assessed()
+        self.page.goto(f"/selling/W-{unit.number}/")
+        said = self.page.locator("#said details")
+        for place in (0, 1):
+            said.nth(place).locator("summary").click()
+        said.nth(0).get_by_role("textbox").fill("Said in a sentence of our own.")
+        with self.page.expect_navigation():
+            said.nth(0).get_by_role("button", name="Say it so").click()
+        expect(self.page.locator("#said")).to_contain_text("Said in a sentence of our own.")
+        expect(said.nth(1)).to_have_attribute("open", "")
+        expect(said.nth(0)).not_to_have_attribute("open", "")
+        # On another page nothing is unfolded for that.
+        self.page.goto(f"/selling/W-{unit.number}/")
+        expect(said.nth(1)).not_to_have_attribute("open", "")
+
     def test_another_page_begins_at_its_top(self):
         self.page.locator("form[action$='/drop/'] button").nth(14).click()
         expect(self.page.get_by_role("status").filter(has_text="Dropped")).to_be_in_viewport()
