@@ -111,7 +111,8 @@ class TriageFacts:
 
 @dataclass(frozen=True)
 class Effort:
-    """Hands-on minutes and money of each piece of work. Common practice, no source; a shop learns its own."""
+    """Hands-on minutes and money of each piece of work, as a shop has learned them; as they stand here common practice,
+    no source."""
 
     offer: int = 20
     test: int = 35

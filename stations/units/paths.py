@@ -1,8 +1,8 @@
 """What each path would leave of a unit, for one or a whole lot."""
 
 from collections import Counter
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any
 
@@ -12,16 +12,31 @@ from core.buying.odds import OUTCOMES
 from core.flow.facts import BenchFlow
 from core.flow.stage import GONE
 from core.intake.completeness import Presence
-from core.intake.triage import Prices, Triage, TriageFacts, estimated, seen_odds, shown_odds, triage
+from core.intake.triage import (
+    USUAL_EFFORT,
+    Effort,
+    Prices,
+    Triage,
+    TriageFacts,
+    estimated,
+    seen_odds,
+    shown_odds,
+    triage,
+)
 from core.selling.price import share_kept
+from core.workshop.learning import learned
 from stations.buying.models import TurnedOut
 from stations.buying.record import Record
 from stations.catalogue.models import ExpectedItem
 from stations.catalogue.prices import prices_by_model
+from stations.common.registry import Registry
 from stations.people import shop_settings
 from stations.units import stages
 from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import completeness_of, cosmetics_of
+
+# Who knows what work takes here: the minutes that a piece of work took, by its name among those of Effort.
+took: Registry[Callable[[], Mapping[str, Sequence[float]]]] = Registry("what work took")
 
 # A usual selling fee while nothing is known of the channel, as a share (common practice, no source).
 USUAL_FEE = 0.1
@@ -82,16 +97,17 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
         .values_list("unit_number", "found")
     )
     rate = float(shop_settings.settings().labour_rate)
-    weighed, estimates = [], _estimates(ours)
+    weighed, estimates, effort = [], _estimates(ours), _effort()
     bench: Mapping[int, BenchFlow] = stages.flow["bench"](ours)
     for unit in ours:
         findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
-        learned = records[unit.lot.supplier_id].odds(unit.line)
+        record = records[unit.lot.supplier_id].odds(unit.line)
         if unit.number in known:
             odds = tuple(float(outcome.value == known[unit.number]) for outcome in OUTCOMES)
         else:
-            odds = seen_odds(learned.odds, Counter(f.kind for f in findings))
-        works = _works(bench.get(unit.pk, BenchFlow()))
+            odds = seen_odds(record.odds, Counter(f.kind for f in findings))
+        shown = bench.get(unit.pk, BenchFlow())
+        works = _works(shown)
         facts = TriageFacts(
             shown_odds(odds, works),
             prices[unit.pk],
@@ -103,8 +119,20 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             ours=unit.ours,
             **_to_buy(unit, estimates),
         )
-        weighed.append(Weighed(unit, facts, triage(facts), learned.seen, works))
+        # As many minutes as its plan has; once it is shown to work they are spent.
+        test = 0 if works else shown.plan_minutes or effort.test
+        weighed.append(Weighed(unit, facts, triage(facts, replace(effort, test=test)), record.seen, works))
     return weighed
+
+
+def _effort() -> Effort:
+    """What work takes here, as it took before: one query."""
+    known = {name: minutes for asked in took.values() for name, minutes in asked().items()}
+    usual = {name: getattr(USUAL_EFFORT, name) for name in known}
+    return replace(
+        USUAL_EFFORT,
+        **{name: learned([each / usual[name] for each in known[name]]).minutes(usual[name]) for name in known},
+    )
 
 
 def _works(bench: BenchFlow) -> bool | None:

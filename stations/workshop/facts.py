@@ -15,13 +15,14 @@ from stations.people import in_hand
 from stations.people.history import Place, places
 from stations.people.models import Person
 from stations.stock import drawer, orders
-from stations.units import busy, dealt_with, fitting, slips, stages
+from stations.units import busy, dealt_with, fitting, paths, slips, stages
 from stations.units.models import Part, Unit
-from stations.workshop import issuing, knowledge, spending
+from stations.workshop import issuing, knowledge, learned, spending
 from stations.workshop.models import Job, JobStep, Knowledge, LabourEntry, OpenedAssembly, Setting
 from stations.workshop.standing import workshop_flow
 
 stages.flow.add("workshop")(workshop_flow)
+paths.took.add("workshop")(learned.minutes_of_a_unit)
 drawer.holders.add("job")(issuing.held_for_jobs)
 drawer.went_into.add("jobs")(issuing.in_use)
 drawer.arrivals.add("jobs")(issuing.came_for_jobs)

@@ -5,12 +5,15 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from django.db.models import Sum
+
 from core.catalogue.assemblies import Assembly, StripDown
+from core.catalogue.recipes import JobKind
 from core.workshop.learning import Learned, learned
 from core.workshop.stripdown.way_in import Costs, Record
 from stations.people import shop_settings
 from stations.units.models import Unit
-from stations.workshop.models import OpenedAssembly
+from stations.workshop.models import Job, OpenedAssembly
 
 # A step that took longer was interrupted; one that took less was noted afterwards. Common practice, no source.
 SHORTEST, LONGEST = 0.2, 240.0
@@ -99,3 +102,18 @@ def _learned(assembly: Assembly, off: list[float], on: list[float]) -> Assembly:
 def _minutes(estimate: int, took: list[float]) -> int:
     """An estimate of 0 stays: nothing can be learned from a ratio to it."""
     return learned([minutes / estimate for minutes in took]).minutes(estimate) if estimate else 0
+
+
+# So many of the newest jobs tell what cleaning and repairing a unit takes. Common practice, no source.
+NEWEST = 120
+_TOLD = {JobKind.CLEAN.value: "clean", JobKind.REPAIR.value: "repair"}
+
+
+def minutes_of_a_unit() -> dict[str, list[float]]:
+    """What cleaning and repairing a unit took, all such jobs of it together, by the newest jobs: one query."""
+    jobs = Job.objects.was_done().filter(kind__in=list(_TOLD)).annotate(took=Sum("labour__minutes"))
+    found: dict[str, dict[int, float]] = {name: defaultdict(float) for name in _TOLD.values()}
+    for kind, unit, minutes in jobs.order_by("-done_at", "-id").values_list("kind", "unit_id", "took")[:NEWEST]:
+        if minutes:
+            found[_TOLD[kind]][unit] += minutes
+    return {name: list(by_unit.values()) for name, by_unit in found.items()}

@@ -12,8 +12,9 @@ from django.urls import reverse
 
 from core.buying.share import Basis
 from core.flow.stage import Stage
-from core.intake.triage import Path, open_paths
+from core.intake.triage import USUAL_EFFORT, Path, open_paths
 from core.selling.grade import Grade
+from stations.bench.facts import bench_flow
 from stations.books.selectors import complaints, lot_results
 from stations.buying import manifests, plans
 from stations.buying import services as buying
@@ -36,7 +37,11 @@ from stations.selling.selectors import blocks_with_pages
 from stations.stock.services import Sort
 from stations.units.models import Unit
 from stations.units.paths import weigh_paths, with_facts
+from stations.workshop import services as workshop
 from stations.workshop import taking_apart
+from stations.workshop.learned import minutes_of_a_unit
+from stations.workshop.new_job import NewJob
+from stations.workshop.services import JobResult
 from stations.workshop.side_by_side import whole_worth
 from stations.workshop.taking_apart import SalvagedPart
 from tests.stations.base import lot_data
@@ -214,6 +219,27 @@ class PathsOfIt(Unsaid):
         self.hand().wait(days=1).test(unit)
         self.assertEqual(odds(), (1.0, 0.0, 0.0, 0.0))
         self.assertContains(self.client.get(reverse("intake:unit", args=[unit.number])), "shown at the bench")
+
+    def test_work_is_reckoned_to_take_what_it_took_here_and_testing_what_the_plan_takes(self):
+        unit = self.assessed()
+
+        def hours(path: str) -> float:
+            return next(way.hours for way in weighed().found.ways if way.path == path)
+
+        def weighed():
+            (row,) = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
+            return row
+
+        plan = bench_flow([unit])[unit.pk].plan_minutes
+        self.assertAlmostEqual(hours("test"), (plan + USUAL_EFFORT.offer) / 60)
+        before, other = hours("refurbish"), self.assessed()
+        job = workshop.open_job(self.owner, other, NewJob(kind="clean", title="Clean it", estimate_minutes=40))
+        workshop.log_labour(self.owner, job, 640)
+        workshop.finish_job(self.owner, job, JobResult("clean", worked=True))
+        # Sixteen times as long, once: the fifth root of it, of 40 minutes; see core/workshop/learning.py.
+        self.assertEqual(minutes_of_a_unit()["clean"], [640.0])
+        more = round(40 * 16 ** (1 / 5)) - 40
+        self.assertAlmostEqual(hours("refurbish") - before, more / 60 * sum(weighed().facts.odds[:2]))
 
     def test_what_is_its_owners_is_not_scrapped_for_that(self):
         unit = self.here()
