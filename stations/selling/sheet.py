@@ -43,6 +43,10 @@ class Lift:
         return len(self.liftings) > 1
 
     @property
+    def because(self) -> str:
+        return "; ".join(cap.reason for cap in self.caps)
+
+    @property
     def worst(self) -> Grade:
         return max((cap.grade for cap in self.caps), key=LADDER.index)
 

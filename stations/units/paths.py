@@ -136,8 +136,9 @@ def _effort() -> Effort:
 
 
 def _works(bench: BenchFlow) -> bool | None:
-    """Whether it was shown to work, or not to; after a repair that was not tested yet, neither."""
-    if bench.failed or bench.not_proven:
+    """Whether it was shown to work, or not to: failed, or unplugged for what it did. After a repair that was not tested
+    yet, neither."""
+    if bench.failed or bench.not_proven or bench.hold:
         return False
     return True if bench.complete and not bench.mended else None
 

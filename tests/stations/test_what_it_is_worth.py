@@ -14,6 +14,7 @@ from core.buying.share import Basis
 from core.flow.stage import Stage
 from core.intake.triage import USUAL_EFFORT, Path, open_paths
 from core.selling.grade import Grade
+from stations.bench import stops
 from stations.bench.facts import bench_flow
 from stations.books.selectors import complaints, lot_results
 from stations.buying import manifests, plans
@@ -219,6 +220,8 @@ class PathsOfIt(Unsaid):
         self.hand().wait(days=1).test(unit)
         self.assertEqual(odds(), (1.0, 0.0, 0.0, 0.0))
         self.assertContains(self.client.get(reverse("intake:unit", args=[unit.number])), "shown at the bench")
+        stops.stop(self.owner, unit, "smell", "hot varnish")
+        self.assertEqual(odds()[0], 0.0)
 
     def test_work_is_reckoned_to_take_what_it_took_here_and_testing_what_the_plan_takes(self):
         unit = self.assessed()
