@@ -38,7 +38,7 @@ def _machine(dice: np.random.Generator) -> TriageFacts:
         cosmetics=int(dice.integers(30, 101)),
         missing_cost=float(dice.choice([0, 0, 8, 20])),
         labour_rate=24.0,
-        fee=0.1,
+        left=lambda price: 0.9 * price,
         faults=int(dice.integers(0, 4)),
     )
 

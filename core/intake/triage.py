@@ -1,6 +1,6 @@
 """What shall become of a machine: every path with what it should leave, and the one fact that would change it."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import StrEnum
@@ -62,9 +62,8 @@ def estimated(worth: Decimal) -> Prices:
 @dataclass(frozen=True)
 class TriageFacts:
     """All that the paths rest on. Odds in the order of OUTCOMES; completeness and cosmetics 0 to 100, None while
-    nobody has gone through them: then a usual machine of its kind is taken, and said so. `fee` is the share of a price
-    that is not kept, of what is sold for its owner with the owner’s part; where it is not `ours`, it is neither taken
-    for parts nor scrapped."""
+    nobody has gone through them: then a usual machine of its kind is taken, and said so. `left`: what a sale at a price
+    leaves of it, before labour; where it is not `ours`, it is neither taken for parts nor scrapped."""
 
     odds: tuple[float, ...]
     prices: Prices
@@ -72,7 +71,7 @@ class TriageFacts:
     cosmetics: int | None = None
     missing_cost: float = 0.0
     labour_rate: float = 0.0
-    fee: float = 0.0
+    left: Callable[[float], float] = float
     faults: int = 0
     missing_unpriced: int = 0
     ours: bool = True
@@ -230,22 +229,27 @@ def _mean(odds: tuple[float, ...], values: tuple[float, ...]) -> float:
 
 def _at(path: Path, outcome: LineOutcome, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
     """(what it leaves before labour, minutes) on this path if the machine turns out so."""
-    prices, keep = facts.prices, 1 - facts.fee
+    prices = facts.prices
     as_is = _state(facts.completeness, facts.cosmetics, prices.hangs)
     faulty = max(FAULTY * prices.untested * as_is, prices.parts)
     dead = prices.parts if outcome is LineOutcome.PARTS else 0.3 * prices.parts
     if path is Path.SELL:
         # It fetches the same however it would turn out: what is known of it is said, and nothing else is known.
-        return as_it_stands(facts) * keep, effort.offer
+        return _sold(as_it_stands(facts), facts, effort), effort.offer
     if path is Path.TEST:
         price = {LineOutcome.WORKS: prices.working * as_is, LineOutcome.REPAIRABLE: faulty}.get(outcome, dead)
-        return price * keep, effort.test + effort.offer
+        return _sold(price, facts, effort), effort.test + effort.offer
     if path is Path.REFURBISH:
         return _refurbished(outcome, dead, facts, effort)
     if path is Path.PART_OUT:
         share = {LineOutcome.WORTHLESS: 0.4, LineOutcome.PARTS: 1.0}.get(outcome, 1.25)
-        return prices.parts * share * keep, effort.strip + effort.offer
+        return _sold(prices.parts * share, facts, effort), effort.strip + effort.offer
     return -effort.disposal, effort.scrap
+
+
+def _sold(price: float, facts: TriageFacts, effort: Effort) -> float:
+    """What a sale leaves; what would cost more to sell than to be rid of is disposed of, or given back."""
+    return max(facts.left(price), -effort.disposal if facts.ours else 0.0)
 
 
 def as_it_stands(facts: TriageFacts) -> float:
@@ -271,15 +275,14 @@ def _open(odds: tuple[float, ...]) -> float:
 
 
 def _refurbished(outcome: LineOutcome, dead: float, facts: TriageFacts, effort: Effort) -> tuple[float, float]:
-    keep, work = 1 - facts.fee, effort.test + effort.clean + effort.a_fault * facts.faults + effort.offer
-    finished = (
-        facts.prices.working * _state(100, max(_or_usual(facts.cosmetics, USUAL_COSMETICS), 85)) * keep - facts.to_buy
-    )
+    work = effort.test + effort.clean + effort.a_fault * facts.faults + effort.offer
+    price = facts.prices.working * _state(100, max(_or_usual(facts.cosmetics, USUAL_COSMETICS), 85))
+    finished = _sold(price, facts, effort) - facts.to_buy
     if outcome is LineOutcome.WORKS:
         return finished, work
     if outcome is LineOutcome.REPAIRABLE:
         return finished - effort.repair_parts * facts.prices.working, work + effort.repair
-    return dead * keep, effort.test + effort.offer
+    return _sold(dead, facts, effort), effort.test + effort.offer
 
 
 def _or_usual(known: int | None, usual: int) -> int:

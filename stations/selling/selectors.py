@@ -17,8 +17,8 @@ from stations.bench.facts import bench_flow
 from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
 from stations.common.words import lower_first
-from stations.selling import graded
-from stations.selling.models import Channel, Listing, UnitGrade
+from stations.selling import graded, market
+from stations.selling.models import Listing, UnitGrade
 from stations.units import costs, stages
 from stations.units.as_it_is import data_left, not_there
 from stations.units.models import Photo, Unit
@@ -35,7 +35,7 @@ PHOTOS_WANTED = 3
 def listing_of(unit: Unit) -> Listing:
     """The unit's listing; one that is not saved yet, on the first channel in use, when there is none."""
     found = Listing.objects.select_related("channel").filter(unit=unit).first()
-    return found or Listing(unit=unit, channel=Channel.objects.filter(in_use=True).order_by("id").first())
+    return found or Listing(unit=unit, channel=market.usual_channel())
 
 
 @dataclass(frozen=True)

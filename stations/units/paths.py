@@ -23,6 +23,7 @@ from core.intake.triage import (
     shown_odds,
     triage,
 )
+from core.money import to_cent
 from core.selling.price import share_kept
 from core.workshop.learning import learned
 from stations.buying.models import TurnedOut
@@ -38,7 +39,11 @@ from stations.units.selectors import completeness_of, cosmetics_of
 # Who knows what work takes here: the minutes that a piece of work took, by its name among those of Effort.
 took: Registry[Callable[[], Mapping[str, Sequence[float]]]] = Registry("what work took")
 
-# A usual selling fee while nothing is known of the channel, as a share (common practice, no source).
+# Who knows what a sale of these units at a price leaves, before our labour: by unit, in base currency, of those that
+# could be sold somewhere.
+leaving: Registry[Callable[[list[Unit]], Mapping[int, Callable[[Decimal], Decimal]]]] = Registry("what sales leave")
+
+# A usual selling fee while there is nowhere to sell, as a share (common practice, no source).
 USUAL_FEE = 0.1
 
 
@@ -73,6 +78,17 @@ def kept_share(unit: Unit) -> float:
     return share_kept(USUAL_FEE, unit.agreed.commission_percent if unit.consigned else None)
 
 
+def left_of_sales(units: list[Unit]) -> dict[int, Callable[[float], float]]:
+    """What a sale of each at a price leaves, before our labour: where it would be sold, or after a usual fee."""
+    known = {pk: left for asked in leaving.values() for pk, left in asked(units).items()}
+
+    def of(unit: Unit) -> Callable[[float], float]:
+        left, share = known.get(unit.pk), kept_share(unit)
+        return (lambda price: float(left(to_cent(Decimal(repr(price)))))) if left else (lambda price: share * price)
+
+    return {unit.pk: of(unit) for unit in units}
+
+
 def gained_share(unit: Unit) -> float:
     """The share that is gained of what work adds to a price: of what is ours all of it, fees being left out of what is
     shown; of what is sold for its owner what is kept, where the fee would eat the rest."""
@@ -97,7 +113,7 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
         .values_list("unit_number", "found")
     )
     rate = float(shop_settings.settings().labour_rate)
-    weighed, estimates, effort = [], _estimates(ours), _effort()
+    weighed, estimates, effort, left = [], _estimates(ours), _effort(), left_of_sales(ours)
     bench: Mapping[int, BenchFlow] = stages.flow["bench"](ours)
     for unit in ours:
         findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
@@ -114,7 +130,7 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             _percent(unit),
             cosmetics_of(findings).score if unit.looked_over_at else None,
             labour_rate=rate,
-            fee=1 - kept_share(unit),
+            left=left[unit.pk],
             faults=len(findings),
             ours=unit.ours,
             **_to_buy(unit, estimates),

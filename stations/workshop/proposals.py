@@ -18,6 +18,7 @@ from core.machine.approach import Approach
 from core.machine.casing import FormFactor
 from core.machine.names import as_seen
 from core.stock.parts import Condition
+from core.workshop.chances import plan_passes
 from core.workshop.jobs import NEEDS_RETEST
 from core.workshop.matching import Treated, for_check, for_finding, place_of, why_not
 from core.workshop.proposals import Best, Proposal, Weighed, best_set, opening_for
@@ -36,14 +37,12 @@ from stations.units.paths import gained_share
 from stations.workshop import learned, strip_downs
 from stations.workshop.due import due_of
 from stations.workshop.models import Job, Opening
-from stations.workshop.recipe_record import RecipeRecord, recipe_record
+from stations.workshop.recipe_record import RecipeRecord, recipe_record, runs_again
 from stations.workshop.standing import workshop_flow
 from stations.workshop.worth import appraisal_of
 
 # Minutes to fit a thing that is at hand, and to mend what no recipe is for. Common practice, no source.
 FIT_MINUTES, MEND_MINUTES = 10, 60
-# That a plan run to its end passes when all that is known to be broken was mended. Common practice, no source.
-PASSES = 0.9
 
 
 @dataclass(frozen=True)
@@ -365,7 +364,7 @@ class _Gathering:
             kind=JobKind.REPAIR,
             minutes=hands_on(steps_of(run, results), again),
             title="Run the test plan again" if again else "Run the test plan to its end",
-            chance=PASSES,
+            chance=plan_passes(runs_again()),
             page=reverse("bench:unit", args=[self.unit.number]),
         )
 

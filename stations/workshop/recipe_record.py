@@ -4,11 +4,13 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from django.db.models import Count, Sum
+from django.db.models import Count, Exists, OuterRef, Sum
 
+from core.bench.plan import Outcome
 from core.catalogue.recipes import JobKind, Recipe, Step
 from core.workshop.chances import Tries, chance
 from core.workshop.learning import Learned, learned
+from stations.bench.models import StepResult, TestRun
 from stations.workshop.models import Job, JobStep
 
 
@@ -68,3 +70,12 @@ def recipe_record() -> RecipeRecord:
         {code: Tries(count[True], count[False]) for code, count in recipes.items()},
         {code: tuple(found) for code, found in ratios.items()},
     )
+
+
+def runs_again() -> Tries:
+    """How the newest runs of a plan went that was not the first of its unit: one query."""
+    newer = StepResult.objects.filter(run=OuterRef("run"), code=OuterRef("code"), id__gt=OuterRef("id"))
+    failed = StepResult.objects.filter(~Exists(newer), run=OuterRef("pk"), outcome=Outcome.FAIL)
+    runs = TestRun.objects.filter(number__gt=1, finished_at__isnull=False).annotate(failed=Exists(failed))
+    went = Counter(runs.order_by("-id").values_list("failed", flat=True)[:NEWEST])
+    return Tries(went[False], went[True])

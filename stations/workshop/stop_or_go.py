@@ -5,7 +5,7 @@ else a fault that is looked for, else the first job. Its odds fall with the minu
 after it is taken as it stands.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -28,7 +28,7 @@ from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.units.models import Unit
-from stations.units.paths import kept_share, weigh_paths, with_facts
+from stations.units.paths import left_of_sales, weigh_paths, with_facts
 from stations.workshop import services
 from stations.workshop.models import Job, LabourEntry, StopDecision
 from stations.workshop.proposals import Offered, proposals_of
@@ -178,7 +178,7 @@ def _stop_ways(unit: Unit) -> list[Way]:
     now = appraisal.at(NOTHING) if appraisal else None
     offer = USUAL_EFFORT.offer * rate
     as_it_stands = f"Stop, sell it as it stands{now.caveat if now else ''}"
-    ways = [Way(as_it_stands, float(now.likely) * kept_share(unit) if now else None, offer)]
+    ways = [Way(as_it_stands, left_of_sales([unit])[unit.pk](float(now.likely)) if now else None, offer)]
     weighed = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
     parts = next((way for one in weighed for way in one.found.ways if way.path is Path.PART_OUT), None)
     if parts is not None:
@@ -200,7 +200,7 @@ def _stakes(
 ) -> tuple[Stakes | None, _GoWay]:
     """What is left once the work in hand did what it is for: stopping there, or with everything after it, whichever
     leaves more."""
-    appraisal = appraisal_of(unit)
+    appraisal, left = appraisal_of(unit), left_of_sales([unit])[unit.pk]
     if appraisal is None:
         return None, _GoWay(0.0, None)
     own = in_hand.proposal.changes
@@ -212,7 +212,7 @@ def _stakes(
     best: tuple[float, float, float, float, Priced | None] | None = None
     # Nothing after it, only the proof of it, or everything that is open or worth doing beside.
     for chosen in ([], proof, [*rest[:MOST_AFTER], *proof]):
-        found = _expected(appraisal, own, chosen, kept_share(unit))
+        found = _expected(appraisal, own, chosen, left)
         if found is None:
             continue
         low, likely, high, price = found
@@ -229,10 +229,10 @@ def _stakes(
 
 
 def _expected(
-    appraisal: Appraisal, own: Changes, chosen: Sequence[Offered], kept: float
+    appraisal: Appraisal, own: Changes, chosen: Sequence[Offered], left: Callable[[float], float]
 ) -> tuple[float, float, float, Priced | None] | None:
     """Low, likely, high of what is kept over every way that what comes after may turn out; and the price if all of it
-    works. `kept` is the share of a price that is."""
+    works. `left` is what a sale at a price leaves."""
     low = likely = high = 0.0
     price = None
     for works in product((True, False), repeat=len(chosen)):
@@ -245,9 +245,9 @@ def _expected(
         if priced is None:
             return None
         price = price or priced
-        low += chance * kept * float(priced.low)
-        likely += chance * kept * float(priced.likely)
-        high += chance * kept * float(priced.high)
+        low += chance * left(float(priced.low))
+        likely += chance * left(float(priced.likely))
+        high += chance * left(float(priced.high))
     return low, likely, high, price
 
 

@@ -20,7 +20,7 @@ from core.selling.appraisal import UnitAppraisal
 from core.selling.disclosure import said_after
 from core.selling.grade import Grade, GradeEvidence, grade
 from core.selling.market import Comparable, Market, Subject
-from core.workshop.chances import Tries, chance
+from core.workshop.chances import Tries, chance, plan_passes
 from core.workshop.due import due_again
 from core.workshop.proposals import Proposal, best_set, opening_for, turned_out
 from core.workshop.stripdown.openings import opening_sets
@@ -187,6 +187,9 @@ class Chances(TestCase):
         self.assertAlmostEqual(chance(JobKind.REPAIR, Tries()), 0.60)
         self.assertAlmostEqual(chance(JobKind.REPAIR, Tries(10, 0)), 14.8 / 18)
         self.assertAlmostEqual(chance(JobKind.REPAIR, Tries(10, 4), Tries(0, 4)), 4 * (14.8 / 18) / 8)
+        # Of a test plan that is run again, nine of ten, eight times; then three of four beside them.
+        self.assertAlmostEqual(plan_passes(Tries()), 0.9)
+        self.assertAlmostEqual(plan_passes(Tries(3, 1)), (7.2 + 3) / 12)
 
     @given(st.integers(0, 50), st.integers(0, 50), st.integers(0, 50), st.integers(0, 50))
     def test_it_stays_a_chance_and_success_never_lowers_it(self, worked, failed, own_worked, own_failed):

@@ -1,6 +1,7 @@
 """Paths weighed: consistent with their own tables, and moved the way the facts point."""
 
 from dataclasses import replace
+from functools import partial
 from unittest import TestCase
 
 from hypothesis import given
@@ -8,6 +9,12 @@ from hypothesis import strategies as st
 
 from core.buying.odds import OUTCOMES, STARTING, LineOutcome
 from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, as_it_stands, seen_odds, shown_odds, triage
+
+
+def less(fee: float, postage: float, price: float) -> float:
+    """What a sale leaves after a share of the price and what sending takes."""
+    return price * (1 - fee) - postage
+
 
 ODDS = st.lists(st.integers(1, 30), min_size=4, max_size=4).map(lambda w: tuple(x / sum(w) for x in w))
 FACTS = st.builds(
@@ -18,11 +25,11 @@ FACTS = st.builds(
     st.integers(0, 100),
     st.floats(0, 80),
     st.floats(0, 40),
-    st.floats(0, 0.2),
+    st.builds(partial, st.just(less), st.floats(0, 0.2), st.floats(0, 20)),
     st.integers(0, 6),
     ours=st.booleans(),
 )
-SOUND = TriageFacts((0.5, 0.3, 0.15, 0.05), Prices(200, 100, 40), labour_rate=20, fee=0.1)
+SOUND = TriageFacts((0.5, 0.3, 0.15, 0.05), Prices(200, 100, 40), labour_rate=20, left=partial(less, 0.1, 0))
 
 
 class Paths(TestCase):

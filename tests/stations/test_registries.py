@@ -24,7 +24,7 @@ from stations.ledger.documents import disagreements, documents
 from stations.ledger.models import EntryKind
 from stations.people import in_hand, stopped
 from stations.people.models import HistoryEntry
-from stations.units import busy, dealt_with, stages
+from stations.units import busy, dealt_with, paths, stages
 from stations.units.models import Unit
 from stations.workshop import issuing
 from stations.workshop import services as workshop
@@ -48,6 +48,7 @@ class Owners(SimpleTestCase):
 
     def test_what_was_registered_was_found_without_being_imported_by_chance(self):
         self.assertEqual((set(received_worth), set(cost_after_a_sale)), ({"selling"}, {"selling"}))
+        self.assertEqual((set(paths.leaving), set(paths.took)), ({"selling"}, {"workshop"}))
         self.assertEqual(set(busy.kinds), {"run", "fault", "job"})
         self.assertEqual(set(in_hand.kinds), {"clock", "run", "job"})
         self.assertEqual(

@@ -7,11 +7,14 @@ from decimal import Decimal as D
 from django.utils import timezone
 
 from core.intake.triage import Path
+from core.workshop.worth import NOTHING
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.day import bells
 from stations.intake import capture
 from stations.selling import services as selling
+from stations.selling.appraisal import appraisal_of
+from stations.selling.market import leaves, usual_channel
 from stations.selling.models import Comparable
 from stations.selling.wording import listing_facts
 from stations.units.models import Content, Unit
@@ -115,15 +118,21 @@ class OnCommission(Asked):
     def scene(self) -> None:
         super().scene()
         self.job()
-        self.own = self.ask()
+        self.own, self.left = self.ask(), self.leaves()
         owned = capture.Ownership("consigned", "E. Norr", commission_percent=D(30))
         capture.set_ownership(self.owner, self.unit, owned)
 
-    def test_only_our_part_of_a_price_counts(self):
-        # Nine tenths of a price are kept of our own, two of what is sold for its owner.
+    def leaves(self) -> float:
+        """What a sale leaves at what it should fetch now, as the page of the sale has it."""
+        price = appraisal_of(self.unit).at(NOTHING).likely
+        return float(leaves(self.again(self.unit), usual_channel())(price))
+
+    def test_only_our_part_of_a_price_counts_and_of_any_what_a_sale_leaves(self):
         asked = self.ask()
         self.assertEqual(asked.ways[0].name, self.own.ways[0].name)  # type: ignore[union-attr]
-        self.assertAlmostEqual(self.own.ways[0].worth * 2 / 9, asked.ways[0].worth)  # type: ignore[union-attr, operator]
+        self.assertAlmostEqual(self.own.ways[0].worth, self.left)  # type: ignore[union-attr]
+        self.assertAlmostEqual(asked.ways[0].worth, self.leaves())  # type: ignore[union-attr]
+        self.assertLess(self.leaves(), self.left / 2)
         self.assertLess(asked.answer.go, self.own.answer.go)  # type: ignore[union-attr]
 
     def test_it_is_not_taken_for_parts(self):

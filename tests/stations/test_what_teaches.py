@@ -10,12 +10,14 @@ from django.utils import timezone
 from core.intake.completeness import Presence
 from core.money import ZERO, to_cent
 from core.selling.grade import Grade
+from core.selling.price import fee_on
 from stations.buying import forecasts, plans
 from stations.buying.models import SourceKind
 from stations.catalogue.prices import prices_by_model
 from stations.common import clock
 from stations.dispatch import refunds, returns, warranty
 from stations.intake import services as intake
+from stations.people import shop_settings
 from stations.selling import market, offers, payments
 from stations.selling import services as selling
 from stations.selling.models import Comparable, Listing, PriceStep, Sale
@@ -155,10 +157,13 @@ class WhatWasDecided(Priced):
         Unit.objects.update(**({"path": "", "approach": "period"} | said))
         return units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
 
+    def takes(self, price: D) -> D:
+        return fee_on(price, market.terms_of(self.channel, shop_settings.settings())) + shop_settings.settings().postage
+
     def test_donors_and_what_is_scrapped_or_sold_as_it_stands(self):
         (unit,) = self.receive()
         Comparable.objects.all().delete()
-        # Its line’s estimates are all it is known by: 22 of 100 of that for parts, 55 as it stands, less a tenth.
+        # Its line’s estimates are all it is known by: 22 of 100 for parts, 55 as it stands, less fee and postage.
         Unit.objects.filter(pk=unit.pk).update(model=None)
         thought = self.again(unit).expected_worth
         self.assertGreater(self.brings()[0], thought / 2)
@@ -170,7 +175,7 @@ class WhatWasDecided(Priced):
             ({"path": "scrap", "approach": "donor"}, D(0)),
         ):
             there = to_cent(thought * share)
-            self.assertEqual(self.brings(**said)[0], there - to_cent(there / 10), said)
+            self.assertEqual(self.brings(**said)[0], max(ZERO, there - self.takes(there)), said)
 
     def test_sales_elsewhere_know_better(self):
         (unit,) = self.receive()
@@ -180,7 +185,7 @@ class WhatWasDecided(Priced):
                 model=self.model, sold_on=clock.today(), grade=grade, completeness=100, price=price, channel="Quay"
             )
         parts = to_cent(D(repr(prices_by_model({self.model.pk})[self.model.pk].parts)))
-        self.assertEqual(self.brings(approach="donor")[0], parts - to_cent(parts / 10))
+        self.assertEqual(self.brings(approach="donor")[0], parts - self.takes(parts))
         self.assertLess(parts, 30)
 
     def test_what_is_done_next_is_ranked_by_that(self):

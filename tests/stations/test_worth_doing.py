@@ -6,8 +6,10 @@ from decimal import Decimal as D
 
 from core.catalogue.assembly_text import from_data
 from core.catalogue.recipes import JobKind, Recipe, Step
+from core.workshop.chances import Tries
 from core.workshop.proposals import Changes
 from stations.bench import fault_view, faults, stops
+from stations.bench.models import StepResult, TestRun
 from stations.catalogue import recipes as book
 from stations.catalogue.strip_downs import keep_for_model
 from stations.common import clock
@@ -21,6 +23,7 @@ from stations.workshop import services as workshop
 from stations.workshop.models import Job, JobStep, StopDecision
 from stations.workshop.new_job import NewJob
 from stations.workshop.proposals import MEND_MINUTES, Proposals, proposals_of
+from stations.workshop.recipe_record import runs_again
 from stations.workshop.services import JobResult
 from tests.hands import Hand
 from tests.stations.test_stop_or_go import Asked
@@ -84,6 +87,18 @@ class Said(Worth):
         sheet, proposals = sheet_of(unit), proposals_of(unit)
         self.assertEqual(proposals.best.now.likely, sheet.found.band_at(sheet.now.grade).likely)
         self.assertEqual(proposals.best.now.grade, sheet.now.grade.label)
+
+    def test_how_often_the_plan_passes_again_is_learned(self):
+        unit, now = self.assessed("enhanced"), clock.now()
+        for number, outcomes in enumerate((["fail"], ["fail"], ["fail", "pass"], ["pass"]), 1):
+            run = TestRun.objects.create(
+                unit=unit, number=number, plan=[], started_at=now, started_by=self.owner, finished_at=now
+            )
+            for outcome in outcomes:
+                given = {"outcome": outcome, "reason": "dead", "when": now, "who": self.owner}
+                StepResult.objects.create(run=run, code="fn-ports", **given)
+        # The first run of a unit says nothing of one after a repair; of a step the newest result counts.
+        self.assertEqual(runs_again(), Tries(2, 1))
 
     def test_what_does_not_pay_is_not_in_the_set(self):
         Content.objects.filter(pk=self.missing.pk).update(estimate=D(900))
