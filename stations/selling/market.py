@@ -254,7 +254,8 @@ def usual_channel() -> Channel | None:
 @paths.leaving.add("selling")
 def what_sales_leave(units: list[Unit]) -> dict[int, Callable[[Decimal], Decimal]]:
     """What a sale of each leaves on the channel of its listing, or else on the usual one: nine queries for all."""
-    settings, sends, bought, usual = shop_settings.settings(), sending(), costs.purchase_of(units), usual_channel()
+    settings, bought, usual = shop_settings.settings(), costs.purchase_of(units), usual_channel()
+    sends = sending(settings.postage)
     on = {row.unit_id: row.channel for row in Listing.objects.filter(unit__in=units).select_related("channel")}
     found = {}
     for unit in units:

@@ -58,13 +58,14 @@ def worth_to_us() -> Expression:
 def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | None]]:
     """By lot, for each unit that is ours to sell, what it brings less tax, never less than nothing, and None where
     nobody said. Of what is on commission only our part comes in, and all that it costs goes out of that, as it is when
-    it is sold. Six queries for all."""
+    it is sold. Four queries for all, two more where something was decided."""
     here = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
     rows: list[Any] = list(here.order_by("number").values_list(*_READ, named=True))
     sending, spent = market.sending(), by_kind(Account.UNIT, [row.pk for row in rows])
-    prices = prices_by_model({row.model_id for row in rows if row.listing__asking is None and _decided(row)} - {None})
+    decided = [row for row in rows if row.listing__asking is None and _decided(row)]
+    prices = prices_by_model({row.model_id for row in decided} - {None})
+    usual = market.usual_channel() if decided else None
     found: dict[int, list[Decimal | None]] = defaultdict(list)
-    usual = market.usual_channel()
     for row in rows:
         brings: Decimal | None = row.listing__asking
         if brings is None:

@@ -339,12 +339,12 @@ class WhatBecomesOfIt(PageTest):
             units = list(paths.with_facts(self.lot.units.all()))
             paths.weigh_paths(units)
 
-        # Nine: what we were told of lots that we left is one of them.
+        # Nine of what is weighed and how such turned out, ten of what a sale leaves, ten of what the bench has shown.
         self.receive()
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(29):
             queries()
         self.receive(2)
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(29):
             queries()
         page = self.client.get(f"/intake/L-{self.lot.number}/triage/")
         matters = [row.found.matters for row in page.context["rows"]]

@@ -157,7 +157,7 @@ class WhatWasDecided(Priced):
         Unit.objects.update(**({"path": "", "approach": "period"} | said))
         return units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
 
-    def takes(self, price: D) -> D:
+    def selling_takes(self, price: D) -> D:
         return fee_on(price, market.terms_of(self.channel, shop_settings.settings())) + shop_settings.settings().postage
 
     def test_donors_and_what_is_scrapped_or_sold_as_it_stands(self):
@@ -175,7 +175,7 @@ class WhatWasDecided(Priced):
             ({"path": "scrap", "approach": "donor"}, D(0)),
         ):
             there = to_cent(thought * share)
-            self.assertEqual(self.brings(**said)[0], max(ZERO, there - self.takes(there)), said)
+            self.assertEqual(self.brings(**said)[0], max(ZERO, there - self.selling_takes(there)), said)
 
     def test_sales_elsewhere_know_better(self):
         (unit,) = self.receive()
@@ -185,7 +185,7 @@ class WhatWasDecided(Priced):
                 model=self.model, sold_on=clock.today(), grade=grade, completeness=100, price=price, channel="Quay"
             )
         parts = to_cent(D(repr(prices_by_model({self.model.pk})[self.model.pk].parts)))
-        self.assertEqual(self.brings(approach="donor")[0], parts - self.takes(parts))
+        self.assertEqual(self.brings(approach="donor")[0], parts - self.selling_takes(parts))
         self.assertLess(parts, 30)
 
     def test_what_is_done_next_is_ranked_by_that(self):
