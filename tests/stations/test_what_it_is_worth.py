@@ -12,7 +12,8 @@ from django.urls import reverse
 
 from core.buying.share import Basis
 from core.flow.stage import Stage
-from core.intake.triage import USUAL_EFFORT, Path, open_paths
+from core.intake.triage import USUAL_EFFORT, Path, as_it_stands, open_paths
+from core.money import to_cent
 from core.selling.grade import Grade
 from stations.bench import stops
 from stations.bench.facts import bench_flow
@@ -33,11 +34,12 @@ from stations.intake import services as intake
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
-from stations.selling.market import market_of
+from stations.selling.market import leaves, market_of, usual_channel
+from stations.selling.models import Channel
 from stations.selling.selectors import blocks_with_pages
 from stations.stock.services import Sort
 from stations.units.models import Unit
-from stations.units.paths import weigh_paths, with_facts
+from stations.units.paths import USUAL_FEE, weigh_paths, with_facts
 from stations.workshop import services as workshop
 from stations.workshop import taking_apart
 from stations.workshop.learned import minutes_of_a_unit
@@ -222,6 +224,21 @@ class PathsOfIt(Unsaid):
         self.assertContains(self.client.get(reverse("intake:unit", args=[unit.number])), "shown at the bench")
         stops.stop(self.owner, unit, "smell", "hot varnish")
         self.assertEqual(odds()[0], 0.0)
+
+    def test_a_path_leaves_what_a_sale_leaves_where_it_would_be_sold(self):
+        unit = self.assessed()
+        Unit.objects.filter(pk=unit.pk).update(model=None)
+
+        def sold() -> tuple[float, float]:
+            (row,) = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
+            way = next(way for way in row.found.ways if way.path == Path.SELL)
+            return as_it_stands(row.facts), way.worth + way.hours * row.facts.labour_rate
+
+        price, left = sold()
+        self.assertAlmostEqual(left, float(leaves(self.again(unit), usual_channel())(to_cent(D(repr(price))))))
+        Channel.objects.update(in_use=False)
+        price, left = sold()
+        self.assertAlmostEqual(left, price * (1 - USUAL_FEE))
 
     def test_work_is_reckoned_to_take_what_it_took_here_and_testing_what_the_plan_takes(self):
         unit = self.assessed()
