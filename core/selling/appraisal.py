@@ -2,13 +2,11 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from decimal import Decimal
 from functools import cached_property
 
 from core.intake.completeness import Completeness, Content, Presence, completeness
 from core.intake.condition import Mark, cosmetic_score
-from core.intake.triage import FAULTY, USUAL_COMPLETENESS
-from core.money import to_cent
+from core.intake.triage import USUAL_COMPLETENESS
 from core.selling.disclosure import DisclosureKind, said_after
 from core.selling.grade import Grade, GradeEvidence, grade, tested
 from core.selling.market import Comparable, Market, PriceBand, Subject
@@ -43,7 +41,7 @@ class UnitAppraisal:
     defects_stay: bool = False
     # Many sets of changes come to the same record: each record is graded and priced once.
     _priced: dict[tuple[object, ...], Priced | None] = field(default_factory=dict, init=False, compare=False)
-    _bands: dict[tuple[Grade, int, frozenset[str] | None], Priced | None] = field(
+    _bands: dict[tuple[Grade, int, frozenset[str] | None, bool], Priced | None] = field(
         default_factory=dict, init=False, compare=False
     )
     _looks: dict[frozenset[int], int] = field(default_factory=dict, init=False, compare=False)
@@ -56,8 +54,9 @@ class UnitAppraisal:
         """None where there is nothing to compare it with."""
         return Market(self.comparables) if self.comparables else None
 
-    def band(self, graded: Grade, percent: int, said: frozenset[str] | None) -> PriceBand | None:
-        return self.market.band(Subject(graded, percent, self.features, self.channel, said)) if self.market else None
+    def band(self, graded: Grade, percent: int, said: frozenset[str] | None, faulty: bool) -> PriceBand | None:
+        subject = Subject(graded, percent, self.features, self.channel, said, faulty)
+        return self.market.band(subject) if self.market else None
 
     def sold(self) -> list[Sold]:
         """Sales with their features said, brought to the grade it has today; their features still in them."""
@@ -84,10 +83,8 @@ class UnitAppraisal:
         )
         if key not in self._priced:
             after = self.with_changes(changes)
-            percent, said = self._percent(after), self._said(changes, after)
-            priced = self._price(grade(after).grade, percent, said)
-            faulty = priced and not self.faults <= changes.faults
-            self._priced[key] = self._known_faulty(priced, percent, said) if priced and faulty else priced
+            said, faulty = self._said(changes, after), not self.faults <= changes.faults
+            self._priced[key] = self._price(grade(after).grade, self._percent(after), said, faulty)
         return self._priced[key]
 
     def _said(self, changes: Changes, after: GradeEvidence) -> frozenset[str] | None:
@@ -101,25 +98,8 @@ class UnitAppraisal:
             gone.add(DisclosureKind.MISSING)
         return said_after(self.said - gone, self.evidence, after)
 
-    def _known_faulty(self, priced: Priced, percent: int, said: frozenset[str] | None) -> Priced:
-        """A fault that is looked for is said to whoever buys it: it fetches no more than one known to be faulty does,
-        and no less than its parts."""
-        untested, parts = (self.band(one, percent, said) for one in (Grade.UNTESTED, Grade.PARTS))
-        if untested is None or parts is None:
-            return priced
-        share = Decimal(str(FAULTY))
-        low, likely, high = (
-            to_cent(max(share * as_found, for_parts))
-            for as_found, for_parts in (
-                (untested.low, parts.low),
-                (untested.likely, parts.likely),
-                (untested.high, parts.high),
-            )
-        )
-        return Priced(priced.grade, low, likely, high, untested.few) if likely < priced.likely else priced
-
-    def _price(self, graded: Grade, percent: int, said: frozenset[str] | None) -> Priced | None:
-        key = (graded, percent, said)
+    def _price(self, graded: Grade, percent: int, said: frozenset[str] | None, faulty: bool) -> Priced | None:
+        key = (graded, percent, said, faulty)
         if key not in self._bands:
             band = self.band(*key)
             priced = band and Priced(graded.label, band.low, band.likely, band.high, band.few)

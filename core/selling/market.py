@@ -7,7 +7,7 @@ is trusted, with Huber’s weights against outliers. With few sales the table de
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property
 from itertools import chain
@@ -18,6 +18,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.special import stdtrit
 
+from core.intake.triage import FAULTY
 from core.money import to_cent
 from core.selling.grade import Grade
 from core.selling.robust import HUBER, Fit, Floats, fit, left_out
@@ -77,13 +78,15 @@ class Comparable:
 
 @dataclass(frozen=True)
 class Subject:
-    """What is priced. `completeness` 0 to 100; `features` and `said` None: not known; `channel` empty: wherever."""
+    """What is priced. `completeness` 0 to 100; `features` and `said` None: not known; `channel` empty: wherever;
+    `faulty`: a fault of it is known and not mended, and said to whoever buys it."""
 
     grade: Grade
     completeness: int
     features: frozenset[str] | None = None
     channel: str = ""
     said: frozenset[str] | None = None
+    faulty: bool = False
 
 
 @dataclass(frozen=True)
@@ -278,7 +281,24 @@ class Market:
         return fit(self._rows, self._over, self._weights, trust, self.count, spread=SPREAD, begin=usual.huber)
 
     def band(self, subject: Subject) -> PriceBand:
-        """Where the next sale of this subject will fall eight times in ten."""
+        """Where the next sale of this subject will fall eight times in ten. One with a fault that is known fetches no
+        more than such a one does, and no less than its parts."""
+        found = self._band(subject)
+        if not subject.faulty:
+            return found
+        untested, parts = (self._band(replace(subject, grade=grade)) for grade in (Grade.UNTESTED, Grade.PARTS))
+        share = Decimal(str(FAULTY))
+        low, likely, high = (
+            to_cent(max(share * as_found, for_parts))
+            for as_found, for_parts in (
+                (untested.low, parts.low),
+                (untested.likely, parts.likely),
+                (untested.high, parts.high),
+            )
+        )
+        return PriceBand(low, likely, high, untested.effective) if likely < found.likely else found
+
+    def _band(self, subject: Subject) -> PriceBand:
         row, of_grade, of_sale = self._row(subject)
         fitted = self._fit
         likely = self._table(subject) + float(row @ fitted.learned)

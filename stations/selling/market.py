@@ -78,7 +78,8 @@ def subject_of(unit: Unit, grade: Grade, channel: Channel | None = None, said: f
     """What of the unit is priced. Where completeness was not gone through, the usual one is reckoned with."""
     percent = completeness_of(unit.contents.all()).percent
     whole = USUAL_COMPLETENESS if percent is None else percent
-    return Subject(grade, whole, features_of(unit), channel.name if channel else "", said)
+    faulty = unit.faults.filter(closed_at=None).exists()
+    return Subject(grade, whole, features_of(unit), channel.name if channel else "", said, faulty)
 
 
 def features_of(unit: Unit) -> frozenset[str] | None:
@@ -117,7 +118,9 @@ class UnitMarket:
     def after(self, was: GradeEvidence, then: GradeEvidence) -> PriceBand | None:
         """With another record: its grade then, and what its buyer is told then."""
         said = None if self.subject.said is None else said_after(self.subject.said, was, then)
-        subject = replace(self.subject, grade=grade_of(then).grade, said=said)
+        # A fault that is found proves the machine again.
+        faulty = self.subject.faulty and bool(then.not_proven)
+        subject = replace(self.subject, grade=grade_of(then).grade, said=said, faulty=faulty)
         return self.market.band(subject) if self.market else None
 
     @property

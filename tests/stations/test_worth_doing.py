@@ -87,6 +87,13 @@ class Said(Worth):
         sheet, proposals = sheet_of(unit), proposals_of(unit)
         self.assertEqual(proposals.best.now.likely, sheet.found.band_at(sheet.now.grade).likely)
         self.assertEqual(proposals.best.now.grade, sheet.now.grade.label)
+        # Nor is one worth more to who sells it whose fault is looked for.
+        before = sheet.band.likely
+        faults.open_case(self.owner, unit, "no-picture")
+        unit = self.again(unit)
+        sheet = sheet_of(unit)
+        self.assertLess(sheet.band.likely, before)
+        self.assertEqual(proposals_of(unit).best.now.likely, sheet.band.likely)
 
     def test_how_often_the_plan_passes_again_is_learned(self):
         unit, now = self.assessed("enhanced"), clock.now()
