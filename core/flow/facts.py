@@ -54,6 +54,14 @@ class BenchFlow:
     mended: Sequence[str] = ()
     hold: Hold | None = None
 
+    @property
+    def works(self) -> bool | None:
+        """Whether it was shown to work, or not to: failed, or unplugged for what it did. None where it was not tested
+        to its end, and after a repair."""
+        if self.failed or self.not_proven or self.hold:
+            return False
+        return True if self.complete and not self.mended else None
+
 
 @dataclass(frozen=True)
 class WorkshopFlow:

@@ -140,6 +140,21 @@ def open_paths(ours: bool) -> tuple[Path, ...]:
     return tuple(path for path in Path if ours or path not in OF_OUR_OWN)
 
 
+def unfinished(path: str, donor: bool) -> Path | None:
+    """What becomes of a machine that it was decided not to finish: sold as it stands, taken for parts or scrapped. None
+    for every other. `path` as it was chosen, empty where nobody chose; a `donor` is kept for its parts."""
+    if path == Path.SCRAP:
+        return Path.SCRAP
+    if donor or path == Path.PART_OUT:
+        return Path.PART_OUT
+    return Path.SELL if path == Path.SELL else None
+
+
+def fetches(becomes: Path, prices: Prices) -> float:
+    """What one fetches that becomes this unfinished, before it was looked at more nearly."""
+    return {Path.SELL: prices.untested, Path.PART_OUT: prices.parts}.get(becomes, 0.0)
+
+
 # A faulty machine, said to be one, against an untested one (common practice, no source).
 FAULTY = 0.7
 

@@ -34,7 +34,7 @@
   const was = JSON.parse(sessionStorage.getItem(KEPT) || "null");
   sessionStorage.removeItem(KEPT);
   if (was?.path === location.pathname)
-    for (const { fold, name } of folds()) if (was.unfolded.includes(name)) fold.open = true;
+    for (const { fold, name } of folds()) if (was.unfolded?.includes(name)) fold.open = true;
 
   /* The form itself is stood at, not its button: who presses twice in a hurry presses nothing the second time, and the
      keys of the page go on working. One that is folded away again is stood at where it unfolds. */

@@ -9,7 +9,7 @@ from django.db.models.functions import Coalesce
 
 from core.buying.share import ShareLine
 from core.flow.stage import GONE
-from core.intake.triage import FOR_PARTS, Path, Prices, estimated
+from core.intake.triage import FOR_PARTS, Path, Prices, estimated, fetches, unfinished
 from core.machine.approach import Approach
 from core.money import ZERO, to_cent
 from core.selling.price import SellingTerms, fee_on, owners_part
@@ -62,15 +62,16 @@ def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | No
     here = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
     rows: list[Any] = list(here.order_by("number").values_list(*_READ, named=True))
     sending, spent = market.sending(), by_kind(Account.UNIT, [row.pk for row in rows])
-    decided = [row for row in rows if row.listing__asking is None and _decided(row)]
-    prices = prices_by_model({row.model_id for row in decided} - {None})
+    decided = {row.pk: becomes for row in rows if (becomes := _becomes(row))}
+    prices = prices_by_model({row.model_id for row in rows if row.pk in decided} - {None})
     usual = market.usual_channel() if decided else None
     found: dict[int, list[Decimal | None]] = defaultdict(list)
     for row in rows:
-        brings: Decimal | None = row.listing__asking
-        if brings is None:
-            brings = _unfinished(row, prices.get(row.model_id)) if _decided(row) else _thought(row)
-        if row.listing__asking is None and not _decided(row):
+        if becomes := decided.get(row.pk):
+            brings = _fetches(row, becomes, prices.get(row.model_id))
+        else:
+            brings = _thought(row) if row.listing__asking is None else row.listing__asking
+        if row.listing__asking is None and becomes is None:
             costs = max(ZERO, row.line__finish_cost - sum(spent[row.pk].get(kind, ZERO) for kind in WORK))
         else:
             costs = fee_on(brings or ZERO, _terms(row, usual)) + sending.postage(row.model_id, row.form_factor).amount
@@ -99,18 +100,13 @@ def _thought(row: Any) -> Decimal | None:
     return ShareLine(1, **worth).expected_worth
 
 
-def _decided(row: Any) -> bool:
-    """It was decided not to finish it."""
-    return row.approach == Approach.DONOR or row.path in {Path.SELL, Path.PART_OUT, Path.SCRAP}
+def _becomes(row: Any) -> Path | None:
+    """What becomes of it unfinished, where that was decided and no price is asked."""
+    return unfinished(row.path, row.approach == Approach.DONOR) if row.listing__asking is None else None
 
 
-def _unfinished(row: Any, known: Prices | None) -> Decimal | None:
-    """What one fetches that nobody finishes: as it stands, or for parts; scrapped nothing."""
-    if row.path == Path.SCRAP:
-        return ZERO
-    thought = _thought(row)
-    prices = known or (estimated(thought) if thought is not None else None)
-    if prices is None:
-        return None
-    whole = row.path == Path.SELL and row.approach != Approach.DONOR
-    return to_cent(Decimal(repr(prices.untested if whole else prices.parts)))
+def _fetches(row: Any, becomes: Path, known: Prices | None) -> Decimal | None:
+    """What it brings so; None where nobody said what one is worth. What is scrapped brings nothing in any case."""
+    thought = ZERO if becomes is Path.SCRAP else _thought(row)
+    prices = known or (None if thought is None else estimated(thought))
+    return None if prices is None else to_cent(Decimal(repr(fetches(becomes, prices))))

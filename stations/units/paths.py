@@ -4,6 +4,8 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from functools import partial
+from operator import mul
 from typing import Any
 
 from django.db.models import Avg
@@ -82,11 +84,13 @@ def left_of_sales(units: list[Unit]) -> dict[int, Callable[[float], float]]:
     """What a sale of each at a price leaves, before our labour: where it would be sold, or after a usual fee."""
     known = {pk: left for asked in leaving.values() for pk, left in asked(units).items()}
 
-    def of(unit: Unit) -> Callable[[float], float]:
-        left, share = known.get(unit.pk), kept_share(unit)
-        return (lambda price: float(left(to_cent(Decimal(repr(price)))))) if left else (lambda price: share * price)
+    def there(left: Callable[[Decimal], Decimal], price: float) -> float:
+        return float(left(to_cent(Decimal(repr(price)))))
 
-    return {unit.pk: of(unit) for unit in units}
+    return {
+        unit.pk: partial(there, known[unit.pk]) if unit.pk in known else partial(mul, kept_share(unit))
+        for unit in units
+    }
 
 
 def gained_share(unit: Unit) -> float:
@@ -117,15 +121,13 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
     bench: Mapping[int, BenchFlow] = stages.flow["bench"](ours)
     for unit in ours:
         findings = [f for f in unit.findings.all() if f.status == Finding.Status.OPEN]
-        record = records[unit.lot.supplier_id].odds(unit.line)
+        record, shown = records[unit.lot.supplier_id].odds(unit.line), bench.get(unit.pk, BenchFlow())
         if unit.number in known:
             odds = tuple(float(outcome.value == known[unit.number]) for outcome in OUTCOMES)
         else:
             odds = seen_odds(record.odds, Counter(f.kind for f in findings))
-        shown = bench.get(unit.pk, BenchFlow())
-        works = _works(shown)
         facts = TriageFacts(
-            shown_odds(odds, works),
+            shown_odds(odds, shown.works),
             prices[unit.pk],
             _percent(unit),
             cosmetics_of(findings).score if unit.looked_over_at else None,
@@ -136,8 +138,8 @@ def weigh_paths(units: list[Unit]) -> list[Weighed]:
             **_to_buy(unit, estimates),
         )
         # As many minutes as its plan has; once it is shown to work they are spent.
-        test = 0 if works else shown.plan_minutes or effort.test
-        weighed.append(Weighed(unit, facts, triage(facts, replace(effort, test=test)), record.seen, works))
+        test = 0 if shown.works else shown.plan_minutes or effort.test
+        weighed.append(Weighed(unit, facts, triage(facts, replace(effort, test=test)), record.seen, shown.works))
     return weighed
 
 
@@ -149,14 +151,6 @@ def _effort() -> Effort:
         USUAL_EFFORT,
         **{name: learned([each / usual[name] for each in known[name]]).minutes(usual[name]) for name in known},
     )
-
-
-def _works(bench: BenchFlow) -> bool | None:
-    """Whether it was shown to work, or not to: failed, or unplugged for what it did. After a repair that was not tested
-    yet, neither."""
-    if bench.failed or bench.not_proven or bench.hold:
-        return False
-    return True if bench.complete and not bench.mended else None
 
 
 _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}

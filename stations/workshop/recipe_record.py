@@ -1,4 +1,4 @@
-"""How recipes went here before: how often they did what they were for, and how long they took."""
+"""How recipes and test plans went here before: how often they did what they were for, and how long recipes took."""
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable

@@ -16,7 +16,7 @@ from core.stock.parts import Condition
 from core.workshop.labour import labour_cost
 from core.workshop.upgrades.best import NO_LIMITS, SECONDS, Chosen, Limits, UpgradeSet, Worth, only_together, pays_most
 from core.workshop.upgrades.buyers import Buyer
-from core.workshop.upgrades.candidates import Candidate, Kind, gives
+from core.workshop.upgrades.candidates import Candidate, Kind
 from core.workshop.upgrades.features import Feature, brought
 from core.workshop.upgrades.instead import reversible
 from core.workshop.worth import NOTHING
@@ -170,9 +170,8 @@ def _rows(worth: Worth, there: Sequence[Buyer], best: UpgradeSet, limits: Limits
 
 
 def _unmet(worth: Worth, best: UpgradeSet, limits: Limits) -> Iterator[Unmet]:
-    able = [one for one in worth.candidates if not worth.why_left_out(one, best.buyer, limits)]
     for feature in best.unmet:
-        if any(gives(worth.machine, one, feature) for one in able):
+        if worth.brings(feature, best.buyer, limits):
             yield Unmet(feature, Why.TOGETHER if best.unmet_proven else Why.IN_TIME)
         else:
             yield Unmet(feature, Why.NOTHING, tuple(_would_bring(feature)))

@@ -8,7 +8,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.buying.odds import OUTCOMES, STARTING, LineOutcome
-from core.intake.triage import SIGNS, Effort, Path, Prices, TriageFacts, as_it_stands, seen_odds, shown_odds, triage
+from core.intake.triage import (
+    SIGNS,
+    Effort,
+    Path,
+    Prices,
+    TriageFacts,
+    as_it_stands,
+    fetches,
+    seen_odds,
+    shown_odds,
+    triage,
+    unfinished,
+)
 
 
 def less(fee: float, postage: float, price: float) -> float:
@@ -126,6 +138,20 @@ class Paths(TestCase):
         self.assertEqual({way.path for way in triage(wanted).ways}, {*Path})
         self.assertIn(Path.PART_OUT, {triage(wanted).best.path, triage(wanted).turn.path})
         self.assertNotIn(found.turn and found.turn.path, {Path.PART_OUT, Path.SCRAP})
+
+    def test_what_was_decided_of_one_that_nobody_finishes(self):
+        for path, donor, becomes, price in (
+            ("", False, None, None),
+            ("refurbish", False, None, None),
+            ("sell", False, Path.SELL, 100),
+            ("part_out", False, Path.PART_OUT, 40),
+            ("refurbish", True, Path.PART_OUT, 40),
+            ("sell", True, Path.PART_OUT, 40),
+            ("scrap", True, Path.SCRAP, 0),
+        ):
+            self.assertEqual(unfinished(path, donor), becomes)
+            if becomes:
+                self.assertEqual(fetches(becomes, SOUND.prices), price)
 
     def test_odds_must_be_odds(self):
         with self.assertRaises(ValueError):

@@ -205,6 +205,11 @@ class Worth:
         asks = self.for_buyer(candidate, buyer).asks
         return f"find out {listed(asks)}" if asks else ""
 
+    def brings(self, feature: Feature, buyer: Buyer, limits: Limits = NO_LIMITS) -> bool:
+        """Whether one of those that are considered for a set brings a feature by itself."""
+        able = (one for one in self.candidates if not self.why_left_out(one, buyer, limits))
+        return any(gives(self.machine, one, feature) for one in able)
+
     def best(
         self,
         buyer: Buyer,
