@@ -12,7 +12,7 @@ import shutil
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
-from datetime import UTC
+from datetime import UTC, timedelta
 from pathlib import Path
 from typing import IO, Any
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
@@ -51,7 +51,7 @@ def make(folder: Path | None = None) -> Path:
             # By one that was killed.
             shutil.rmtree(left) if left.is_dir() else left.unlink()
         _refuse_without_room(folder, database)
-        path = folder / f"wendopolis-{clock.now().astimezone(UTC):%Y%m%d-%H%M%S}.zip"
+        path = _named(folder)
         part = folder / f".{path.name}.part"
         try:
             with open(part, "wb", opener=_for_nobody_else) as out:
@@ -62,6 +62,14 @@ def make(folder: Path | None = None) -> Path:
             part.rename(path)
         finally:
             part.unlink(missing_ok=True)
+    return path
+
+
+def _named(folder: Path) -> Path:
+    """By the second; of one made in the same second nothing is overwritten: this one takes the next that is free."""
+    moment = clock.now().astimezone(UTC)
+    while (path := folder / f"wendopolis-{moment:%Y%m%d-%H%M%S}.zip").exists():
+        moment += timedelta(seconds=1)
     return path
 
 

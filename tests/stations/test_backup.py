@@ -196,6 +196,17 @@ class Kept(InAFolder, ShopTest):
             call_command("backup")
         self.assertEqual(list(self.folder.iterdir()), [])
 
+    def test_two_of_one_second_are_two(self):
+        media = Path(settings.MEDIA_ROOT)
+        media.mkdir()
+        (media / "one.jpg").write_bytes(b"picture")
+        with mock.patch.object(clock, "now", return_value=clock.now()):
+            first = make()
+            (media / "one.jpg").unlink()
+            second = make()
+        self.assertEqual([one.name for one in kept.backups()], [second.name, first.name])
+        self.assertEqual([len(self.media_of(path)) for path in (first, second)], [1, 0])
+
     def test_two_at_once_are_one(self):
         media = Path(settings.MEDIA_ROOT)
         media.mkdir()
