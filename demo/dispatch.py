@@ -17,7 +17,7 @@ from stations.bench import faults
 from stations.books import taxes
 from stations.common import clock
 from stations.common.details import as_kept
-from stations.dispatch import carriers, packing, parcels, receipts, returns, terms
+from stations.dispatch import carriers, here_again, packing, parcels, receipts, returns, terms
 from stations.dispatch.models import BoxSize, Parcel
 from stations.intake import settling
 from stations.people.models import Person
@@ -129,11 +129,13 @@ def _said(hand: Hand, unit: Unit) -> None:
 
 
 def _unsaid(hand: Hand, unit: Unit) -> None:
-    """A fault of which nothing was said: it waits to be settled."""
+    """A fault of which nothing was said: it is here again, and waits to be mended or settled."""
     hand.sell(Unit.objects.get(pk=unit.pk), "68.00", "Lene Aaby, Saltgate")
     hand.wait(days=5)
     words = "The cassette socket does nothing at all, with two recorders that work here."
-    hand.do(returns.ask, _sale(unit), "fault", words)
+    back = hand.do(returns.ask, _sale(unit), "fault", words)
+    hand.wait(days=3)
+    hand.do(here_again.receive, back)
 
 
 def _fixed(hand: Hand, unit: Unit) -> None:
@@ -146,7 +148,7 @@ def _fixed(hand: Hand, unit: Unit) -> None:
     fix = next((place for place, one in enumerate(told) if one.what == "fixed"), None)
     hand.do(returns.is_about, back, fix)
     hand.wait(days=3)
-    hand.do(returns.receive, back)
+    hand.do(here_again.receive, back)
     hand.do(
         returns.settle,
         back,

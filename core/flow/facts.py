@@ -41,11 +41,12 @@ class IntakeFlow:
 
 @dataclass(frozen=True)
 class BenchFlow:
-    """`tasks` are the steps of the run still to do, `plan_minutes` the hands-on minutes of a whole one, the newest or
-    else the first; `failed` and `not_proven` hold what the newest run and the faults, fixes and starts since say,
-    `mended` what was mended since it ended."""
+    """`running`: a run is open; `tasks` are the steps of the newest run still to do, `plan_minutes` the hands-on
+    minutes of a whole one, the newest or else the first; `failed` and `not_proven` hold what the newest run and the
+    faults, fixes and starts since say, `mended` what was mended since it ended."""
 
     started: bool = False
+    running: bool = False
     complete: bool = False
     tasks: Sequence[Task] = ()
     plan_minutes: int = 0
@@ -94,11 +95,12 @@ class SellingFlow:
 
 @dataclass(frozen=True)
 class DispatchFlow:
-    """What was sold and is on its way or comes back: `packed`, its parcel is closed; `coming_back`, the return that
-    nobody has settled yet."""
+    """What was sold and is on its way or comes back: `packed`, its parcel is closed; `coming_back`, why the return that
+    nobody has settled yet was asked for; `here_again`, that it was received and did not go back to its buyer."""
 
     packed: bool = False
     coming_back: str = ""
+    here_again: bool = False
 
 
 @dataclass(frozen=True)

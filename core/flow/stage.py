@@ -29,24 +29,36 @@ class Stage(StrEnum):
     SOLD = "sold"
     SENT = "sent"
     CLOSED = "closed"
+    BACK = "back"
     PARKED = "parked"
     DONOR = "donor"
     SCRAPPED = "scrapped"
     RETURNED = "returned"
 
     @property
+    def bought(self) -> bool:
+        """Somebody bought it, wherever it is."""
+        return self in {Stage.SOLD, Stage.SENT, Stage.CLOSED, Stage.BACK}
+
+    @property
     def gone(self) -> bool:
-        """It left the house, or is no longer a unit: nothing is done on it any more."""
-        return self in {Stage.SOLD, Stage.SENT, Stage.CLOSED, Stage.SCRAPPED, Stage.RETURNED}
+        """It is somebody else’s, left the house or is no longer a unit: nothing is decided of it any more."""
+        return self.bought or self in {Stage.SCRAPPED, Stage.RETURNED}
 
     @property
     def left(self) -> bool:
-        """It stands nowhere here any more; what is sold does, until it is sent or handed over."""
-        return self.gone and self is not Stage.SOLD
+        """It stands nowhere here any more; what is sold does, until it is sent or handed over, and once it is back."""
+        return self.gone and self not in {Stage.SOLD, Stage.BACK}
+
+    @property
+    def closed_to_work(self) -> bool:
+        """Neither bench nor workshop works at it; what its buyer sent back may be mended for them."""
+        return self.gone and self is not Stage.BACK
 
     @property
     def label(self) -> str:
         return {
+            "back": "back from its buyer",
             "on_bench": "on the bench",
             "in_workshop": "in the workshop",
             "returned": "returned to owner",
@@ -55,6 +67,8 @@ class Stage(StrEnum):
 
 GONE = frozenset(stage for stage in Stage if stage.gone)
 LEFT = frozenset(stage for stage in Stage if stage.left)
+BOUGHT = frozenset(stage for stage in Stage if stage.bought)
+CLOSED_TO_WORK = frozenset(stage for stage in Stage if stage.closed_to_work)
 
 
 class State(StrEnum):

@@ -172,6 +172,7 @@ def _of_run(unit: Unit, run: TestRun, outcomes: dict[str, Outcome]) -> BenchFlow
     unsafe = next((check.title for check in shut if check.safety), "")
     return BenchFlow(
         started=True,
+        running=run.open_for_id is not None,
         complete=run.finished_at is not None and complete(steps) and not failed,
         tasks=one_after_another(
             Task(unit.number, f"step:{check.code}", check.title, check.minutes, check.alone_minutes) for check in left

@@ -25,7 +25,6 @@ from core.bench.suspects import (
     priors,
     splits,
 )
-from core.flow.stage import GONE
 from stations.bench import fixes
 from stations.bench.benchmarks import benchmarks_of
 from stations.bench.library import COMES_WITH
@@ -56,7 +55,7 @@ def open_case(person: Person, unit: Unit, symptom: str, words: str = "", family:
     """
     require(person, "look for a fault")
     unit = lock_row(Unit.objects.select_related("model"), unit)
-    if unit.stage in GONE:
+    if unit.closed_to_work:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is no fault to find here.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
@@ -393,7 +392,7 @@ def reopen_case(person: Person, case: FaultCase, why: str) -> None:
     case = lock_row(FaultCase.objects.select_related("unit__model"), case, case.unit)
     if case.closed_at is None:
         raise Refused("This fault is being looked for.")
-    if case.unit.stage in GONE:
+    if case.unit.closed_to_work:
         raise Refused(f"{case.unit.tag} is {case.unit.get_stage_display()}: there is no fault to find here.")
     if FaultCase.objects.filter(open_for=case.unit).exists():
         raise Refused("Another fault is being looked for. Close that one first.")

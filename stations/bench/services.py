@@ -11,7 +11,6 @@ from core.bench.rails import for_rails
 from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal
 from core.bench.verdict import Verdict
 from core.buying.odds import LineOutcome
-from core.flow.stage import GONE
 from core.machine.supply import Battery
 from stations.bench import power
 from stations.bench.library import COMES_WITH, FIRST_POWER, library, looks_for_known
@@ -94,7 +93,7 @@ def start_run(person: Person, unit: Unit, closed: bool = False, warm: bool = Fal
     """
     require(person, "test a unit")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE:
+    if unit.closed_to_work:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to test here.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
@@ -317,7 +316,7 @@ def note_start(
     """
     require(person, "record starts")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE:
+    if unit.closed_to_work:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to start here.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")

@@ -11,7 +11,7 @@ from core.books.forecast import Difference, Piece, difference, planned_case
 from core.buying.landed import ChargeKind
 from core.buying.margin_tax import shares
 from core.buying.odds import OUTCOMES
-from core.flow.stage import GONE, Stage
+from core.flow.stage import BOUGHT, GONE, Stage
 from core.money import ZERO
 from stations.buying.forecasts import bid_line, terms_of
 from stations.buying.models import BidPlan, Lot, LotCharge, TurnedOut
@@ -22,11 +22,12 @@ from stations.ledger.selectors import balance, balances, by_kind, lots_by_kind
 from stations.selling.models import Sale
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
+from stations.units.selectors import TO_SETTLE
 
 
 @dataclass(frozen=True)
 class ToSettle:
-    """Sold units that are not closed: how many are here still, and how many on their way."""
+    """Sold units that are not closed: how many are here still, or again, and how many on their way."""
 
     here: int
     sent: int
@@ -38,9 +39,9 @@ class ToSettle:
 
 def to_settle() -> ToSettle:
     """What the bar counts at Books: one query."""
-    rows = Unit.objects.filter(stage__in=[Stage.SOLD, Stage.SENT]).order_by().values_list("stage")
+    rows = Unit.objects.filter(TO_SETTLE).order_by().values_list("stage")
     found = dict(rows.annotate(n=Count("id")))
-    return ToSettle(found.get(Stage.SOLD, 0), found.get(Stage.SENT, 0))
+    return ToSettle(found.get(Stage.SOLD, 0) + found.get(Stage.BACK, 0), found.get(Stage.SENT, 0))
 
 
 def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
@@ -67,7 +68,7 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
         .values_list("lot_id")
         .annotate(
             units=Count("id"),
-            sold=Count("id", filter=Q(stage__in=["sold", "sent", "closed"])),
+            sold=Count("id", filter=Q(stage__in=BOUGHT)),
             finished=Count("id", filter=Q(stage__in=GONE)),
         )
         .order_by()

@@ -89,13 +89,14 @@ def dispatch_flow(units: list[Unit], told: Mapping[int, FlowFacts]) -> dict[int,
     ids = [unit.pk for unit in units if told[unit.pk].selling.sold]
     if not ids:
         return {}
-    back = dict(Return.objects.filter(open_for__unit_id__in=ids).values_list("sale__unit_id", "reason"))
+    back = {one.sale.unit_id: one for one in Return.objects.filter(open_for__unit_id__in=ids).select_related("sale")}
     items = ParcelItem.objects.filter(sale__open_for_id__in=ids)
     closed = dict(items.values_list("sale__unit_id", "parcel__closed_at"))
     return {
         unit_id: DispatchFlow(
             packed=closed.get(unit_id) is not None,
-            coming_back=Reason(back[unit_id]).label if unit_id in back else "",
+            coming_back=Reason(back[unit_id].reason).label if unit_id in back else "",
+            here_again=unit_id in back and back[unit_id].is_here,
         )
         for unit_id in {*back, *closed}
     }

@@ -95,6 +95,11 @@ class ReceivedForm(forms.Form):
     on = day_field("Came back on")
 
 
+class WentBackForm(forms.Form):
+    by = forms.CharField(label="How", max_length=120, required=False, help_text="carrier and number, or who fetched it")
+    on = day_field("Went on")
+
+
 class MeasureForm(VersionedForm):
     class Meta:
         model = Parcel
@@ -177,7 +182,7 @@ class SettleForm(forms.Form):
     refund = money_field("Pay back", least="0", wrong="This may not be below 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
     cost = money_field("Return shipping and work", least="0", required=False, wrong="This may not be below 0.")
-    take_back = forms.BooleanField(label="It goes back into the workshop", required=False)
+    take_back = forms.BooleanField(label="We take it back: it is ours again", required=False)
     missing = forms.ChoiceField(
         label="What should have been said",
         required=False,

@@ -15,22 +15,21 @@ from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, j
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
 from stations.common.happened import day_said, moment_on
-from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.dispatch import refunds
+from stations.dispatch.here_again import mending_of, open_return
 from stations.dispatch.models import Refund, Return
 from stations.ledger.models import Account, EntryKind
 from stations.ledger.services import Leg, post
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+from stations.selling import payments
 from stations.selling.models import Sale
-from stations.selling.payments import hold
 from stations.units import stages, whereabouts
 from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
-ON_THE_SHELF = "returns"
 
 
 def told_of(sale: Sale) -> list[Told]:
@@ -62,7 +61,7 @@ def ask(
 ) -> Return:
     """Somebody wants to give it back, since today or a day before; `about`: which of what was told, by its place."""
     require(person, "take a return in")
-    sale, words = hold(sale), within(words.strip(), 1000, "words")
+    sale, words = payments.hold(sale), within(words.strip(), 1000, "words")
     if reason not in set(Reason):
         raise Refused("Why does it come back?", "reason")
     if not sale.stands:
@@ -87,8 +86,7 @@ def ask(
 def is_about(person: Person, back: Return, about: int | None) -> None:
     """Say which of what was told it is about, or that it is about nothing of that."""
     require(person, "take a return in")
-    hold(back.sale)
-    back = _open(back)
+    back = open_return(back)
     back.about = _about(back.sale, about)
     back.whose = verdict_of(back).whose
     back.save(update_fields=["about", "whose"])
@@ -102,21 +100,6 @@ def _about(sale: Sale, about: int | None) -> list[str] | None:
     if not 0 <= about < len(sale.told):
         raise Refused("That is not among what was told of it.", "about")
     return sale.told[about]
-
-
-@transaction.atomic
-def receive(person: Person, back: Return, on: date | None = None) -> None:
-    """The thing is here again, since today or a day before."""
-    require(person, "take a return in")
-    hold(back.sale)
-    back = _open(back)
-    if back.received_at:
-        raise Refused("It was received already.")
-    when = moment_on(on, back.asked_at, "asked for")
-    Return.objects.filter(pk=back.pk).update(received_at=when)
-    Unit.objects.filter(pk=back.sale.unit_id).update(place=ON_THE_SHELF)
-    history.record(person, "dispatch.receive", UNIT, back.sale.unit_id, f"Came back from its buyer{day_said(when)}")
-    stages.refresh(back.sale.unit)
 
 
 @dataclass(frozen=True)
@@ -138,11 +121,13 @@ class Settlement:
 def settle(person: Person, back: Return, chosen: Settlement) -> None:
     """End a return: pay back, take the thing back into the workshop as received anew, keep what it teaches."""
     require(person, "settle a return")
-    hold(back.sale)
-    back = _open(back)
+    back = open_return(back)
     sale, verdict = back.sale, verdict_of(back)
-    if chosen.take_back and back.received_at is None:
-        raise Refused("It is not here yet: receive it first.", "take_back")
+    if chosen.take_back and not back.is_here:
+        where = "went back to its buyer" if back.went_back_at else "is not here yet: receive it first"
+        raise Refused(f"It {where}.", "take_back")
+    if back.is_here and not chosen.take_back:
+        raise Refused("It is here: take it back, or say first that it went to its buyer again.", "take_back")
     if chosen.cost < 0:
         raise Refused("This may not be below 0.", "cost")
     if chosen.missing and chosen.missing not in set(DisclosureKind):
@@ -159,6 +144,7 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         )
     elif chosen.fee_back:
         raise Refused("A fee comes back only with a refund.", "fee_back")
+    mending = mending_of(back)
     posting = post(
         person,
         f"return of {sale.unit.tag}",
@@ -176,8 +162,9 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         taken_back=chosen.take_back,
         missing=chosen.missing,
         lesson=within(chosen.lesson.strip(), 300, "lesson") or verdict.lesson,
-        warranty=verdict.whose is Whose.OURS and chosen.refund + chosen.cost > 0,
+        warranty=verdict.whose is Whose.OURS and chosen.refund + chosen.cost + mending > 0,
         cost=chosen.cost,
+        mending=mending,
         cost_posting=posting,
     )
     if about is What.FIXED and back.reason == Reason.FAULT:
@@ -221,13 +208,6 @@ def _received_anew(person: Person, unit: Unit) -> None:
     )
 
 
-def _open(back: Return) -> Return:
-    back = lock_row(Return.objects.select_related("sale__unit", "sale__channel"), back)
-    if not back.is_open:
-        raise Refused("It is settled already.")
-    return back
-
-
 @dataclass(frozen=True)
 class Lessons:
     """What settled returns teach: how many for each reason, which sentences were missing how often, what they cost."""
@@ -246,5 +226,5 @@ def lessons(most: int = 500) -> Lessons:
     rows = list(Return.objects.filter(settled_at__isnull=False).prefetch_related(_REFUNDED)[:most])
     kinds = Counter(DisclosureKind(row.missing).label for row in rows if row.missing)
     reasons = Counter(str(row.get_reason_display()) for row in rows)
-    cost = sum((row.cost + sum((one.paid_back for one in row.refunds.all()), ZERO) for row in rows), ZERO)
+    cost = sum((row.cost + row.mending + sum((one.paid_back for one in row.refunds.all()), ZERO) for row in rows), ZERO)
     return Lessons(reasons.most_common(), kinds.most_common(), len(rows), cost)

@@ -27,14 +27,17 @@ def days_left(sale: Sale, today: date | None = None) -> int:
 
 
 def answered() -> dict[Grade, Answered]:
-    """For each grade how many were sent, and what those cost that came back for what we answer for: the way back and
-    the work, what was paid back of a thing that stayed with its buyer, and postage that was lost. Three queries."""
+    """For each grade how many were sent, and what those cost that came back for what we answer for: the way back, the
+    work and the parts, what was paid back of a thing that stayed with its buyer, and postage that was lost. Three
+    queries."""
     sent = dict(Sale.objects.filter(sent_at__isnull=False).order_by().values_list("grade").annotate(n=Count("id")))
     cost: dict[str, Decimal] = {}
     warranty = Return.objects.filter(warranty=True)
     # What sending it took in the end, not what was reckoned with.
     took = F("sale__postage") + Coalesce(F("sale__parcel_item__postage_more"), ZERO)
-    for grade, own, lost in warranty.order_by().values_list("sale__grade").annotate(own=Sum("cost"), lost=Sum(took)):
+    for grade, own, lost in (
+        warranty.order_by().values_list("sale__grade").annotate(own=Sum(F("cost") + F("mending")), lost=Sum(took))
+    ):
         cost[grade] = own + lost
     stayed = Refund.objects.standing().filter(back__warranty=True, back__taken_back=False)
     for grade, amount in stayed.order_by().values_list("sale__grade").annotate(amount=Sum("amount")):

@@ -9,7 +9,7 @@ from django.db.models.functions import RowNumber
 from django.utils import timezone
 
 from core.flow.next_up import Candidate, Ranked, next_up
-from core.flow.stage import Stage, State, Station
+from core.flow.stage import State, Station
 from core.flow.task import Task
 from stations.books.selectors import LotResult, lot_results
 from stations.buying.models import Lot, LotLine
@@ -22,7 +22,7 @@ from stations.people import shop_settings
 from stations.people.models import ShopSettings
 from stations.selling.to_come import worth_to_us
 from stations.units.models import Unit
-from stations.units.selectors import strongest
+from stations.units.selectors import TO_SETTLE, strongest
 from stations.units.tasks import tasks_of
 
 # Stations at which a unit is still worked on; what is done for good stands at Books and only ever grows.
@@ -156,5 +156,5 @@ def line() -> list[Stop]:
         LotLine.objects.filter(received__lt=F("quantity")).aggregate(n=Sum(F("quantity") - F("received")))["n"] or 0
     )
     there[Station.BUYING.value] = (to_come, 0)
-    there[Station.BOOKS.value] = (Unit.objects.filter(stage__in=[Stage.SOLD, Stage.SENT]).count(), 0)
+    there[Station.BOOKS.value] = (Unit.objects.filter(TO_SETTLE).count(), 0)
     return [Stop(station, *there.get(station.value, (0, 0))) for station in Station]

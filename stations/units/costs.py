@@ -8,7 +8,7 @@ from django.db.models import BooleanField, ExpressionWrapper, Sum
 from django.dispatch import receiver
 
 from core.books.earnings import LOT_SHARE
-from core.flow.stage import Station
+from core.flow.stage import BOUGHT, Stage, Station
 from core.money import allocate, to_cent
 from stations.buying.models import Lot, LotLine
 from stations.buying.sharing import COST_UNKNOWN, TO_SHARE, RetainedCost, charged, current_sharing, shared
@@ -23,7 +23,7 @@ from stations.units import stages
 from stations.units.models import DrawerReceipt, Unit
 
 # A unit that left keeps its part of the lot’s cost, however the rest is shared again.
-KEEPS_ITS_COST = {"sold", "sent", "closed", "scrapped"}
+KEEPS_ITS_COST = BOUGHT | {Stage.SCRAPPED}
 
 
 def carry_cost(person: Person, line: LotLine) -> None:

@@ -8,7 +8,7 @@ from decimal import Decimal
 from django.db import transaction
 from django.db.models import F, Max
 
-from core.flow.stage import GONE, Stage
+from core.flow.stage import Stage
 from core.intake.completeness import Presence
 from core.stock.costing import leaving_cost
 from core.stock.parts import Condition, PartKind
@@ -357,7 +357,7 @@ def new_part(described: Described, **more) -> Part:
 def _changeable(unit: Unit, out: bool = False) -> Unit:
     """The unit, locked, if parts of it may be changed now; `out` when one leaves it."""
     unit = lock_row(Unit.objects.select_related("lot", "line"), unit)
-    if unit.stage in GONE or unit.stage == Stage.LISTED:
+    if unit.closed_to_work or unit.stage == Stage.LISTED:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: what is in it is not changed now.", "unit")
     if out and not unit.ours:
         raise Refused(f"{unit.tag} belongs to {unit.owner_name}: nothing is taken out of it for another.", "unit")

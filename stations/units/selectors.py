@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 from django.db.models import Case, Count, Q, QuerySet, Sum, When, prefetch_related_objects
 
-from core.flow.stage import GONE, LEFT, State, Station
+from core.flow.stage import CLOSED_TO_WORK, GONE, LEFT, Stage, State, Station
 from core.intake.completeness import Completeness, Presence, completeness, there_and_gone
 from core.intake.completeness import Content as Ticked
 from core.intake.condition import CosmeticScore, FindingKind, Mark, Term, cosmetic_score
@@ -26,6 +26,10 @@ def units():
     The lot comes in a query of its own: joined, the database reads every unit to sort a page of them.
     """
     return Unit.objects.prefetch_related("lot")
+
+
+# Sold and not closed, here, on their way or here again; while it is worked at it is counted there.
+TO_SETTLE = Q(stage__in=[Stage.SOLD, Stage.SENT, Stage.BACK], station=Station.BOOKS)
 
 
 def units_at(station: Station):
@@ -124,7 +128,7 @@ def wanted(done_without: bool = False):
 
 def wanted_parts():
     """Parts that are wanted for units that are here, the longest wanted first."""
-    rows = WantedPart.objects.filter(got_at=None).exclude(unit__stage__in=GONE)
+    rows = WantedPart.objects.filter(got_at=None).exclude(unit__stage__in=CLOSED_TO_WORK)
     return rows.select_related("unit__lot", "unit__model", "who").order_by("since", "id")
 
 

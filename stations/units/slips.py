@@ -7,7 +7,6 @@ from pathlib import Path
 from django.apps import apps
 from django.db import transaction
 
-from core.flow.stage import GONE
 from core.intake.condition import HAZARDOUS
 from stations.common import clock
 from stations.common.locking import lock_row
@@ -58,7 +57,7 @@ def on_record(unit: Unit) -> list[Recorded]:
 def take_off(person: Person, unit: Unit, mark: str, why: str) -> None:
     """It was recorded by a slip. What something else rests on stays, and says what that is."""
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE:
+    if unit.closed_to_work:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: its record stays as it is.")
     slip = next((one for one in on_record(unit) if one.mark == mark), None)
     if slip is None:

@@ -4,7 +4,6 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from core.catalogue.recipes import JobKind
-from core.flow.stage import GONE
 from core.machine.approach import Approach
 from core.workshop import jobs as rules
 from stations.common.locking import lock_row
@@ -17,7 +16,7 @@ from stations.units.models import Unit
 def still_here(unit: Unit) -> None:
     """What left the house gets no parts and no minutes, and gives none back; the unit is held meanwhile."""
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE:
+    if unit.closed_to_work:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
 
 

@@ -8,7 +8,7 @@ from django.db import transaction
 from django.db.models import F
 from django.urls import reverse
 
-from core.flow.stage import GONE
+from core.flow.stage import CLOSED_TO_WORK
 from core.machine.names import as_seen
 from core.stock.parts import Condition, PartKind
 from stations.common import clock
@@ -243,7 +243,7 @@ def hold_waiting(names: Sequence[str]) -> None:
 
 def _waiting():
     """Jobs that wait for something, the longest open first."""
-    jobs = Job.objects.exclude(unit__stage__in=GONE).filter(done_at=None).exclude(waiting_for="")
+    jobs = Job.objects.exclude(unit__stage__in=CLOSED_TO_WORK).filter(done_at=None).exclude(waiting_for="")
     return jobs.select_related("unit").order_by("opened_at", "id")[:MOST_FREED]
 
 

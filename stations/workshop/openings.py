@@ -6,7 +6,6 @@ from django.db import transaction
 
 from core.catalogue.assemblies import Assembly, AssemblyError, StripDown
 from core.catalogue.assembly_text import as_data
-from core.flow.stage import GONE
 from core.workshop.stripdown.fasteners import may_share
 from core.workshop.stripdown.step import things_off
 from core.workshop.stripdown.way_back import Unsettled, do_not_close
@@ -34,7 +33,7 @@ def open_up(person: Person, unit: Unit, targets: Sequence[str]) -> Opening:
     """Begin to take a machine apart, to reach `targets`; without a strip-down one builds it as one goes."""
     require(person, "take a machine apart and close it")
     unit = lock_row(Unit.objects.select_related("model"), unit)
-    if unit.stage in GONE or unit.stage == "listed":
+    if unit.closed_to_work or unit.stage == "listed":
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: it stays closed.")
     if Opening.objects.filter(open_for=unit).exists():
         raise Refused(f"{unit.tag} is open already.")

@@ -9,7 +9,6 @@ from django.db import transaction
 from django.db.models import Max
 from django.utils import timezone
 
-from core.flow.stage import GONE
 from core.intake.completeness import Presence
 from core.money import to_cent
 from core.workshop.labour import LONGEST_ENTRY, labour_cost, why_doubted
@@ -48,7 +47,7 @@ def open_job(person: Person, unit: Unit, new: NewJob) -> Job:
     """Open a job if the unit's approach allows it; an owner may override with a reason."""
     require(person, "open a job")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.stage in GONE or unit.stage == "listed":
+    if unit.closed_to_work or unit.stage == "listed":
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: finish it before work begins.")
@@ -250,7 +249,7 @@ def say_worked(person: Person, job: Job, worked: bool, why: str = "") -> None:
         raise Refused("Say what was seen: it was said otherwise before.", "why")
     within(why, 120, "why")
     Job.objects.filter(pk=job.pk).update(worked=worked)
-    if not job.temporary and job.unit.stage not in GONE:
+    if not job.temporary and not job.unit.closed_to_work:
         if worked:
             care_results.settle(person, job, job.result, worked=True)
             _make_good(person, job, job.result)
@@ -360,7 +359,7 @@ def say_minutes(person: Person, entry: LabourEntry, minutes: int, why: str) -> N
 
 
 def _correct_labour(person: Person, entry: LabourEntry, minutes: int, why: str) -> None:
-    if entry.job.unit.stage in GONE:
+    if entry.job.unit.closed_to_work:
         require(person, "correct labour on what left the house")
     rate = entry.rate
     if rate is None:

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from core.flow.stage import GONE
+from core.flow.stage import CLOSED_TO_WORK
 from core.money import ZERO, to_cent
 from core.workshop.upgrades.candidates import Kind, Source
 from core.workshop.upgrades.candidates import Part as CouldBe
@@ -84,7 +84,8 @@ def asked_before(job: Job, item: StockItem) -> None:
 
 def doubts_of_orders(priced: Mapping[str, Decimal]) -> list[str]:
     """Of parts that are wanted for units, priced each: which cost more than they add, and to which unit."""
-    rows = WantedPart.objects.filter(name__in=list(priced), got_at=None, asked=False).exclude(unit__stage__in=GONE)
+    rows = WantedPart.objects.filter(name__in=list(priced), got_at=None, asked=False)
+    rows = rows.exclude(unit__stage__in=CLOSED_TO_WORK)
     each = {name.lower(): price for name, price in priced.items()}
     found = []
     for row in rows.select_related("unit__model")[:MOST]:

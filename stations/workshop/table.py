@@ -8,7 +8,7 @@ from django.db.models import ExpressionWrapper, F, FloatField, Q, Sum
 from django.urls import reverse
 
 from core.flow.awaited import ASK_AFTER
-from core.flow.stage import GONE, State, Station
+from core.flow.stage import CLOSED_TO_WORK, State, Station
 from stations.bench import timers
 from stations.common import clock
 from stations.common.paging import first_of
@@ -114,7 +114,7 @@ def rate_of(job: Job) -> Decimal | None:
 
 
 def _here():
-    return Job.objects.exclude(unit__stage__in=GONE).select_related("unit")
+    return Job.objects.exclude(unit__stage__in=CLOSED_TO_WORK).select_related("unit")
 
 
 def _job(job: Job) -> str:

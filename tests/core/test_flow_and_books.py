@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.books.earnings import INCOME, STEPS, earnings
-from core.flow.facts import BenchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow, WorkshopFlow
+from core.flow.facts import BenchFlow, DispatchFlow, FlowFacts, Hold, IntakeFlow, SellingFlow, WorkshopFlow
 from core.flow.next_up import Candidate, next_up
 from core.flow.rules import unit_status
 from core.flow.stage import NextKind, Stage, State, Station
@@ -108,6 +108,17 @@ class Standings(TestCase):
             self.assertGreater(stands.minutes, 0)
         else:
             self.assertIsNot(stands.state, State.HOLD)
+
+    @given(FACTS, st.booleans())
+    def test_what_a_buyer_sent_back_is_here_and_nothing_of_ours(self, facts, tested):
+        bench = replace(facts.bench, running=tested, started=True)
+        sold = replace(facts.selling, sold=True, sent=True)
+        stands = unit_status(replace(facts, bench=bench, selling=sold, dispatch=DispatchFlow(False, "dead", True)))
+        self.assertEqual(stands.stage, Stage.BACK)
+        self.assertNotIn(stands.next_kind, {NextKind.SELLING, NextKind.LISTING})
+        at_work = stands.next_kind in {NextKind.BENCH, NextKind.WORKSHOP, NextKind.INTAKE}
+        self.assertEqual(at_work, bool(facts.workshop.tasks or tested or facts.hold))
+        self.assertEqual((stands.stage.gone, stands.stage.left, stands.stage.closed_to_work), (True, False, False))
 
     def test_sold_as_it_stands_leads_to_selling(self):
         decided = IntakeFlow(assessed=True, sell_as_is=True)

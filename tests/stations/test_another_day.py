@@ -19,7 +19,7 @@ from stations.buying.selectors import lot_status, with_money
 from stations.common import clock
 from stations.common.happened import moment_on
 from stations.common.refusals import Refused
-from stations.dispatch import owners, packing, parcels, refunds, returns, warranty
+from stations.dispatch import here_again, owners, packing, parcels, refunds, returns, warranty
 from stations.dispatch.models import Carrier, OwnerPayment, Parcel, Refund, SaleTerms
 from stations.intake import capture
 from stations.ledger.models import Account, LedgerEntry, Posting
@@ -156,9 +156,12 @@ class AnotherDay(DispatchTest):
         back = returns.ask(self.seller, sale, Reason.MIND, "", on=ago(2))
         # Asked for on the third day, whenever somebody types it.
         self.assertEqual(returns.case_of(back).days, 3)
-        returns.receive(self.seller, back, ago(1))
+        here_again.receive(self.seller, back, ago(1))
         self.assertEqual(clock.day_of(self.again(back).received_at), ago(1))
-        returns.settle(self.owner, self.again(back), returns.Settlement(refund=D(150), on=ago(1)))
+        with self.assertRaisesMessage(Refused, "It was received on"):
+            here_again.went_back(self.seller, self.again(back), "", ago(2))
+        chosen = returns.Settlement(refund=D(150), take_back=True, on=ago(1))
+        returns.settle(self.owner, self.again(back), chosen)
         self.assertEqual(clock.day_of(Refund.objects.get().when), ago(1))
         self.balanced()
 
@@ -315,11 +318,12 @@ class ThroughThePages(DispatchTest):
         self.typed(to("return"), "return_form", "back-on", **{"back-reason": "fault"})
         (back,) = sale.returns.all()
         self.typed(to("receive", back.pk), "received_form", "received-on")
+        self.typed(to("went-back", back.pk), "went_form", "went-on")
         self.typed(to("one-return", back.pk), "form", refund="20", take_back="")
         sale.refresh_from_db()
         back.refresh_from_db()
         moments = [sale.sold_at, Payment.objects.get().came_at, sale.sent_at, sale.closed_at, back.asked_at]
-        moments += [back.received_at, *Refund.objects.values_list("when", flat=True)]
+        moments += [back.received_at, back.went_back_at, *Refund.objects.values_list("when", flat=True)]
         self.assertEqual({clock.day_of(moment) for moment in moments}, {ago(2)})
         posted = Posting.objects.filter(entries__account=Account.BUYER_OWES)
         self.assertEqual(set(posted.values_list("happened_on", flat=True)), {ago(2)})

@@ -15,7 +15,7 @@ from stations.bench.fixes import fixes_of, trials_of
 from stations.bench.models import StartTrial
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import parcels, receipts, refunds, returns, warranty
+from stations.dispatch import here_again, parcels, receipts, refunds, returns, warranty
 from stations.dispatch.models import Parcel, Receipt, Refund, Return, SaleTerms
 from stations.intake import capture, settling
 from stations.ledger.models import Account, LedgerEntry
@@ -100,7 +100,7 @@ class Settled(ReturnTest):
         chosen = returns.Settlement(refund=D(150), fee_back=D(15), take_back=True, cost=D("7.50"))
         with self.assertRaisesRegex(Refused, "not here yet"):
             returns.settle(self.owner, back, chosen)
-        returns.receive(self.technician, back)
+        here_again.receive(self.technician, back)
         returns.settle(self.owner, back, chosen)
         # Postage one way was not spent (it was fetched), the way back was; tax and fee are as if nothing had been.
         self.assertEqual(balance(Account.UNIT, unit.pk) - before, D("7.50"))
@@ -201,7 +201,7 @@ class Awaited(ReturnTest):
                 self.assertEqual(found, (late, late))
                 self.client.force_login(self.owner)
                 self.assertContains(self.client.get(reverse("dispatch:dispatch")), "</svg>long</span>", 2 * late)
-        returns.receive(self.seller, back)
+        here_again.receive(self.seller, back)
         Parcel.objects.filter(pk=parcel.pk).update(paid_back=0)
         with clock.at(timezone.now() + timedelta(days=60)):
             found = (self.again(back).awaited_long, self.again(parcel).claim_is_late)

@@ -14,7 +14,7 @@ from stations.books import taxes
 from stations.books.models import TaxPeriod
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import owners, parcels, receipts, refunds, returns
+from stations.dispatch import here_again, owners, parcels, receipts, refunds, returns
 from stations.dispatch.models import SaleTerms
 from stations.intake import capture
 from stations.ledger.models import Account, EntryKind, LedgerEntry
@@ -235,7 +235,7 @@ class InAnyOrder(DispatchTest):
             chosen = returns.Settlement(
                 min(amount, sale.costs), take_back=dice.random() < 0.5, cost=D(dice.randrange(9))
             )
-            acts += [lambda: hand.do(returns.receive, back), lambda: hand.do(returns.settle, back, chosen)]
+            acts += [lambda: hand.do(here_again.receive, back), lambda: hand.do(returns.settle, back, chosen)]
         dice.choice(acts)()
 
     def paid_out(self, dice: random.Random, sale: Sale) -> None:

@@ -4,12 +4,13 @@ from dataclasses import replace
 
 from core.flow.ahead import minutes_ahead
 from core.flow.facts import FlowFacts
-from core.flow.rules import bench, intake, selling, workshop
+from core.flow.rules import bench, intake, returns, selling, workshop
 from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
 from core.flow.task import hands_on
 
 # The first that holds decides; later facts outrank earlier ones.
 RULES = (
+    returns.here_again,
     selling.gone,
     selling.on_offer,
     intake.parked,
@@ -49,8 +50,7 @@ def _worth_to_us(facts: FlowFacts) -> float:
 
 
 def _held(found: UnitStatus, facts: FlowFacts) -> UnitStatus:
-    here = found.stage not in {Stage.RETURNED, Stage.SCRAPPED, Stage.CLOSED, Stage.SENT}
-    if facts.hold and here:
+    if facts.hold and not found.stage.left:
         if facts.workshop.tasks:
             step, kind = facts.workshop.tasks[0].title, NextKind.WORKSHOP
         else:

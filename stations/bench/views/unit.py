@@ -7,7 +7,6 @@ from django.urls import reverse
 from core.bench.plan import Outcome, StepState
 from core.bench.seen import seen_at
 from core.bench.verdict import HAND_METER
-from core.flow.stage import GONE
 from stations.bench import benchmarks, fixes, instruments, notes, power, services, stops, timers
 from stations.bench.drawing import sure_bar
 from stations.bench.forms import StepForm
@@ -54,7 +53,7 @@ def _plan_screen(request, row):
         "starts": row.starts.select_related("who").order_by("-when")[:8],
         "fault": row.faults.filter(closed_at=None).first(),
         "benchmarks": benchmarks.benchmarks_of(row),
-        "startable": row.runs.exists() and row.stage not in GONE,
+        "startable": row.runs.exists() and not row.closed_to_work,
         "temperature": power.temperature_of(row),
         **stops.on_page(request.user, row),
     }

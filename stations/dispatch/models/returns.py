@@ -28,6 +28,9 @@ class Return(models.Model):
     asked_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     whose = models.CharField(max_length=8, choices=[(one.value, one.label) for one in Whose], blank=True)
     received_at = models.DateTimeField(null=True, blank=True)
+    # Not taken back, it goes to its buyer again: when, and how, by carrier and number or who fetched it.
+    went_back_at = models.DateTimeField(null=True, blank=True)
+    went_back_by = models.CharField("how it went back", max_length=120, blank=True)
     settled_at = models.DateTimeField(null=True, blank=True)
     settled_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
     taken_back = models.BooleanField("the thing was taken back", default=False)
@@ -42,6 +45,8 @@ class Return(models.Model):
     # What it cost us over and above what was paid back: the way back, and the work.
     warranty = models.BooleanField("it counts as warranty", default=False)
     cost = models.DecimalField(max_digits=10, decimal_places=2, default=Decimal("0.00"))
+    # Parts and labour that were booked on it while it was here: in the books already.
+    mending = models.DecimalField("mending it", max_digits=10, decimal_places=2, default=Decimal("0.00"))
     cost_posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
 
     class Meta:
@@ -54,6 +59,10 @@ class Return(models.Model):
                 name="a_return_is_open_or_settled",
             ),
             models.CheckConstraint(condition=Q(cost__gte=0), name="a_return_costs_0_or_more"),
+            models.CheckConstraint(
+                condition=Q(went_back_at__isnull=True) | Q(received_at__isnull=False, taken_back=False),
+                name="only_what_is_here_goes_back",
+            ),
         ]
 
     def __str__(self) -> str:
@@ -62,6 +71,16 @@ class Return(models.Model):
     @property
     def is_open(self) -> bool:
         return self.settled_at is None
+
+    @property
+    def is_here(self) -> bool:
+        """Whether it was received, and is still its buyer’s, to be taken back or to go back."""
+        return self.is_open and self.received_at is not None and self.went_back_at is None
+
+    @property
+    def may_be_mended(self) -> bool:
+        """Whether mending it for its buyer does as well as paying back, where both agree."""
+        return self.reason == Reason.FAULT
 
     @property
     def awaited_long(self) -> bool:

@@ -6,10 +6,12 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.common.typed import whole_number
+from stations.dispatch import here_again
 from stations.dispatch import returns as given_back
-from stations.dispatch.forms import ReceivedForm, SettleForm
+from stations.dispatch.forms import ReceivedForm, SettleForm, WentBackForm
 from stations.dispatch.models import Return
 from stations.people.screens import press, saved, sent
+from stations.units import busy
 
 
 def returns(request):
@@ -49,7 +51,7 @@ def one(request, pk):
 
 def _settle_form(row, data=None) -> SettleForm:
     verdict = given_back.verdict_of(row)
-    begin = {"refund": verdict.refund, "take_back": row.received_at is not None and verdict.refund > 0}
+    begin = {"refund": verdict.refund, "take_back": row.is_here and verdict.refund > 0}
     return SettleForm(data, initial=begin | {"lesson": verdict.lesson})
 
 
@@ -66,6 +68,9 @@ def _page(request, row, **given):
         "refunds": row.refunds.all(),
         "form": _settle_form(row),
         "received_form": ReceivedForm(prefix="received"),
+        "went_form": WentBackForm(prefix="went"),
+        "mending": here_again.mending_of(row) if row.is_open else row.mending,
+        "going_on": busy.what(row.sale.unit) if row.is_here else [],
         **given,
     }
     return render(request, "dispatch/return.html", context)
@@ -83,7 +88,28 @@ def receive(request, pk):
     form = ReceivedForm(request.POST, prefix="received")
 
     def save(data):
-        given_back.receive(request.user, _return(pk), data["on"])
+        here_again.receive(request.user, _return(pk), data["on"])
 
     there = reverse("dispatch:one-return", args=[pk])
     return saved(request, form, save, there) or _page(request, _return(pk), received_form=form)
+
+
+@require_POST
+def went_back(request, pk):
+    form = WentBackForm(request.POST, prefix="went")
+
+    def save(data):
+        here_again.went_back(request.user, _return(pk), data["by"], data["on"])
+
+    there = reverse("dispatch:one-return", args=[pk])
+    return saved(request, form, save, there) or _page(request, _return(pk), went_form=form)
+
+
+_TAKEN_BACK = {"received": here_again.not_received, "went_back": here_again.still_here}
+
+
+@require_POST
+def taken_back(request, pk, what):
+    """Something that was said of it by mistake."""
+    there = reverse("dispatch:one-return", args=[pk])
+    return press(request, lambda: _TAKEN_BACK[what](request.user, _return(pk), sent(request, "why")), there, "why")

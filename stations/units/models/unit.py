@@ -6,7 +6,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import Q
 
-from core.flow.stage import Stage, State, Station
+from core.flow.stage import BOUGHT, Stage, State, Station
 from core.intake.triage import Path
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
@@ -152,7 +152,7 @@ class Unit(Versioned):
 
     @property
     def gone(self) -> bool:
-        """It left the house, or is no longer a unit."""
+        """It is somebody else’s, left the house, or is no longer a unit."""
         return bool(self.stage) and Stage(self.stage).gone
 
     @property
@@ -161,9 +161,16 @@ class Unit(Versioned):
         return bool(self.stage) and Stage(self.stage).left
 
     @property
+    def closed_to_work(self) -> bool:
+        """Neither bench nor workshop works at it."""
+        return bool(self.stage) and Stage(self.stage).closed_to_work
+
+    @property
     def whose(self) -> str:
         """Whose it is, in words."""
-        if self.stage in {Stage.SOLD, Stage.SENT, Stage.CLOSED}:
+        if self.stage == Stage.BACK:
+            return "its buyer’s"
+        if self.stage in BOUGHT:
             return f"sold for {self.owner_name}" if self.owner_name else "sold"
         return self.owner_name or "workshop stock"
 
