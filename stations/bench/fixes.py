@@ -98,8 +98,8 @@ class SinceTheRun:
 
 def since_the_run(units: list[Unit], ended: Mapping[int, datetime | None]) -> dict[int, SinceTheRun]:
     """Of units of which there is something to say: against them speak a fault that is looked for, a fix that failed
-    again, a start that failed, a journey to a buyer and back. `ended` is when the newest run of each was finished, None
-    for one that is still open. Two queries for all."""
+    again, a start that failed, a journey out and back. `ended` is when the newest run of each was finished,
+    None for one that is still open. Two queries for all."""
     ids = [unit.pk for unit in units]
     open_faults, fixed = defaultdict(list), defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids):
@@ -124,7 +124,7 @@ def since_the_run(units: list[Unit], ended: Mapping[int, datetime | None]) -> di
             Since(s.when, f"a start failed on {clock.day_of(s.when):%d %B}") for s in starts[unit_id] if not s.passed
         ]
         travelled = [
-            Since(moment, f"a buyer sent it back on {clock.day_of(moment):%d %B}")
+            Since(moment, f"it was away until {clock.day_of(moment):%d %B}")
             for moment in filter(None, [back.get(unit_id)])
         ]
         run_ended = ended.get(unit_id)

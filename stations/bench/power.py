@@ -21,8 +21,8 @@ given: Registry[Callable[[Unit], datetime | None]] = Registry("when it had power
 
 
 def last_power(unit: Unit) -> datetime | None:
-    """The latest moment at which it is known to have had power; None when it had none here. Four queries, and those of
-    whoever else gives it power."""
+    """The latest moment at which it is known to have had power; None when it had none since it came. Four queries, and
+    those of whoever else gives it power."""
     moments = [
         StartTrial.objects.filter(unit=unit).aggregate(at=Max("when"))["at"],
         StepResult.objects.filter(run__unit=unit, powered=True).aggregate(at=Max("when"))["at"],
@@ -30,16 +30,16 @@ def last_power(unit: Unit) -> datetime | None:
         PowerStop.objects.filter(unit=unit).aggregate(at=Max("when"))["at"],
         *(elsewhere(unit) for elsewhere in given.values()),
     ]
-    return max(filter(None, moments), default=None)
+    return max((moment for moment in moments if moment and unit.is_since_away(moment)), default=None)
 
 
 def temperature_of(unit: Unit) -> Temperature:
     """Whether it would start from cold now."""
-    return temperature(last_power(unit), unit.received_at, clock.now())
+    return temperature(last_power(unit), unit.here_since, clock.now())
 
 
 def charges_of(unit: Unit, facts: BenchFacts | None = None) -> tuple[Charge, ...]:
-    """What in it holds charge, and when each was last discharged and measured: two queries at most."""
+    """What in it holds charge, and when each was last discharged and measured since it came: two queries at most."""
     facts = facts or bench_facts(unit)
     whats = []
     if facts.supply_here in {Supply.SWITCHING, Supply.LINEAR, Supply.UNKNOWN} and facts.form_factor not in {
@@ -58,7 +58,9 @@ def charges_of(unit: Unit, facts: BenchFacts | None = None) -> tuple[Charge, ...
         done[what] = max(when, done.get(what, when))
     for what, when in unit.discharges.values_list("what").annotate(at=Max("when")).order_by():
         done[what] = max(when, done.get(what, when))
-    return tuple(Charge(what, done.get(what)) for what in whats)
+    # Whoever had it meanwhile may have had it running.
+    here = {what: when for what, when in done.items() if unit.is_since_away(when)}
+    return tuple(Charge(what, here.get(what)) for what in whats)
 
 
 def charged_words(unit: Unit) -> str:

@@ -5,7 +5,7 @@ from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import Sum
+from django.db.models import Max, Sum
 
 from core.money import ZERO
 from stations.common.happened import day_said, moment_on
@@ -44,7 +44,7 @@ def receive(person: Person, back: Return, on: date | None = None) -> None:
         raise Refused("It was received already.")
     when = moment_on(on, back.asked_at, "asked for")
     Return.objects.filter(pk=back.pk).update(received_at=when)
-    Unit.objects.filter(pk=back.sale.unit_id).update(place=ON_THE_SHELF)
+    Unit.objects.filter(pk=back.sale.unit_id).update(place=ON_THE_SHELF, came_back_at=when)
     history.record(person, "dispatch.receive", UNIT, back.sale.unit_id, f"Came back from its buyer{day_said(when)}")
     stages.refresh(back.sale.unit)
 
@@ -58,6 +58,8 @@ def not_received(person: Person, back: Return, why: str) -> None:
         raise Refused("Parts or work were booked on it since it came: it was here.")
     busy.refuse(back.sale.unit, "It is here")
     Return.objects.filter(pk=back.pk).update(received_at=None)
+    before = Return.objects.filter(sale__unit=back.sale.unit_id).aggregate(at=Max("received_at"))["at"]
+    Unit.objects.filter(pk=back.sale.unit_id).update(came_back_at=before)
     history.record(person, "dispatch.not_received", UNIT, back.sale.unit_id, f"Not here after all: {why}", why=why)
     stages.refresh(back.sale.unit)
 

@@ -203,7 +203,6 @@ def _received_anew(person: Person, unit: Unit) -> None:
         assessed_at=None,
         looked_over_at=None,
         data_cleared_at=None,
-        came_back_at=clock.now(),
         version=F("version") + 1,
     )
 

@@ -264,6 +264,12 @@ class ReasonForm(forms.Form):
     )
 
 
+class CameBackForm(ReasonForm):
+    never_left = forms.BooleanField(label="It never left: it was said by mistake", required=False)
+    on = day_field("Here again on")
+    field_order = ("reason", "on", "never_left", "sure")
+
+
 class WriteOffForm(ReasonForm):
     on = day_field("Written off on")
     field_order = ("reason", "on", "sure")

@@ -154,14 +154,17 @@ def give_back(person: Person, unit: Unit, to_whom: str = "", on: date | None = N
 
 
 @transaction.atomic
-def came_back(person: Person, unit: Unit, reason: str) -> None:
-    """It was given back, and is here again, or never left."""
+def came_back(person: Person, unit: Unit, reason: str, never_left: bool = False, on: date | None = None) -> None:
+    """It was given back, and is here again, today or since a day before: whoever had it may have had it running. Or it
+    `never_left`, and is as it was."""
     require(person, "take a unit back in")
     if not reason:
         raise Refused("Say why it is here again.", "reason")
     unit = _go(person, "came-back", unit)
-    Unit.objects.filter(pk=unit.pk).update(returned_at=None)
-    history.record(person, "intake.came_back", UNIT, unit.pk, f"Here again: {reason}")
+    when = unit.came_back_at if never_left else moment_on(on, unit.returned_at or unit.received_at, "given back")
+    Unit.objects.filter(pk=unit.pk).update(returned_at=None, came_back_at=when)
+    words = f"Never left: {reason}" if never_left else f"Here again: {reason}{day_said(when or clock.now())}"
+    history.record(person, "intake.came_back", UNIT, unit.pk, words)
     stages.refresh(unit)
 
 
@@ -288,7 +291,10 @@ ACTS: dict[str, Act] = {
             "came-back",
             "Take a unit back in",
             "It is here again",
-            lambda unit: ["It stands where it stood before it was given back."],
+            lambda unit: [
+                "It stands where it stood before it was given back.",
+                "What was away may have had power there: it is discharged and tested anew, unless it never left.",
+            ],
             lambda unit: [],
             lambda unit: unit.returned_at is not None,
         ),

@@ -1,5 +1,6 @@
 """What a buyer sent back is here, and the buyer’s: found, mended, sent to its buyer again, or taken back."""
 
+from datetime import timedelta
 from decimal import Decimal
 
 from django.db import IntegrityError, transaction
@@ -7,6 +8,7 @@ from django.urls import reverse
 
 from core.flow.stage import Station
 from core.selling.grade import Grade
+from stations.bench import power, stops
 from stations.books.selectors import to_settle
 from stations.common import clock
 from stations.common.refusals import Refused
@@ -51,6 +53,22 @@ class HereAgain(ReturnTest):
         self.assertEqual((to_settle().here, there[Station.BOOKS]), (1, 1))
         with self.assertRaises(Refused):
             selling.grade_unit(self.seller, unit)
+
+    def test_who_had_it_may_have_had_it_running(self):
+        with clock.at(clock.now() + timedelta(hours=1)):
+            for charge in power.charges_of(self.unit):
+                stops.discharge(self.technician, self.unit, charge.kind, "0.2", silent=True)
+        with clock.at(clock.now() + timedelta(hours=2)):
+            self.assertEqual(power.charged_words(self.unit), "")
+            self.received()
+            unit = self.again(self.unit)
+            self.assertIn("Not discharged here yet", power.charged_words(unit))
+            self.assertIsNone(power.last_power(unit))
+            self.assertIsNone(power.temperature_of(unit).cold)
+        with clock.at(clock.now() + timedelta(hours=15)):
+            self.assertTrue(power.temperature_of(unit).cold)
+            here_again.not_received(self.technician, self.back, "another one came")
+            self.assertEqual(power.charged_words(self.again(self.unit)), "")
 
     def test_mended_tested_and_sent_to_its_buyer_again(self):
         back, before = self.received(), balance(Account.UNIT, self.unit.pk)
@@ -121,7 +139,7 @@ class HereAgain(ReturnTest):
         there = self.at(self.back)
         self.assertContains(self.client.get(there), "or mend it and send it to its buyer again")
         self.client.post(reverse("dispatch:receive", args=[self.back.pk]))
-        self.assertContains(self.client.get(there), "its buyer’s until you take it back")
+        self.assertContains(self.client.get(there), "It is here, and its buyer’s")
         self.assertContains(self.client.get(reverse("dispatch:dispatch")), "Mend it, or settle it")
         self.assertContains(self.client.get(reverse("bench:unit", args=[self.unit.number])), "Start a run")
         settled = self.client.post(there, {"refund": "0"})

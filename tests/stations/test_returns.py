@@ -114,7 +114,7 @@ class Settled(ReturnTest):
         self.hand().wait(days=4).assess(unit, "period")
         unit = self.again(unit)
         self.assertNotEqual(unit.stage, "proven")
-        self.assertIn("sent it back", "; ".join(selectors.offer_facts([unit])[unit.pk].not_proven))
+        self.assertIn("it was away until", "; ".join(selectors.offer_facts([unit])[unit.pk].not_proven))
         hand = self.hand().wait(days=5)
         hand.test(unit)
         # Its buyer may have left something on its disk.

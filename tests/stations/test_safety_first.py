@@ -21,7 +21,7 @@ from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
-from stations.units import findings, photos
+from stations.units import findings, photos, stages
 from stations.units.models import Finding, Unit
 from stations.workshop import services as workshop
 from stations.workshop.models import Job
@@ -304,8 +304,14 @@ class ActsOfTheirOwn(PageTest):
         bench.end_run(self.owner, run)
         self.act(unit, "give-back", to_whom="the keeper")
         self.assertEqual(self.again(unit).stage, "returned")
-        self.act(unit, "came-back", reason="nobody was in", sure="on")
+        self.act(unit, "came-back", reason="nobody was in", sure="on", never_left="on")
         self.assertNotEqual(self.again(unit).stage, "returned")
+        self.assertIsNone(self.again(unit).came_back_at)
+        # Whoever has it may have it running.
+        self.act(unit, "give-back")
+        self.act(unit, "came-back", reason="the fault is back", sure="on")
+        self.assertIsNone(power.last_power(self.again(unit)))
+        self.assertIn("it was away until", "; ".join(stages.facts_of([self.again(unit)])[unit.pk].bench.not_proven))
 
     def test_sanitising_says_how_it_was_verified_and_can_prove_wrong(self):
         unit = self.assessed()

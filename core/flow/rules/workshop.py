@@ -62,7 +62,9 @@ def in_hand(facts: FlowFacts) -> UnitStatus | None:
             Station.BENCH,
             State.DECISION,
             f"failed: {lower(facts.bench.failed[0])}",
-            "decide: repair, sell as it is, or part out",
+            "decide: repair it, or give it back as it is"
+            if facts.intake.custody
+            else "decide: repair, sell as it is, or part out",
             NextKind.WORKSHOP,
             5,
         )

@@ -9,8 +9,9 @@ def stand_anew(apps, schema_editor):
     """What its buyer sent back and nobody settled is in the house again: it is worked out anew as soon as somebody
     looks, as where a date has passed."""
     waiting = apps.get_model("dispatch", "Return").objects.filter(settled_at=None).exclude(received_at=None)
-    units = list(waiting.values_list("sale__unit_id", flat=True))
-    apps.get_model("units", "Unit").objects.filter(pk__in=units).update(again_on=LONG_AGO)
+    units = apps.get_model("units", "Unit").objects
+    for unit_id, moment in waiting.values_list("sale__unit_id", "received_at"):
+        units.filter(pk=unit_id).update(again_on=LONG_AGO, came_back_at=moment)
 
 
 class Migration(migrations.Migration):

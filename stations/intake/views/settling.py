@@ -9,7 +9,16 @@ from django.views.decorators.http import require_POST
 from core.flow.stage import GONE
 from core.safety import OF_FINDING, said
 from stations.intake import receiving, services, settling
-from stations.intake.forms import GiveBackForm, ParkForm, ReasonForm, SanitiseForm, SettleForm, SlipForm, WriteOffForm
+from stations.intake.forms import (
+    CameBackForm,
+    GiveBackForm,
+    ParkForm,
+    ReasonForm,
+    SanitiseForm,
+    SettleForm,
+    SlipForm,
+    WriteOffForm,
+)
 from stations.people.screens import attempt, press, saved
 from stations.units import dealt_with, findings
 from stations.units.models import Finding, Unit
@@ -21,7 +30,7 @@ FORMS = {
     "write-off": WriteOffForm,
     "take-back-write-off": ReasonForm,
     "give-back": GiveBackForm,
-    "came-back": ReasonForm,
+    "came-back": CameBackForm,
     "sanitise": SanitiseForm,
     "data-still-there": ReasonForm,
 }
@@ -33,7 +42,9 @@ DOES = {
     "write-off": lambda person, unit, data: settling.write_off(person, unit, data["reason"], data["on"]),
     "take-back-write-off": lambda person, unit, data: settling.take_back_write_off(person, unit, data["reason"]),
     "give-back": lambda person, unit, data: settling.give_back(person, unit, data["to_whom"], data["on"]),
-    "came-back": lambda person, unit, data: settling.came_back(person, unit, data["reason"]),
+    "came-back": lambda person, unit, data: settling.came_back(
+        person, unit, data["reason"], data["never_left"], data["on"]
+    ),
     "sanitise": lambda person, unit, data: settling.record_sanitisation(
         person, unit, data["how"], data["verified"], data["imaged"]
     ),

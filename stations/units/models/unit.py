@@ -1,5 +1,6 @@
 """Units: one machine or part with a tag of its own."""
 
+from datetime import datetime
 from decimal import Decimal
 
 from django.core.validators import MaxValueValidator, MinValueValidator
@@ -89,7 +90,7 @@ class Unit(Versioned):
     parked = models.CharField(max_length=120, blank=True)
     scrapped_at = models.DateTimeField(null=True, blank=True, editable=False)
     returned_at = models.DateTimeField(null=True, blank=True, editable=False)
-    # When a buyer’s return brought it back: what was shown before that holds no longer.
+    # When it came back from its buyer, or its owner: what was shown before holds no longer, and it had power there.
     came_back_at = models.DateTimeField(null=True, blank=True, editable=False)
     received_at = models.DateTimeField()
     received_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
@@ -159,6 +160,14 @@ class Unit(Versioned):
     def left(self) -> bool:
         """It is in the house no more."""
         return bool(self.stage) and Stage(self.stage).left
+
+    @property
+    def here_since(self) -> datetime:
+        return self.came_back_at or self.received_at
+
+    def is_since_away(self, moment: datetime) -> bool:
+        """Whether nothing was done to it after that moment that is not on record."""
+        return self.came_back_at is None or moment >= self.came_back_at
 
     @property
     def closed_to_work(self) -> bool:
