@@ -6,7 +6,7 @@ from stations.books.models import TakenOutOfGlobal, TaxPeriod
 from stations.dispatch.terms import counted_from
 from stations.people import shop_settings
 from stations.people.models import TaxTerms
-from stations.selling.services import taxed_by_item
+from stations.selling.dues import taxed_by_item
 from stations.units.models import Unit
 
 

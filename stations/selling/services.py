@@ -11,8 +11,7 @@ from core.buying.odds import LineOutcome
 from core.money import ZERO
 from core.selling.grade import Grade
 from core.selling.grade import grade as work_out_grade
-from core.selling.listing import blocks
-from core.selling.price import fee_on, owners_part, tax_within
+from core.selling.listing import ListingFacts, blocks
 from core.selling.warranty import Promised
 from stations.bench.models import TestRun
 from stations.buying.plans import record_outcome
@@ -21,13 +20,13 @@ from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason, within
 from stations.common.registry import Registry
-from stations.ledger.models import Account, EntryKind
-from stations.ledger.services import Leg, move_posting, post
+from stations.ledger.services import move_posting, post
 from stations.people import history, shop_settings
-from stations.people.models import HistoryEntry, Person, TaxScheme
+from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling import bundles, graded, holding, market, payments, placing, price_steps, selectors, wording
+from stations.selling.dues import dues_of, legs_of
 from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, costs, stages
 from stations.units.models import Unit
@@ -38,8 +37,6 @@ from stations.workshop import upgrade_parts
 UNIT, CHANNEL = HistoryEntry.Subject.UNIT, HistoryEntry.Subject.CHANNEL
 # What a buyer is promised at a sale, by its grade; a kind of promise has one owner.
 promises: Registry[Callable[[str], Promised]] = Registry("what buyers are promised")
-# Who knows that a unit is taxed by itself though others are taxed by the period.
-taxed_by_item: Registry[Callable[[Unit], bool]] = Registry("who is taxed by the item")
 
 
 @transaction.atomic
@@ -297,37 +294,13 @@ def sell(
     """
     require(person, "record a sale")
     unit = lock_row(Unit.objects.all(), unit)
-    listing = Listing.objects.filter(unit=unit).select_related("channel").first()
-    if listing is None or listing.status != Listing.Status.LIVE:
-        raise Refused("It is not on offer; only what is listed can be sold.")
-    facts = wording.listing_facts(unit)
-    if blocked := blocks(facts):
-        raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
-    if going_on := busy.what(unit):
-        raise Refused(f"Not for sale now: {going_on[0]}. Finish that first.")
+    listing, facts = _for_sale(unit)
     held = holding.reserved(unit)
     if held and held.buyer.casefold() != buyer.strip().casefold():
         raise Refused(f"It is held for {held.buyer}. Let it go first, or sell it to {held.buyer}.", "buyer")
-    settings = shop_settings.settings()
-    channel, postage = channel or listing.channel, market.postage_of(unit).amount if postage is None else postage
-    if price <= 0:
-        raise Refused("It sold for more than 0.", "price")
-    if postage < 0:
-        raise Refused("This may not be below 0.", "postage")
-    purchase = market.purchase_of(unit)
     sold_at = moment_on(on, unit.lot.bought_on, "bought")
-    taxed = settings.tax_on(clock.day_of(sold_at))
-    terms = market.terms_of(channel, settings, clock.day_of(sold_at))
-    owed = owners_part(price, unit.agreed.commission_percent) if unit.holding == Unit.Holding.CONSIGNED else ZERO
-    # Of a thing on commission only our part is ours, so only that is taxed (rules differ: ask an accountant).
-    fee = fee_on(price, terms) if fee is None else fee
-    # Under global accounting the tax of all sales of a period is worked out when the period is closed.
-    scheme = taxed.scheme
-    if scheme == TaxScheme.GLOBAL and any(asked(unit) for asked in taxed_by_item.values()):
-        scheme = TaxScheme.MARGIN
-    tax = ZERO if scheme == TaxScheme.GLOBAL else tax_within(price - owed, purchase, terms)
-    if owed:
-        history.record(person, "selling.sell", UNIT, unit.pk, f"{owed} of the sale is owed to {unit.owner_name}")
+    channel = channel or listing.channel
+    owing = dues_of(unit, price, channel, clock.day_of(sold_at), fee, postage)
     grade = facts.grade.value if facts.grade else ""
     promised = promises["terms of sale"](grade)
     sale = Sale.objects.create(
@@ -337,56 +310,63 @@ def sell(
         remote=remote,
         bundle=bundle,
         price=price,
-        fee=fee,
-        postage=postage,
-        tax=tax,
-        tax_scheme=scheme,
-        tax_percent=taxed.percent,
-        tax_basis=purchase,
-        owners_part=owed,
         buyer=buyer,
         sold_at=sold_at,
         grade=grade,
         warranty_days=promised.warranty,
         withdrawal_days=promised.withdrawal,
         told=wording.told_at_sale(unit, facts),
+        **vars(owing),
     )
-    legs = []
-    for kind, account, account_id, amount in (
-        (EntryKind.SALE, Account.BUYER_OWES, sale.pk, -price),
-        (EntryKind.FEE, Account.CASH, 0, fee),
-        (EntryKind.POSTAGE, Account.CASH, 0, postage),
-        (EntryKind.TAX, Account.TAX_OWED, 0, tax),
-        (EntryKind.PAYOUT, Account.OWNER_OWED, 0, owed),
-    ):
-        legs.append(Leg(Account.UNIT, unit.pk, kind, amount, unit.lot_id))
-        legs.append(Leg(account, account_id, kind, -amount, None))
     # Who bought it is wiped one day, and the book is for ever.
-    sale.posting = post(person, f"{unit.tag} sold", legs, clock.day_of(sold_at))
+    sale.posting = post(person, f"{unit.tag} sold", legs_of(sale), clock.day_of(sold_at))
+    sale.comparable = _teaches(sale, wording.kinds_said(facts))
+    sale.save()
     Listing.objects.filter(pk=listing.pk).update(status=Listing.Status.SOLD)
     price_steps.sold(unit, sold_at, None if bundle else price)
     if held:
         holding.end_reservation(held, "sold")
     bundles.end_with(unit, "one of them was sold", but=bundle)
-    if unit.model_id:
-        sale.comparable = Comparable.objects.create(
-            model_id=unit.model_id,
-            sold_on=clock.day_of(sold_at),
-            grade=sale.grade or Grade.UNTESTED.value,
-            completeness=completeness_of(unit.contents.all()).percent,
-            price=price,
-            channel=channel.name,
-            own=True,
-            auction=False,
-            postage=ZERO,
-            features=upgrade_parts.features_of(unit),
-            said=wording.kinds_said(facts),
-        )
-    sale.save()
-    words = f"Sold for {price}, fee {fee}, postage {postage}, tax {tax}{day_said(sold_at)}"
+    if owing.owners_part:
+        words = f"{owing.owners_part} of the sale is owed to {unit.owner_name}"
+        history.record(person, "selling.sell", UNIT, unit.pk, words)
+    words = f"Sold for {price}, fee {owing.fee}, postage {owing.postage}, tax {owing.tax}{day_said(sold_at)}"
     history.record(person, "selling.sell", UNIT, unit.pk, words)
     stages.refresh(unit)
     return sale
+
+
+def _for_sale(unit: Unit) -> tuple[Listing, ListingFacts]:
+    """Its listing and what a buyer is told, where nothing speaks against selling it now; else raises Refused."""
+    listing = Listing.objects.filter(unit=unit).select_related("channel").first()
+    if listing is None or listing.status != Listing.Status.LIVE:
+        raise Refused("It is not on offer; only what is listed can be sold.")
+    facts = wording.listing_facts(unit)
+    if blocked := blocks(facts):
+        raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
+    if going_on := busy.what(unit):
+        raise Refused(f"Not for sale now: {going_on[0]}. Finish that first.")
+    return listing, facts
+
+
+def _teaches(sale: Sale, said: list[str]) -> Comparable | None:
+    """What it says of what the like of it fetches; of a thing without a model nothing."""
+    unit = sale.unit
+    if not unit.model_id:
+        return None
+    return Comparable.objects.create(
+        model_id=unit.model_id,
+        sold_on=clock.day_of(sale.sold_at),
+        grade=sale.grade or Grade.UNTESTED.value,
+        completeness=completeness_of(unit.contents.all()).percent,
+        price=sale.price,
+        channel=sale.channel.name,
+        own=True,
+        auction=False,
+        postage=ZERO,
+        features=upgrade_parts.features_of(unit),
+        said=said,
+    )
 
 
 @transaction.atomic

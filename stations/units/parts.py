@@ -342,7 +342,8 @@ def fitted_costs(found: Iterable[Part]) -> dict[int, Decimal]:
 
 def say_worth_first(units: Iterable[Unit]) -> set[int]:
     """Of which units (by key) a part found there takes some of the cost along when it leaves. One query."""
-    return {pk for pk, carried in balances(Account.UNIT, [unit.pk for unit in units]).items() if carried > 0}
+    ours = [unit.pk for unit in units if not unit.its_buyers]
+    return {pk for pk, carried in balances(Account.UNIT, ours).items() if carried > 0}
 
 
 def new_part(described: Described, **more) -> Part:
@@ -398,6 +399,9 @@ def _sanitised(part: Part) -> datetime | None:
 
 def _leaving(part: Part, source: Unit, worths: Worths | None) -> Decimal:
     came_with, carried = fitted_cost(part), balance(Account.UNIT, source.pk)
+    if source.its_buyers:
+        # What was in it when it was sold was sold with it.
+        return came_with if came_with is not None and source.is_since_away(part.since) else Decimal(0)
     if came_with is None and carried > 0 and worths is None:
         raise Refused(f"{source.tag} carries {carried}: say what the part is worth of all that is in it.", "worth")
     try:

@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from core.flow.stage import Station
 from core.selling.grade import Grade
+from core.stock.parts import PartKind
 from stations.bench import power, stops
 from stations.books.selectors import to_settle
 from stations.common import clock
@@ -18,7 +19,8 @@ from stations.floor.selectors import line
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
-from stations.units import whereabouts
+from stations.units import parts, whereabouts
+from stations.units.parts import Described, Place
 from stations.workshop import services as workshop
 from stations.workshop.services import JobResult, NewJob
 from tests.stations.test_returns import ReturnTest
@@ -98,6 +100,22 @@ class HereAgain(ReturnTest):
         # No postage was lost: it was fetched.
         self.assertEqual(warranty.answered()[Grade(self.sale.grade)].cost, took + 7)
         self.assertEqual(returns.lessons().cost, took + 7)
+        self.balanced()
+
+    def test_what_was_sold_in_it_takes_nothing_along_and_what_is_fitted_now_its_cost(self):
+        cheap = self.delivered(self.listed(), price="1").unit
+        back = returns.ask(self.seller, self.again(cheap.sale), "fault", "")
+        here_again.receive(self.technician, back)
+        cheap = self.again(cheap)
+        self.assertGreater(balance(Account.UNIT, cheap.pk), 0, "sold at a loss")
+        found = parts.record_part(self.technician, Place(cheap), Described(PartKind.CHIP, "Sound chip"))
+        fitted = parts.buy_part(self.owner, Described(PartKind.CHIP, "Sound chip"), D(6), "drawer 2")
+        before = balance(Account.UNIT, cheap.pk)
+        self.assertEqual(parts.move_part(self.technician, found, Place(drawer="bin")).cost, 0)
+        parts.move_part(self.technician, fitted, Place(cheap))
+        self.assertEqual(here_again.mending_of(self.again(back)), 6)
+        self.assertEqual(parts.move_part(self.technician, self.again(fitted), Place(drawer="2")).cost, 6)
+        self.assertEqual((balance(Account.UNIT, cheap.pk), here_again.mending_of(self.again(back))), (before, 0))
         self.balanced()
 
     def test_a_second_time(self):

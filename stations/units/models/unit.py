@@ -175,9 +175,14 @@ class Unit(Versioned):
         return bool(self.stage) and Stage(self.stage).closed_to_work
 
     @property
+    def its_buyers(self) -> bool:
+        """Sold, and here again to be mended or taken back."""
+        return self.stage == Stage.BACK
+
+    @property
     def whose(self) -> str:
         """Whose it is, in words."""
-        if self.stage == Stage.BACK:
+        if self.its_buyers:
             return "its buyer’s"
         if self.stage in BOUGHT:
             return f"sold for {self.owner_name}" if self.owner_name else "sold"
