@@ -6,9 +6,8 @@ from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import F, Prefetch
+from django.db.models import Prefetch
 
-from core.intake.completeness import Presence
 from core.money import ZERO
 from core.selling.disclosure import DisclosureKind
 from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, judge, near
@@ -26,8 +25,8 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling import payments
 from stations.selling.models import Sale
-from stations.units import stages, whereabouts
-from stations.units.models import Unit
+from stations.units import stages
+from stations.units.anew import receive_anew
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -169,9 +168,9 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
     )
     if about is What.FIXED and back.reason == Reason.FAULT:
         _counts_against(person, back)
-    if chosen.take_back:
+    if chosen.take_back and back.received_at:
         refunds.end_sale(sale, f"given back: {back.get_reason_display()}")
-        _received_anew(person, sale.unit)
+        receive_anew(person, sale.unit, back.received_at)
     done = "taken back" if chosen.take_back else "not taken back"
     words = f"Return settled: {chosen.refund} paid back, {done}; {verdict.whose.label}"
     history.record(person, "dispatch.settle", UNIT, sale.unit_id, words, refund=chosen.refund, cost=chosen.cost)
@@ -190,20 +189,6 @@ def _counts_against(person: Person, back: Return) -> None:
         closed=True,
         words=f"at its buyer’s: {case.get_symptom_display()}"[:200],
         who=person,
-    )
-
-
-def _received_anew(person: Person, unit: Unit) -> None:
-    """Nothing that was seen of it before its journey is taken for so now: it is put somewhere, looked over,
-    gone through, tested, photographed and graded again; its history stays. Storage in it may hold its buyer’s data,
-    so it is sanitised again too."""
-    whereabouts.nowhere_yet(person, unit)
-    unit.contents.filter(presence__in=[Presence.PRESENT, Presence.EXTRA]).update(presence=Presence.UNSEEN)
-    Unit.objects.filter(pk=unit.pk).update(
-        assessed_at=None,
-        looked_over_at=None,
-        data_cleared_at=None,
-        version=F("version") + 1,
     )
 
 

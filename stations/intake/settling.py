@@ -24,6 +24,7 @@ from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may, require, who_may
 from stations.units import as_it_is, busy, stages
+from stations.units.anew import receive_anew
 from stations.units.costs import refuse_not_shared
 from stations.units.models import Unit
 from stations.units.tried import was_tried
@@ -155,15 +156,18 @@ def give_back(person: Person, unit: Unit, to_whom: str = "", on: date | None = N
 
 @transaction.atomic
 def came_back(person: Person, unit: Unit, reason: str, never_left: bool = False, on: date | None = None) -> None:
-    """It was given back, and is here again, today or since a day before: whoever had it may have had it running. Or it
-    `never_left`, and is as it was."""
+    """It was given back, and is here again, today or since a day before, as received anew; or it `never_left`, and is
+    as it was."""
     require(person, "take a unit back in")
     if not reason:
         raise Refused("Say why it is here again.", "reason")
     unit = _go(person, "came-back", unit)
-    when = unit.came_back_at if never_left else moment_on(on, unit.returned_at or unit.received_at, "given back")
-    Unit.objects.filter(pk=unit.pk).update(returned_at=None, came_back_at=when)
-    words = f"Never left: {reason}" if never_left else f"Here again: {reason}{day_said(when or clock.now())}"
+    words = f"Never left: {reason}"
+    if not never_left:
+        when = moment_on(on, unit.returned_at or unit.received_at, "given back")
+        receive_anew(person, unit, when)
+        words = f"Here again: {reason}{day_said(when)}"
+    Unit.objects.filter(pk=unit.pk).update(returned_at=None)
     history.record(person, "intake.came_back", UNIT, unit.pk, words)
     stages.refresh(unit)
 
@@ -292,8 +296,8 @@ ACTS: dict[str, Act] = {
             "Take a unit back in",
             "It is here again",
             lambda unit: [
-                "It stands where it stood before it was given back.",
-                "What was away may have had power there: it is discharged and tested anew, unless it never left.",
+                "It is as received anew: looked over, gone through, discharged and tested again; its story stays.",
+                "If it never left, it stands where it stood before it was given back.",
             ],
             lambda unit: [],
             lambda unit: unit.returned_at is not None,

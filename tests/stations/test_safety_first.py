@@ -310,6 +310,7 @@ class ActsOfTheirOwn(PageTest):
         # Whoever has it may have it running.
         self.act(unit, "give-back")
         self.act(unit, "came-back", reason="the fault is back", sure="on")
+        self.assertEqual((self.again(unit).stage, self.again(unit).data_cleared_at), ("received", None))
         self.assertIsNone(power.last_power(self.again(unit)))
         self.assertIn("it was away until", "; ".join(stages.facts_of([self.again(unit)])[unit.pk].bench.not_proven))
 
