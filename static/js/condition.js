@@ -73,6 +73,8 @@
 
   const send = (pin, face, x, y) => {
     const move = document.getElementById("move-form");
+    // Who may not move it sees where it was.
+    if (!move) return window.location.reload();
     move.action = `/intake/findings/${pin.dataset.pin}/`;
     move.elements.face.value = face;
     move.elements.x.value = x.toFixed(3);

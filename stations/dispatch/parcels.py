@@ -274,7 +274,7 @@ def hand_over(person: Person, sale: Sale, unpaid: str = "", on: date | None = No
     _go(person, parcel, plan.sales, ZERO, when, by_hand=True)
     for unit_id in units_in(parcel):
         history.record(person, "dispatch.hand_over", UNIT, unit_id, f"Handed over in person{day_said(when)}")
-    arrived(person, parcel, on)
+    _arrived(person, parcel, on)
     return parcel
 
 
@@ -339,6 +339,10 @@ def _posted(
 def arrived(person: Person, parcel: Parcel, on: date | None = None) -> None:
     """It is there, since today or a day before: what was in it is closed out."""
     require(person, "close a sale")
+    _arrived(person, parcel, on)
+
+
+def _arrived(person: Person, parcel: Parcel, on: date | None) -> None:
     parcel = held(parcel)
     if parcel.sent_at is None or parcel.arrived_at:
         raise Refused("It is not sent yet, or closed already.")

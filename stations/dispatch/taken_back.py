@@ -19,7 +19,11 @@ UNIT = HistoryEntry.Subject.UNIT
 def not_arrived(person: Person, parcel: Parcel, why: str) -> None:
     """It is not there: what is in it is on its way again."""
     require(person, "close a sale")
-    parcel, why = parcels.held(parcel), reason(why)
+    _not_arrived(person, parcel, reason(why))
+
+
+def _not_arrived(person: Person, parcel: Parcel, why: str) -> None:
+    parcel = parcels.held(parcel)
     sales = parcels.sales_in(parcel)
     if parcel.arrived_at is None:
         raise Refused("Nobody said that it arrived.")
@@ -44,7 +48,8 @@ def not_sent(person: Person, parcel: Parcel, why: str) -> None:
     if parcel.damage_at:
         raise Refused("It is said to have arrived broken. Take that back first.")
     if parcel.arrived_at:
-        not_arrived(person, parcel, why)
+        # Who handed it over said that it is there with that.
+        (_not_arrived if parcel.by_hand else not_arrived)(person, parcel, why)
         parcel = parcels.held(parcel)
     _refuse_rested_on(sales)
     if parcel.posting:

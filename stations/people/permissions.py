@@ -182,8 +182,13 @@ def who_may(to: str) -> list[str]:
     return [role.value for role in Role if role in PERMISSIONS[to]] + [Role.OWNER.value]
 
 
+def only(to: str) -> str:
+    """Who may, in words."""
+    allowed = " or ".join(f"{'an' if role == Role.OWNER else 'a'} {role}" for role in who_may(to))
+    return f"Only {allowed} may {to}."
+
+
 def require(person: Person, to: str) -> None:
     """Raise NotAllowed, in words, unless `person` may do what `to` says."""
     if not may(person, to):
-        allowed = " or ".join(f"{'an' if role == Role.OWNER else 'a'} {role}" for role in who_may(to))
-        raise NotAllowed(f"Only {allowed} may {to}. You can read everything here.")
+        raise NotAllowed(f"{only(to)} You can read everything here.")

@@ -44,6 +44,13 @@ def reserve(person: Person, job: Job, item: StockItem, amount: Decimal) -> Reser
             f"{': ' + said if said else ''}.",
             "quantity",
         )
+    row = _hold(person, job, item, amount)
+    words = f"{item.words(amount)} × {item.name} held for {job.title}"
+    history.record(person, "workshop.reserve", UNIT, job.unit_id, words, part=item.name, quantity=amount)
+    return row
+
+
+def _hold(person: Person, job: Job, item: StockItem, amount: Decimal) -> Reservation:
     StockItem.objects.filter(pk=item.pk).update(reserved=item.reserved + amount)
     row, made = Reservation.objects.get_or_create(
         job=job, item=item, defaults={"quantity": amount, "when": clock.now(), "who": person}
@@ -51,8 +58,6 @@ def reserve(person: Person, job: Job, item: StockItem, amount: Decimal) -> Reser
     if not made:
         row.quantity += amount
         row.save()
-    words = f"{item.words(amount)} × {item.name} held for {job.title}"
-    history.record(person, "workshop.reserve", UNIT, job.unit_id, words, part=item.name, quantity=amount)
     return row
 
 
@@ -224,8 +229,9 @@ def came_for_jobs(person: Person, items: Sequence[StockItem]) -> list[Freed]:
             continue
         Job.objects.filter(pk=job.pk).update(waiting_for="", waiting_until=None, version=F("version") + 1)
         held = "none of it is free"
-        if drawer.hold_row(item).free >= 1:
-            reserve(person, job, item, Decimal(1))
+        if (here := drawer.hold_row(item)).free >= 1:
+            # Whoever took it in need not be one who may hold parts for jobs.
+            _hold(person, job, here, Decimal(1))
             held = f"{item.words(Decimal(1))} held for it"
         words = f"{item.name} is here: {job.title} can go on"
         history.record(person, "workshop.came_for_jobs", UNIT, job.unit_id, words, job=job.pk, part=item.name)

@@ -13,6 +13,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.forms import BaseForm, ModelForm
 from django.test import TestCase, modify_settings
 from django.urls import URLPattern, get_resolver
+from lxml import html
 
 from stations.buying.models import BidPlan, Lot
 from stations.common import clock
@@ -33,6 +34,8 @@ WORDS = {
     "basis": "value",
     "name": "bands",
 }
+# What everybody may: for oneself, or only to see what it would be.
+HARMLESS = re.compile(r"^/people/sign-out/$|/drawn/$")
 NONSENSE = (
     "",
     "\x00☃\u202e" * 40,
@@ -52,6 +55,22 @@ NOT_OURS = re.compile(
     rb"is violated|This (?:field|value|list) |Ensure |Enter a |Select a valid|not a valid|Null char|ManagementForm"
     rb"|Please (?:submit|either)|submitted|Upload a |already exists"
 )
+
+
+def offers(page: bytes) -> Iterator[str]:
+    """Where what a page offers is sent: forms and buttons that are not shut."""
+    if not page.strip():
+        return
+    whole = html.fromstring(page)
+    for form in whole.xpath('//form[@method="post" or @hx-post]'):
+        controls = form.xpath('.//button|.//input[not(@type="hidden")]|.//select|.//textarea')
+        where = form.get("action") or form.get("hx-post") or "itself"
+        if not HARMLESS.search(where) and any(
+            not control.xpath("ancestor::fieldset[@disabled]") for control in controls
+        ):
+            yield where
+    buttons = whole.xpath("//*[@hx-post and not(self::form) and not(ancestor::fieldset[@disabled])]/@hx-post")
+    yield from (where for where in buttons if not HARMLESS.search(where))
 
 
 class Noted:
@@ -262,6 +281,18 @@ class EveryAddress(TestCase):
             sent = {name: SimpleUploadedFile("x.csv", b"\xff\xfe\x00,;\n" * 50) for name in names}
             with self.subTest(address):
                 self.expect_answered(self.client.post(address, sent))
+
+    def test_nobody_is_offered_what_would_be_refused(self):
+        """A viewer, who may change nothing, finds no form that can be typed into and sent."""
+        self.sign_in(self.viewer)
+        offered = set()
+        for address in self.addresses:
+            if self.looked[address] != 200 or address.startswith(("/people/", "/shop/")):
+                continue
+            answer = self.client.get(address)
+            if answer.status_code == 200 and not answer.streaming and "html" in answer["Content-Type"]:
+                offered |= {f"{address}: {form}" for form in offers(answer.content)}
+        self.assertEqual(offered, set())
 
     def test_only_a_technician_commands_instruments(self):
         for role in (Role.BUYER, Role.SELLER):

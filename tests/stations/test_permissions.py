@@ -10,7 +10,7 @@ from stations.people.models import Role
 from stations.people.permissions import PERMISSIONS, may, require, who_may
 from tests.stations.base import ShopTest, person
 
-ASKED = re.compile(r"\b(?:require|may)\(\s*[\w.]+,\s*\"([^\"]+)\"\s*\)|user\|may:\"([^\"]+)\"")
+ASKED = re.compile(r"\b(?:require|may)\(\s*[\w.]+,\s*\"([^\"]+)\"\s*\)|user\|may:\"([^\"]+)\"|{% only \"([^\"]+)\"")
 
 
 def asked() -> set[str]:

@@ -1,6 +1,8 @@
-"""What the person who looks may do: a button that would be refused is not shown."""
+"""What the person who looks may do: what would be refused is not offered."""
 
 from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
 
 from stations.people import permissions
 from stations.people.models import Person
@@ -12,3 +14,33 @@ register = template.Library()
 def may(person: Person, to: str) -> bool:
     """Whether the person may do what `to` says, by the table of permissions."""
     return permissions.may(person, to)
+
+
+@register.filter
+def only_words(to: str) -> str:
+    """Who may do it, in words."""
+    return permissions.only(to)
+
+
+class Only(template.Node):
+    """What stands between the tags; shut, and said to be, for who may not."""
+
+    def __init__(self, to: template.base.FilterExpression, inside: template.NodeList, quietly: bool) -> None:
+        self.to, self.nodelist, self.quietly = to, inside, quietly
+
+    def render(self, context: template.Context) -> SafeString:
+        inside, to = self.nodelist.render(context), self.to.resolve(context)
+        if permissions.may(context["user"], to):
+            return inside
+        words = "" if self.quietly else format_html('<p class="small soft">{}</p>', permissions.only(to))
+        return format_html('{}<fieldset class="only" disabled>{}</fieldset>', words, inside)
+
+
+@register.tag
+def only(parser: template.base.Parser, token: template.base.Token) -> Only:
+    """`{% only "change the checks" %} … {% endonly %}` within a form: who may not reads what stands in it, and who may,
+    but can't type into it or send it. `quietly` where it is said once for several."""
+    _, to, *how = token.split_contents()
+    inside = parser.parse(("endonly",))
+    parser.delete_first_token()
+    return Only(parser.compile_filter(to), inside, how == ["quietly"])

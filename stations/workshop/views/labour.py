@@ -52,7 +52,16 @@ def labour(request, pk):
         reverse("workshop:job", args=[entry.job_id]),
     ):
         return done
-    context = {"entry": entry, "job": entry.job, "unit": entry.job.unit, "form": form, "running": running, "last": last}
+    corrects = "correct labour" if entry.person_id == request.user.pk else "correct somebody else’s labour"
+    context = {
+        "corrects": corrects,
+        "entry": entry,
+        "job": entry.job,
+        "unit": entry.job.unit,
+        "form": form,
+        "running": running,
+        "last": last,
+    }
     if running:
         context["doubt"] = services.doubt_of(entry)
     return render(request, "workshop/labour.html", context)
