@@ -115,7 +115,25 @@ def reading_refusal(check: Check, outcome: Outcome, reading: JudgedReading) -> s
         # A part that is only suspect in circuit is neither good nor bad: it is measured out of circuit first.
         unsure = reading.verdict is Verdict.TOO_CLOSE and outcome in {Outcome.PASS, Outcome.FAIL}
         return reading.words if unsure or (reading.verdict is Verdict.OUTSIDE and outcome is Outcome.PASS) else ""
-    return reading.asks or (reading.reversed if outcome is Outcome.PASS else "")
+    if reading.asks or outcome is not Outcome.PASS:
+        return reading.asks
+    if reading.verdict is Verdict.OUTSIDE and not reading.reversed:
+        return "The reading is outside the limits, so the step can’t pass. Fail it, or measure again."
+    return reading.reversed
+
+
+def reason_refusal(outcome: Outcome, verdict: Verdict | None, reason: str) -> str:
+    """Why this outcome may not be recorded without a reason; empty when it may, or there is one."""
+    if reason:
+        return ""
+    if outcome is not Outcome.PASS:
+        return "Say why."
+    if verdict is Verdict.TOO_CLOSE:
+        return (
+            "Too close to call: the instrument could be wrong by more than is left. "
+            "Measure better, or say why it passes."
+        )
+    return ""
 
 
 def instrument_of(check: Check, taken: TypedReading) -> str:

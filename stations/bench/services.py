@@ -8,8 +8,7 @@ from django.db.models import Max
 from core.bench.checks import Check, CheckKind, Known, as_data, from_data
 from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal, when_over
 from core.bench.rails import for_rails
-from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal
-from core.bench.verdict import Verdict
+from core.bench.reading import JudgedReading, ReadingError, TypedReading, judge_reading, reading_refusal, reason_refusal
 from core.buying.odds import LineOutcome
 from core.machine.supply import Battery
 from stations.bench import power
@@ -204,18 +203,8 @@ def record_result(
     if check.powered and outcome in {Outcome.PASS, Outcome.FAIL}:
         refuse_while_stopped(run.unit)
     read = _judged(check, outcome, taken)
-    if outcome is Outcome.PASS and read.verdict is Verdict.OUTSIDE:
-        raise Refused(
-            "The reading is outside the limits, so the step can’t pass. Fail it, or measure again.", "reading"
-        )
-    if outcome is Outcome.PASS and read.verdict is Verdict.TOO_CLOSE and not reason:
-        raise Refused(
-            "Too close to call: the instrument could be wrong by more than is left. "
-            "Measure better, or say why it passes.",
-            "reason",
-        )
-    if outcome is not Outcome.PASS and not reason:
-        raise Refused("Say why.", "reason")
+    if said := reason_refusal(outcome, read.verdict, reason):
+        raise Refused(said, "reason")
     StepTimer.objects.filter(run=run, code=code, stopped_at=None).update(stopped_at=clock.now())
     result = StepResult.objects.create(
         run=run,

@@ -17,6 +17,7 @@ from core.bench.reading import (
     load_points,
     pairs,
     reading_refusal,
+    reason_refusal,
     with_point,
 )
 from core.bench.verdict import HAND_METER, SCOPE, Accuracy, Verdict
@@ -46,6 +47,14 @@ class OneReading(TestCase):
         self.assertEqual(reading_refusal(check, Outcome.PASS, inside), "")
         beyond = judge_reading(check, TypedReading(f"{high * 2:f} {check.limits.unit}", "meter", exact))
         self.assertIs(beyond.verdict, Verdict.OUTSIDE)
+        self.assertTrue(reading_refusal(check, Outcome.PASS, beyond))
+        self.assertEqual(reading_refusal(check, Outcome.FAIL, beyond), "")
+
+    @given(st.sampled_from(Outcome), st.sampled_from([None, *Verdict]))
+    def test_who_decides_otherwise_than_the_reading_says_why(self, outcome, verdict):
+        wanted = outcome is not Outcome.PASS or verdict is Verdict.TOO_CLOSE
+        self.assertEqual(bool(reason_refusal(outcome, verdict, "")), wanted)
+        self.assertEqual(reason_refusal(outcome, verdict, "measured twice"), "")
 
     def test_its_instrument_and_what_that_may_be_wrong_by(self):
         typed = judge_reading(FIVE, TypedReading("5.00 V"))

@@ -1,13 +1,21 @@
 """The table of permissions: every line is asked, nothing else is, and no page offers what would be refused."""
 
 import re
+from decimal import Decimal
 
 from django.conf import settings
 from django.urls import reverse
 
 from stations.common.refusals import NotAllowed
+from stations.dispatch import parcels, taken_back
 from stations.people.models import Role
 from stations.people.permissions import PERMISSIONS, may, require, who_may
+from stations.selling import payments
+from stations.selling import services as selling
+from stations.stock import services as stock
+from stations.stock.services import Sort
+from stations.workshop import services as workshop
+from stations.workshop.new_job import NewJob
 from tests.stations.base import ShopTest, person
 
 ASKED = re.compile(r"\b(?:require|may)\(\s*[\w.]+,\s*\"([^\"]+)\"\s*\)|user\|may:\"([^\"]+)\"|{% only \"([^\"]+)\"")
@@ -44,6 +52,25 @@ class TheTable(ShopTest):
     def test_what_nobody_thought_of_is_an_error_of_the_program(self):
         with self.assertRaises(KeyError):
             may(self.owner, "fly")
+
+
+class WholeActs(ShopTest):
+    """Who may do something may do all that goes with it."""
+
+    def test_a_technician_hands_over_what_was_sold_and_says_that_it_was_not(self):
+        sale = selling.sell(self.seller, self.listed(), Decimal(150), "A. Reader", Decimal(9))
+        payments.take_payment(self.seller, sale, Decimal(150))
+        parcel = parcels.hand_over(self.technician, sale)
+        self.assertEqual(self.again(sale.unit).stage, "closed")
+        taken_back.not_sent(self.technician, parcel, "the buyer did not come")
+        self.assertEqual(self.again(sale.unit).stage, "sold")
+
+    def test_a_buyer_takes_in_what_a_job_waits_for(self):
+        job = workshop.open_job(
+            self.technician, self.assessed(), NewJob("New belt", "repair", estimate_minutes=20, waiting_for="belt")
+        )
+        stock.stock_part(person("only-buys", Role.BUYER), Sort("Belt", "new"), 1, Decimal(3))
+        self.assertEqual((self.again(job).waiting_for, job.reservations.get().quantity), ("", 1))
 
 
 class Buttons(ShopTest):

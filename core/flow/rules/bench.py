@@ -9,74 +9,31 @@ from core.flow.task import hands_on
 
 def after_the_bench(facts: FlowFacts) -> UnitStatus:
     if facts.selling.graded:
-        gaps = list(facts.selling.blocks)
-        if gaps:
-            return UnitStatus(
-                Stage.GRADED,
-                Station.SELLING,
-                State.DECISION,
-                lower(gaps[0]),
-                "clear what blocks the listing",
-                NextKind.LISTING,
-                5 * len(gaps),
-            )
-        return UnitStatus(
-            Stage.GRADED,
-            Station.SELLING,
-            State.MOVING,
-            "nothing blocks the listing",
-            "list it",
-            NextKind.LISTING,
-            LIST,
-        )
-    if facts.workshop.retest_after or facts.bench.mended:
-        return UnitStatus(
-            Stage.ON_BENCH,
-            Station.BENCH,
-            State.MOVING,
-            f"not tested since: {facts.workshop.retest_after}"
-            if facts.workshop.retest_after
-            else facts.bench.mended[0],
-            "run the test plan again",
-            NextKind.BENCH,
-            facts.bench.plan_minutes,
-        )
+        return _graded(facts)
+    if since := facts.workshop.retest_after or facts.bench.mended:
+        reason = f"not tested since: {since}" if facts.workshop.retest_after else facts.bench.mended[0]
+        return _to_test(Stage.ON_BENCH, reason, "run the test plan again", facts.bench.plan_minutes)
     if not facts.bench.started:
-        return UnitStatus(
-            Stage.ASSESSED,
-            Station.BENCH,
-            State.MOVING,
-            "not tested yet",
-            "start the test plan",
-            NextKind.BENCH,
-            facts.bench.plan_minutes,
-        )
+        return _to_test(Stage.ASSESSED, "not tested yet", "start the test plan", facts.bench.plan_minutes)
     if not facts.bench.complete:
-        return UnitStatus(
-            Stage.ON_BENCH,
-            Station.BENCH,
-            State.MOVING,
-            "test plan going on",
-            facts.bench.tasks[0].title if facts.bench.tasks else "go on with the test plan",
-            NextKind.BENCH,
-            hands_on(facts.bench.tasks),
-        )
+        step = facts.bench.tasks[0].title if facts.bench.tasks else "go on with the test plan"
+        return _to_test(Stage.ON_BENCH, "test plan going on", step, hands_on(facts.bench.tasks))
     if facts.intake.custody:
-        return UnitStatus(
-            Stage.PROVEN,
-            Station.SELLING,
-            State.MOVING,
-            "proven, and not ours to sell",
-            "give it back to its owner",
-            NextKind.WORKSHOP,
-            GIVE_BACK,
-        )
-    return UnitStatus(
-        Stage.PROVEN,
-        Station.SELLING,
-        State.MOVING,
-        "test plan passed to its end",
-        "grade it",
-        NextKind.SELLING,
-        GRADE,
-    )
+        return _proven("proven, and not ours to sell", "give it back to its owner", NextKind.WORKSHOP, GIVE_BACK)
+    return _proven("test plan passed to its end", "grade it", NextKind.SELLING, GRADE)
+
+
+def _graded(facts: FlowFacts) -> UnitStatus:
+    if gaps := facts.selling.blocks:
+        state, reason, step, minutes = State.DECISION, lower(gaps[0]), "clear what blocks the listing", 5 * len(gaps)
+    else:
+        state, reason, step, minutes = State.MOVING, "nothing blocks the listing", "list it", LIST
+    return UnitStatus(Stage.GRADED, Station.SELLING, state, reason, step, NextKind.LISTING, minutes)
+
+
+def _proven(reason: str, step: str, kind: NextKind, minutes: int) -> UnitStatus:
+    return UnitStatus(Stage.PROVEN, Station.SELLING, State.MOVING, reason, step, kind, minutes)
+
+
+def _to_test(stage: Stage, reason: str, step: str, minutes: int) -> UnitStatus:
+    return UnitStatus(stage, Station.BENCH, State.MOVING, reason, step, NextKind.BENCH, minutes)

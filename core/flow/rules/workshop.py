@@ -8,64 +8,32 @@ from core.flow.task import hands_on
 
 def in_hand(facts: FlowFacts) -> UnitStatus | None:
     if facts.workshop.overdue:
-        return UnitStatus(
-            Stage.IN_WORKSHOP,
-            Station.WORKSHOP,
-            State.DECISION,
-            f"a temporary fix is past its date: {lower(facts.workshop.overdue)}",
-            "decide: make it good, or set another date",
-            NextKind.WORKSHOP,
-            5,
-        )
+        reason = f"a temporary fix is past its date: {lower(facts.workshop.overdue)}"
+        return _to_decide(Stage.IN_WORKSHOP, reason, "decide: make it good, or set another date")
     if facts.workshop.decision:
-        return UnitStatus(
-            Stage.IN_WORKSHOP,
-            Station.WORKSHOP,
-            State.DECISION,
-            facts.workshop.decision,
-            "decide: go on, sell as it is, or stop",
-            NextKind.WORKSHOP,
-            5,
-        )
-    if jobs := facts.workshop.tasks:
-        count = len(jobs)
-        reason = f"{count} {'job' if count == 1 else 'jobs'} open"
-        if facts.workshop.waiting_for:
-            return UnitStatus(
-                Stage.IN_WORKSHOP,
-                Station.WORKSHOP,
-                State.WAITING,
-                f"{reason}; waiting for {facts.workshop.waiting_for}",
-                jobs[0].title,
-                NextKind.WORKSHOP,
-                hands_on(jobs),
-            )
-        return UnitStatus(
-            Stage.IN_WORKSHOP,
-            Station.WORKSHOP,
-            State.MOVING,
-            reason,
-            jobs[0].title,
-            NextKind.WORKSHOP,
-            hands_on(jobs),
-        )
-    if facts.selling.graded and facts.intake.donor:
+        return _to_decide(Stage.IN_WORKSHOP, facts.workshop.decision, "decide: go on, sell as it is, or stop")
+    if facts.workshop.tasks:
+        return _jobs(facts)
+    if facts.selling.graded or facts.workshop.retest_after or facts.intake.sell_as_is or not facts.bench.failed:
         return None
-    if (
-        facts.bench.failed
-        and not facts.selling.graded
-        and not facts.workshop.retest_after
-        and not facts.intake.sell_as_is
-    ):
-        return UnitStatus(
-            Stage.ON_BENCH,
-            Station.BENCH,
-            State.DECISION,
-            f"failed: {lower(facts.bench.failed[0])}",
-            "decide: repair it, or give it back as it is"
-            if facts.intake.custody
-            else "decide: repair, sell as it is, or part out",
-            NextKind.WORKSHOP,
-            5,
-        )
-    return None
+    step = "repair it, or give it back as it is" if facts.intake.custody else "repair, sell as it is, or part out"
+    return _to_decide(Stage.ON_BENCH, f"failed: {lower(facts.bench.failed[0])}", f"decide: {step}")
+
+
+def _jobs(facts: FlowFacts) -> UnitStatus:
+    jobs, waits = facts.workshop.tasks, facts.workshop.waiting_for
+    reason = f"{len(jobs)} {'job' if len(jobs) == 1 else 'jobs'} open"
+    return UnitStatus(
+        Stage.IN_WORKSHOP,
+        Station.WORKSHOP,
+        State.WAITING if waits else State.MOVING,
+        f"{reason}; waiting for {waits}" if waits else reason,
+        jobs[0].title,
+        NextKind.WORKSHOP,
+        hands_on(jobs),
+    )
+
+
+def _to_decide(stage: Stage, reason: str, step: str) -> UnitStatus:
+    station = Station.BENCH if stage is Stage.ON_BENCH else Station.WORKSHOP
+    return UnitStatus(stage, station, State.DECISION, reason, step, NextKind.WORKSHOP, 5)
