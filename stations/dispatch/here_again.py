@@ -75,8 +75,8 @@ def went_back(person: Person, back: Return, by: str, on: date | None = None) -> 
         raise Refused(f"It is not safe: {unit.stage_reason}. Make it safe first.")
     when = moment_on(on, back.received_at or back.asked_at, "received")
     Return.objects.filter(pk=back.pk).update(went_back_at=when, went_back_by=by)
-    words = f"Went back to its buyer{': ' + by if by else ''}{day_said(when)}"
-    history.record(person, "dispatch.went_back", UNIT, unit.pk, words)
+    # Who fetched it is wiped one day.
+    history.record(person, "dispatch.went_back", UNIT, unit.pk, f"Went back to its buyer{day_said(when)}")
     stages.refresh(unit)
 
 

@@ -48,7 +48,7 @@ def _wipe(sale: Sale) -> None:
     until = sale.closed_at or sale.ended_at or now
     names = {sale.buyer}
     Sale.objects.filter(pk=sale.pk).update(buyer="", wiped_at=now)
-    Return.objects.filter(sale=sale).update(words="")
+    Return.objects.filter(sale=sale).update(words="", went_back_by="")
     # A parcel or a receipt with several sales keeps its address until the last of them is wiped.
     for parcel in Parcel.objects.filter(items__sale=sale).exclude(items__sale__wiped_at=None):
         names |= set(parcel.address.splitlines()[:1])

@@ -10,7 +10,7 @@ from django.utils import timezone
 
 from stations.common import clock
 from stations.day import services as day
-from stations.dispatch import owners, parcels, receipts, refunds, taken_back, wiping
+from stations.dispatch import here_again, owners, parcels, receipts, refunds, returns, taken_back, wiping
 from stations.dispatch.models import SaleTerms
 from stations.intake import capture
 from stations.ledger.models import Posting
@@ -78,6 +78,14 @@ class Wiped(DispatchTest):
         taken_back.not_broken(self.owner, self.again(parcel), f"{who} meant another")
         parcels.broken(self.owner, self.again(parcel), f"{who} says: cracked", D(10))
         parcels.arrived(self.owner, self.again(parcel))
+        back = returns.ask(self.owner, self.again(sale), "fault", f"{who} hears nothing")
+        here_again.receive(self.owner, back)
+        here_again.not_received(self.owner, back, f"not that of {who}")
+        here_again.receive(self.owner, back)
+        here_again.went_back(self.owner, back, f"fetched by a friend, B. Holm, of {who}")
+        here_again.still_here(self.owner, back, f"{who} did not come")
+        here_again.went_back(self.owner, back, f"fetched by {who}")
+        returns.settle(self.owner, back, returns.Settlement())
         self.assertTrue(self.named("berit"))
         with clock.at(timezone.now() + timedelta(days=3000)):
             while wiping.wipe_some():
