@@ -1,5 +1,6 @@
 """The table of permissions: every line is asked, nothing else is, and no page offers what would be refused."""
 
+import ast
 import re
 from decimal import Decimal
 
@@ -18,6 +19,8 @@ from stations.workshop import services as workshop
 from stations.workshop.new_job import NewJob
 from tests.stations.base import ShopTest, person
 
+# What was closed by who closes sales is taken back by them too.
+ASKS_FOR_MORE = {("stations.dispatch.taken_back", "not_sent")}
 ASKED = re.compile(r"\b(?:require|may)\(\s*[\w.]+,\s*\"([^\"]+)\"\s*\)|user\|may:\"([^\"]+)\"|{% only \"([^\"]+)\"")
 
 
@@ -26,6 +29,33 @@ def asked() -> set[str]:
     files = [*settings.ROOT.glob("stations/**/*.py"), *settings.ROOT.glob("stations/*/templates/*/*.html")]
     files += settings.ROOT.glob("config/templates/**/*.html")
     return {"".join(words) for file in files for words in ASKED.findall(file.read_text())}
+
+
+def asked_within() -> dict[tuple[str, str], tuple[set[str], set[tuple[str, str]]]]:
+    """Of every function of a room, by module and name: what it asks of the table, and which functions it calls."""
+    found = {}
+    for file in settings.ROOT.glob("stations/**/*.py"):
+        module = ".".join(file.relative_to(settings.ROOT).with_suffix("").parts)
+        tree = ast.parse(file.read_text())
+        imported = {
+            alias.asname or alias.name: (node.module, alias.name)
+            for node in ast.walk(tree)
+            if isinstance(node, ast.ImportFrom) and node.module
+            for alias in node.names
+        }
+        for function in tree.body:
+            if isinstance(function, ast.FunctionDef):
+                asks, calls = set(), set()
+                for node in ast.walk(function):
+                    match node:
+                        case ast.Call(func=ast.Name("require"), args=[_, ast.Constant(value=to)]):
+                            asks.add(to)
+                        case ast.Call(func=ast.Name(name)):
+                            calls.add(imported.get(name, (module, name)))
+                        case ast.Call(func=ast.Attribute(value=ast.Name(there), attr=name)) if there in imported:
+                            calls.add((".".join(imported[there]), name))
+                found[module, function.name] = asks, calls
+    return found
 
 
 class TheTable(ShopTest):
@@ -48,6 +78,24 @@ class TheTable(ShopTest):
             for to, roles in PERMISSIONS.items():
                 self.assertEqual(may(somebody, to), role in roles, to)
                 self.assertEqual(role.value in who_may(to), role in roles)
+
+    def test_nothing_asks_for_more_than_what_calls_it(self):
+        functions = asked_within()
+        self.assertGreater(sum(bool(asks) for asks, _ in functions.values()), 200)
+
+        def asked_behind(one: tuple[str, str], seen: set[tuple[str, str]]) -> set[str]:
+            if one in seen or one not in functions:
+                return set()
+            seen.add(one)
+            asks, calls = functions[one]
+            return asks.union(*(asked_behind(called, seen) for called in calls))
+
+        for one, (asks, _) in functions.items():
+            if one in ASKS_FOR_MORE:
+                continue
+            may_begin = set(Role).intersection(*(PERMISSIONS[to] for to in asks))
+            for to in asked_behind(one, set()) if asks else ():
+                self.assertLessEqual(may_begin, PERMISSIONS[to], f"{one} asks for “{to}”")
 
     def test_what_nobody_thought_of_is_an_error_of_the_program(self):
         with self.assertRaises(KeyError):
