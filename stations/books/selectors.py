@@ -27,21 +27,23 @@ from stations.units.selectors import TO_SETTLE
 
 @dataclass(frozen=True)
 class ToSettle:
-    """Sold units that are not closed: how many are here still, or again, and how many on their way."""
+    """Sold units that are not settled: how many are here still, how many on their way, and how many back from their
+    buyers."""
 
     here: int
     sent: int
+    back: int
 
     @property
     def all(self) -> int:
-        return self.here + self.sent
+        return self.here + self.sent + self.back
 
 
 def to_settle() -> ToSettle:
     """What the bar counts at Books: one query."""
     rows = Unit.objects.filter(TO_SETTLE).order_by().values_list("stage")
     found = dict(rows.annotate(n=Count("id")))
-    return ToSettle(found.get(Stage.SOLD, 0) + found.get(Stage.BACK, 0), found.get(Stage.SENT, 0))
+    return ToSettle(*(found.get(stage, 0) for stage in (Stage.SOLD, Stage.SENT, Stage.BACK)))
 
 
 def units_earnings(units: list[Unit]) -> dict[int, Earnings]:

@@ -52,7 +52,7 @@ class HereAgain(ReturnTest):
         self.assertEqual(list(whereabouts.standing_at("returns")), [unit])
         self.assertEqual(whereabouts.put(self.technician, [unit], "bench 2"), 1)
         there = {stop.station: stop.count for stop in line()}
-        self.assertEqual((to_settle().here, there[Station.BOOKS]), (1, 1))
+        self.assertEqual((to_settle().back, there[Station.BOOKS]), (1, 1))
         with self.assertRaises(Refused):
             selling.grade_unit(self.seller, unit)
 
