@@ -16,11 +16,15 @@ def after_the_bench(facts: FlowFacts) -> UnitStatus:
     if not facts.bench.started:
         return _to_test(Stage.ASSESSED, "not tested yet", "start the test plan", facts.bench.plan_minutes)
     if not facts.bench.complete:
-        step = facts.bench.tasks[0].title if facts.bench.tasks else "go on with the test plan"
-        return _to_test(Stage.ON_BENCH, "test plan going on", step, hands_on(facts.bench.tasks))
+        return being_tested(facts)
     if facts.intake.custody:
         return _proven("proven, and not ours to sell", "give it back to its owner", NextKind.WORKSHOP, GIVE_BACK)
     return _proven("test plan passed to its end", "grade it", NextKind.SELLING, GRADE)
+
+
+def being_tested(facts: FlowFacts) -> UnitStatus:
+    step = facts.bench.tasks[0].title if facts.bench.tasks else "go on with the test plan"
+    return _to_test(Stage.ON_BENCH, "test plan going on", step, hands_on(facts.bench.tasks))
 
 
 def _graded(facts: FlowFacts) -> UnitStatus:

@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from core.flow.facts import FlowFacts, SellingFlow
-from core.flow.rules.bench import after_the_bench
+from core.flow.facts import FlowFacts
+from core.flow.rules.bench import being_tested
 from core.flow.rules.words import lower
 from core.flow.rules.workshop import in_hand
 from core.flow.stage import NextKind, Stage, State, Station, UnitStatus
@@ -22,7 +22,6 @@ def here_again(facts: FlowFacts) -> UnitStatus | None:
 
 
 def _at_work(facts: FlowFacts) -> UnitStatus | None:
-    """Its grade is that of the sale: what is tested now has not led to it."""
     if facts.workshop.tasks:
         return in_hand(facts)
-    return after_the_bench(replace(facts, selling=SellingFlow())) if facts.bench.running else None
+    return being_tested(facts) if facts.bench.running else None
