@@ -112,6 +112,11 @@ class FlowFacts:
     dispatch: DispatchFlow = field(default_factory=DispatchFlow)
 
     @property
+    def not_for_sale(self) -> bool:
+        """In custody, or its buyer’s again: it is given back, and neither sold nor taken for parts."""
+        return self.intake.custody or self.dispatch.here_again
+
+    @property
     def hold(self) -> Hold | None:
         """What was found at intake comes before what a check or a stop at the bench says."""
         return self.intake.hold or self.bench.hold

@@ -24,6 +24,11 @@ class Reason(StrEnum):
         return self is Reason.NOT_AS_SAID
 
     @property
+    def may_be_mended(self) -> bool:
+        """Whether mending it for its buyer does as well as paying back, where both agree."""
+        return self is Reason.FAULT
+
+    @property
     def label(self) -> str:
         return {
             "fault": "it does not work",

@@ -35,10 +35,9 @@ def answered() -> dict[Grade, Answered]:
     warranty = Return.objects.filter(warranty=True)
     # What sending it took in the end, not what was reckoned with.
     took = F("sale__postage") + Coalesce(F("sale__parcel_item__postage_more"), ZERO)
-    for grade, own, lost in (
-        warranty.order_by().values_list("sale__grade").annotate(own=Sum(F("cost") + F("mending")), lost=Sum(took))
-    ):
-        cost[grade] = own + lost
+    own, lost = Sum(F("cost") + F("mending")), Sum(took)
+    for grade, spent, postage in warranty.order_by().values_list("sale__grade").annotate(own=own, lost=lost):
+        cost[grade] = spent + postage
     stayed = Refund.objects.standing().filter(back__warranty=True, back__taken_back=False)
     for grade, amount in stayed.order_by().values_list("sale__grade").annotate(amount=Sum("amount")):
         cost[grade] = cost.get(grade, ZERO) + amount

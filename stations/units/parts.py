@@ -195,6 +195,8 @@ def move_part(
         raise Refused(f"Somebody moved it meanwhile: it is in {_place_of(part)} now. Look again.")
     source = _changeable(part.unit, out=True) if part.unit else None
     target = _changeable(to.unit) if to.unit else None
+    if source is not None and source.its_buyers and target is not None and target != source:
+        raise Refused(f"{source.tag} is its buyer’s: nothing is taken out of it for another.", "unit")
     if source is not None and source == target:
         raise Refused(f"It is in {source.tag} already. Where in it is changed at the part.", "unit")
     if target is not None and part.data_words and not part.holds_data:

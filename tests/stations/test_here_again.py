@@ -111,6 +111,8 @@ class HereAgain(ReturnTest):
         found = parts.record_part(self.technician, Place(cheap), Described(PartKind.CHIP, "Sound chip"))
         fitted = parts.buy_part(self.owner, Described(PartKind.CHIP, "Sound chip"), D(6), "drawer 2")
         before = balance(Account.UNIT, cheap.pk)
+        with self.assertRaisesRegex(Refused, "its buyer’s: nothing is taken out of it for another"):
+            parts.move_part(self.technician, found, Place(self.assessed()))
         self.assertEqual(parts.move_part(self.technician, found, Place(drawer="bin")).cost, 0)
         parts.move_part(self.technician, fitted, Place(cheap))
         self.assertEqual(here_again.mending_of(self.again(back)), 6)

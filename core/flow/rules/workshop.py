@@ -11,12 +11,13 @@ def in_hand(facts: FlowFacts) -> UnitStatus | None:
         reason = f"a temporary fix is past its date: {lower(facts.workshop.overdue)}"
         return _to_decide(Stage.IN_WORKSHOP, reason, "decide: make it good, or set another date")
     if facts.workshop.decision:
-        return _to_decide(Stage.IN_WORKSHOP, facts.workshop.decision, "decide: go on, sell as it is, or stop")
+        step = "go on, or stop" if facts.not_for_sale else "go on, sell as it is, or stop"
+        return _to_decide(Stage.IN_WORKSHOP, facts.workshop.decision, f"decide: {step}")
     if facts.workshop.tasks:
         return _jobs(facts)
     if facts.selling.graded or facts.workshop.retest_after or facts.intake.sell_as_is or not facts.bench.failed:
         return None
-    step = "repair it, or give it back as it is" if facts.intake.custody else "repair, sell as it is, or part out"
+    step = "repair it, or give it back as it is" if facts.not_for_sale else "repair, sell as it is, or part out"
     return _to_decide(Stage.ON_BENCH, f"failed: {lower(facts.bench.failed[0])}", f"decide: {step}")
 
 

@@ -79,8 +79,7 @@ class Return(models.Model):
 
     @property
     def may_be_mended(self) -> bool:
-        """Whether mending it for its buyer does as well as paying back, where both agree."""
-        return self.reason == Reason.FAULT
+        return Reason(self.reason).may_be_mended
 
     @property
     def awaited_long(self) -> bool:

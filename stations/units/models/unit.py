@@ -163,6 +163,7 @@ class Unit(Versioned):
 
     @property
     def here_since(self) -> datetime:
+        """Since when it is in the house without a break."""
         return self.came_back_at or self.received_at
 
     def is_since_away(self, moment: datetime) -> bool:
