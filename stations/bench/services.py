@@ -52,7 +52,17 @@ def plan_of(run: TestRun) -> tuple[Check, ...]:
 
 def latest(run: TestRun) -> dict[str, StepResult]:
     """The newest result of each step, by code."""
-    return {result.code: result for result in run.results.select_related("who")}
+    return latest_of_each([run])[run.pk]
+
+
+def latest_of_each(runs: Sequence[TestRun]) -> dict[int, dict[str, StepResult]]:
+    """The same of several, by run: one query."""
+    by_id = {run.pk: run for run in runs}
+    found: dict[int, dict[str, StepResult]] = {run_id: {} for run_id in by_id}
+    for result in StepResult.objects.filter(run__in=by_id).select_related("who"):
+        result.run = by_id[result.run_id]
+        found[result.run_id][result.code] = result
+    return found
 
 
 def steps_of(run: TestRun, results: dict[str, StepResult] | None = None):

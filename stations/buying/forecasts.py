@@ -25,6 +25,7 @@ from stations.common.registry import Registry
 from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind, lots_by_kind
 from stations.people import shop_settings
+from stations.people.models import ShopSettings
 
 # What answering for a sale is reckoned to cost on average, base currency: whoever answers for sales says it.
 cost_after_a_sale: Registry = Registry("what a sale costs after it")
@@ -46,11 +47,11 @@ def _drawn(plan_id: int, version: int, terms: BidTerms) -> Forecast:
     return forecast([bid_line(line) for line in plan.lines.prefetch_related("cases")], terms, seed=plan.number)
 
 
-def terms_of(plan: BidPlan) -> BidTerms:
-    """What the plan is reckoned by: the settings of today and what lots so far teach; once it is bought, what held
-    then."""
+def terms_of(plan: BidPlan, settings: ShopSettings | None = None) -> BidTerms:
+    """What the plan is reckoned by: the settings of today, where they were read already, and what lots so far teach;
+    once it is bought, what held then."""
     kept = plan.forecast_terms
-    settings = shop_settings.settings()
+    settings = settings or shop_settings.settings()
     if kept:
         return _terms(
             plan, Calibration(**kept["calibration"]), kept["labour_rate"], kept["postage"], kept["after"],
@@ -177,13 +178,13 @@ def _calibrated() -> Calibration:
         .prefetch_related("lines__cases", "lot__units__line")
         .order_by("-decided_at")[:LOOK_BACK]
     )
-    sold = _sold_lines(plans)
+    sold, settings = _sold_lines(plans), shop_settings.settings()
     known, off = learn_spreads(list(chain.from_iterable(sold.values()))), []
     for closed in closed_plans(plans):
         # Each against what the others teach: a lot never lies far from what was learned of itself.
         others = learn_spreads([line for plan, of in sold.items() if plan != closed.plan.pk for line in of])
         lines = [bid_line(line) for line in closed.plan.lines.all()]
-        mean, variance = moments(lines, replace(terms_of(closed.plan), calibration=others))
+        mean, variance = moments(lines, replace(terms_of(closed.plan, settings), calibration=others))
         if variance > 0:
             off.append((float(closed.left.before_tax) - mean) / variance**0.5)
     return learn_width(known, off)
@@ -192,7 +193,7 @@ def _calibrated() -> Calibration:
 def _sold_lines(plans: list[BidPlan]) -> dict[int, list[SoldLine]]:
     """For each plan, line by line, what pieces sold for and took, for one planned for how each turned out: four queries
     for all."""
-    lots = {plan.lot.pk: plan for plan in plans if plan.lot}
+    lots, settings = {plan.lot.pk: plan for plan in plans if plan.lot}, shop_settings.settings()
     pieces = [unit for plan in plans if plan.lot for unit in plan.lot.units.all()]
     sums = by_kind(Account.UNIT, [unit.pk for unit in pieces])
     turned = dict(TurnedOut.objects.filter(line__lot_id__in=lots).values_list("unit_number", "outcome"))
@@ -207,7 +208,7 @@ def _sold_lines(plans: list[BidPlan]) -> dict[int, list[SoldLine]]:
         prices, minutes = found[plan.pk, unit.line.position]
         if mean := (case.low + 4 * case.likely + case.high) / 6:
             prices.append(float(sale / mean))
-        rate = terms_of(plan).labour_rate
+        rate = terms_of(plan, settings).labour_rate
         if case.minutes and rate and money.get("labour", ZERO) > 0:
             minutes.append(float(money["labour"]) / (case.minutes * rate / 60))
     sold = defaultdict(list)
@@ -237,11 +238,11 @@ def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
         "lot_id", "kind", "base"
     ):
         paid[lot_id, kind] += base
-    found = []
+    found, settings = [], shop_settings.settings()
     for plan in plans:
         if plan.lot is None or not plan.lot.priced or plan.lot.pk not in closed:
             continue
-        tax = terms_of(plan).tax
+        tax = terms_of(plan, settings).tax
         bought_for = sum((paid[plan.lot.pk, kind] for kind in tax.counted), ZERO)
         found.append(ClosedPlan(plan, left_by(sums[plan.lot.pk], plan.lot.landed_total, bought_for, tax)))
     return found

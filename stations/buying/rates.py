@@ -1,6 +1,6 @@
 """Exchange rates: fetched from the source when somebody asks for them, and looked up by day."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -48,6 +48,19 @@ def keep(days: Iterable[DayRates]) -> int:
     rows = [ExchangeRate(currency=c, on=day.on, per_euro=rate) for day in days for c, rate in day.per_euro.items()]
     ExchangeRate.objects.bulk_create(rows, update_conflicts=True, update_fields=["per_euro"], batch_size=1000)
     return len(rows)
+
+
+def published(rows: Sequence[ExchangeRate]) -> list[tuple[ExchangeRate, Decimal | None]]:
+    """Each with what one unit cost in ours on its own day, None where that list has not ours: one query."""
+    base = base_currency()
+    ours = dict(
+        ExchangeRate.objects.filter(currency=base, on__in={row.on for row in rows}).values_list("on", "per_euro")
+    )
+    found = []
+    for row in rows:
+        of_the_day = {row.currency: row.per_euro} | ({base: ours[row.on]} if row.on in ours else {})
+        found.append((row, cross_rate(of_the_day, row.currency, base)))
+    return found
 
 
 def known_rate(currency: str, day: date) -> Known | None:

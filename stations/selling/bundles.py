@@ -25,11 +25,12 @@ def sums_of(listings: Sequence[Listing], parcels: int = 1) -> BundleSums:
     if not listings:
         raise ValueError("A bundle is two units or more.")
     channel = listings[0].channel
-    sending, pieces = market.sending(), []
-    for one in listings:
-        postage = sending.postage(one.unit.model_id, one.unit.form_factor).amount
-        left = market.leaves(one.unit, channel, postage)
-        pieces.append(Piece(one.asking or Decimal(0), _floor(one, channel), one.waiting, left, postage))
+    books = market.books_of([one.unit for one in listings])
+    pieces = [
+        Piece(one.asking or Decimal(0), _floor(one, its, channel), one.waiting, its.leaves(channel), its.postage)
+        for one in listings
+        for its in [books[one.unit_id]]
+    ]
     return bundle_sums(pieces, fee_fixed=channel.fee_fixed, parcels=parcels)
 
 
@@ -40,12 +41,12 @@ def postage_of(units: Iterable[Unit], parcels: int) -> Decimal:
     return sum(each[:parcels], Decimal(0))
 
 
-def _floor(listing: Listing, channel: Channel) -> Decimal | None:
+def _floor(listing: Listing, books: market.UnitBooks, channel: Channel) -> Decimal | None:
     """The lowest price of one of a bundle: under its floor only where it is offered so for a reason. None where no
     price covers its cost."""
     asking = listing.asking if listing.below_floor_reason else None
     try:
-        _, floor = market.floors_of(listing.unit, channel)
+        _, floor = books.floors(channel)
     except ValueError:
         return asking
     return floor if asking is None else min(floor, asking)

@@ -1,6 +1,6 @@
 """Cards for a fair: what it is, how it was graded, what was tested and what is wrong, its price, its page."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import segno
 from django.db.models import QuerySet
@@ -8,10 +8,12 @@ from django.template.loader import render_to_string
 from django.urls import reverse
 
 from core.machine.tags import Tag
+from core.selling.disclosure import told
+from core.selling.listing import ListingFacts
 from stations.common.currency import base_currency
 from stations.selling import wording
+from stations.selling.as_recorded import READ, listing_facts_of
 from stations.selling.models import Channel, Listing
-from stations.selling.selectors import grade_set
 from stations.units.models import Unit
 
 # So many cards at once: six sheets.
@@ -33,8 +35,10 @@ def batches(channel: Channel) -> list[Tag]:
 def cards(channel: Channel, base: str, shop: str, first: int = 0) -> bytes:
     """A PDF of A4 pages, eight cards a page, of what is to stand on this channel: MOST from the unit of the number
     `first` on."""
-    units = _to_stand_on(channel).filter(number__gte=first).select_related("model", "line", "listing")
-    rows = [_card(unit, base) for unit in units[:MOST]]
+    chosen = _to_stand_on(channel).filter(number__gte=first).select_related("model", "line", "listing")
+    units = list(chosen.prefetch_related(*READ)[:MOST])
+    facts, own = listing_facts_of(units), wording.sentences()
+    rows = [_card(unit, facts[unit.pk], own, base) for unit in units]
     context = {"rows": rows, "shop": shop, "currency": base_currency(), "channel": channel}
     from weasyprint import HTML  # slow to load, and only wanted here
 
@@ -52,16 +56,15 @@ def _that_fit(words: Sequence[str], room: int) -> list[str]:
     return found
 
 
-def _card(unit: Unit, base: str) -> dict:
+def _card(unit: Unit, facts: ListingFacts, own: Mapping[str, str], base: str) -> dict:
     listing: Listing = unit.listing
-    facts, given = wording.listing_facts(unit), grade_set(unit)
-    said, passed = wording.said(facts), facts.passed
+    said, passed = told(wording.must_say(facts), own), facts.passed
     shown, tested = _that_fit(said, SAID), _that_fit(passed, TESTED)
     address = base + reverse("shop:unit", args=[unit.number])
     return {
         "unit": unit,
         "listing": listing,
-        "grade": given,
+        "grade": facts.grade,
         "tested": tested,
         "tested_more": len(passed) - len(tested),
         "said": shown,

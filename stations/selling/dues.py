@@ -15,6 +15,7 @@ from stations.people import shop_settings
 from stations.people.models import TaxScheme
 from stations.selling import market
 from stations.selling.models import Channel, Sale
+from stations.units import costs
 from stations.units.models import Unit
 
 # Who knows that a unit is taxed by itself though others are taxed by the period.
@@ -45,7 +46,7 @@ def dues_of(
         postage = market.postage_of(unit).amount
     if postage < 0:
         raise Refused("This may not be below 0.", "postage")
-    settings, bought_for = shop_settings.settings(), market.purchase_of(unit)
+    settings, bought_for = shop_settings.settings(), costs.purchase_of([unit])[unit.pk]
     taxed, terms = settings.tax_on(day), market.terms_of(channel, settings, day)
     owed = owners_part(price, unit.agreed.commission_percent) if unit.consigned else ZERO
     scheme = taxed.scheme

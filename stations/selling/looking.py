@@ -12,6 +12,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.people import shop_settings
 from stations.selling import inbox, placing, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.models import Listing, Offer
 from stations.selling.waiting import Waiting, after_all
 from stations.units.models import Unit
@@ -39,7 +40,7 @@ def look_at(listing: Listing) -> None:
     mine = Listing.objects.filter(pk=listing.pk)
     # Said first: what changes from now on makes it due again.
     mine.update(looked_at=clock.now())
-    facts = wording.listing_facts(listing.unit)
+    facts = listing_facts(listing.unit)
     waiting = inbox.waiting_now(listing.unit, listing, facts)
     changed = wording.changed(listing, facts)
     due_now = waiting is not None and waiting.markdown_due

@@ -1,7 +1,7 @@
 """The market of a unit: sales of its model or its family, what selling takes, and the lowest prices that cover it."""
 
 from collections import defaultdict
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -24,7 +24,7 @@ from stations.ledger.models import Account
 from stations.ledger.selectors import by_kind
 from stations.people import shop_settings
 from stations.people.models import ShopSettings
-from stations.selling.models import Channel, Comparable, Listing, Sale
+from stations.selling.models import Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import costs, paths
 from stations.units.models import Unit
 from stations.units.selectors import completeness_of
@@ -35,6 +35,9 @@ answered_for: Registry[Callable[[Grade], Decimal]] = Registry("what sales cost a
 
 # Who knows what parcels of one thing took to send: (model, shape, base currency), the newest first.
 parcels_sent: Registry[Callable[[], Iterable[tuple[int | None, str, Decimal]]]] = Registry("parcels that were sent")
+
+# Kinds of entries that a sale makes: no cost of the unit.
+_OF_A_SALE = {*INCOME, *TAKEN_BY_SELLING}
 
 # So many sales of a channel tell what it keeps. Common practice, no source.
 NEWEST_SALES = 30
@@ -204,49 +207,87 @@ def fees_kept_by(channel: Channel) -> FeesKept | None:
     return fees_kept(sales, terms_of(channel, shop_settings.settings()))
 
 
-def warranty_of(unit: Unit) -> Decimal:
-    """What answering for a sale of its grade is reckoned to cost; nothing for one that was not graded."""
-    given = unit.grades.order_by("-id").first()
-    return sum((asked(Grade(given.grade)) for asked in answered_for.values()), Decimal(0)) if given else Decimal(0)
-
-
 @cost_after_a_sale.add("selling")
 def warranty_of_the_usual() -> Decimal:
     """What answering for a sale is reckoned to cost where its grade is not known yet: as of the usual grade."""
-    return sum((asked(Grade.B) for asked in answered_for.values()), Decimal(0))
+    return answering_for(Grade.B)
 
 
-def floors_of(unit: Unit, channel: Channel, postage: Decimal | None = None) -> tuple[Decimal, Decimal]:
-    """(covers only what selling itself takes, covers every cost so far, what answering for it is reckoned to cost, and
-    the least margin wanted); `postage` where it was asked for before."""
-    settings = shop_settings.settings()
-    reckoned = postage_of(unit).amount if postage is None else postage
-    terms = terms_of(channel, settings, postage=reckoned)
-    sums, purchase = by_kind(Account.UNIT, [unit.pk])[unit.pk], purchase_of(unit)
-    cost = sum((amount for kind, amount in sums.items() if kind not in {*INCOME, *TAKEN_BY_SELLING}), Decimal(0))
-    whole = cost + settings.target_margin + warranty_of(unit)
-    if unit.consigned:
-        left = leaves(unit, channel, reckoned)
-        least, floor = lowest_for(Decimal(0), left), lowest_for(whole, left)
-        if least is None or floor is None:
-            raise ValueError(
-                f"Ours are {unit.agreed.commission_percent.normalize():f} % of what it fetches, and fee, postage "
-                "and tax take more: no price covers the cost."
-            )
-        return least, floor
-    return floor_price(Decimal(0), purchase, terms), floor_price(whole, purchase, terms)
+@dataclass(frozen=True)
+class UnitBooks:
+    """What the books say of a unit, read once, and what a sale of it on any channel leaves by that. In base currency:
+    `postage` is what sending it is reckoned to take, `purchase` what counts as bought for, `cost` every cost so far but
+    what selling takes, `warranty` what answering for it is reckoned to cost."""
+
+    unit: Unit
+    settings: ShopSettings
+    postage: Decimal
+    purchase: Decimal
+    cost: Decimal
+    warranty: Decimal
+
+    def leaves(self, channel: Channel) -> Callable[[Decimal], Decimal]:
+        """What a sale at a price leaves us after fee, postage, tax and, on commission, the owner’s part."""
+        # Asked once: a plan tries some sixty prices.
+        commission = self.unit.agreed.commission_percent if self.unit.consigned else None
+        purchase, terms = self.purchase, terms_of(channel, self.settings, postage=self.postage)
+
+        def left(price: Decimal) -> Decimal:
+            if commission is None:
+                return left_of(price, purchase, terms)
+            ours = price - owners_part(price, commission)
+            return left_of(ours, purchase, terms) - fee_on(price, terms) + fee_on(ours, terms)
+
+        return left
+
+    def floors(self, channel: Channel) -> tuple[Decimal, Decimal]:
+        """(covers only what selling itself takes, covers every cost so far, what answering for it is reckoned to cost,
+        and the least margin wanted). Raises ValueError where no price on commission covers them."""
+        whole = self.cost + self.settings.target_margin + self.warranty
+        if self.unit.consigned:
+            left = self.leaves(channel)
+            least, floor = lowest_for(Decimal(0), left), lowest_for(whole, left)
+            if least is None or floor is None:
+                raise ValueError(
+                    f"Ours are {self.unit.agreed.commission_percent.normalize():f} % of what it fetches, and fee, "
+                    "postage and tax take more: no price covers the cost."
+                )
+            return least, floor
+        terms = terms_of(channel, self.settings, postage=self.postage)
+        return floor_price(Decimal(0), self.purchase, terms), floor_price(whole, self.purchase, terms)
 
 
-def purchase_of(unit: Unit) -> Decimal:
-    """What counts as bought for, of the unit’s share of its lot."""
-    return costs.purchase_of([unit])[unit.pk]
+def books_of(units: Sequence[Unit]) -> dict[int, UnitBooks]:
+    """Seven queries for all, and what answering for each grade among them asks."""
+    ids, settings = [unit.pk for unit in units], shop_settings.settings()
+    sums, sends = by_kind(Account.UNIT, ids), sending(settings.postage)
+    bought, warranties = costs.purchase_of(units, sums), _warranties(ids)
+    return {
+        unit.pk: UnitBooks(
+            unit,
+            settings,
+            sends.postage(unit.model_id, unit.form_factor).amount,
+            bought[unit.pk],
+            sum((paid for kind, paid in sums[unit.pk].items() if kind not in _OF_A_SALE), Decimal(0)),
+            warranties.get(unit.pk, Decimal(0)),
+        )
+        for unit in units
+    }
 
 
-def leaves(unit: Unit, channel: Channel, postage: Decimal | None = None) -> Callable[[Decimal], Decimal]:
-    """What a sale of the unit at a price leaves us after fee, postage, tax and, on commission, the owner’s part;
-    `postage` where it was asked for before."""
-    reckoned = postage_of(unit).amount if postage is None else postage
-    return _leaves(unit, terms_of(channel, shop_settings.settings(), postage=reckoned), purchase_of(unit))
+def unit_books(unit: Unit) -> UnitBooks:
+    return books_of([unit])[unit.pk]
+
+
+def _warranties(units: Collection[int]) -> dict[int, Decimal]:
+    """What answering for a sale of its grade is reckoned to cost; nothing for one that was not graded."""
+    given = dict(UnitGrade.objects.filter(unit_id__in=units).order_by("id").values_list("unit_id", "grade"))
+    by_grade = {grade: answering_for(Grade(grade)) for grade in set(given.values())}
+    return {unit_id: by_grade[grade] for unit_id, grade in given.items()}
+
+
+def answering_for(grade: Grade) -> Decimal:
+    return sum((asked(grade) for asked in answered_for.values()), Decimal(0))
 
 
 def usual_channel() -> Channel | None:
@@ -257,25 +298,8 @@ def usual_channel() -> Channel | None:
 @paths.leaving.add("selling")
 def what_sales_leave(units: list[Unit]) -> dict[int, Callable[[Decimal], Decimal]]:
     """What a sale of each leaves on the channel of its listing, or else on the usual one: nine queries for all."""
-    settings, bought, usual = shop_settings.settings(), costs.purchase_of(units), usual_channel()
-    sends = sending(settings.postage)
+    books, usual = books_of(units), usual_channel()
     on = {row.unit_id: row.channel for row in Listing.objects.filter(unit__in=units).select_related("channel")}
-    found = {}
-    for unit in units:
-        if channel := on.get(unit.pk) or usual:
-            postage = sends.postage(unit.model_id, unit.form_factor).amount
-            found[unit.pk] = _leaves(unit, terms_of(channel, settings, postage=postage), bought[unit.pk])
-    return found
-
-
-def _leaves(unit: Unit, terms: SellingTerms, purchase: Decimal) -> Callable[[Decimal], Decimal]:
-    # Asked once: a plan tries some sixty prices.
-    commission = unit.agreed.commission_percent if unit.consigned else None
-
-    def left(price: Decimal) -> Decimal:
-        if commission is None:
-            return left_of(price, purchase, terms)
-        ours = price - owners_part(price, commission)
-        return left_of(ours, purchase, terms) - fee_on(price, terms) + fee_on(ours, terms)
-
-    return left
+    return {
+        unit.pk: books[unit.pk].leaves(channel) for unit in units if (channel := on.get(unit.pk) or usual) is not None
+    }

@@ -21,6 +21,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.queue.services import put
 from stations.selling import holding, market, price_steps, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.models import Channel, Listing, ListingWord, Placement
 from stations.selling.pictures import pictures_of
 from stations.units import stages
@@ -47,7 +48,7 @@ def offer_on(person: Person, unit: Unit, channel: Channel) -> Placement:
     listing = Listing.objects.filter(unit=unit).first()
     if listing and listing.asking is not None and not listing.below_floor_reason:
         try:
-            _, floor = market.floors_of(unit, channel)
+            _, floor = market.unit_books(unit).floors(channel)
         except ValueError as problem:
             raise Refused(str(problem)) from problem
         if listing.asking < floor:
@@ -250,7 +251,7 @@ def by_hand(listing: Listing) -> str:
 def on_the_channel(unit: Unit, listing: Listing, channel: Channel) -> dict[str, Any]:
     """What a marketplace is told of a unit: a title within its length (as the record has it where the seller’s is too
     long), the text with all that must be said, price, pictures by worth."""
-    facts, longest = wording.listing_facts(unit), channel.title_length
+    facts, longest = listing_facts(unit), channel.title_length
     return {
         "title": listing.title if len(listing.title) <= longest else write_title(facts, longest),
         "text": wording.in_full(listing, facts),

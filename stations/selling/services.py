@@ -26,6 +26,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling import bundles, graded, holding, market, payments, placing, price_steps, selectors, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.dues import dues_of, legs_of
 from stations.selling.models import Bundle, Channel, Comparable, Listing, Sale, UnitGrade
 from stations.units import busy, costs, stages
@@ -175,8 +176,9 @@ def set_price(
         raise Refused("It is sold; the price can’t change.")
     stages.refuse_gone(unit, "its price")
     costs.refuse_not_shared(unit, "asking")
+    books = market.unit_books(unit)
     try:
-        _, floor = market.floors_of(unit, channel)
+        _, floor = books.floors(channel)
     except ValueError as problem:
         raise Refused(str(problem), "channel") from problem
     if asking < floor and not reason:
@@ -184,7 +186,7 @@ def set_price(
             f"The floor is {floor}: under it the unit doesn’t earn back its cost. Say why, or ask more.",
             "below_floor_reason",
         )
-    if reason == listing.below_floor_reason and not _under_a_floor(unit, asking, floor):
+    if reason == listing.below_floor_reason and not _under_a_floor(books, asking, floor):
         # Why it was under the floor is no leave for the next time.
         reason = ""
     new = {"asking": asking, "channel": channel, "floor": floor, "below_floor_reason": reason}
@@ -200,12 +202,12 @@ def set_price(
     return listing
 
 
-def _under_a_floor(unit: Unit, asking: Decimal, floor: Decimal) -> bool:
+def _under_a_floor(books: market.UnitBooks, asking: Decimal, floor: Decimal) -> bool:
     """Whether so little is asked that somewhere it doesn't earn back its cost: here, or where it is offered as well."""
-    floors, postage = [floor], market.postage_of(unit).amount
-    for row in unit.placements.filter(chosen=True).select_related("channel"):
+    floors = [floor]
+    for row in books.unit.placements.filter(chosen=True).select_related("channel"):
         try:
-            floors.append(market.floors_of(unit, row.channel, postage)[1])
+            floors.append(books.floors(row.channel)[1])
         except ValueError:
             # No price does there.
             return True
@@ -341,7 +343,7 @@ def _for_sale(unit: Unit) -> tuple[Listing, ListingFacts]:
     listing = Listing.objects.filter(unit=unit).select_related("channel").first()
     if listing is None or listing.status != Listing.Status.LIVE:
         raise Refused("It is not on offer; only what is listed can be sold.")
-    facts = wording.listing_facts(unit)
+    facts = listing_facts(unit)
     if blocked := blocks(facts):
         raise Refused(f"Not for sale now: {blocked[0].words}. Put that right, or end the listing.")
     if going_on := busy.what(unit):

@@ -16,6 +16,7 @@ from core.selling.market import Learned, PriceBand, Weighed
 from core.selling.postage import Reckoned
 from stations.people import shop_settings
 from stations.selling import holding, market, selectors, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.drawing import MarkdownDrawing, PriceChart, markdown_drawing, price_chart
 from stations.selling.models import Channel, Listing, Offer, Placement, Question, Reserved, UnitGrade
 from stations.selling.waiting import Waiting, auction_of, waiting_of
@@ -131,16 +132,17 @@ class Sheet:
 
 def sheet_of(unit: Unit) -> Sheet:
     as_tested, set_to, listing = selectors.newest_run_of(unit), selectors.grade_set(unit), selectors.listing_of(unit)
-    evidence = selectors.evidence_of(unit, as_tested)
+    told = selectors.told_before(unit)
+    evidence = selectors.evidence_of(unit, as_tested, told)
     now = work_out_grade(evidence)
     grade = Grade(set_to.grade) if set_to else now.grade
-    facts = wording.listing_facts(unit)
+    facts = listing_facts(unit, as_tested, told)
     found = wording.market_now(unit, grade, listing.channel if listing.channel_id else None, facts)
     band, weighed = found.band, found.weighed
-    least, floor, postage = None, None, market.postage_of(unit)
+    least, floor, books = None, None, market.unit_books(unit)
     if listing.channel_id and not facts.cost_unknown:
         with suppress(ValueError):
-            least, floor = market.floors_of(unit, listing.channel, postage.amount)
+            least, floor = books.floors(listing.channel)
     waiting = waiting_of(unit, listing, found)
     return Sheet(
         facts=facts,
@@ -163,19 +165,19 @@ def sheet_of(unit: Unit) -> Sheet:
         edits=wording.edits(listing),
         offers=list(unit.offers.select_related("channel")[:20]),
         questions=list(unit.questions.select_related("channel")[:20]),
-        placements=placements_of(unit, listing, postage.amount),
+        placements=placements_of(unit, listing, books),
         held=holding.reserved(unit),
-        postage=postage,
+        postage=market.postage_of(unit),
     )
 
 
-def placements_of(unit: Unit, listing: Listing, postage: Decimal) -> list[Placed]:
-    """Every channel in use, with how the unit stands there and what a sale at what is asked would leave: two queries,
-    and those of what it was bought for."""
+def placements_of(unit: Unit, listing: Listing, books: market.UnitBooks) -> list[Placed]:
+    """Every channel in use, with how the unit stands there and what a sale at what is asked would leave: two
+    queries."""
     rows = {row.channel_id: row for row in unit.placements.select_related("channel")}
     asking = listing.asking
     return [
-        Placed(channel, rows.get(channel.pk), market.leaves(unit, channel, postage)(asking) if asking else None)
+        Placed(channel, rows.get(channel.pk), books.leaves(channel)(asking) if asking else None)
         for channel in Channel.objects.filter(in_use=True)[:MOST_CHANNELS]
     ]
 

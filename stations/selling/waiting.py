@@ -23,8 +23,7 @@ from core.selling.waiting import (
     price_grid,
 )
 from stations.common import clock
-from stations.people import shop_settings
-from stations.selling.market import UnitMarket, leaves
+from stations.selling.market import UnitMarket, unit_books
 from stations.selling.models import Channel, Listing, PriceStep
 from stations.units.models import Unit
 
@@ -102,7 +101,8 @@ def waiting_of(unit: Unit, listing: Listing, found: UnitMarket) -> Waiting | Non
     band = found.band
     if band is None or listing.channel_id is None:
         return None
-    settings, left, pace = shop_settings.settings(), leaves(unit, listing.channel), pace_of(listing.channel)
+    books, pace = unit_books(unit), pace_of(listing.channel)
+    settings, left = books.settings, books.leaves(listing.channel)
     prices = _prices(band, listing)
     parts = found.band_at(Grade.PARTS)
     for_parts = parts.likely if parts else None
@@ -150,7 +150,7 @@ def weeks_on_offer(listing: Listing, now: datetime) -> int:
 
 
 def auction_of(listing: Listing, waiting: Waiting, covers: Decimal, weeks: float = 1.0) -> AuctionPlan:
-    """What to ask at least if it is sold by auction instead, in a week as is usual; `covers` as in `floors_of`."""
+    """What to ask at least if it is sold by auction instead, in a week as is usual; `covers`: its lower floor."""
     prices, left = _prices(waiting.band, listing), waiting.left
     likely, pace, worth = waiting.band.likely, waiting.pace, waiting.waiting
     return plan_auction(likely, prices, left, pace, weeks=weeks, waiting=worth, covers=covers)

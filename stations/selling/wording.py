@@ -1,15 +1,12 @@
-"""What a listing rests on: all that may be said of a unit, and all that must be; how it is worded; what has changed."""
+"""How a listing is worded: what must be said of a unit, in which sentences; and what changed in the record since."""
 
 import difflib
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from django.db import transaction
 
 from core.bench.plan import Outcome
-from core.catalogue.recipes import JobKind
-from core.intake.condition import FindingKind
-from core.machine.supply import Battery, Supply
 from core.selling.disclosure import Disclosure, DisclosureKind, told, with_wordings
 from core.selling.grade import Grade
 from core.selling.listing import (
@@ -22,7 +19,6 @@ from core.selling.listing import (
     write_title,
 )
 from core.selling.taking_back import What
-from stations.bench.services import latest, steps_of
 from stations.common import clock
 from stations.common.refusals import Refused, within
 from stations.common.words import lower_first
@@ -31,129 +27,11 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.selling import selectors
+from stations.selling.as_recorded import listing_facts
 from stations.selling.market import UnitMarket, market_of
 from stations.selling.models import Channel, DisclosureWording, Listing, ListingSentence
-from stations.selling.selectors import TOLD
 from stations.units import stages
-from stations.units.as_it_is import facts_with, wanted_adapter
-from stations.units.models import Finding, Unit, UnitFact
-from stations.units.selectors import completeness_of, said_both_ways
-from stations.workshop.attempts import installed
-from stations.workshop.firmware import not_as_it_came
-from stations.workshop.models import CarePlan, Job
-
-# What a buyer is always told of a surface: it is not as it left the works.
-_FINISH = {JobKind.WHITEN.value: "whitened", JobKind.REFINISH.value: "repainted or refinished"}
-
-
-def _finish(unit: Unit, done: list[Job]) -> list[str]:
-    """What of its surface and its parts is not as it left the works, by the jobs that were done. That a finish is the
-    original one is told only where somebody looked, and nothing was done to it since: three queries."""
-    surface = [job for job in done if job.kind in _FINISH]
-    told = [f"{_FINISH[job.kind]}: {_told(job)}" for job in surface]
-    said = unit.facts.filter(kind=UnitFact.Kind.FINISH).last()
-    if said and not any(job.done_at > said.when for job in surface if job.done_at):
-        told.append(said.reading)
-    copies = CarePlan.objects.filter(job__in=done, reproduction=True)
-    told += [f"reproduction: {part}" for part in copies.values_list("part", flat=True)]
-    glued = unit.glue_watches.exclude(held=False)
-    return told + [f"glued: {lower_first(words)}" for words in glued.values_list("words", flat=True)]
-
-
-def _told(job: Job) -> str:
-    """A job that was done, with what came of it where that may be told."""
-    return f"{lower_first(job.title)}{f' ({job.result})' if job.result and job.publish_result else ''}"
-
-
-# What a buyer is told of the cell; nothing where there is none and was none.
-_BATTERY = {
-    Battery.UNKNOWN: "whether there is a cell in it is not known",
-    Battery.OUT: "taken out; it has to be fitted anew",
-    Battery.NICD: "a rechargeable cell is in it, which can leak: have it looked at",
-    Battery.LITHIUM: "a lithium cell is in it: it is sent, kept and discarded by local rules",
-    Battery.BOTH: "a rechargeable pack is in it, which can leak: have it looked at; and a lithium cell, which is sent,"
-    " kept and discarded by local rules",
-    Battery.ALKALINE: "alkaline cells are in it, which can leak: take them out for storing",
-}
-
-
-def _seen(finding: Finding) -> str:
-    return f"{finding.get_kind_display()} on the {finding.face}{', ' + finding.words if finding.words else ''}"
-
-
-def _data(unit: Unit) -> list[str]:
-    """How storage was sanitised, as it was recorded."""
-    if unit.data_cleared_at is None:
-        return []
-    done = HistoryEntry.objects.filter(
-        subject=HistoryEntry.Subject.UNIT, subject_id=unit.pk, action="intake.record_sanitisation"
-    ).last()
-    how = done.data.get("how") if done else ""
-    return [f"its storage was sanitised{f' ({how})' if how else ''} on {clock.day_of(unit.data_cleared_at):%d %B %Y}"]
-
-
-def listing_facts(unit: Unit) -> ListingFacts:
-    """All that may be said of a unit, out of the record. What was typed for colleagues is told only where chosen."""
-    contents = list(unit.contents.all())
-    there = completeness_of(contents)
-    done = [job for job in unit.jobs.all() if job.was_done]
-    run = unit.runs.order_by("-number").first()
-    results = latest(run) if run else {}
-    steps = steps_of(run, results) if run else ()
-    # A buyer cares what works, not how it was made safe to find out.
-    titles = {step.check.code: step.check.title for step in steps if step.check.group in TOLD}
-
-    there_still = [f for f in unit.findings.all() if f.status != Finding.Status.RESOLVED]
-    # Nobody is told that something is there which is said to be gone as well.
-    doubtful = said_both_ways(there_still, contents)
-    kinds = {f.kind for f in there_still if f.status == Finding.Status.OPEN}
-    facts = facts_with(unit, kinds, contents)
-
-    def titled(*outcomes: str) -> list[str]:
-        return [lower_first(titles[code]) for code, r in results.items() if r.outcome in outcomes and code in titles]
-
-    return replace(
-        selectors.offer_facts([unit])[unit.pk],
-        year_text=unit.model.years if unit.model else "",
-        tested_on=f"on {clock.day_of(run.started_at):%d %B %Y}" if run else "",
-        passed=titled("pass"),
-        failed=titled("fail"),
-        skipped=titled("skip", "waived"),
-        work_done=[_told(job) for job in done if job.kind not in _FINISH],
-        finish=_finish(unit, done),
-        installed=installed(unit),
-        workarounds=[job.workaround for job in done if job.workaround],
-        against_approach=[
-            f"{lower_first(job.title)}, because {job.override_reason}" for job in done if job.override_reason
-        ],
-        originals=[
-            f"what was replaced by “{lower_first(job.title)}”"
-            for job in done
-            if job.original_kept and job.original_goes
-        ],
-        findings=[_seen(f) for f in there_still if f.kind != FindingKind.REWORK],
-        earlier_work=[_seen(f) for f in there_still if f.kind == FindingKind.REWORK],
-        missing=there.missing,
-        not_original=[*there.not_original, *not_as_it_came(unit)],
-        in_the_box=[
-            c.name for c in contents if c.presence in {"present", "not_original", "extra"} and c.name not in doubtful
-        ],
-        waived_times=selectors.waived_times(steps, results),
-        completeness=there.percent,
-        mains=unit.mains_words if facts.supply_here is not Supply.NONE else "",
-        supply=unit.get_supply_display(),
-        stopped=[f"{stop.get_what_display()}, since dealt with" for stop in unit.stops.exclude(ended_at=None)],
-        originals_kept=[
-            f"what was replaced by “{lower_first(job.title)}”"
-            for job in done
-            if job.original_kept and job.original_goes is False
-        ],
-        adapter=[adapter.words] if unit.supply_is_external and (adapter := wanted_adapter(unit)) else [],
-        signal=list(dict.fromkeys(unit.facts.filter(kind=UnitFact.Kind.SIGNAL).values_list("reading", flat=True))),
-        battery=[_BATTERY[facts.battery]] if facts.battery in _BATTERY else [],
-        data=_data(unit),
-        wordings={(w.kind, w.what): w.words for w in unit.wordings.all()},
-    )
+from stations.units.models import Unit
 
 
 def sentences() -> dict[str, str]:

@@ -14,7 +14,6 @@ from core.flow.rules import unit_status
 from core.flow.stage import GONE, UnitStatus
 from stations.catalogue.models import MachineModel
 from stations.common import clock
-from stations.common.locking import lock_row
 from stations.common.refusals import Refused, shortened
 from stations.common.registry import Registry
 from stations.people import history
@@ -49,8 +48,9 @@ def unit_statuses(units: list[Unit]) -> dict[int, UnitStatus]:
     return {unit_id: unit_status(facts) for unit_id, facts in facts_of(units).items()}
 
 
-def refresh(*units: Unit) -> None:
-    """Bring the stage columns up to date; called by every service that changed a fact, in its transaction."""
+def refresh(*units: Unit, read_again: bool = True) -> None:
+    """Bring the stage columns up to date; called by every service that changed a fact, in its transaction. What was
+    given is as it stands then, unless it is not to be `read_again`: of many, each takes a query."""
     if (later := _later.get()) is not None:
         later |= {unit.pk: (unit, clock.now()) for unit in units}
         return
@@ -66,7 +66,7 @@ def refresh(*units: Unit) -> None:
                 setattr(unit, name, value)
     for follow in moved.values():
         follow(fresh)
-    for unit in units:
+    for unit in units if read_again else ():
         unit.refresh_from_db()
 
 
@@ -78,7 +78,8 @@ def refuse_gone(unit: Unit, what: str, field: str | None = None) -> None:
 
 def worth_corrected(lines: list[int]) -> None:
     """What is to be done at units of these lines is worth another sum."""
-    refresh(*Unit.objects.select_for_update().filter(line_id__in=lines, pull__isnull=False).order_by("pk"))
+    of_worth = Unit.objects.select_for_update().filter(line_id__in=lines, pull__isnull=False)
+    refresh(*of_worth.order_by("pk"), read_again=False)
 
 
 def model_changed(person: Person, model: MachineModel, was: str) -> None:
@@ -90,7 +91,7 @@ def model_changed(person: Person, model: MachineModel, was: str) -> None:
             Unit.objects.filter(pk=unit.pk).update(title=str(model))
             words = f"Called {model}, was {was}"
             history.record(person, "units.model_changed", HistoryEntry.Subject.UNIT, unit.pk, words)
-    refresh(*units)
+    refresh(*units, read_again=False)
 
 
 def stand_anew() -> None:
@@ -101,10 +102,10 @@ def stand_anew() -> None:
 def day_has_come() -> None:
     """Bring up to date what stands otherwise since today: what waited until now, what passed its date. One query on
     most days; called by the pages that show where units stand."""
-    due = list(Unit.objects.filter(again_on__lte=clock.today())[:200])
+    due = list(Unit.objects.filter(again_on__lte=clock.today()).values_list("pk", flat=True)[:200])
     if due:
         with transaction.atomic():
-            refresh(*(lock_row(Unit.objects.all(), unit) for unit in sorted(due, key=lambda unit: unit.pk)))
+            refresh(*Unit.objects.select_for_update().filter(pk__in=due).order_by("pk"), read_again=False)
 
 
 @contextmanager

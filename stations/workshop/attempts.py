@@ -1,6 +1,7 @@
 """What was tried at the steps of an installation, and which variant worked before on machines of a model."""
 
-from django.db.models import Q
+from collections.abc import Sequence
+from datetime import datetime
 
 from core.workshop.knowledge import KnowledgeKind
 from core.workshop.storage.attempts import Attempt, Variant, variants, what_of
@@ -8,7 +9,7 @@ from core.workshop.storage.install import INSTALL, WRITE
 from stations.common import clock
 from stations.people.models import Person
 from stations.units.models import Unit
-from stations.workshop.models import InstallAttempt, Job, Knowledge, MediumRead
+from stations.workshop.models import InstallAttempt, Job, Knowledge, MediumRead, Sanitising
 from stations.workshop.sanitising import withdrawn
 
 MOST_ATTEMPTS = 400
@@ -87,11 +88,19 @@ def differing(job: Job, index: int) -> list[str]:
     return [str(row) for row in read_back(job, index) if not row.equal]
 
 
-def installed(unit: Unit) -> list[str]:
-    """What was installed on a unit and was not sanitised since: three queries."""
-    rows = InstallAttempt.objects.filter(job__unit=unit, job__done_at__isnull=False, worked=True)
-    done = list(unit.sanitisings.all())
+def installed_in(units: Sequence[Unit]) -> dict[int, list[str]]:
+    """What was installed on each unit and was not sanitised since: three queries."""
+    done = list(Sanitising.objects.filter(unit__in=units))
     void = withdrawn(done)
-    wiped = max((one.when for one in done if one.pk not in void), default=None)
-    names = rows.filter(what__startswith=INSTALL).filter(Q(when__gt=wiped) if wiped else Q())
-    return list(dict.fromkeys(name.removeprefix(INSTALL) for name in names.values_list("what", flat=True)))
+    wiped: dict[int | None, datetime] = {}
+    for one in done:
+        if one.pk not in void:
+            wiped[one.unit_id] = max(one.when, wiped.get(one.unit_id, one.when))
+    # A dict, since each is told once and the first comes first.
+    found: dict[int, dict[str, None]] = {unit.pk: {} for unit in units}
+    rows = InstallAttempt.objects.filter(job__unit__in=units, job__done_at__isnull=False, worked=True)
+    rows = rows.filter(what__startswith=INSTALL)
+    for unit_id, what, when in rows.values_list("job__unit_id", "what", "when"):
+        if unit_id not in wiped or when > wiped[unit_id]:
+            found[unit_id][what.removeprefix(INSTALL)] = None
+    return {unit_id: list(names) for unit_id, names in found.items()}

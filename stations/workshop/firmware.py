@@ -3,6 +3,7 @@
 The newest of the changes of a chip says how it stands.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from django.core.files.base import ContentFile
@@ -57,10 +58,17 @@ class Chip:
 
 def chips_of(unit: Unit) -> list[Chip]:
     """Every chip of a unit that was read out, in that order: one query."""
-    found: dict[str, list[FirmwareChange]] = {}
-    for change in unit.firmware_changes.select_related("image", "who"):
-        found.setdefault(change.chip, []).append(change)
-    return [Chip(name, tuple(changes)) for name, changes in found.items()]
+    return chips_of_each([unit])[unit.pk]
+
+
+def chips_of_each(units: Sequence[Unit]) -> dict[int, list[Chip]]:
+    """The same of several: one query for all."""
+    found: dict[int, dict[str, list[FirmwareChange]]] = {unit.pk: {} for unit in units}
+    for change in FirmwareChange.objects.filter(unit__in=units).select_related("image", "who"):
+        found[change.unit_id].setdefault(change.chip, []).append(change)
+    return {
+        unit_id: [Chip(name, tuple(changes)) for name, changes in chips.items()] for unit_id, chips in found.items()
+    }
 
 
 def images_to_try(unit: Unit) -> list[Knowledge]:
@@ -133,13 +141,17 @@ def let_stay(person: Person, unit: Unit, chip: str, read: UploadedFile, words: s
     return change_firmware(person, unit, one.name, What.STAYS, one.holds, words)
 
 
-def not_as_it_came(unit: Unit) -> list[str]:
-    """Chips that hold something else than they came with, in words: one query."""
-    return [
-        f"firmware of {one.name}{f': {one.holds.edition}' if one.holds.edition else ''}; the old one is kept as a file"
-        for one in chips_of(unit)
-        if one.changed
-    ]
+def not_as_it_came(units: Sequence[Unit]) -> dict[int, list[str]]:
+    """Chips of each unit that hold something else than they came with, in words: one query."""
+    return {
+        unit_id: [
+            f"firmware of {one.name}{f': {one.holds.edition}' if one.holds.edition else ''};"
+            " the old one is kept as a file"
+            for one in chips
+            if one.changed
+        ]
+        for unit_id, chips in chips_of_each(units).items()
+    }
 
 
 def _same(image: Knowledge, read: UploadedFile) -> None:

@@ -22,7 +22,7 @@ from core.workshop.chances import plan_passes
 from core.workshop.jobs import NEEDS_RETEST
 from core.workshop.matching import Treated, for_check, for_finding, place_of, why_not
 from core.workshop.proposals import Best, Proposal, Weighed, best_set, opening_for
-from core.workshop.worth import NOTHING, Changes
+from core.workshop.worth import NOTHING, Appraisal, Changes
 from stations.bench.facts import bench_flow
 from stations.bench.models import StepResult, TestRun
 from stations.bench.services import latest, steps_of
@@ -75,8 +75,9 @@ class Offered:
 
 @dataclass(frozen=True)
 class Proposals:
-    """What is worth doing to a unit. `unpriced` would change something where nothing can be compared, `unweighed` falls
-    due or has parts nobody priced; `refused` are those its approach does not allow, with why."""
+    """What is worth doing to a unit, by its `appraisal` (None where nobody can say what it fetches). `unpriced` would
+    change something where nothing can be compared, `unweighed` falls due or has parts nobody priced; `refused` are
+    those its approach does not allow, with why."""
 
     best: Best
     chosen: tuple[Offered, ...] = ()
@@ -85,6 +86,7 @@ class Proposals:
     unweighed: tuple[Offered, ...] = ()
     refused: tuple[tuple[str, str], ...] = ()
     hourly: Decimal = Decimal(0)
+    appraisal: Appraisal | None = None
 
     @property
     def all(self) -> tuple[Offered, ...]:
@@ -116,7 +118,14 @@ def proposals_of(unit: Unit) -> Proposals:
         unpriced = tuple(one for one in offered if one.proposal.weighed)
         others = tuple(one for one in offered if not one.proposal.weighed)
         refused = tuple(gathering.refused)
-        return Proposals(Best(None), unpriced=unpriced, unweighed=others, refused=refused, hourly=settings.labour_rate)
+        return Proposals(
+            Best(None),
+            unpriced=unpriced,
+            unweighed=others,
+            refused=refused,
+            hourly=settings.labour_rate,
+            appraisal=appraisal,
+        )
     proposals = [one.proposal for one in offered]
     opened = Opening.objects.filter(open_for=unit).first()
     off, targets = _reached(opened, gathering.strip)
@@ -129,7 +138,7 @@ def proposals_of(unit: Unit) -> Proposals:
     others = tuple(one for one in found if one.key not in best.chosen and one.weighed and one.weighed.alone)
     unweighed = tuple(one for one in found if one.weighed is None or one.weighed.alone is None)
     refused = tuple(gathering.refused)
-    return Proposals(best, chosen, others, (), unweighed, refused, settings.labour_rate)
+    return Proposals(best, chosen, others, (), unweighed, refused, settings.labour_rate, appraisal)
 
 
 def _reached(opened: Opening | None, strip: StripDown) -> tuple[list[str], list[str]]:

@@ -5,7 +5,7 @@ else a fault that is looked for, else the first job. Its odds fall with the minu
 after it is taken as it stands.
 """
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from decimal import Decimal
@@ -27,12 +27,12 @@ from stations.intake import settling, triage
 from stations.people import history, shop_settings
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
+from stations.units import stages
 from stations.units.models import Unit
 from stations.units.paths import left_of_sales, weigh_paths, with_facts
 from stations.workshop import services
 from stations.workshop.models import Job, LabourEntry, StopDecision
-from stations.workshop.proposals import Offered, proposals_of
-from stations.workshop.worth import appraisal_of
+from stations.workshop.proposals import Offered, Proposals, proposals_of
 
 What = StopDecision.What
 # Of what comes after the work in hand so many pieces are taken one by one: 2 to the power of it ways to turn out.
@@ -99,14 +99,14 @@ def stop_or_go(unit: Unit) -> StopGo | None:
     if in_hand is None:
         return None
     gone, now = _gone(in_hand, unit), clock.now()
-    stop_ways = _stop_ways(unit)
+    appraisal, left = proposals.appraisal, left_of_sales([unit])[unit.pk]
+    stop_ways = _stop_ways(unit, appraisal, left)
     decided = StopDecision.objects.filter(unit=unit, of=in_hand.key).select_related("who").first()
     made, unknown = None, ""
     ways = list(stop_ways)
     if in_hand.proposal.weighed and any(way.left is not None for way in stop_ways):
-        stakes, go_way = _stakes(
-            unit, in_hand, proposals.all, proposals.best.chosen, max(way.left or 0.0 for way in stop_ways)
-        )
+        stop = max(way.left or 0.0 for way in stop_ways)
+        stakes, go_way = _stakes(appraisal, left, in_hand, proposals, stop)
         if stakes is None:
             unknown = "There is no sale to compare it with."
         else:
@@ -171,14 +171,13 @@ def _minute() -> float:
     return per_minute(float(shop_settings.settings().labour_rate), USUAL_EFFORT.a_month / DAYS_A_MONTH)
 
 
-def _stop_ways(unit: Unit) -> list[Way]:
+def _stop_ways(unit: Unit, appraisal: Appraisal | None, left: Callable[[float], float]) -> list[Way]:
     """What stopping now leaves: sold as it stands, or taken for parts."""
     rate = float(shop_settings.settings().labour_rate) / 60
-    appraisal = appraisal_of(unit)
     now = appraisal.at(NOTHING) if appraisal else None
     offer = USUAL_EFFORT.offer * rate
     as_it_stands = f"Stop, sell it as it stands{now.caveat if now else ''}"
-    ways = [Way(as_it_stands, left_of_sales([unit])[unit.pk](float(now.likely)) if now else None, offer)]
+    ways = [Way(as_it_stands, left(float(now.likely)) if now else None, offer)]
     weighed = weigh_paths(list(with_facts(Unit.objects.filter(pk=unit.pk))))
     parts = next((way for one in weighed for way in one.found.ways if way.path is Path.PART_OUT), None)
     if parts is not None:
@@ -196,17 +195,20 @@ class _GoWay:
 
 
 def _stakes(
-    unit: Unit, in_hand: Offered, offered: Sequence[Offered], best_set: Collection[str], stop: float
+    appraisal: Appraisal | None, left: Callable[[float], float], in_hand: Offered, proposals: Proposals, stop: float
 ) -> tuple[Stakes | None, _GoWay]:
     """What is left once the work in hand did what it is for: stopping there, or with everything after it, whichever
     leaves more."""
-    appraisal, left = appraisal_of(unit), left_of_sales([unit])[unit.pk]
     if appraisal is None:
         return None, _GoWay(0.0, None)
     own = in_hand.proposal.changes
-    after = [one for one in offered if one.key != in_hand.key and one.proposal.weighed]
+    after = [one for one in proposals.all if one.key != in_hand.key and one.proposal.weighed]
     proof = [one for one in after if one.proposal.changes.tested][:1]
-    rest = [one for one in after if not one.proposal.changes.tested and (one.job is not None or one.key in best_set)]
+    rest = [
+        one
+        for one in after
+        if not one.proposal.changes.tested and (one.job is not None or one.key in proposals.best.chosen)
+    ]
     minute = _minute()
     offer = USUAL_EFFORT.offer * minute
     best: tuple[float, float, float, float, Priced | None] | None = None
@@ -328,8 +330,9 @@ def _ask_at(asked: StopGo) -> datetime:
 
 def _stop_jobs(person: Person, unit: Unit, why: str) -> None:
     """Jobs that are open end here. One that was begun did not do what it was for; the others were never begun."""
-    for job in Job.objects.filter(unit=unit, done_at=None).order_by("pk"):
-        services.end_here(person, job, f"stopped: {why}")
+    with stages.all_at_the_end():
+        for job in Job.objects.filter(unit=unit, done_at=None).order_by("pk"):
+            services.end_here(person, job, f"stopped: {why}")
 
 
 def asking() -> list[StopDecision]:

@@ -92,7 +92,7 @@ class Together(Through):
         selling.set_price(self.owner, listing.unit, listing.version, self.channel, least, "it only stands about")
         after = bundles.sums_of(self.listings()).floor
         self.assertLess(after, before)
-        _, floor = market.floors_of(listing.unit, self.channel)
+        _, floor = market.unit_books(listing.unit).floors(self.channel)
         # A tenth of each share is the fee.
         self.assertAlmostEqual(before - after, floor - least, delta=D("0.05"))
 

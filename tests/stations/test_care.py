@@ -13,7 +13,7 @@ from core.workshop.care.region import Region
 from core.workshop.care.strength import Basis, percent_wv
 from stations.common import clock
 from stations.common.refusals import Refused
-from stations.selling.wording import listing_facts
+from stations.selling.as_recorded import listing_facts
 from stations.units import photos
 from stations.units.models import Photo
 from stations.workshop import care, care_planning, recipe_run, services

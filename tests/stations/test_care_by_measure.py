@@ -10,7 +10,7 @@ from core.workshop.care.placing import Placed, Stuck
 from core.workshop.care.recondition import Mended
 from stations.common import clock
 from stations.common.refusals import Refused
-from stations.selling.wording import listing_facts
+from stations.selling.as_recorded import listing_facts
 from stations.units.models import UnitFact
 from stations.workshop import care_planning, glue, placing, recipe_run, services, table
 from stations.workshop.care_planning import Planned

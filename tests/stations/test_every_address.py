@@ -1,6 +1,7 @@
 """Every address of the application, found in its own table of addresses, against people who send it nonsense."""
 
 import re
+from collections import defaultdict
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
@@ -10,6 +11,7 @@ from urllib.parse import urlencode
 
 from django.apps import apps
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.forms import BaseForm, ModelForm
 from django.test import TestCase, modify_settings
 from django.urls import URLPattern, get_resolver
@@ -50,6 +52,9 @@ NONSENSE = (
     "//evil.example/",
 )
 
+# A page that asks the same so many times, each time for another thing, asks for each of its rows.
+ONE_BY_ONE = 4
+
 # Said by Django of what is wrong in a form, and of a constraint by its name.
 NOT_OURS = re.compile(
     rb"is violated|This (?:field|value|list) |Ensure |Enter a |Select a valid|not a valid|Null char|ManagementForm"
@@ -71,6 +76,21 @@ def offers(page: bytes) -> Iterator[str]:
             yield where
     buttons = whole.xpath("//*[@hx-post and not(self::form) and not(ancestor::fieldset[@disabled])]/@hx-post")
     yield from (where for where in buttons if not HARMLESS.search(where))
+
+
+class Asked:
+    """Each statement that the database was asked, whatever the length of its lists, with all that was put into it."""
+
+    def __init__(self) -> None:
+        self.by_statement: dict[str, set[str]] = defaultdict(set)
+
+    def __call__(self, execute, sql, params, many, context):
+        self.by_statement[re.sub(r"IN \([^)]*\)", "IN ()", sql)].add(repr(params))
+        return execute(sql, params, many, context)
+
+    @property
+    def again_and_again(self) -> list[str]:
+        return [sql for sql, with_what in self.by_statement.items() if len(with_what) >= ONE_BY_ONE]
 
 
 class Noted:
@@ -190,10 +210,16 @@ class EveryAddress(TestCase):
         """The status of every address; `names` becomes every name that any form of any page sends."""
         client = cls.client_class()
         client.force_login(cls.owner, backend="django.contrib.auth.backends.ModelBackend")
+        # The first look of a day brings up to date what waited for it.
+        client.get("/")
         names: set[str] = set()
-        statuses, cls.asked, cls.unmarked, cls.empty = {}, {}, set(), []
+        statuses, cls.asked, cls.unmarked, cls.empty, cls.one_by_one = {}, {}, set(), [], {}
         for address in cls.addresses:
-            answer = client.get(address)
+            asked = Asked()
+            with connection.execute_wrapper(asked):
+                answer = client.get(address)
+            if again := asked.again_and_again:
+                cls.one_by_one[address] = again
             statuses[address], cls.asked[address] = answer.status_code, answer.asked
             if answer.status_code == 405 and answer["Content-Length"] == "0":
                 cls.empty.append(address)
@@ -245,6 +271,9 @@ class EveryAddress(TestCase):
                 self.assertIn(status, {200, 302, 404, 405})
         self.assertEqual(self.empty, [], "whoever opens it sees nothing")
         self.assertEqual(self.after, self.before)
+
+    def test_no_page_asks_for_its_rows_one_by_one(self):
+        self.assertEqual(self.one_by_one, {})
 
     def test_nobody_gets_in_without_signing_in(self):
         before = self.counts()

@@ -11,7 +11,7 @@ from stations.ledger.selectors import balance
 from stations.people import shop_settings
 from stations.selling import services as selling
 from stations.selling.looking import look_at
-from stations.selling.market import floors_of, leaves
+from stations.selling.market import unit_books
 from stations.selling.models import Listing
 from stations.units.models import Unit
 from tests.stations.test_selling_well import Priced
@@ -77,8 +77,8 @@ class OnLittleCommission(Priced):
 
     def test_the_floor_is_where_our_part_covers_the_cost(self):
         unit = self.on_commission(40)
-        left = leaves(unit, self.channel)
-        least, floor = floors_of(unit, self.channel)
+        left = unit_books(unit).leaves(self.channel)
+        least, floor = unit_books(unit).floors(self.channel)
         # 12.00 of it are ours, 3.00 is the fee, 9.00 the postage.
         self.assertEqual(least, D("29.99"))
         wanted = balance(Account.UNIT, unit.pk) + shop_settings.settings().target_margin
@@ -88,7 +88,7 @@ class OnLittleCommission(Priced):
     def test_where_no_price_covers_it_nobody_names_one_nor_a_plan(self):
         unit = self.on_commission(5)
         with self.assertRaisesRegex(ValueError, "no price covers"):
-            floors_of(unit, self.channel)
+            unit_books(unit).floors(self.channel)
         page = self.page(unit)
         self.assertContains(page, "its owner’s part and tax take it all")
         self.assertNotContains(page, "If it does not sell")

@@ -21,8 +21,9 @@ from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.intake import settling, triage
 from stations.ledger.models import LedgerEntry
-from stations.selling import selectors, wording
+from stations.selling import selectors
 from stations.selling import services as selling
+from stations.selling.as_recorded import listing_facts
 from stations.units import stages
 from stations.units.models import Unit
 from stations.workshop import issuing
@@ -41,7 +42,7 @@ class ProofTest(BenchTest):
         return "; ".join(block.words for block in selectors.blocks_of(self.again(unit)))
 
     def text(self, unit) -> str:
-        return write_listing(wording.listing_facts(self.again(unit)))[1]
+        return write_listing(listing_facts(self.again(unit)))[1]
 
     def grade(self, unit) -> str:
         return selectors.graded_now(self.again(unit)).grade.value
@@ -70,7 +71,7 @@ class AfterProven(ProofTest):
         self.assertNotContains(Client().get("/shop/"), unit.title)
         with self.assertRaisesRegex(Refused, "Not proven|before it is sold"):
             selling.sell(self.seller, self.again(unit), D(100), "a reader", D(9))
-        title, text = write_listing(wording.listing_facts(self.again(unit)))
+        title, text = write_listing(listing_facts(self.again(unit)))
         self.assertNotIn("tested", title)
         self.assertIn(said, text)
 
@@ -78,7 +79,7 @@ class AfterProven(ProofTest):
         unit = self.listed()
         self.assertEqual(self.shop_page(unit)[1], "InStock")
         self.assertContains(Client().get("/shop/"), unit.title)
-        self.assertIn(", tested", write_listing(wording.listing_facts(unit))[0])
+        self.assertIn(", tested", write_listing(listing_facts(unit))[0])
 
     def test_a_failed_start(self):
         unit = self.listed()
@@ -294,7 +295,7 @@ class WhatIsPublished(ProofTest):
         self.assertEqual(self.again(unit).stage, "listed")
         self.assertIn("Sold as it stands", self.text(unit))
         self.assertIn("Not tested: nothing is claimed", self.text(unit))
-        self.assertNotIn(", tested", write_listing(wording.listing_facts(self.again(unit)))[0])
+        self.assertNotIn(", tested", write_listing(listing_facts(self.again(unit)))[0])
 
 
 class OneRuleForReadings(ProofTest):

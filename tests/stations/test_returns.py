@@ -320,14 +320,14 @@ class Learned(ReturnTest):
 
     def test_what_it_cost_is_in_the_floor_of_the_next(self):
         unit = self.listed()
-        _, floor = market.floors_of(unit, self.channel)
+        _, floor = market.unit_books(unit).floors(self.channel)
         sale = self.delivered()
         back = returns.ask(self.seller, sale, "fault", "no picture")
         returns.settle(self.owner, back, returns.Settlement(refund=D(30), cost=D(12)))
         grade = Grade(sale.grade)
         # One sale, and 30 + 12 for it, and no postage, since it was fetched: 42, drawn to the 42 of all.
         self.assertEqual(warranty.reckoned(grade), D("42.00"))
-        _, after = market.floors_of(self.again(unit), self.channel)
+        _, after = market.unit_books(self.again(unit)).floors(self.channel)
         self.assertEqual(after - floor, (D(42) / D("0.9")).quantize(D("0.01"), rounding="ROUND_CEILING"))
 
     def test_the_warranty_goes_by_the_grade_and_from_its_arrival(self):

@@ -5,7 +5,8 @@ from django.utils import timezone
 
 from core.intake.completeness import Presence
 from stations.bench import services as bench
-from stations.selling import selectors, wording
+from stations.selling import selectors
+from stations.selling.as_recorded import listing_facts
 from stations.units.models import Content, Finding, Unit
 from stations.units.selectors import with_doubts
 from tests.core.listings import write_listing
@@ -40,7 +41,7 @@ class ThereAndGone(Through):
         return [f"/W-{number}/", f"/intake/W-{number}/", f"/selling/W-{number}/"]
 
     def facts(self):
-        return wording.listing_facts(Unit.objects.get(pk=self.unit.pk))
+        return listing_facts(Unit.objects.get(pk=self.unit.pk))
 
     def test_it_is_asked_about_until_one_of_them_is_put_right(self):
         finding = self.gone("two keycaps gone")

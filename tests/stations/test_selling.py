@@ -16,8 +16,9 @@ from stations.intake import capture
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
 from stations.people.shop_settings import settings
-from stations.selling import selectors, wording
+from stations.selling import selectors
 from stations.selling import services as selling
+from stations.selling.as_recorded import listing_facts
 from stations.selling.market import compared_with
 from stations.selling.models import Comparable, Listing
 from stations.units.models import Unit
@@ -36,7 +37,7 @@ class TheShopsDay(ShopTest):
         unit = self.proven()
         half_past = datetime(2026, 7, 1, 0, 30, tzinfo=ZoneInfo("Europe/Berlin"))
         TestRun.objects.filter(unit=unit).update(started_at=half_past, finished_at=half_past)
-        self.assertEqual(wording.listing_facts(unit).tested_on, "on 01 July 2026")
+        self.assertEqual(listing_facts(unit).tested_on, "on 01 July 2026")
         self.assertEqual(day_of(half_past.astimezone(UTC)), date(2026, 7, 1))
 
     def test_the_clock_goes_forward_and_back(self):

@@ -18,7 +18,8 @@ from stations.common.refusals import NotAllowed, Refused
 from stations.people.models import ShopSettings
 from stations.selling import holding, offers, wording
 from stations.selling import services as selling
-from stations.selling.market import leaves, market_of
+from stations.selling.as_recorded import listing_facts
+from stations.selling.market import market_of, unit_books
 from stations.selling.models import (
     Channel,
     Comparable,
@@ -133,7 +134,7 @@ class Prices(Priced):
         for scheme, percent in (("none", 0), ("standard", 25), ("margin", 25)):
             ShopSettings.objects.update_or_create(pk=1, defaults={"tax_scheme": scheme, "tax_percent": percent})
             unit = self.listed()
-            left = leaves(unit, self.channel)
+            left = unit_books(unit).leaves(self.channel)
             least = lowest_for(D(60), left)
             self.assertGreaterEqual(left(least), D(60))
             self.assertLess(left(least - D("0.02")), D(60))
@@ -317,11 +318,11 @@ class MustBeSaid(Priced):
         self.unit = self.again(self.unit)
 
     def raised(self):
-        return disclosures(wording.listing_facts(self.unit))
+        return disclosures(listing_facts(self.unit))
 
     def test_each_kind_has_its_words_and_each_fact_is_told(self):
         self.assertEqual(set(DEFAULTS), set(DisclosureKind))
-        text = wording.in_full(Listing.objects.get(unit=self.unit), wording.listing_facts(self.unit))
+        text = wording.in_full(Listing.objects.get(unit=self.unit), listing_facts(self.unit))
         for words in ("hairline by the badge", "a wire across the board", "lithium", "220–240 V", "sanitised (clear)"):
             self.assertIn(words, text)
 
@@ -369,7 +370,7 @@ class MustBeSaid(Priced):
                 )
             else:
                 wording.take_changes(self.seller, self.unit, listing)
-            facts = wording.listing_facts(self.unit)
+            facts = listing_facts(self.unit)
             text = wording.in_full(Listing.objects.get(unit=self.unit), facts)
             self.assertEqual(len(raised), len(wording.must_say(facts)))
             for told_one in wording.must_say(facts):
@@ -392,13 +393,13 @@ class MustBeSaid(Priced):
 
     def test_what_changed_since_it_was_written_is_shown_and_taken_in(self):
         listing = Listing.objects.get(unit=self.unit)
-        self.assertEqual(wording.changed(listing, wording.listing_facts(self.unit)), [])
+        self.assertEqual(wording.changed(listing, listing_facts(self.unit)), [])
         selling.save_text(
             self.seller, self.unit, listing.version, listing.title, listing.text.replace("In the box", "You get")
         )
         self.unit.contents.filter(name="mouse").update(presence="missing")
         listing = Listing.objects.get(unit=self.unit)
-        (box,) = wording.changed(listing, wording.listing_facts(self.unit))
+        (box,) = wording.changed(listing, listing_facts(self.unit))
         self.assertTrue(box.by_hand)
         self.assertContains(self.page(self.unit), "The record has changed since this was written")
         wording.write_from_facts(self.seller, self.unit, listing)
@@ -406,7 +407,7 @@ class MustBeSaid(Priced):
         self.done(self.post("selling:do", [self.unit.number, "update"]))
         listing = Listing.objects.get(unit=self.unit)
         self.assertNotIn("keyboard;", listing.text)
-        self.assertEqual(wording.changed(listing, wording.listing_facts(self.unit)), [])
+        self.assertEqual(wording.changed(listing, listing_facts(self.unit)), [])
 
     def test_what_the_seller_made_of_it_is_told_apart(self):
         listing = Listing.objects.get(unit=self.unit)
@@ -434,5 +435,5 @@ class AnOldListing(ShopTest):
         unit = self.listed()
         Listing.objects.filter(unit=unit).update(written={})
         listing = Listing.objects.get(unit=unit)
-        self.assertEqual(wording.changed(listing, wording.listing_facts(unit)), [])
+        self.assertEqual(wording.changed(listing, listing_facts(unit)), [])
         self.assertIsNotNone(grade_set(unit))

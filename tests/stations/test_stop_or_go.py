@@ -14,9 +14,9 @@ from stations.day import bells
 from stations.intake import capture
 from stations.selling import services as selling
 from stations.selling.appraisal import appraisal_of
-from stations.selling.market import leaves, usual_channel
+from stations.selling.as_recorded import listing_facts
+from stations.selling.market import unit_books, usual_channel
 from stations.selling.models import Comparable
-from stations.selling.wording import listing_facts
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
 from stations.workshop import stop_or_go
@@ -125,7 +125,7 @@ class OnCommission(Asked):
     def leaves(self) -> float:
         """What a sale leaves at what it should fetch now, as the page of the sale has it."""
         price = appraisal_of(self.unit).at(NOTHING).likely
-        return float(leaves(self.again(self.unit), usual_channel())(price))
+        return float(unit_books(self.again(self.unit)).leaves(usual_channel())(price))
 
     def test_only_our_part_of_a_price_counts_and_of_any_what_a_sale_leaves(self):
         asked = self.ask()

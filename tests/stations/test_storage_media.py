@@ -4,7 +4,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 
 from stations.common import clock
 from stations.common.refusals import Refused
-from stations.selling.wording import listing_facts
+from stations.selling.as_recorded import listing_facts
 from stations.workshop import firmware, knowledge, media, recipe_run, services
 from stations.workshop.models import FirmwareChange, Knowledge, MediumRead
 from tests.stations.test_intake import picture
@@ -100,7 +100,7 @@ class Firmware(Stored):
         self.assertContains(self.change("back", self.NEW, words="no better"), "32,768 bytes differ, the first is 0x0")
         self.done(self.change("back", self.OLD, words="no better"))
         self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/firmware/"), "as it came")
-        self.assertEqual(firmware.not_as_it_came(self.unit), [])
+        self.assertEqual(firmware.not_as_it_came([self.unit]), {self.unit.pk: []})
 
     def test_two_reads_that_differ_are_no_read(self):
         spoilt = self.OLD[:0x100] + b"\x00" * 3 + self.OLD[0x103:]

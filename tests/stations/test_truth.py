@@ -16,8 +16,9 @@ from stations.catalogue import bank
 from stations.catalogue.models import MachineModel, VariantRule
 from stations.common.refusals import Refused
 from stations.intake import services as intake
-from stations.selling import selectors, wording
+from stations.selling import selectors
 from stations.selling import services as selling
+from stations.selling.as_recorded import listing_facts
 from stations.stock.models import StockItem
 from stations.units import as_it_is, paths, photos, read_off
 from stations.units.models import Unit
@@ -68,7 +69,7 @@ class Mains(PageTest):
 def selectors_text(unit) -> str:
     from tests.core.listings import write_listing
 
-    return write_listing(wording.listing_facts(Unit.objects.get(pk=unit.pk)))[1]
+    return write_listing(listing_facts(Unit.objects.get(pk=unit.pk)))[1]
 
 
 class Adapters(PageTest):
@@ -179,7 +180,7 @@ class GoneThroughOrNot(PageTest):
 def _listing(unit):
     from tests.core.listings import write_listing
 
-    return write_listing(wording.listing_facts(Unit.objects.get(pk=unit.pk)))
+    return write_listing(listing_facts(Unit.objects.get(pk=unit.pk)))
 
 
 class AsItIsNow(PageTest):

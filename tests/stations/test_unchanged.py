@@ -142,7 +142,7 @@ class Unchanged(ShopTest):
 class NoLongerSo(ShopTest):
     def test_why_it_was_under_the_floor_is_no_leave_for_the_next_time(self):
         unit = self.listed()
-        floor = market.floors_of(unit, self.channel)[1]
+        floor = market.unit_books(unit).floors(self.channel)[1]
 
         def priced(asking: D, reason: str) -> str:
             row = unit.listing

@@ -34,7 +34,7 @@ from stations.intake import services as intake
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.selling import services as selling
-from stations.selling.market import leaves, market_of, usual_channel
+from stations.selling.market import market_of, unit_books, usual_channel
 from stations.selling.models import Channel
 from stations.selling.selectors import blocks_with_pages
 from stations.stock.services import Sort
@@ -235,7 +235,9 @@ class PathsOfIt(Unsaid):
             return as_it_stands(row.facts), way.worth + way.hours * row.facts.labour_rate
 
         price, left = sold()
-        self.assertAlmostEqual(left, float(leaves(self.again(unit), usual_channel())(to_cent(D(repr(price))))))
+        self.assertAlmostEqual(
+            left, float(unit_books(self.again(unit)).leaves(usual_channel())(to_cent(D(repr(price)))))
+        )
         Channel.objects.update(in_use=False)
         price, left = sold()
         self.assertAlmostEqual(left, price * (1 - USUAL_FEE))

@@ -212,14 +212,14 @@ class WhatSendingTakes(Priced):
         with self.assertNumQueries(2):  # what is usual, and what was sent
             usual = market.postage_of(first)
         self.assertEqual((usual.amount, usual.words), (D(9), ""))
-        floor = market.floors_of(first, self.channel)[0]
+        floor = market.unit_books(first).floors(self.channel)[0]
         to_come = units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
         self.sent("21")
         self.sent("30")
         reckoned = market.postage_of(first)
         # (9 + 21 + 30) ÷ 3 of its shape, and (20 + 21 + 30) ÷ 3 of its model.
         self.assertEqual((reckoned.amount, reckoned.words), (D("23.67"), "as 2 of its model took"))
-        self.assertGreater(market.floors_of(first, self.channel)[0], floor)
+        self.assertGreater(market.unit_books(first).floors(self.channel)[0], floor)
         now = units_to_come([self.lot.pk], lambda line, brings: ZERO)[self.lot.pk]
         self.assertEqual(now[0], to_come[0] - D("14.67"))
         page = self.page(first)

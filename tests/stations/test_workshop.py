@@ -16,7 +16,7 @@ from stations.ledger.models import Account, Posting
 from stations.ledger.selectors import balance
 from stations.people import history
 from stations.people.models import ShopSettings
-from stations.selling.wording import listing_facts
+from stations.selling.as_recorded import listing_facts
 from stations.stock.models import StockItem
 from stations.units import stages
 from stations.units.models import Unit

@@ -26,6 +26,5 @@ def fetch_rates(request):
 def exchange_rates(request):
     """What the source published, newest first."""
     page = Paginator(ExchangeRate.objects.order_by("-on", "currency"), 50).get_page(request.GET.get("page"))
-    ours = base_currency()
-    rows = [(rate, rates.known_rate(rate.currency, rate.on)) for rate in page] if page.paginator.count else []
-    return render(request, "buying/rates.html", {"page": page, "rows": rows, "ours": ours})
+    context = {"page": page, "rows": rates.published(page.object_list), "ours": base_currency()}
+    return render(request, "buying/rates.html", context)

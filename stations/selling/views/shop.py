@@ -15,6 +15,7 @@ from stations.common.currency import base_currency
 from stations.common.refusals import Refused
 from stations.people import shop_settings
 from stations.selling import holding, inbox, selectors, shop, shop_pages, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.forms import AskForm
 from stations.selling.models import Channel, Listing, Placement
 from stations.selling.pictures import pictures_of
@@ -74,7 +75,7 @@ def _unit_page(request, listing, form):
     pictures = pictures_of(unit)
     held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(unit))
     # What was written holds no longer: nothing of it is claimed, to people or to machines.
-    facts = wording.listing_facts(unit)
+    facts = listing_facts(unit)
     said = wording.said(facts)
     description = "" if held else "\n\n".join([listing.text, *said])
     shown = {"name": unit.title if held else listing.title, "description": description}

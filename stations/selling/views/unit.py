@@ -11,6 +11,7 @@ from django.views.decorators.http import require_POST
 from stations.people import shop_settings
 from stations.people.screens import press, saved, sent
 from stations.selling import offers, placing, selectors, services, sheet, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.forms import OfferForm, PriceForm, ReserveForm, SaleForm, TextForm, WordForm
 from stations.selling.models import Channel, Placement, Sale
 from stations.units.as_it_is import bench_facts
@@ -76,7 +77,7 @@ def price(request, number):
 @require_POST
 def text(request, number):
     row = _unit(number)
-    told = "\n\n".join(wording.said(wording.listing_facts(row)))
+    told = "\n\n".join(wording.said(listing_facts(row)))
     form = TextForm(request.POST, instance=selectors.listing_of(row), must_say=len(told) + 2)
 
     def save(data):
