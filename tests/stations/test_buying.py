@@ -174,6 +174,13 @@ class ExchangeRates(ShopTest):
         self.assertAlmostEqual(float(known.rate), 1 / source.per_euro("SEK", known.on), places=5)
         self.assertEqual(rates.known_rate("EUR", day).rate, 1)
         self.assertIsNone(rates.known_rate("SEK", day - timedelta(days=400)))
+        rows = list(ExchangeRate.objects.all()[:50])
+        for ours in ("EUR", "SEK", "XTS"):
+            with self.settings(BASE_CURRENCY=ours):
+                with self.assertNumQueries(1):
+                    found = rates.published(rows)
+                singly = [rates.known_rate(row.currency, row.on) for row in rows]
+                self.assertEqual([rate for _, rate in found], [one and one.rate for one in singly])
 
     def test_a_dead_source_or_nonsense_is_said_and_nothing_is_kept(self):
         dead = socket.socket()

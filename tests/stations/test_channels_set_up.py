@@ -5,6 +5,9 @@ from datetime import timedelta
 from decimal import Decimal
 from unittest.mock import patch
 
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people.models import HistoryEntry, Person
@@ -160,6 +163,12 @@ class CardsForAFair(OnChannels):
                 answer = self.client.get(f"{page}cards.pdf?from={unit.number}")
                 text = pypdfium2.PdfDocument(answer.content)[0].get_textpage().get_text_range()
                 self.assertEqual([one for one in units if str(one.tag) in text], [unit])
+        asked = {}
+        for most in (1, 2):
+            with patch.object(cards, "MOST", most), CaptureQueriesContext(connection) as queries:
+                cards.cards(fair, "http://shop", "Harbour")
+            asked[most] = len(queries)
+        self.assertEqual(asked[1], asked[2])
 
     def test_what_is_wrong_is_said_whole_or_counted(self):
         import pypdfium2
