@@ -115,5 +115,10 @@ def moved(recipe: Recipe, index: int, by: int) -> Recipe:
     return replace(recipe, steps=tuple(steps))
 
 
+def cautions_of(recipe: Recipe, index: int) -> list[str]:
+    """The cautions for which a step can’t be taken out: the recipe came with them, and no other step has them."""
+    return _cautions_lost(without_step(recipe, index)) if len(recipe.steps) > 1 else []
+
+
 def without_step(recipe: Recipe, index: int) -> Recipe:
     return replace(recipe, steps=tuple(step for place, step in enumerate(recipe.steps) if place != index))

@@ -5,6 +5,7 @@ import re
 from decimal import Decimal
 
 from django.conf import settings
+from django.test import override_settings
 from django.urls import reverse
 
 from stations.common.refusals import NotAllowed
@@ -128,6 +129,7 @@ class Buttons(ShopTest):
         self.client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
         return words in " ".join(self.client.get(address).content.decode().split())
 
+    @override_settings(RATES_URL="http://127.0.0.1:1/")
     def test_only_those_who_may_are_offered_them(self):
         new, unit, listed = self.receive()[0], self.assessed(), self.listed()
         ones = {role: person(f"one-{role}", role) for role in (Role.BUYER, Role.TECHNICIAN, Role.SELLER)}

@@ -421,8 +421,8 @@ class ThroughThePages(Through):
         stale = self.post("catalogue:recipe-step", ["wax-it"], **self.STEP | {"version": "1", "why": "mine"})
         self.says(stale, "Somebody else saved this", "mine")
         for nonsense in ("9" * 5000, "-1", "two", ""):
-            self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at=nonsense, what="up"))
-        self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at="1", what="up"))
+            self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at=nonsense, what="up", seen="3"))
+        self.done(self.post("catalogue:recipe-arrange", ["wax-it"], at="1", what="up", seen="3"))
         self.assertEqual(book.recipes()["wax-it"].steps[0].instruction, "Count.")
         self.done(self.post("workshop:unit", [self.unit.number], title="Wax", recipe="wax-it", version="1"))
         job = Job.objects.latest("pk")
@@ -432,6 +432,18 @@ class ThroughThePages(Through):
         self.done(self.post("workshop:step-done", [job.pk], at="1"))
         self.done(self.post("workshop:done", [job.pk], result="shines", worked="true"))
         self.assertTrue(self.again(job).worked)
+
+    def test_a_step_goes_out_by_its_number_only_as_long_as_it_has_it(self):
+        steps = book.recipes()["clean-contacts"].steps
+        page = self.client.get("/workshop/recipes/clean-contacts/")
+        self.assertContains(page, "no other step has the caution for solvents")
+        self.assertContains(page, 'value="out"', count=len(steps) - 1)
+        there = self.done(self.post("catalogue:recipe-arrange", ["clean-contacts"], at="3", what="out", seen="0"))
+        self.assertEqual(book.recipes()["clean-contacts"].steps, steps[:3])
+        # On a page that somebody else has open it is another step by now.
+        self.post("catalogue:recipe-arrange", ["clean-contacts"], at="2", what="out", seen="0")
+        self.assertContains(self.client.get(there), "Somebody else changed this recipe meanwhile")
+        self.assertEqual(book.recipes()["clean-contacts"].steps, steps[:3])
 
     def test_what_is_proposed_is_opened_by_a_press_once(self):
         finding = self.hand().find(self.unit, "front", "residue", 2, "glue of a label")

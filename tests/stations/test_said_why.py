@@ -189,7 +189,9 @@ class OnLabels(Through):
         with self.settings(LABEL_PRINTER=""):
             page = self.client.post(there, {"size": "tie-on", "write_key": ""}, follow=True)
             self.says(page, "No label printer is set up. Print the PDF instead.")
+            self.assertNotContains(page, "Send them to")
         with TemporaryDirectory() as folder, self.settings(LABEL_PRINTER=folder):
+            self.assertContains(self.client.get(there), "Send them to the label printer")
             page = self.client.post(there, {"size": "gold", "write_key": ""}, follow=True)
             self.says(page, "There is no such label size.")
             self.assertEqual(list(Path(folder).iterdir()), [])

@@ -37,7 +37,8 @@ def recipe(request, code):
         steps = _recipe(code)[0].steps
         book.keep(request.user, book.made(lambda: form.recipe(code, steps)), data["version"] or 0)
 
-    context = {"form": form, "recipe": row, "in_use": book.is_in_use(code)}
+    steps = [(step, book.cautions_of(row, index)) for index, step in enumerate(row.steps)]
+    context = {"form": form, "recipe": row, "steps": steps, "in_use": book.is_in_use(code), "version": version}
     return saved(request, form, save, there) or render(request, "catalogue/recipe.html", context)
 
 
@@ -72,8 +73,9 @@ def arrange(request, code):
 
     def act():
         index = _index(row, sent(request, "at"))
-        if index is None:
-            raise Refused("There is no such step any more.")
+        if index is None or whole_number(sent(request, "seen")) != version:
+            # By its number, it may be another step by now.
+            raise Refused("Somebody else changed this recipe meanwhile. Look at its steps again.")
         moves = {"up": -1, "down": 1}
         what = sent(request, "what")
         changed = book.without_step(row, index) if what == "out" else book.moved(row, index, moves.get(what, 0))

@@ -1,6 +1,7 @@
 """What every page uses: glyphs, fields, cautions, silhouettes, keys that make a press count once."""
 
 from django import template
+from django.conf import settings
 from django.forms import NumberInput, Select, Textarea, TextInput
 from django.template.loader import render_to_string
 from django.templatetags.static import static
@@ -53,6 +54,12 @@ def nothing_unsaid(parser: template.base.Parser, token: template.base.Token) -> 
 def write_key():
     """A hidden field that makes a double press do the thing once."""
     return format_html('<input type="hidden" name="write_key" value="{}">', new_key())
+
+
+@register.filter
+def set_up(name: str) -> bool:
+    """Whether the owner’s own setting of that name says where something outside is: what is not there isn’t offered."""
+    return bool(getattr(settings, name))
 
 
 @register.simple_tag
