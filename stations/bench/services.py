@@ -139,10 +139,17 @@ def how_cold(cold: bool | None) -> str:
     return {True: "from cold", False: "warm", None: "not known whether cold"}[cold]
 
 
+def in_other_hands(person: Person, run: TestRun) -> str:
+    """Who else works on this run, in words: two people never record into one another's hands. Empty for nobody."""
+    if run.holder is None or run.holder_id == person.pk:
+        return ""
+    return f"{run.holder.name} has this run in hand. Take it over first."
+
+
 def holds_it(person: Person, run: TestRun) -> None:
-    """Raise Refused unless the person works on this run: two people never record into one another's hands."""
-    if run.holder_id != person.pk and run.holder:
-        raise Refused(f"{run.holder.name} has this run in hand. Take it over first.")
+    """Raise Refused unless the person works on this run."""
+    if words := in_other_hands(person, run):
+        raise Refused(words)
 
 
 @transaction.atomic
@@ -256,10 +263,16 @@ def _may_pass(run: TestRun, check: Check) -> None:
         raise Refused("Keep the sound first: record it, or choose a file, below.")
 
 
+def while_stopped(unit: Unit) -> str:
+    """Why it gets no power while it stands unplugged because of a noise, a smell or smoke that nobody has dealt with;
+    empty where it does not."""
+    stop = PowerStop.objects.filter(unit=unit, ended_at=None).first()
+    return f"It was unplugged and stopped: {stop}. No power before that is dealt with." if stop else ""
+
+
 def refuse_while_stopped(unit: Unit) -> None:
-    """No power while it stands unplugged because of a noise, a smell or smoke that nobody has dealt with."""
-    if stop := PowerStop.objects.filter(unit=unit, ended_at=None).first():
-        raise Refused(f"It was unplugged and stopped: {stop}. No power before that is dealt with.")
+    if words := while_stopped(unit):
+        raise Refused(words)
 
 
 def is_known(unit: Unit, what: Known) -> bool:
@@ -305,6 +318,18 @@ def _note_start(person: Person, run: TestRun, check: Check, passed: bool, words:
     )
 
 
+def why_no_start(unit: Unit) -> str:
+    """Why it is not to be switched on outside a run, in words; empty where it may be: two queries."""
+    if unit.closed_to_work:
+        return f"{unit.tag} is {unit.get_stage_display()}: there is nothing to start here."
+    if unit.assessed_at is None:
+        return "Intake is not finished. Don’t power it yet: finish intake first."
+    if stopped := while_stopped(unit):
+        return stopped
+    first = unit.runs.filter(results__code__in=FIRST_POWER, results__outcome=Outcome.PASS)
+    return "" if first.exists() else "It never passed first power in a test run. Its gates come first."
+
+
 @transaction.atomic
 def note_start(
     person: Person, unit: Unit, passed: bool, closed: bool, words: str = "", warm: bool = False
@@ -315,14 +340,8 @@ def note_start(
     """
     require(person, "record starts")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.closed_to_work:
-        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: there is nothing to start here.")
-    if unit.assessed_at is None:
-        raise Refused("Intake is not finished. Don’t power it yet: finish intake first.")
-    refuse_while_stopped(unit)
-    first = unit.runs.filter(results__code__in=FIRST_POWER, results__outcome=Outcome.PASS)
-    if not first.exists():
-        raise Refused("It never passed first power in a test run. Its gates come first.")
+    if no_start := why_no_start(unit):
+        raise Refused(no_start)
     if not passed and not words:
         raise Refused("Say what happened.", "words")
     cold = False if warm else power.temperature_of(unit).cold

@@ -361,8 +361,8 @@ def _copy(case: PlanCase, line: PlanLine) -> PlanCase:
 def _still_open(plan: BidPlan) -> None:
     """Refused when the plan is decided; held until the change is made, so that nobody decides it meanwhile."""
     plan = lock_row(BidPlan.objects.all(), plan)
-    if plan.status != BidPlan.Status.OPEN:
-        raise Refused(f"{plan.code} is {plan.get_status_display()}; it does not change any more.")
+    if plan.settled:
+        raise Refused(plan.settled)
 
 
 def _touch(plan: BidPlan) -> None:

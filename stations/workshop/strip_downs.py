@@ -13,7 +13,7 @@ from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.people.screens import save_versioned
 from stations.units.models import Unit
-from stations.workshop.models import Opening, UnitStripDown
+from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -57,11 +57,16 @@ def keep_strip_down(person: Person, unit: Unit, strip: StripDown, seen_version: 
     history.record(person, "workshop.keep_strip_down", UNIT, unit.pk, words)
 
 
+def in_trays(unit: Unit) -> set[str]:
+    """Which of its assemblies are off just now: one query."""
+    rows = OpenedAssembly.objects.filter(opening__open_for=unit)
+    return {row.name for row in rows if row.is_off}
+
+
 @transaction.atomic
 def take_out(person: Person, unit: Unit, name: str) -> None:
     """An assembly is not in this machine after all; what stood on it stands on what it stood on."""
-    opening = Opening.objects.filter(open_for=unit, assemblies__name=name).first()
-    if opening is not None and opening.assemblies.get(name=name).is_off:
+    if name in in_trays(unit):
         raise Refused(f"{name} is off and lies in a tray: it is in this machine. Put it on first.")
     strip = strip_down_of(unit)
     if name not in strip.assemblies:

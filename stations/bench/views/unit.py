@@ -53,7 +53,8 @@ def _plan_screen(request, row):
         "starts": row.starts.select_related("who").order_by("-when")[:8],
         "fault": row.faults.filter(closed_at=None).first(),
         "benchmarks": benchmarks.benchmarks_of(row),
-        "startable": row.runs.exists() and not row.closed_to_work,
+        "startable": bool(runs) and not row.closed_to_work,
+        "no_start": services.why_no_start(row),
         "temperature": power.temperature_of(row),
         **stops.on_page(request.user, row),
     }
@@ -90,7 +91,7 @@ def _run_screen(request, row, run):
         "done": sum(step.state not in {StepState.NOW, StepState.TO_DO, StepState.LOCKED} for step in steps),
         "timers": timers.running(run),
         "clock": clock.now(),
-        "mine_to_do": run.holder_id in {None, request.user.pk},
+        "in_other_hands": services.in_other_hands(request.user, run),
         "instruments": instruments.by_role(),
         "sure": sure,
         "sure_bar": sure_bar(sure),

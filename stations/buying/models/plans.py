@@ -96,6 +96,11 @@ class BidPlan(Versioned):
         return self.status == self.Status.OPEN
 
     @property
+    def settled(self) -> str:
+        """Why it does not change any more; empty while it does."""
+        return "" if self.is_open else f"{self.code} is {self.get_status_display()}; it does not change any more."
+
+    @property
     def is_left(self) -> bool:
         return self.status == self.Status.LEFT
 

@@ -56,6 +56,32 @@ def write_key():
     return format_html('<input type="hidden" name="write_key" value="{}">', new_key())
 
 
+def shut_off(why: str, inside: SafeString) -> SafeString:
+    """A part of a form that is read, but neither typed into nor sent, under the words that say why."""
+    words = format_html('<p class="only-why small soft">{}</p>', why) if why else ""
+    return format_html('{}<fieldset class="only" disabled>{}</fieldset>', words, inside)
+
+
+class Shut(template.Node):
+    """What stands between the tags; shut as long as there are words that say why."""
+
+    def __init__(self, why: template.base.FilterExpression, inside: template.NodeList) -> None:
+        self.why, self.nodelist = why, inside
+
+    def render(self, context: template.Context) -> SafeString:
+        inside, why = self.nodelist.render(context), self.why.resolve(context)
+        return shut_off(why, inside) if why else inside
+
+
+@register.tag
+def shut(parser: template.base.Parser, token: template.base.Token) -> Shut:
+    """`{% shut plan.settled %} … {% endshut %}` within a form: what would be refused as things stand."""
+    _, why = token.split_contents()
+    inside = parser.parse(("endshut",))
+    parser.delete_first_token()
+    return Shut(parser.compile_filter(why), inside)
+
+
 @register.filter
 def set_up(name: str) -> bool:
     """Whether the owner’s own setting of that name says where something outside is: what is not there isn’t offered."""

@@ -1,9 +1,9 @@
 """What the person who looks may do: what would be refused is not offered."""
 
 from django import template
-from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
+from stations.common.templatetags.shell import shut_off
 from stations.people import permissions
 from stations.people.models import Person
 
@@ -32,8 +32,7 @@ class Only(template.Node):
         inside, to = self.nodelist.render(context), self.to.resolve(context)
         if permissions.may(context["user"], to):
             return inside
-        words = "" if self.quietly else format_html('<p class="small soft">{}</p>', permissions.only(to))
-        return format_html('{}<fieldset class="only" disabled>{}</fieldset>', words, inside)
+        return shut_off("" if self.quietly else permissions.only(to), inside)
 
 
 @register.tag

@@ -26,7 +26,8 @@ def edit(request, number):
         begun = changed_by_button(request, machine, FormFactor(unit.form_factor))
         words = "Strip-down begun with the usual outline of its shape"
         return press(request, lambda: strip_downs.keep_strip_down(request.user, unit, begun(), None, words), there)
-    context = {"unit": unit, **drawn(machine, unit.form_factor, reverse("workshop:strip-edit-one", args=[number]))}
+    shown = drawn(machine, unit.form_factor, reverse("workshop:strip-edit-one", args=[number]))
+    context = {"unit": unit, "in_trays": strip_downs.in_trays(unit), **shown}
     return render(request, "workshop/strip_edit.html", context)
 
 
