@@ -1,40 +1,24 @@
-"""The model bank: what belongs with a model, and the bank out of and into a file."""
+"""The model bank: what a model is, and what belongs with it."""
 
-import csv
-import io
-import json
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.core.exceptions import ValidationError
 from django.db import transaction
-from django.db.models import Field
 
-from core.buying.manifest import ManifestError, decode
-from core.catalogue.assembly_text import from_data
-from core.catalogue.fit.needs import Needs
-from core.catalogue.fit.offers import Offers
-from core.intake.shots import read_shots
-from core.machine.mains import read_plate
 from core.machine.names import as_seen
-from stations.catalogue import fit_sheets
-from stations.catalogue.models import ExpectedItem, MachineModel, ModelOffers, ModelStripDown, PartSheet
+from stations.catalogue.models import ExpectedItem, MachineModel
 from stations.catalogue.one_model import put_together
-from stations.catalogue.strip_downs import keep_for_model
-from stations.common.details import as_kept, names_of
-from stations.common.json_text import read_json
+from stations.common.details import names_of
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
-from stations.common.spreadsheet import harmless, unmarked
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 
 MODEL = HistoryEntry.Subject.MODEL
 
-MOST_MODELS = 2000
 LONGEST_NAME = 60
 DEAREST = 10**6
 
@@ -155,10 +139,8 @@ def change_model(
         history.record(person, "catalogue.change_model", MODEL, other.pk, f"{was} put together with {other}")
     else:
         history.changed(person, "catalogue.change_model", MODEL, model.pk, was, model, vars(said))
-        things = ", ".join(map(str, expected))
-        if things != (before := ", ".join(map(str, _expected_of(model)))):
-            words = f"{was}, what belongs with it: {things or 'nothing'}; before: {before or 'nothing'}"
-            history.record(person, "catalogue.change_model", MODEL, model.pk, words)
+        if words := contents_changed(model, expected):
+            history.record(person, "catalogue.change_model", MODEL, model.pk, f"{was}, {words}")
         MachineModel.objects.filter(pk=model.pk).update(**vars(said))
         expect(model, expected)
     kept = MachineModel.objects.get(pk=(other or model).pk)
@@ -167,229 +149,10 @@ def change_model(
     return kept
 
 
-def _expected_of(model: MachineModel) -> list[Expected]:
-    return [Expected(e.name, e.weight, e.estimate) for e in model.expected.all()]
-
-
-def rows() -> list[dict]:
-    """Every model as it is exported."""
-    models = MachineModel.objects.prefetch_related("expected")
-    return [
-        {name: getattr(model, name) for name in FIELDS}
-        | {
-            "expected": [
-                {"name": e.name, "weight": e.weight, "estimate": f"{e.estimate:.2f}"} for e in model.expected.all()
-            ]
-        }
-        for model in models
-    ]
-
-
-def as_json() -> str:
-    """All of the bank; a strip-down, which no CSV has room for, is in this one only."""
-    offers = _offers()
-    put_together = {(s.model.maker, s.model.name): s.assemblies for s in ModelStripDown.objects.select_related("model")}
-    found = rows()
-    for row in found:
-        if assemblies := put_together.get((row["maker"], row["name"])):
-            row["strip_down"] = assemblies
-        if fit := offers.get((row["maker"], row["name"])):
-            row["fit"] = fit
-    return json.dumps({"models": found}, ensure_ascii=False, indent=1)
-
-
-def as_csv() -> str:
-    """One row a model; what belongs with it in one cell, with bars between; what it offers in one, as JSON."""
-    out, offers = io.StringIO(), _offers()
-    writer = csv.DictWriter(out, [*FIELDS, "expected", "fit"])
-    writer.writeheader()
-    for row in rows():
-        things = [Expected(e["name"], e["weight"], Decimal(e["estimate"])) for e in row["expected"]]
-        fit = offers.get((row["maker"], row["name"]))
-        cells = {**row, "expected": " | ".join(map(str, things)), "fit": _json(fit) if fit else ""}
-        writer.writerow({name: harmless(cell) for name, cell in cells.items()})
-    return out.getvalue()
-
-
-def _offers() -> dict[tuple[str, str], dict]:
-    """What is known of what models offer, by maker and name: one query."""
-    rows = ModelOffers.objects.select_related("model")
-    return {(row.model.maker, row.model.name): row.offers for row in rows if row.offers}
-
-
-def _json(data: object) -> str:
-    return json.dumps(data, ensure_ascii=False)
-
-
-PART_FIELDS = ("name", "needs")
-
-
-def part_cells() -> Iterator[tuple[str, str]]:
-    """One row a part; what it needs in one cell, as JSON."""
-    return ((sheet.name, _json(sheet.needs)) for sheet in PartSheet.objects.iterator(chunk_size=500))
-
-
-def parts_json() -> str:
-    rows = [{"name": sheet.name, "needs": sheet.needs} for sheet in PartSheet.objects.all()]
-    return json.dumps({"parts": rows}, ensure_ascii=False, indent=1)
-
-
-def import_parts(person: Person, data: bytes) -> tuple[int, int]:
-    """Sheets of parts from a CSV or JSON file: all of them or none. Answers (new, put right)."""
-    require(person, "say what a part needs")
-    return _all_or_none(person, data, "parts")
-
-
-def import_models(person: Person, data: bytes) -> tuple[int, int]:
-    """Models from a CSV or JSON file: all of them or none. Answers (new, put right).
-
-    A model that is in the bank already, by maker and name, is put right. Raises Refused naming the first
-    model that can't be taken, and what is wrong with it.
-    """
-    require(person, "import models")
-    return _all_or_none(person, data, "models")
-
-
-@dataclass(frozen=True)
-class BankRow:
-    """One of a file, by its place in it: whether it would be new, or why it can't be taken."""
-
-    number: int
-    name: str
-    new: bool = False
-    wrong: str = ""
-
-
-@transaction.atomic
-def look_through(person: Person, data: bytes, what: str) -> list[BankRow]:
-    """What a file of models or parts would do, line by line; nothing is taken in."""
-    require(person, MAY[what])
-    found = []
-    for number, row in enumerate(_read(data, what), 1):
-        name = " ".join(str(row.get(part) or "") for part in ("maker", "name")).strip()
-        try:
-            with transaction.atomic():
-                found.append(BankRow(number, name, _taken(person, row, what)))
-        except Refused as problem:
-            found.append(BankRow(number, name, wrong=problem.message))
-    transaction.set_rollback(True)
-    if not found:
-        raise Refused(f"There is no {what[:-1]} in the file.", "file")
-    return found
-
-
-MAY = {"models": "import models", "parts": "say what a part needs"}
-
-
-@transaction.atomic
-def _all_or_none(person: Person, data: bytes, what: str) -> tuple[int, int]:
-    new = changed = 0
-    for number, row in enumerate(_read(data, what), 1):
-        try:
-            made = _taken(person, row, what)
-        except Refused as problem:
-            said = f"{what[:-1].capitalize()} {number}: {problem.message} Nothing was imported."
-            raise Refused(said, "file") from problem
-        new, changed = new + made, changed + (not made)
-    if not new + changed:
-        raise Refused(f"There is no {what[:-1]} in the file.", "file")
-    return new, changed
-
-
-def _taken(person: Person, row: dict, what: str) -> bool:
-    """Take one in; whether it is new. Whatever is wrong with it is a Refused, in words."""
-    try:
-        return _take(person, row) if what == "models" else _take_part(person, row)
-    except (ValueError, TypeError, KeyError, ArithmeticError) as problem:
-        raise Refused(f"{problem}.") from problem
-    except ValidationError as problem:
-        by_field = problem.message_dict if hasattr(problem, "error_dict") else {"": problem.messages}
-        words = "; ".join(f"{name}: {' '.join(texts)}".lstrip(": ") for name, texts in by_field.items())
-        raise Refused(words) from problem
-
-
-def _take_part(person: Person, row: dict) -> bool:
-    name, needs = str(row.get("name") or ""), row.get("needs") or {}
-    there = PartSheet.objects.filter(name=name).first()
-    sheet = fit_sheets.read(Needs, read_json(needs) if isinstance(needs, str) else needs)
-    fit_sheets.keep_needs(person, there, name, sheet, there.version if there else 0)
-    return there is None
-
-
-def text_of(data: bytes) -> str:
-    """A file as text; Refused where it is none."""
-    try:
-        return decode(data)
-    except ManifestError as problem:
-        raise Refused(str(problem), "file") from problem
-
-
-def _read(data: bytes, what: str) -> list[dict]:
-    text = text_of(data)
-    if text.lstrip()[:1] in {"{", "["}:
-        found = read_json(text)
-        found = found.get(what) if isinstance(found, dict) else found
-        if not isinstance(found, list) or not all(isinstance(row, dict) for row in found):
-            raise Refused(f"The file has no list of {what}.", "file")
-    else:
-        try:
-            found = [{name: _cell(cell) for name, cell in row.items()} for row in csv.DictReader(io.StringIO(text))]
-        except csv.Error as problem:
-            raise Refused(f"This CSV can’t be read: {problem}.", "file") from problem
-    if len(found) > MOST_MODELS:
-        raise Refused(f"More than {MOST_MODELS:,} {what}. Split the file.", "file")
-    return found
-
-
-def _cell(cell):
-    return unmarked(cell) if isinstance(cell, str) else cell
-
-
-def _take(person: Person, row: dict) -> bool:
-    """Store one model; whether it is new."""
-    values = {name: _value(name, row[name]) for name in FIELDS if row.get(name) not in (None, "")}
-    things = row.get("expected") or []
-    if isinstance(things, str):
-        expected = read_expected(things, "|")
-    else:
-        expected = each_once([_expected(thing) for thing in things])
-    if not values.get("maker") or not values.get("name"):
-        raise ValueError("a model has a maker and a name")
-    if values.get("adapter"):
-        read_plate(str(values["adapter"]))
-    values["shots"] = ", ".join(read_shots(str(values.get("shots", ""))))
-    known = MachineModel.objects.filter(maker=values["maker"], name=values["name"]).first()
-    model, before = known or MachineModel(), as_kept(ModelDetails, known) if known else None
-    for name, value in values.items():
-        setattr(model, name, value)
-    model.full_clean()
-    model.save()
-    expect(model, expected)
-    if known is None or as_kept(ModelDetails, model) != before:
-        history.record(
-            person, "catalogue.take", MODEL, model.pk, f"{model} {'put right' if known else 'added'} from a file"
-        )
-    if known and as_kept(ModelDetails, model) != before:
-        for told in changed.values():
-            told(person, model, str(model))
-    if row.get("strip_down"):
-        keep_for_model(person, model, from_data(row["strip_down"]))
-    if fit := row.get("fit"):
-        offers = fit_sheets.read(Offers, read_json(fit) if isinstance(fit, str) else fit)
-        fit_sheets.keep_offers(person, model, offers)
-    return known is None
-
-
-def _expected(thing: object) -> Expected:
-    if not isinstance(thing, dict):
-        raise ValueError("a thing that belongs with it has a name and a weight")
-    return Expected(str(thing["name"]).strip(), int(thing["weight"]), Decimal(str(thing.get("estimate") or 0)))
-
-
-def _value(name: str, value: object) -> object:
-    field = MachineModel._meta.get_field(name)
-    if not isinstance(field, Field):
-        raise ValueError(f"{name} is no field of a model")
-    if field.get_internal_type() == "BooleanField":
-        return str(value).strip().lower() in {"true", "1", "yes"}
-    return field.to_python(str(value).strip())
+def contents_changed(model: MachineModel, expected: Sequence[Expected]) -> str:
+    """What is said of what belongs with it, and what was, in words; empty where it is the same."""
+    was = [Expected(e.name, e.weight, e.estimate) for e in model.expected.all()]
+    if sorted(map(str, was)) == sorted(map(str, expected)):
+        return ""
+    before, things = (", ".join(map(str, one)) for one in (was, expected))
+    return f"what belongs with it: {things or 'nothing'}; before: {before or 'nothing'}"

@@ -32,9 +32,10 @@ def keep_for_model(person: Person, model: MachineModel, strip: StripDown, seen_v
     require(person, "change a model")
     rows = as_data(checked(strip))
     kept = ModelStripDown.objects.filter(model=model).first()
-    if kept is None or kept.assemblies != rows:
-        words = f"Strip-down of {model} put down: {len(strip)} assemblies"
-        history.record(person, "catalogue.keep_for_model", HistoryEntry.Subject.MODEL, model.pk, words)
+    if kept is not None and kept.assemblies == rows:
+        return
+    words = f"Strip-down of {model} put down: {len(strip)} assemblies"
+    history.record(person, "catalogue.keep_for_model", HistoryEntry.Subject.MODEL, model.pk, words)
     if kept is None:
         ModelStripDown.objects.create(model=model, assemblies=rows)
     else:

@@ -1,10 +1,11 @@
 """The market of a unit: sales of its model or its family, what selling takes, and the lowest prices that cover it."""
 
 from collections import defaultdict
-from collections.abc import Callable, Collection, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
+from functools import cache
 from itertools import chain
 from math import log
 
@@ -217,14 +218,15 @@ def warranty_of_the_usual() -> Decimal:
 class UnitBooks:
     """What the books say of a unit, read once, and what a sale of it on any channel leaves by that. In base currency:
     `postage` is what sending it is reckoned to take, `purchase` what counts as bought for, `cost` every cost so far but
-    what selling takes, `warranty` what answering for it is reckoned to cost."""
+    what selling takes; `warranties`, what answering for it is reckoned to cost, by unit, is asked for by the first
+    floor that is wanted."""
 
     unit: Unit
     settings: ShopSettings
     postage: Decimal
     purchase: Decimal
     cost: Decimal
-    warranty: Decimal
+    warranties: Callable[[], Mapping[int, Decimal]]
 
     def leaves(self, channel: Channel) -> Callable[[Decimal], Decimal]:
         """What a sale at a price leaves us after fee, postage, tax and, on commission, the owner’s part."""
@@ -243,7 +245,7 @@ class UnitBooks:
     def floors(self, channel: Channel) -> tuple[Decimal, Decimal]:
         """(covers only what selling itself takes, covers every cost so far, what answering for it is reckoned to cost,
         and the least margin wanted). Raises ValueError where no price on commission covers them."""
-        whole = self.cost + self.settings.target_margin + self.warranty
+        whole = self.cost + self.settings.target_margin + self.warranties().get(self.unit.pk, Decimal(0))
         if self.unit.consigned:
             left = self.leaves(channel)
             least, floor = lowest_for(Decimal(0), left), lowest_for(whole, left)
@@ -258,10 +260,10 @@ class UnitBooks:
 
 
 def books_of(units: Sequence[Unit]) -> dict[int, UnitBooks]:
-    """Seven queries for all, and what answering for each grade among them asks."""
+    """Six queries for all; one more for floors, and what answering for each grade among them asks."""
     ids, settings = [unit.pk for unit in units], shop_settings.settings()
     sums, sends = by_kind(Account.UNIT, ids), sending(settings.postage)
-    bought, warranties = costs.purchase_of(units, sums), _warranties(ids)
+    bought, warranties = costs.purchase_of(units, sums), cache(lambda: _warranties(ids))
     return {
         unit.pk: UnitBooks(
             unit,
@@ -269,7 +271,7 @@ def books_of(units: Sequence[Unit]) -> dict[int, UnitBooks]:
             sends.postage(unit.model_id, unit.form_factor).amount,
             bought[unit.pk],
             sum((paid for kind, paid in sums[unit.pk].items() if kind not in _OF_A_SALE), Decimal(0)),
-            warranties.get(unit.pk, Decimal(0)),
+            warranties,
         )
         for unit in units
     }

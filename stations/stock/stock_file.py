@@ -128,7 +128,9 @@ def _line(number: int, cells: dict[str, str], known: dict[str, str]) -> FileLine
         amount = read_amount(cells["quantity"], Measure(measure))
         if not amount and not cells["paid"]:
             return None
-        paid = read_number(cells["paid"] or "?")
+        if not cells["paid"]:
+            raise ValueError("nothing says what was paid for it; 0 says that it was nothing")
+        paid = read_number(cells["paid"])
     except QuantityError as problem:
         raise ValueError(str(problem)) from problem
     if not amount:

@@ -26,12 +26,13 @@ from simulators import label_printer
 from stations.buying import services as buying
 from stations.buying.forms.charges import Charges
 from stations.buying.forms.lots import Lines
-from stations.catalogue import bank
+from stations.catalogue import bank, bank_files
 from stations.catalogue.models import MachineModel
 from stations.common.files import write_whole
 from stations.common.refusals import NotAllowed, Refused
 from stations.intake import capture, records, triage
 from stations.intake import services as intake
+from stations.people.models import HistoryEntry
 from stations.selling.models import Comparable
 from stations.units import labels, paths, photos, picture_files
 from stations.units.models import ColourSample, Unit
@@ -47,19 +48,19 @@ SCHEMA = Path(__file__).resolve().parents[2] / "docs" / "unit.schema.json"
 class Bank(PageTest):
     def test_a_cell_that_begins_a_formula_goes_out_as_text_and_comes_back_as_it_was(self):
         MachineModel.objects.filter(pk=self.model.pk).update(offers="=1+1")
-        out = bank.as_csv()
+        out = bank_files.as_csv()
         self.assertIn("'=1+1", out)
-        bank.import_models(self.owner, out.encode())
+        bank_files.import_models(self.owner, out.encode())
         self.assertEqual(self.again(self.model).offers, "=1+1")
 
     def test_nesting_numbers_and_cells_without_end_are_refused_in_words(self):
         for data in (b"[" * 100_000, b'{"models": [' + b"9" * 5000 + b"]}", b"maker,name\n" + b"x" * 200_000 + b",y\n"):
             with self.assertRaises(Refused) as caught:
-                bank.import_models(self.owner, data)
+                bank_files.import_models(self.owner, data)
             self.assertEqual(caught.exception.field, "file")
 
     def test_every_figure_and_name_is_checked_before_it_is_stored(self):
-        (row,) = json.loads(bank.as_json())["models"]
+        (row,) = json.loads(bank_files.as_json())["models"]
         things = [{"name": "keyboard", "weight": 4}]
         for change, words in (
             ({"expected": [{"name": "keyboard", "weight": 99999}]}, "a weight from 1 to 9, not 99999"),
@@ -76,10 +77,10 @@ class Bank(PageTest):
             ({"name": "\ud800"}, "half a character"),
         ):
             with self.subTest(change), self.assertRaisesRegex(Refused, words):
-                bank.import_models(self.owner, json.dumps({"models": [row | change]}).encode())
+                bank_files.import_models(self.owner, json.dumps({"models": [row | change]}).encode())
         for number in ("1e400", "NaN", "-Infinity"):
             with self.subTest(number), self.assertRaises(Refused):
-                bank.import_models(
+                bank_files.import_models(
                     self.owner, f'{{"models": [{{"maker": "A", "name": "B", "drives": {number}}}]}}'.encode()
                 )
         for wrong in ("0 keyboard", "10 keyboard", "4", "4 keyboard\n3 Keyboard", "4 " + "x" * 61, "4 a 1000000"):
@@ -91,14 +92,50 @@ class Bank(PageTest):
             shots="inside", offers="one drive, SCSI", hazards="Tube: charge", adapter="", year_from=1986
         )
         bank.expect(self.model, bank.read_expected("4 keyboard 28\n2 mouse"))
-        for text in (bank.as_csv(), bank.as_json()):
-            before = bank.rows()
+        for text in (bank_files.as_csv(), bank_files.as_json()):
+            before = bank_files.rows()
             MachineModel.objects.filter(pk=self.model.pk).update(year_from=None, hazards="")
             self.model.expected.all().delete()
-            self.assertEqual(bank.import_models(self.owner, text.encode()), (0, 1))
-            self.assertEqual(bank.rows(), before)
-        renamed = bank.as_json().replace('"M2"', '"M3"')
-        self.assertEqual(bank.import_models(self.owner, renamed.encode()), (1, 0))
+            self.assertEqual(bank_files.import_models(self.owner, text.encode()), (0, 1, 0))
+            self.assertEqual(bank_files.import_models(self.owner, text.encode()), (0, 0, 1))
+            self.assertEqual(bank_files.rows(), before)
+        renamed = bank_files.as_json().replace('"M2"', '"M3"')
+        self.assertEqual(bank_files.import_models(self.owner, renamed.encode()), (1, 0, 0))
+
+    def test_a_file_says_what_it_has_columns_for_and_nothing_else(self):
+        as_it_was = {"shots": "inside", "hazards": "Tube: charge", "year_from": 1986, "keeps_data": True, "drives": 2}
+        MachineModel.objects.filter(pk=self.model.pk).update(**as_it_was)
+        bank.expect(self.model, bank.read_expected("4 keyboard 28\n2 mouse"))
+
+        def taken(text: str) -> MachineModel:
+            bank_files.import_models(self.owner, text.encode())
+            return self.again(self.model)
+
+        model = taken("maker;name;drives\nHalden;M2;1\n")
+        self.assertEqual({name: getattr(model, name) for name in as_it_was}, as_it_was | {"drives": 1})
+        self.assertEqual(model.expected.count(), 2)
+        # An empty cell says that nobody knows; what can't be empty stays.
+        model = taken("maker,name,form_factor,drives,keeps_data,hazards,shots\nHalden,M2,,,,,\n")
+        self.assertEqual((model.drives, model.keeps_data, model.hazards, model.shots), (None, None, "", ""))
+        self.assertEqual((model.form_factor, model.year_from), ("all_in_one", 1986))
+        model = taken("maker,name,expected\nHalden,M2,4 keyboard 28\n")
+        self.assertEqual([one.name for one in model.expected.all()], ["keyboard"])
+        told = HistoryEntry.objects.filter(action="catalogue.take").latest("pk").words
+        self.assertIn("what belongs with it: 4 keyboard 28; before: 4 keyboard 28, 2 mouse", told)
+        for text, words in (
+            ("maker,name,keeps_data\nHalden,M2,perhaps\n", "keeps_data: yes or no, not “perhaps”"),
+            ("maker,name,hazards\nHalden,M2,Tube, charge\n", "Line 2 has 1 more cells than the head"),
+        ):
+            with self.assertRaisesRegex(Refused, words):
+                taken(text)
+        with self.assertRaisesRegex(Refused, "nothing says what it is and needs"):
+            bank_files.import_parts(self.owner, b"name,need\nSound card,{}\n")
+
+    def test_what_has_no_place_here_is_said_to_be_left_unread(self):
+        file = SimpleUploadedFile("models.csv", b"maker,name,hazard\nHalden,M2,Tube\n")
+        page = self.client.post(reverse("catalogue:import-models"), {"file": file, "write_key": ""})
+        self.assertContains(page, "<b>Not read:</b> hazard.")
+        self.assertContains(page, ">as it is<")
 
     def test_all_or_nothing_and_the_model_that_is_wrong_is_named(self):
         head = "maker,name,form_factor,width_mm,expected\n"
@@ -111,15 +148,15 @@ class Bank(PageTest):
             ("Corvane,X,desktop,400,keyboard", "a weight from 1 to 9"),
         ):
             with self.subTest(row), self.assertRaisesRegex(Refused, words):
-                bank.import_models(self.owner, (head + good + row).encode())
+                bank_files.import_models(self.owner, (head + good + row).encode())
         for data, words in (
             (b"{", "no JSON"),
             (b"[3]", "no list"),
-            (b"maker,name\n", "no model in the file"),
+            (b"maker,name\n", "a head but nothing under it"),
             (b"\x00", "text file"),
         ):
             with self.subTest(data), self.assertRaisesRegex(Refused, words):
-                bank.import_models(self.owner, data)
+                bank_files.import_models(self.owner, data)
         self.assertEqual(MachineModel.objects.count(), 1)
 
     def test_a_file_is_looked_at_line_by_line_before_anything_is_taken_in(self):
@@ -137,7 +174,11 @@ class Bank(PageTest):
         page = look(text)
         self.assertEqual([row.new for row in page.context["rows"]], [False, True])
         self.assertEqual(MachineModel.objects.count(), 1)
-        for nothing, words in (("{", "no JSON"), ("maker,name\n", "no model in the file"), ("", "The file is empty")):
+        for nothing, words in (
+            ("{", "no JSON"),
+            ("maker,name\n", "a head but nothing under it"),
+            ("", "The file is empty"),
+        ):
             self.assertContains(look(nothing), words)
         self.client.post(there, {"text": page.context["text"], "write_key": ""})
         self.assertEqual(MachineModel.objects.count(), 2)
@@ -149,7 +190,7 @@ class Bank(PageTest):
         for form in ("csv", "json"):
             text = self.client.get(reverse("catalogue:export-models", args=[form])).content.decode("utf-8-sig")
             self.assertIn("Halden", text)
-        file = SimpleUploadedFile("models.json", bank.as_json().replace('"M2"', '"M4"').encode())
+        file = SimpleUploadedFile("models.json", bank_files.as_json().replace('"M2"', '"M4"').encode())
         looked = self.client.post("/intake/models/import/", {"file": file}).context["text"]
         self.assertRedirects(self.client.post("/intake/models/import/", {"text": looked}), "/intake/models/")
         self.assertContains(self.client.post("/intake/models/import/", {}), "Choose a file first")

@@ -9,7 +9,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.offers import Offers
 from core.catalogue.fit.schema import groups_of, read_sheet, sheet_data, write_records
-from stations.catalogue import bank, fit_sheets
+from stations.catalogue import bank_files, fit_sheets
 from stations.catalogue.models import ModelOffers, PartSheet, Tried
 from stations.common.refusals import Refused, StaleEdit
 from stations.stock import services as stock
@@ -137,7 +137,7 @@ class Sheets(Fit):
         for form in ("json", "csv"):
             with self.subTest(form=form):
                 file = self.client.get(f"/workshop/part-sheets.{form}").content
-                models = (bank.as_json() if form == "json" else bank.as_csv()).encode()
+                models = (bank_files.as_json() if form == "json" else bank_files.as_csv()).encode()
                 PartSheet.objects.all().delete()
                 ModelOffers.objects.all().delete()
                 taken = SimpleUploadedFile(f"parts.{form}", file)
@@ -145,12 +145,12 @@ class Sheets(Fit):
                 self.assertContains(looked, "<b>2 can go in.</b>")
                 self.assertFalse(PartSheet.objects.exists(), "it is only looked at")
                 self.done(self.post("catalogue:import-parts", text=looked.context["text"]))
-                self.assertEqual(bank.import_models(self.owner, models)[0], 0)
+                self.assertEqual(bank_files.import_models(self.owner, models)[0], 0)
                 self.assertEqual(
                     fit_sheets.needs_of(PartSheet.objects.get(name="SCSI host card")), read_sheet(Needs, SCSI)
                 )
                 self.assertEqual(fit_sheets.offers_of(self.model), read_sheet(Offers, OFFERS))
-                self.assertEqual(bank.import_parts(self.owner, file), (0, 2))
+                self.assertEqual(bank_files.import_parts(self.owner, file), (0, 0, 2))
 
     def test_a_sheet_through_its_page_a_form_that_is_none_and_the_page_to_import(self):
         typed = self.fields(Needs, Needs(), version="0", name="Sound card")
@@ -175,11 +175,11 @@ class Sheets(Fit):
             ({"name": "B", "needs": {"cards": [{"name": "c", "bus": None}]}}, "“None”"),
         ):
             with self.subTest(words=words), self.assertRaisesRegex(Refused, words):
-                bank.import_parts(self.owner, json.dumps({"parts": [good, bad]}).encode())
+                bank_files.import_parts(self.owner, json.dumps({"parts": [good, bad]}).encode())
         self.assertFalse(PartSheet.objects.filter(name="A").exists())
         model = {"maker": "Pellmark", "name": "9", "form_factor": "desktop", "fit": {"rails": [{"name": "x"}]}}
         with self.assertRaisesRegex(Refused, "Model 1: “x”: a rail is called by its volts"):
-            bank.import_models(self.owner, json.dumps({"models": [model]}).encode())
+            bank_files.import_models(self.owner, json.dumps({"models": [model]}).encode())
 
     def test_a_look_alike_is_named(self):
         disk = self.sheet("Disk", said(DISK, "ATA 16-bit", "ATA 8-bit"))

@@ -7,7 +7,7 @@ from django.test import RequestFactory
 from django.urls import reverse
 
 from stations.bench import fault_view, faults
-from stations.catalogue import bank, fit_sheets
+from stations.catalogue import bank, bank_files, fit_sheets
 from stations.catalogue.models import MachineModel, PartSheet, Tried
 from stations.common import clock
 from stations.common.details import as_kept
@@ -144,11 +144,11 @@ class Models(PageTest):
     def test_all_that_is_typed_of_a_model_goes_out_and_comes_in_again(self):
         MachineModel.objects.filter(pk=self.model.pk).update(needs_cell=True, photos_wanted=7, in_use=False, drives=0)
         before = as_kept(bank.ModelDetails, self.again(self.model))
-        for text in (bank.as_json(), bank.as_csv()):
+        for text in (bank_files.as_json(), bank_files.as_csv()):
             MachineModel.objects.filter(pk=self.model.pk).update(
                 needs_cell=False, photos_wanted=1, in_use=True, keeps_data=None, drives=4
             )
-            self.assertEqual(bank.import_models(self.owner, text.encode()), (0, 1))
+            self.assertEqual(bank_files.import_models(self.owner, text.encode()), (0, 1, 0))
             self.assertEqual(as_kept(bank.ModelDetails, self.again(self.model)), before)
 
 

@@ -186,7 +186,7 @@ class Files(Stock):
             ("Fuse,new,A1,piece,0,1,,", "a quantity above nothing"),
             ("Fuse,new,A1,piece,1,-1,,", "paid: from 0 up"),
             ("Fuse,new,A1,piece,1,999999999,,", "paid: from 0 up"),
-            ("Fuse,new,A1,piece,1,,,", "no number"),
+            ("Fuse,new,A1,piece,1,,,", "nothing says what was paid for it"),
         ):
             found = stock_file.read(head + line + "\n")
             self.assertEqual(len(found.bad), 1, line)

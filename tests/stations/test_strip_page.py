@@ -16,7 +16,7 @@ from core.catalogue.assembly_text import as_data, from_data
 from core.catalogue.outlines import outline
 from core.machine.casing import FormFactor
 from core.workshop.stripdown.way_in import Record
-from stations.catalogue import bank
+from stations.catalogue import bank_files
 from stations.catalogue.models import ModelStripDown
 from stations.catalogue.section import Look, Mark, draw
 from stations.catalogue.strip_downs import keep_for_model
@@ -177,16 +177,16 @@ class ThePage(OpenMachine):
 class TheModelBank(ShopTest):
     def test_a_strip_down_goes_out_and_comes_in_again(self):
         keep_for_model(self.owner, self.model, from_data(BOX))
-        out = bank.as_json().encode()
+        out = bank_files.as_json().encode()
         ModelStripDown.objects.all().delete()
-        bank.import_models(self.owner, out)
+        bank_files.import_models(self.owner, out)
         self.assertEqual(from_data(ModelStripDown.objects.get(model=self.model).assemblies), from_data(BOX))
 
     def test_one_that_can_not_be_is_refused_and_nothing_is_imported(self):
         keep_for_model(self.owner, self.model, from_data(BOX))
-        data = bank.as_json().replace('"name": "Lid",', '"name": "Lid", "ways": [["Fan"]],').encode()
+        data = bank_files.as_json().replace('"name": "Lid",', '"name": "Lid", "ways": [["Fan"]],').encode()
         with self.assertRaisesRegex(Refused, "waits for"):
-            bank.import_models(self.owner, data)
+            bank_files.import_models(self.owner, data)
 
     def test_every_shape_but_loose_parts_has_a_usual_outline(self):
         shapes = [form for form in FormFactor if len(outline(form))]

@@ -12,7 +12,7 @@ from core.stock.parts import Condition
 from stations.books.selectors import complaints
 from stations.buying import services as buying
 from stations.buying.sharing import share_lot
-from stations.catalogue import bank, fit_sheets
+from stations.catalogue import bank, bank_files, fit_sheets
 from stations.catalogue.models import ExpectedItem, MachineModel, ModelOffers, SerialPattern, Tried, Weakness
 from stations.common import clock
 from stations.common.details import as_kept
@@ -184,10 +184,10 @@ class StandsWhereItShould(Through):
         bank.change_model(self.owner, self.model, said, [])
         self.agree()
         self.assertNotEqual((self.again(unit).stage_reason, self.again(unit).next_step), before)
-        models = json.loads(bank.as_json())
+        models = json.loads(bank_files.as_json())
         for model in models["models"]:
             model["photos_wanted"] = 1
-        bank.import_models(self.owner, json.dumps(models).encode())
+        bank_files.import_models(self.owner, json.dumps(models).encode())
         self.agree()
         self.assertEqual((self.again(unit).stage_reason, self.again(unit).next_step), before)
 

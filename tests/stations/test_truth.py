@@ -12,7 +12,7 @@ from stations.bench.models import BenchCheck
 from stations.bench.report import context_of
 from stations.buying import services as buying
 from stations.buying.models import LotLine
-from stations.catalogue import bank
+from stations.catalogue import bank_files
 from stations.catalogue.models import MachineModel, VariantRule
 from stations.common.refusals import Refused
 from stations.intake import services as intake
@@ -120,7 +120,7 @@ class Adapters(PageTest):
     def test_a_plate_that_cannot_be_read_is_refused_at_the_bank_door(self):
         row = b'{"models": [{"maker": "Orrin", "name": "Slate 31", "form_factor": "laptop", "adapter": "some volts"}]}'
         with self.assertRaisesRegex(Refused, "Type what the plate says"):
-            bank.import_models(self.owner, row)
+            bank_files.import_models(self.owner, row)
 
     def test_three_decimals_are_taken_by_the_form(self):
         (unit,) = self.receive()

@@ -24,7 +24,7 @@ from stations.buying.details import LineDetails
 from stations.buying.models import Lot, LotLine, SourceKind
 from stations.buying.selectors import lot_status, with_money
 from stations.buying.sharing import share_lot
-from stations.catalogue import bank
+from stations.catalogue import bank_files
 from stations.catalogue.models import MachineModel
 from stations.common.refusals import Refused
 from stations.dispatch import parcels
@@ -443,7 +443,7 @@ class HowLargeAModelIs(Through):
     def test_the_bank_takes_and_gives_it_empty(self):
         page = self.client.get(reverse("catalogue:model", args=[self.model.pk]))
         self.assertIsNone(page.context["form"]["width_mm"].value())
-        head, row = bank.as_csv().splitlines()
+        head, row = bank_files.as_csv().splitlines()
         self.assertEqual(dict(zip(head.split(","), row.split(","), strict=False))["depth_mm"], "")
 
     def test_the_size_that_stood_there_was_nobodys(self):

@@ -5,20 +5,19 @@ from collections.abc import Callable
 from django.contrib import messages
 from django.shortcuts import render
 
-from stations.catalogue import bank
+from stations.catalogue import bank_files
 from stations.common.forms import FileForm
 from stations.common.refusals import Refused
 from stations.people.models import Person
 from stations.people.screens import press
 
 
-def bank_file(request, what: str, title: str, back: str, take: Callable[[Person, bytes], tuple[int, int]]):
+def bank_file(request, what: str, title: str, back: str, take: Callable[[Person, bytes], bank_files.TakenIn]):
     text = request.POST.get("text", "")
     if text:
 
         def act():
-            new, changed = take(request.user, text.encode())
-            messages.success(request, f"{new} new, {changed} put right.")
+            messages.success(request, str(take(request.user, text.encode())))
             return back
 
         return press(request, act, request.path)
@@ -26,9 +25,10 @@ def bank_file(request, what: str, title: str, back: str, take: Callable[[Person,
     if request.method == "POST" and form.is_valid():
         data = form.cleaned_data["file"].read()
         try:
-            rows, text = bank.look_through(request.user, data, what), bank.text_of(data)
+            rows, text = bank_files.look_through(request.user, data, what), bank_files.text_of(data)
         except Refused as refusal:
             form.add_error("file", refusal.message)
-    context = {"form": form, "rows": rows, "text": text, "title": title, "back": back, "may": bank.MAY[what]}
+    context = {"form": form, "rows": rows, "text": text, "title": title, "back": back, "may": bank_files.MAY[what]}
+    context["unread"] = sorted({name for row in rows or () for name in row.unread})
     context["bad"] = [row for row in rows or () if row.wrong]
     return render(request, "catalogue/import.html", context)

@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.needs import Needs
 from core.catalogue.fit.offers import Offers
-from stations.catalogue import bank, fit_sheets
+from stations.catalogue import bank_files, fit_sheets
 from stations.catalogue.fit_drawing import draw, draw_part
 from stations.catalogue.forms_fit import NeedsForm, OffersForm, TriedForm
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
@@ -136,14 +136,14 @@ def drop_tried(request, pk):
 def export_parts(request, form):
     """All sheets of parts, as the bank takes them in again."""
     if form == "csv":
-        return csv_answer("parts.csv", bank.PART_FIELDS, bank.part_cells())
+        return csv_answer("parts.csv", bank_files.PART_FIELDS, bank_files.part_cells())
     if form != "json":
         raise Http404
-    answer = HttpResponse(bank.parts_json(), content_type="application/json; charset=utf-8")
+    answer = HttpResponse(bank_files.parts_json(), content_type="application/json; charset=utf-8")
     answer["Content-Disposition"] = 'attachment; filename="parts.json"'
     return answer
 
 
 def import_parts(request):
     there = reverse("catalogue:part-sheets")
-    return bank_file(request, "parts", "Import sheets of parts", there, bank.import_parts)
+    return bank_file(request, "parts", "Import sheets of parts", there, bank_files.import_parts)

@@ -5,7 +5,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 
-from stations.catalogue import bank
+from stations.catalogue import bank, bank_files
 from stations.catalogue import services as catalogue
 from stations.catalogue.forms import ModelForm
 from stations.catalogue.models import MachineModel
@@ -56,11 +56,13 @@ def model(request, pk):
 
 def export(request, form):
     """The whole bank as CSV or JSON."""
-    text, kind = (bank.as_json(), "application/json") if form == "json" else ("\ufeff" + bank.as_csv(), "text/csv")
+    text, kind = (
+        (bank_files.as_json(), "application/json") if form == "json" else ("\ufeff" + bank_files.as_csv(), "text/csv")
+    )
     answer = HttpResponse(text, content_type=f"{kind}; charset=utf-8")
     answer["Content-Disposition"] = f'attachment; filename="models.{form}"'
     return answer
 
 
 def take_in(request):
-    return bank_file(request, "models", "Import models", reverse("catalogue:models"), bank.import_models)
+    return bank_file(request, "models", "Import models", reverse("catalogue:models"), bank_files.import_models)

@@ -3,6 +3,7 @@
 from django import template
 from django.conf import settings
 from django.forms import NumberInput, Select, Textarea, TextInput
+from django.template.base import FilterExpression as Expression
 from django.template.loader import render_to_string
 from django.templatetags.static import static
 from django.utils.html import conditional_escape, format_html, format_html_join
@@ -65,21 +66,24 @@ def shut_off(why: str, inside: SafeString) -> SafeString:
 class Shut(template.Node):
     """What stands between the tags; shut as long as there are words that say why."""
 
-    def __init__(self, why: template.base.FilterExpression, inside: template.NodeList) -> None:
-        self.why, self.nodelist = why, inside
+    def __init__(self, why: Expression, inside: template.NodeList, told: Expression | None) -> None:
+        self.why, self.nodelist, self.told = why, inside, told
 
     def render(self, context: template.Context) -> SafeString:
         inside, why = self.nodelist.render(context), self.why.resolve(context)
-        return shut_off(why, inside) if why else inside
+        if not why:
+            return inside
+        return shut_off("" if self.told and self.told.resolve(context) else why, inside)
 
 
 @register.tag
 def shut(parser: template.base.Parser, token: template.base.Token) -> Shut:
-    """`{% shut plan.settled %} … {% endshut %}` within a form: what would be refused as things stand."""
-    _, why = token.split_contents()
+    """`{% shut plan.settled %} … {% endshut %}` within a form: what would be refused as things stand; `unless
+    form.errors`, where they say why already."""
+    _, why, *told = token.split_contents()
     inside = parser.parse(("endshut",))
     parser.delete_first_token()
-    return Shut(parser.compile_filter(why), inside)
+    return Shut(parser.compile_filter(why), inside, parser.compile_filter(told[1]) if told else None)
 
 
 @register.filter
