@@ -1,5 +1,6 @@
 """Capturing in series: whose a unit is, what data it holds, all there at a press, like the last one."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -109,10 +110,11 @@ def note_data(person: Person, unit: Unit, found: DataOnBoard) -> None:
 
 
 @transaction.atomic
-def mark_all_present(person: Person, unit: Unit) -> int:
-    """Everything that nobody has looked for yet is there. Answers how many things that were."""
+def mark_all_present(person: Person, unit: Unit, seen: Collection[int]) -> int:
+    """Of the things on its list that were seen (by their keys), all that nobody has looked for yet are there: what came
+    on it since is still to be looked for. Answers how many that were."""
     require(person, "tick off contents")
-    count = unit.contents.filter(presence=Presence.UNSEEN).update(presence=Presence.PRESENT)
+    count = unit.contents.filter(pk__in=seen, presence=Presence.UNSEEN).update(presence=Presence.PRESENT)
     if count:
         history.record(person, "intake.mark_all_present", UNIT, unit.pk, "Everything that belongs with it is there")
     stages.refresh(unit)

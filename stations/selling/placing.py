@@ -3,6 +3,7 @@
 import hashlib
 import json
 import re
+from collections.abc import Mapping
 from typing import Any
 
 from django.conf import settings
@@ -28,6 +29,8 @@ from stations.units import stages
 from stations.units.models import Unit
 
 UNIT = HistoryEntry.Subject.UNIT
+# So many are told of at once.
+MOST_AT_ONCE = 200
 # What is wanted of a channel that answers by itself is told by work of this kind.
 TELL = "tell a channel"
 # Of what stands otherwise than it is wanted, or is not known to stand so.
@@ -77,7 +80,9 @@ def take_off(person: Person, placement: Placement) -> None:
 def take_all_off(person: Person, channel: Channel) -> int:
     """Have nothing there any longer; answers how much that was."""
     require(person, "end a listing")
-    rows = list(channel.placements.filter(chosen=True).select_related("unit", "channel").order_by("unit_id")[:200])
+    rows = list(
+        channel.placements.filter(chosen=True).select_related("unit", "channel").order_by("unit_id")[:MOST_AT_ONCE]
+    )
     if not rows:
         raise Refused("Nothing is to be offered there.")
     for row in rows:
@@ -86,8 +91,9 @@ def take_all_off(person: Person, channel: Channel) -> int:
 
 
 @transaction.atomic
-def confirm(person: Person, placement: Placement) -> None:
-    """Say that it was put up, changed or taken down, on a channel that somebody serves by hand."""
+def confirm(person: Person, placement: Placement, seen_turn: int | None) -> None:
+    """Say that it was put up, changed or taken down, on a channel that somebody serves by hand: as it was to stand in
+    the turn that was seen. Refused where it is to stand otherwise by now."""
     require(person, "list a unit")
     lock_row(Unit.objects.all(), placement.unit)
     placement = lock_row(Placement.objects.select_related("channel"), placement)
@@ -95,6 +101,8 @@ def confirm(person: Person, placement: Placement) -> None:
         raise Refused(f"{placement.channel} confirms that itself.")
     if placement.standing.settled:
         raise Refused(f"It is {placement.standing.words} already.")
+    if placement.turn != seen_turn:
+        raise Refused(f"Meanwhile it is {placement.standing.words} on {placement.channel}: look at it again.")
     words = "Put up" if placement.wanted else "Taken down"
     told = by_hand(Listing.objects.get(unit=placement.unit_id)) if placement.wanted else ""
     Placement.objects.filter(pk=placement.pk).update(
@@ -103,32 +111,45 @@ def confirm(person: Person, placement: Placement) -> None:
     history.record(person, "selling.confirm", UNIT, placement.unit_id, f"{words} on {placement.channel}")
 
 
-@transaction.atomic
-def confirm_all(person: Person, channel: Channel) -> int:
-    """Say that all there is to do there by hand was done; answers how much that was."""
-    require(person, "list a unit")
+def by_hand_to_do(channel: Channel) -> list[Placement]:
+    """What somebody has to put up, change or take down there, the first MOST_AT_ONCE: one query."""
+    if not channel.by_hand:
+        return []
     rows = channel.placements.filter(NOT_AS_WANTED).select_related("unit", "channel").order_by("unit_id")
-    found = [row for row in rows[:200] if row.by_hand_to_do]
+    return [row for row in rows[:MOST_AT_ONCE] if row.by_hand_to_do]
+
+
+@transaction.atomic
+def confirm_all(person: Person, channel: Channel, seen: Mapping[int, int]) -> int:
+    """Say that all there was to do there by hand was done, as it was seen: turns by placement. What came since is still
+    to do. Answers how much that was."""
+    require(person, "list a unit")
+    found = [row for row in by_hand_to_do(channel) if row.pk in seen]
     if not found:
         raise Refused("There is nothing to do there.")
     for row in found:
-        confirm(person, row)
+        confirm(person, row, seen[row.pk])
     return len(found)
 
 
+def to_come_down(channel: Channel) -> list[Placement]:
+    """What is to come down there and is not known to have, the first MOST_AT_ONCE: one query."""
+    return list(channel.placements.filter(DOWN_UNCONFIRMED).select_related("unit").order_by("unit_id")[:MOST_AT_ONCE])
+
+
 @transaction.atomic
-def found_down(person: Person, channel: Channel) -> int:
-    """Somebody looked on a marketplace that does not answer, or is gone: what was to come down does not stand there.
-    Answers how much that was."""
+def found_down(person: Person, channel: Channel, seen: Mapping[int, int]) -> int:
+    """Somebody looked on a marketplace that does not answer, or is gone: what was to come down, by turn as it was seen,
+    does not stand there. Answers how much that was."""
     require(person, "list a unit")
     if not channel.answers_itself or channel.trouble_since is None:
         raise Refused(f"{channel} confirms that itself." if channel.answers_itself else "Say so at each unit.")
-    rows = list(channel.placements.filter(DOWN_UNCONFIRMED).select_related("unit").order_by("unit_id")[:200])
+    rows = [row for row in to_come_down(channel) if seen.get(row.pk) == row.turn]
     if not rows:
         raise Refused("There is nothing to come down there.")
     for row in rows:
         lock_row(Unit.objects.all(), row.unit)
-        down = Placement.objects.filter(DOWN_UNCONFIRMED, pk=row.pk)
+        down = Placement.objects.filter(DOWN_UNCONFIRMED, pk=row.pk, turn=row.turn)
         if down.update(stands=False, confirmed=F("turn"), trouble="", changed_at=clock.now()):
             words = f"Not on {channel} any more: somebody looked, it did not answer"
             history.record(person, "selling.found_down", UNIT, row.unit_id, words, channel=channel.pk)

@@ -41,8 +41,9 @@ promises: Registry[Callable[[str], Promised]] = Registry("what buyers are promis
 
 
 @transaction.atomic
-def grade_unit(person: Person, unit: Unit) -> UnitGrade:
-    """Set the grade that the record gives today. Only what is tested (or a donor) can be more than untested."""
+def grade_unit(person: Person, unit: Unit, seen: str = "") -> UnitGrade:
+    """Set the grade that the record gives today, which is refused where another one was `seen`. Only what is tested (or
+    a donor) can be more than untested."""
     require(person, "grade a unit")
     unit = lock_row(Unit.objects.all(), unit)
     stages.refuse_gone(unit, "its grade")
@@ -54,6 +55,8 @@ def grade_unit(person: Person, unit: Unit) -> UnitGrade:
         raise Refused("A job is open. Finish it first.")
     evidence = selectors.evidence_of(unit)
     result = work_out_grade(evidence)
+    if seen and seen != result.grade.value:
+        raise Refused(f"The record gives {result.grade.label} by now: look at it again.")
     if result.grade is Grade.PARTS:
         record_outcome(unit.line, unit.number, LineOutcome.PARTS, tested=was_tried(unit))
     given = UnitGrade.objects.create(
@@ -229,14 +232,21 @@ def save_text(person: Person, unit: Unit, seen_version: int, title: str, text: s
 
 
 @transaction.atomic
-def write_from_facts(person: Person, unit: Unit) -> Listing:
-    """Write title and text anew from the record."""
-    return wording.write_from_facts(person, unit, draft_of(unit))
+def write_from_facts(person: Person, unit: Unit, seen_version: int | None = None) -> Listing:
+    """Write title and text anew from the record; not over words that somebody wrote since they were seen."""
+    listing = draft_of(unit)
+    _refuse_unseen(listing, seen_version)
+    return wording.write_from_facts(person, unit, listing)
+
+
+def _refuse_unseen(listing: Listing | None, seen_version: int | None) -> None:
+    if listing is not None and seen_version is not None and listing.version != seen_version:
+        raise Refused("Somebody else changed its price or its words meanwhile: look at them first.")
 
 
 @transaction.atomic
-def publish(person: Person, unit: Unit) -> Listing:
-    """Put the unit on offer. Refused with everything that blocks it."""
+def publish(person: Person, unit: Unit, seen_version: int | None = None) -> Listing:
+    """Put the unit on offer, with price and words as they were seen. Refused with everything that blocks it."""
     require(person, "list a unit")
     unit = lock_row(Unit.objects.all(), unit)
     listing = Listing.objects.filter(unit=unit).first()
@@ -245,6 +255,7 @@ def publish(person: Person, unit: Unit) -> Listing:
         raise Refused("Not yet: " + "; ".join(block.words for block in blocked) + ".")
     if listing is None or listing.status == Listing.Status.SOLD:
         raise Refused("It is sold, or has no price yet.")
+    _refuse_unseen(listing, seen_version)
     if not listing.channel.in_use:
         raise Refused(f"It is priced for {listing.channel}, and we don’t sell there any more. Price it for another.")
     if not listing.text:

@@ -218,6 +218,12 @@ class TakeInForm(forms.Form):
                 label=f"Came of {line.item.name}", max_length=24, required=False
             )
 
+    def clean(self) -> dict:
+        for name in self.fields:
+            if name != "on" and self.add_prefix(name) not in self.data:
+                self.add_error(name, "It was put into the order meanwhile: say how much of it came.")
+        return self.cleaned_data
+
     @property
     def came(self) -> dict[int, str]:
         came = ((name.removeprefix("came-"), typed) for name, typed in self.cleaned_data.items() if name != "on")

@@ -375,7 +375,7 @@ class ThroughThePages(DispatchTest):
         self.assertEqual((clock.day_of(move.when), move.posting.happened_on), (ago(2), ago(2)))
         order = orders.order_parts(self.owner, "Quay parts", orders.Terms(currency="EUR", ordered_on=ago(2)))
         orders.add_to_order(self.owner, order, orders.Ordered(Sort("Fuse", "new", "B2"), "5", D(1)))
-        self.typed(reverse("stock:take-in", args=[order.number]), "came")
+        self.typed(reverse("stock:take-in", args=[order.number]), "came", **{f"came-{order.lines.get().pk}": ""})
         self.assertEqual(clock.day_of(PartOrder.objects.get().arrived_at), ago(2))
         job = Job.objects.create(unit=self.assessed(), title="Belt", opened_at=clock.now(), opened_by=self.owner)
         self.typed(reverse("workshop:minutes", args=[job.pk]), "minutes", minutes="30")

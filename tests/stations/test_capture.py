@@ -112,7 +112,14 @@ class SavedAsOneGoes(PageTest):
     def test_data_on_board_blocks_and_all_there_ticks_off(self):
         self.save("data", data_on_board="on", data_keep="on", data_note="20 MB disk, accounts of a college")
         self.assertTrue(self.again(self.unit).data_keep)
-        self.post("intake:all-there", [self.unit.number])
+        there = self.client.get(reverse("intake:unit", args=[self.unit.number]))
+        seen = there.context["not_looked_for"]
+        self.assertContains(there, f'name="seen" value="{seen[0]}"')
+        # What came on the list since was not looked for.
+        late = self.unit.contents.create(name="Late comer", weight=1)
+        self.post("intake:all-there", [self.unit.number], seen=seen)
+        self.assertEqual(self.again(late).presence, "unseen")
+        late.delete()
         self.assertEqual(set(self.unit.contents.values_list("presence", flat=True)), {"present"})
 
     def test_what_is_to_be_imaged_is_not_cleared_before(self):
@@ -202,7 +209,7 @@ class LikeTheLast(PageTest):
         self.hand().assess(first)
         for act in (
             lambda: capture.copy_from_previous(self.viewer, second),
-            lambda: capture.mark_all_present(self.viewer, second),
+            lambda: capture.mark_all_present(self.viewer, second, []),
         ):
             with self.assertRaises(NotAllowed):
                 act()

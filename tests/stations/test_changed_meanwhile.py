@@ -15,6 +15,7 @@ from stations.buying.sharing import Basis, current_sharing, share_lot
 from stations.common.forms import SeenForm
 from stations.intake.forms import ContentsForm
 from stations.people.models import HistoryEntry
+from stations.selling import services as selling
 from stations.selling.shop_pages import page_of, word_page
 from stations.units import findings
 from stations.units.models import Content, Unit
@@ -276,3 +277,39 @@ class WantedByTwo(PageTest):
         self.assertFalse(self.again(mouse).done_without)
         said = HistoryEntry.objects.filter(subject_id=unit.pk).values_list("words", flat=True)
         self.assertTrue({"Does without: mouse", "Wanted after all: mouse"} <= set(said))
+
+
+class APressDoesWhatWasSeen(PageTest):
+    """A button that needs no form does what stood on the page, or says that something else stands there by now."""
+
+    def press(self, unit: Unit, what: str, seen: object) -> str:
+        answer = self.client.post(reverse("selling:do", args=[unit.number, what]), {"seen": seen}, follow=True)
+        return answer.content.decode()
+
+    def seen_on(self, unit: Unit, what: str) -> str:
+        page = self.client.get(reverse("selling:unit", args=[unit.number])).content.decode()
+        form = page.partition(f'action="{reverse("selling:do", args=[unit.number, what])}"')[2].partition("</form>")[0]
+        return re.search(r'name="seen" value="([^"]*)"', form)[1]
+
+    def test_the_grade_that_it_names(self):
+        unit = self.proven()
+        seen = self.seen_on(unit, "grade")
+        unit.contents.filter(name="keyboard").update(presence="missing")
+        self.assertIn("The record gives ", self.press(unit, "grade", seen))
+        self.assertFalse(unit.grades.exists())
+        self.press(unit, "grade", self.seen_on(unit, "grade"))
+        self.assertEqual(unit.grades.get().grade, self.seen_on(unit, "grade"))
+
+    def test_words_and_price_that_it_shows(self):
+        unit = self.proven()
+        self.hand().offer(unit, "150", publish=False)
+        seen = {what: self.seen_on(unit, what) for what in ("publish", "write")}
+        listing = unit.listing
+        selling.save_text(self.seller, unit, listing.version, "Mine", "What I wrote of it by hand.")
+        for what, version in seen.items():
+            self.assertIn("Somebody else changed its price or its words", self.press(unit, what, version))
+        listing.refresh_from_db()
+        self.assertEqual((listing.title, listing.status), ("Mine", "draft"))
+        self.press(unit, "publish", self.seen_on(unit, "publish"))
+        listing.refresh_from_db()
+        self.assertEqual(listing.status, "live")

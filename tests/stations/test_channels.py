@@ -1,5 +1,6 @@
 """On offer in several places and sold once: against the simulated marketplace, with all that goes wrong there."""
 
+import re
 import threading
 from datetime import date, timedelta
 from decimal import Decimal
@@ -247,26 +248,44 @@ class ByHand(OnChannels):
         unit = self.listed()
         place = Placement.objects.get(unit=unit, channel=self.channel)
         self.assertContains(self.client.get("/selling/"), "to be put up")
-        self.done(self.post("selling:placement", [place.pk, "confirm"], list="yes"))
+        self.done(self.post("selling:placement", [place.pk, "confirm"], list="yes", seen=self.again(place).turn))
         self.assertEqual(self.again(place).standing.value, "up")
-        self.post("selling:placement", [place.pk, "confirm"])
+        self.post("selling:placement", [place.pk, "confirm"], seen=self.again(place).turn)
         listing = Listing.objects.get(unit=unit)
         selling.set_price(self.owner, unit, listing.version, self.channel, D(140))
         self.assertEqual(self.again(place).standing.value, "changing")
-        self.done(self.post("selling:all-done", [self.channel.pk]))
+        there = self.client.get(f"/selling/channels/{self.channel.pk}/")
+        self.assertContains(there, "All of it is done there: 1")
+        (seen,) = re.findall(r'name="seen" value="(\d+:\d+)"', there.content.decode())
+        self.done(self.post("selling:all-done", [self.channel.pk], seen=seen))
         self.assertEqual(self.again(place).standing.value, "up")
         selling.end_listing(self.owner, unit, "")
         self.assertEqual(self.again(place).standing.value, "maybe_up")
-        self.done(self.post("selling:placement", [place.pk, "confirm"]))
+        # Seen while it was still to be changed there, it was not taken down by it.
+        refused = self.client.get(self.post("selling:placement", [place.pk, "confirm"], seen=place.turn)["Location"])
+        self.assertContains(refused, "Meanwhile it is")
+        self.assertEqual(self.again(place).standing.value, "maybe_up")
+        self.done(self.post("selling:placement", [place.pk, "confirm"], seen=self.again(place).turn))
         self.assertEqual(self.again(place).standing.value, "off")
         with self.assertRaisesRegex(Refused, "nothing to do"):
-            placing.confirm_all(self.owner, self.channel)
+            placing.confirm_all(self.owner, self.channel, {})
+
+    def test_what_came_to_do_since_is_not_said_to_be_done(self):
+        first, second = self.listed(), self.listed()
+        one, other = (Placement.objects.get(unit=unit, channel=self.channel) for unit in (first, second))
+        seen = {one.pk: self.again(one).turn}
+        self.assertEqual(placing.confirm_all(self.owner, self.channel, seen), 1)
+        self.assertEqual([self.again(place).standing.value for place in (one, other)], ["up", "going_up"])
+        seen = {other.pk: self.again(other).turn}
+        selling.end_listing(self.owner, second, "")
+        with self.assertRaises(Refused):
+            placing.confirm_all(self.owner, self.channel, seen | {one.pk: self.again(one).turn})
 
     def test_a_marketplace_is_not_confirmed_by_hand(self):
         unit = self.listed()
         place = placing.offer_on(self.owner, unit, self.north)
         with self.assertRaisesRegex(Refused, "confirms that itself"):
-            placing.confirm(self.owner, place)
+            placing.confirm(self.owner, place, place.turn)
         with self.assertRaises(NotAllowed):
             placing.offer_on(self.viewer, unit, self.south)
 

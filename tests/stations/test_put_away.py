@@ -53,7 +53,7 @@ class Channels(OnChannels):
         unit = self.on_both()
         there = reverse("selling:channel", args=[self.north.pk])
         with self.assertRaisesRegex(Refused, "confirms that itself"):
-            placing.found_down(self.owner, self.north)
+            placing.found_down(self.owner, self.north, {})
         self.there.faults.errors = 1000
         self.assertContains(self.client.get(there), "Offer nothing there any more")
         self.assertNotContains(self.client.get(there), "I looked")
@@ -62,12 +62,13 @@ class Channels(OnChannels):
         self.assertEqual(self.standing(unit, self.north), "maybe_up")
         self.assertContains(self.client.get(there), "I looked")
         with self.assertRaises(NotAllowed):
-            placing.found_down(self.viewer, self.again(self.north))
-        self.done(self.post("selling:found-down", [self.north.pk]))
+            placing.found_down(self.viewer, self.again(self.north), {})
+        place = unit.placements.get(channel=self.north)
+        self.done(self.post("selling:found-down", [self.north.pk], seen=f"{place.pk}:{place.turn}"))
         self.assertEqual(self.standing(unit, self.north), "off")
         self.assertIn("it did not answer", HistoryEntry.objects.get(action="selling.found_down").words)
         with self.assertRaisesRegex(Refused, "nothing to come down"):
-            placing.found_down(self.owner, self.again(self.north))
+            placing.found_down(self.owner, self.again(self.north), {place.pk: place.turn})
         self.done(self.put_away(self.north))
         self.assertNotContains(self.client.get("/selling/"), "has not answered")
         self.assertEqual(self.standing(unit, self.south), "up", "it stays on offer elsewhere")

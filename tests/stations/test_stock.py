@@ -252,7 +252,10 @@ class Parcels(Stock):
             self.post("stock:order-line", [order.number], **line | {"name": "Cap", "quantity": "2", "each": "10"})
         )
         belt, cap = order.lines.order_by("pk")
-        self.done(self.post("stock:take-in", [order.number], **{f"came-{cap.pk}": "1"}))
+        # On a page that was open before the second was put into the order, nobody said what came of it.
+        unsaid = self.post("stock:take-in", [order.number], **{f"came-{belt.pk}": ""})
+        self.says(unsaid, "It was put into the order meanwhile: say how much of it came.")
+        self.done(self.post("stock:take-in", [order.number], **{f"came-{belt.pk}": "", f"came-{cap.pk}": "1"}))
         # 8.00 and 1.00 of goods, 5.00 of postage by value.
         self.assertEqual([self.again(one).cost for one in (belt, cap)], [D("12.44"), D("1.56")])
         self.assertEqual((self.again(self.part).quantity, self.worth(self.part)), (7, D("22.44")))

@@ -6,6 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.intake.completeness import Presence
 from core.intake.condition import FindingKind
 from core.intake.shots import Shot
 from core.machine.approach import Approach
@@ -83,6 +84,7 @@ def _context(row, **given):
         "all_shots": list(Shot),
         "look_for": fitting.look_for(row, (content.name for content in contents)),
         "completeness": selectors.completeness_of(contents),
+        "not_looked_for": [content.pk for content in contents if content.presence == Presence.UNSEEN],
         "said_both_ways": selectors.said_both_ways(findings, contents),
         "cosmetics": cosmetics,
         "gaps": facts_of([row])[row.pk].intake.gaps,
@@ -221,7 +223,8 @@ def everything_present(request, number):
     row = _row(number)
     back = reverse("intake:unit", args=[number]) + "#ticks"
 
-    return press(request, lambda: capture.mark_all_present(request.user, row), back)
+    seen = {whole_number(key) for key in request.POST.getlist("seen")} - {None}
+    return press(request, lambda: capture.mark_all_present(request.user, row, seen), back)
 
 
 @require_POST

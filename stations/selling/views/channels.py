@@ -55,7 +55,8 @@ def channel(request, pk):
         "cards": printed.batches(row) if row.is_fair else [],
         "fees": market.fees_kept_by(row),
         "any_chosen": row.in_use and row.placements.filter(chosen=True).exists(),
-        "left_up": row.trouble_since and row.placements.filter(placing.DOWN_UNCONFIRMED).exists(),
+        "left_up": placing.to_come_down(row) if row.trouble_since else [],
+        "by_hand": placing.by_hand_to_do(row),
         "story": history.latest(HistoryEntry.Subject.CHANNEL, row.pk),
         "messages_told": row.messages.select_related("unit")[:15],
     }
@@ -65,7 +66,9 @@ def channel(request, pk):
 @require_POST
 def all_done(request, pk):
     row = get_object_or_404(Channel, pk=pk)
-    return press(request, lambda: placing.confirm_all(request.user, row), reverse("selling:channel", args=[pk]))
+    return press(
+        request, lambda: placing.confirm_all(request.user, row, _seen(request)), reverse("selling:channel", args=[pk])
+    )
 
 
 @require_POST
@@ -77,7 +80,16 @@ def all_off(request, pk):
 @require_POST
 def found_down(request, pk):
     row = get_object_or_404(Channel, pk=pk)
-    return press(request, lambda: placing.found_down(request.user, row), reverse("selling:channel", args=[pk]))
+    return press(
+        request, lambda: placing.found_down(request.user, row, _seen(request)), reverse("selling:channel", args=[pk])
+    )
+
+
+def _seen(request) -> dict[int, int]:
+    """In which turn each placement was when the page was made: “key:turn” of each."""
+    pairs = (typed.partition(":") for typed in request.POST.getlist("seen"))
+    found = ((whole_number(key), whole_number(turn)) for key, _, turn in pairs)
+    return {key: turn for key, turn in found if key is not None and turn is not None}
 
 
 def cards(request, pk):

@@ -8,6 +8,7 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stations.common.typed import whole_number
 from stations.people import shop_settings
 from stations.people.screens import press, saved, sent
 from stations.selling import offers, placing, selectors, services, sheet, wording
@@ -139,11 +140,14 @@ def offer_on(request, number, channel):
 def placement(request, pk, what):
     """Take it off a channel, or say that this was done by hand."""
     row = get_object_or_404(Placement.objects.select_related("unit", "channel"), pk=pk)
-    acts = {"off": placing.take_off, "confirm": placing.confirm}
+    acts = {
+        "off": lambda: placing.take_off(request.user, row),
+        "confirm": lambda: placing.confirm(request.user, row, whole_number(sent(request, "seen"))),
+    }
     if what not in acts:
         raise Http404
     there = reverse("selling:selling") if request.POST.get("list") else _place(row.unit.number, "places")
-    return press(request, lambda: acts[what](request.user, row), there)
+    return press(request, lambda: acts[what](), there)
 
 
 def _place(number, section):
@@ -154,13 +158,13 @@ def _place(number, section):
 def one_press(request, number, what):
     """The buttons of the page that need nothing but a press."""
     row = _unit(number)
-    there = reverse("selling:unit", args=[number])
+    there, version = reverse("selling:unit", args=[number]), whole_number(sent(request, "seen"))
     acts = {
-        "grade": lambda: services.grade_unit(request.user, row),
+        "grade": lambda: services.grade_unit(request.user, row, sent(request, "seen")),
         "update": lambda: wording.take_changes(request.user, row, selectors.listing_of(row)),
         "let-go": lambda: offers.let_go(request.user, row, sent(request, "words")),
-        "write": lambda: services.write_from_facts(request.user, row),
-        "publish": lambda: services.publish(request.user, row),
+        "write": lambda: services.write_from_facts(request.user, row, version),
+        "publish": lambda: services.publish(request.user, row, version),
         "end": lambda: services.end_listing(request.user, row, sent(request, "reason")),
     }
     if what not in acts:
