@@ -1,5 +1,6 @@
 """How far an opening is: what is off, what is in hand, what comes next."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from core.bench.power import Charge, hands_in_refusal
@@ -34,6 +35,21 @@ class InHand:
     def mark(self) -> str:
         """Names this very press, so that a second one, or another person’s, does not count as the next."""
         return f"{self.assembly.name}:{self.done}:{self.things[self.done].said}"
+
+
+def last_done(opening: Opening, rows: Iterable[OpenedAssembly]) -> OpenedAssembly | None:
+    """Of what the last thing was done, on the way one is on; None where nothing was yet."""
+    if opening.going_back:
+        on = [row for row in rows if row.on_done]
+        return max(on, key=lambda row: (row.on_at is None, row.on_at or row.on_since), default=None)
+    off = [row for row in rows if row.off_done and not row.on_at]
+    return max(off, key=lambda row: (row.off_at is None, row.off_at or row.off_since), default=None)
+
+
+def mark_of_last(opening: Opening, rows: Iterable[OpenedAssembly]) -> str:
+    """Names the thing that would be taken back, so that nobody takes back what another one did since."""
+    row = last_done(opening, rows)
+    return f"{row.name}:{row.on_done if opening.going_back else row.off_done}" if row else ""
 
 
 def rows_of(opening: Opening, strip: StripDown) -> dict[str, OpenedAssembly]:

@@ -20,7 +20,7 @@ from stations.people.permissions import require
 from stations.units import photos
 from stations.units.models import Unit
 from stations.workshop import learned
-from stations.workshop.in_hand import InHand, counts, held, in_trays, row_of, shut_by_charge
+from stations.workshop.in_hand import InHand, counts, held, in_trays, last_done, mark_of_last, row_of, shut_by_charge
 from stations.workshop.inside import inside_of
 from stations.workshop.models import OpenedAssembly, Opening, UnitStripDown
 from stations.workshop.strip_downs import keep_strip_down, strip_down_of
@@ -138,21 +138,18 @@ def read_cautions(person: Person, opening: Opening) -> None:
 
 
 @transaction.atomic
-def back_one(person: Person, opening: Opening) -> None:
-    """Take the last thing back: it was not done after all."""
+def back_one(person: Person, opening: Opening, mark: str) -> None:
+    """Take the last thing back, by its mark: it was not done after all."""
     require(person, "take a machine apart and close it")
     opening, _strip, rows, _ = held(opening)
+    row = last_done(opening, rows.values())
+    if row is None:
+        raise Refused("Nothing went back on yet." if opening.going_back else "Nothing came off yet.")
+    if mark != mark_of_last(opening, rows.values()):
+        raise Refused(f"Something else was done since, at {row.name}: look whether that is to be taken back.")
     if opening.going_back:
-        moved = [row for row in rows.values() if row.on_done]
-        if not moved:
-            raise Refused("Nothing went back on yet.")
-        row = max(moved, key=lambda row: (row.on_at is None, row.on_at or row.on_since))
         row.on_done, row.on_at, row.on_by = row.on_done - 1, None, None
     else:
-        moved = [row for row in rows.values() if row.off_done and not row.on_at]
-        if not moved:
-            raise Refused("Nothing came off yet.")
-        row = max(moved, key=lambda row: (row.off_at is None, row.off_at or row.off_since))
         row.off_done, row.off_at, row.off_by = row.off_done - 1, None, None
     row.save()
 

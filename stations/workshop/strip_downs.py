@@ -57,7 +57,7 @@ def keep_strip_down(person: Person, unit: Unit, strip: StripDown, seen_version: 
     history.record(person, "workshop.keep_strip_down", UNIT, unit.pk, words)
 
 
-def in_trays(unit: Unit) -> set[str]:
+def off_now(unit: Unit) -> set[str]:
     """Which of its assemblies are off just now: one query."""
     rows = OpenedAssembly.objects.filter(opening__open_for=unit)
     return {row.name for row in rows if row.is_off}
@@ -66,7 +66,7 @@ def in_trays(unit: Unit) -> set[str]:
 @transaction.atomic
 def take_out(person: Person, unit: Unit, name: str) -> None:
     """An assembly is not in this machine after all; what stood on it stands on what it stood on."""
-    if name in in_trays(unit):
+    if name in off_now(unit):
         raise Refused(f"{name} is off and lies in a tray: it is in this machine. Put it on first.")
     strip = strip_down_of(unit)
     if name not in strip.assemblies:

@@ -109,7 +109,7 @@ class Bar:
 
 @dataclass(frozen=True)
 class StripPage:
-    """Everything the page shows of a machine that is open."""
+    """Everything the page shows of a machine that is open; `last` names what “Back one” takes back."""
 
     opening: Opening
     strip: StripDown
@@ -128,6 +128,7 @@ class StripPage:
     tests: tuple[str, ...]
     lifts: tuple[str, ...]
     spread: str
+    last: str
 
     @property
     def out(self) -> int:
@@ -186,6 +187,7 @@ def strip_page(opening: Opening, unfold: Collection[str] = ()) -> StripPage:
         tuple(n for n, row in rows.items() if n in strip.assemblies and strip[n].test and _may_be_tested(row)),
         tuple(plug.name for plug in hand.assembly.plugs if plug.tied) if hand and not opening.going_back else (),
         _spread(known[hand.assembly.name], by.before, opening.going_back) if hand else "",
+        in_hand.mark_of_last(opening, rows.values()),
     )
 
 

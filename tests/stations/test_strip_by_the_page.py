@@ -1,5 +1,8 @@
 """A machine opened, worked on and closed by the presses of its page; its strip-down on the unit and on the model."""
 
+import html
+import re
+
 from django.template.loader import render_to_string
 from django.urls import reverse
 
@@ -92,19 +95,28 @@ class InAndBack(Opened):
         self.press_until()
         self.refused("Memory is not in yet.", "tested", name="Memory")
 
+    def mark(self) -> str:
+        """What the page says that “Back one” takes back."""
+        page = self.page().content.decode().partition(reverse("workshop:strip-back-one", args=[self.unit.number]))[2]
+        return html.unescape(re.search(r'name="mark" value="([^"]*)"', page)[1])
+
     def test_back_one_and_round_again(self):
         self.refused("Nothing is off yet.", "turn", way="back")
         self.refused("Nothing came off yet.", "back-one")
         self.press()
         self.assertEqual(self.row("Lid").off_done, 1)
         self.refused("Lid is half done. Finish it, or take it back with “Back one”.", "turn", way="back")
-        self.done(self.to("back-one"))
+        mark = self.mark()
+        self.press()
+        self.refused("Something else was done since, at Lid", "back-one", mark=mark)
+        self.done(self.to("back-one", mark=self.mark()))
+        self.done(self.to("back-one", mark=self.mark()))
         self.assertEqual(self.row("Lid").off_done, 0)
         self.press_until("Supply")
         self.done(self.to("turn", way="back"))
         self.refused("Nothing went back on yet.", "back-one")
         self.press()
-        self.done(self.to("back-one"))
+        self.done(self.to("back-one", mark=self.mark()))
         self.assertEqual(self.row("Lid").on_done, 0)
         self.done(self.to("turn", way="in"))
         self.opening.refresh_from_db()

@@ -79,6 +79,10 @@ class OpenMachine(ShopTest):
     def row(self, opening: Opening, name: str) -> OpenedAssembly:
         return opening.assemblies.get(name=name)
 
+    def back_one(self, opening: Opening) -> None:
+        opening = self.again(opening)
+        openings.back_one(self.technician, opening, in_hand.mark_of_last(opening, opening.assemblies.all()))
+
     def refused(self, words: str, act, *args, field: str = "", **named) -> None:
         with self.assertRaisesRegex(Refused, words) as caught:
             act(self.technician, *args, **named)
@@ -105,13 +109,13 @@ class WhatCanNotBe(OpenMachine):
         self.refused("Nothing is off yet", openings.turn, opening, True)
         self.press_all_of("Lid", opening)
         openings.turn(self.technician, opening, True)
-        self.refused("Nothing went back on yet", openings.back_one, opening)
+        self.refused("Nothing went back on yet", openings.back_one, opening, "")
 
     def test_half_done_is_finished_or_taken_back_first(self):
         opening = self.opened()
         self.press(opening)
         self.refused("half done", openings.turn, opening, True)
-        openings.back_one(self.technician, opening)
+        self.back_one(opening)
         self.refused("Nothing is off yet", openings.turn, opening, True)
 
     def test_notes_and_counts_that_are_too_long_or_wrong(self):
@@ -176,12 +180,12 @@ class WayIn(OpenMachine):
         self.press(opening, 5)
         self.assertIsNone(self.now(opening))
         for left in ("Fan is off", "Fourth is out, all 4", "Third is out"):
-            openings.back_one(self.technician, opening)
+            self.back_one(opening)
             self.assertEqual(self.now(opening).thing.said, left)
-        openings.back_one(self.technician, opening)
-        openings.back_one(self.technician, opening)
+        self.back_one(opening)
+        self.back_one(opening)
         with self.assertRaisesRegex(Refused, "Nothing came off yet"):
-            openings.back_one(self.technician, opening)
+            self.back_one(opening)
 
     def test_short_at_arrival(self):
         opening = self.opened("Fan")
@@ -295,7 +299,7 @@ class WayBack(OpenMachine):
         self.assertIsNone(self.opening.open_for)
         self.assertFalse(any(row.is_off for row in self.opening.assemblies.all()))
         with self.assertRaisesRegex(Refused, "closed again"):
-            openings.back_one(self.technician, self.opening)
+            self.back_one(self.opening)
         # It may be opened again, from the beginning.
         self.opened("Fan")
 
@@ -359,7 +363,7 @@ class WayBack(OpenMachine):
         self.press(self.opening)
         with self.assertRaisesRegex(Refused, "Shield is half done"):
             openings.turn(self.technician, self.opening, False)
-        openings.back_one(self.technician, self.opening)
+        self.back_one(self.opening)
         openings.turn(self.technician, self.opening, False)
         self.opening.refresh_from_db()
         self.assertFalse(self.opening.going_back)

@@ -70,7 +70,8 @@ def cautions(request, number):
 
 @require_POST
 def back_one(request, number):
-    return press(request, lambda: openings.back_one(request.user, _opening(number)), _there(number))
+    mark = sent(request, "mark")
+    return press(request, lambda: openings.back_one(request.user, _opening(number), mark), _there(number))
 
 
 @require_POST

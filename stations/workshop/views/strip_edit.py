@@ -27,7 +27,7 @@ def edit(request, number):
         words = "Strip-down begun with the usual outline of its shape"
         return press(request, lambda: strip_downs.keep_strip_down(request.user, unit, begun(), None, words), there)
     shown = drawn(machine, unit.form_factor, reverse("workshop:strip-edit-one", args=[number]))
-    context = {"unit": unit, "in_trays": strip_downs.in_trays(unit), **shown}
+    context = {"unit": unit, "off_now": strip_downs.off_now(unit), **shown}
     return render(request, "workshop/strip_edit.html", context)
 
 
