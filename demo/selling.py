@@ -13,6 +13,7 @@ from stations.common import clock
 from stations.intake import capture
 from stations.people.models import Person
 from stations.selling import bundles, inbox, news, offers, pictures, placing, telling, wording
+from stations.selling.as_recorded import listing_facts
 from stations.selling.models import Channel, Listing, Placement, Sale
 from stations.units.models import Content, Unit
 from stations.workshop import services as workshop
@@ -80,7 +81,7 @@ def since(runa: Person, tobin: Person, now: datetime) -> None:
             hand.do(offers.take_down, desk.unit, amount, buyer)
     told = live.filter(unit__title="Tessaly 64").order_by("-asking").first()
     if told:
-        facts = wording.listing_facts(told.unit)
+        facts = listing_facts(told.unit)
         tape = next((one for one in wording.must_say(facts) if "tape in the place" in one.what), None)
         if tape:
             words = "One of the six screws below is missing; a strip of tape holds that corner."

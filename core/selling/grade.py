@@ -217,7 +217,7 @@ def tested(evidence: GradeEvidence, *, again: bool, found: bool) -> GradeEvidenc
     return replace(
         evidence,
         steps_total=steps,
-        steps_passed=max(0, steps - evidence.steps_failed),
+        steps_passed=max(evidence.steps_passed, steps - evidence.steps_failed),
         run_complete=True,
         soaked=True,
         works_tried=max(1, evidence.works_tried),

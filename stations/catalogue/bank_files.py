@@ -236,13 +236,16 @@ def _table(text: str, what: str) -> list[dict]:
         table = read_table(text)
     except ManifestError as problem:
         raise Refused(str(problem), "file") from problem
-    head = [name.lower() for name in table.head]
+    # A column that nothing says the name of is not read, and that is told.
+    head = [name.lower() or f"column {place}" for place, name in enumerate(table.head, 1)]
+    if twice := {name for name in head if head.count(name) > 1}:
+        raise Refused(f"The head names {', '.join(sorted(twice))} twice.", "file")
     found = []
     for row, line in zip(table.rows, table.numbers, strict=True):
         if any(row[len(head) :]):
             more = len(row) - len(head)
             raise Refused(f"Line {line} has {more} more cells than the head: quote what has commas in it.", "file")
-        found.append({name: unmarked(cell) for name, cell in zip(head, row, strict=False) if name})
+        found.append({name: unmarked(cell) for name, cell in zip(head, row, strict=False)})
     return found
 
 

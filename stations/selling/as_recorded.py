@@ -60,7 +60,7 @@ def listing_facts_of(
 
 @dataclass(frozen=True)
 class _Besides:
-    """What the record holds of a unit in rows that hang on no unit, in words."""
+    """What the record holds of a unit beside what READ names, in words."""
 
     installed: list[str]
     firmware: list[str]

@@ -2,7 +2,7 @@ from dataclasses import replace
 from decimal import Decimal
 from unittest import TestCase
 
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
 from core.selling.grade import LADDER, Grade, GradeEvidence, Lifting, grade, lifted, outdated
@@ -109,6 +109,7 @@ class Grades(TestCase):
             self.assertGreaterEqual(LADDER.index(result.grade), LADDER.index(cap.grade))
 
     @given(EVIDENCE)
+    @example(replace(PERFECT, steps_total=10, steps_passed=8, steps_failed=3, run_complete=False, soaked=False))
     def test_lifting_never_lowers_it_and_takes_its_own_caps_away(self, evidence):
         result = grade(evidence)
         for lifting in {cap.lifting for cap in result.caps}:

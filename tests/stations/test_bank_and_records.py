@@ -125,6 +125,7 @@ class Bank(PageTest):
         for text, words in (
             ("maker,name,keeps_data\nHalden,M2,perhaps\n", "keeps_data: yes or no, not “perhaps”"),
             ("maker,name,hazards\nHalden,M2,Tube, charge\n", "Line 2 has 1 more cells than the head"),
+            ("maker,name,drives,drives\nHalden,M2,1,2\n", "The head names drives twice"),
         ):
             with self.assertRaisesRegex(Refused, words):
                 taken(text)
@@ -132,9 +133,9 @@ class Bank(PageTest):
             bank_files.import_parts(self.owner, b"name,need\nSound card,{}\n")
 
     def test_what_has_no_place_here_is_said_to_be_left_unread(self):
-        file = SimpleUploadedFile("models.csv", b"maker,name,hazard\nHalden,M2,Tube\n")
+        file = SimpleUploadedFile("models.csv", b"maker,name,hazard,\nHalden,M2,Tube,x\n")
         page = self.client.post(reverse("catalogue:import-models"), {"file": file, "write_key": ""})
-        self.assertContains(page, "<b>Not read:</b> hazard.")
+        self.assertContains(page, "<b>Not read:</b> column 4, hazard.")
         self.assertContains(page, ">as it is<")
 
     def test_all_or_nothing_and_the_model_that_is_wrong_is_named(self):
