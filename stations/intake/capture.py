@@ -14,7 +14,7 @@ from core.machine.approach import Approach
 from stations.catalogue.one_model import UNSAID
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused
+from stations.common.refusals import Refused, shortened
 from stations.intake.services import nobody_said
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -114,11 +114,13 @@ def mark_all_present(person: Person, unit: Unit, seen: Collection[int]) -> int:
     """Of the things on its list that were seen (by their keys), all that nobody has looked for yet are there: what came
     on it since is still to be looked for. Answers how many that were."""
     require(person, "tick off contents")
-    count = unit.contents.filter(pk__in=seen, presence=Presence.UNSEEN).update(presence=Presence.PRESENT)
-    if count:
-        history.record(person, "intake.mark_all_present", UNIT, unit.pk, "Everything that belongs with it is there")
+    there = unit.contents.filter(pk__in=seen, presence=Presence.UNSEEN)
+    if names := list(there.values_list("name", flat=True)):
+        there.update(presence=Presence.PRESENT)
+        words = shortened(f"There: {', '.join(names)}", 200)
+        history.record(person, "intake.mark_all_present", UNIT, unit.pk, words)
     stages.refresh(unit)
-    return count
+    return len(names)
 
 
 @transaction.atomic

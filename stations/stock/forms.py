@@ -222,6 +222,8 @@ class TakeInForm(forms.Form):
         for name in self.fields:
             if name != "on" and self.add_prefix(name) not in self.data:
                 self.add_error(name, "It was put into the order meanwhile: say how much of it came.")
+        if any(name.startswith("came-") and name not in self.fields for name in self.data):
+            raise forms.ValidationError("Something was taken out of the order meanwhile: look at what is left in it.")
         return self.cleaned_data
 
     @property

@@ -1,6 +1,6 @@
 """The drawers as CSV, out and in: a file is looked at line by line, then all of it goes in or nothing."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -97,14 +97,23 @@ def read(text: str) -> Read:
     good: list[FileLine] = []
     bad: list[BadLine] = []
     known = dict(StockItem.objects.values_list("name", "measure"))
+    lying = {(name, of): at for name, of, at in StockItem.objects.values_list("name", "condition", "drawer") if at}
     for row, number in zip(table.rows, table.numbers, strict=True):
         cells = {name: unmarked(row[index]) if index < len(row) else "" for index, name in enumerate(head)}
         try:
             if line := _line(number, cells, known):
+                _refuse_elsewhere(line.sort, lying)
                 good.append(line)
         except ValueError as problem:
             bad.append(BadLine(number, str(problem)))
     return Read(tuple(good), tuple(bad), len(table.rows) - len(good) - len(bad))
+
+
+def _refuse_elsewhere(sort: Sort, lying: Mapping[tuple[str, str], str]) -> None:
+    """A part lies in one drawer: what a file says of another would be passed over."""
+    here = lying.get((sort.name, sort.condition), "")
+    if sort.drawer and here and sort.drawer != here:
+        raise ValueError(f"it lies in drawer {here} here, not in {sort.drawer}")
 
 
 def _line(number: int, cells: dict[str, str], known: dict[str, str]) -> FileLine | None:

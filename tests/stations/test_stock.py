@@ -187,6 +187,7 @@ class Files(Stock):
             ("Fuse,new,A1,piece,1,-1,,", "paid: from 0 up"),
             ("Fuse,new,A1,piece,1,999999999,,", "paid: from 0 up"),
             ("Fuse,new,A1,piece,1,,,", "nothing says what was paid for it"),
+            ("Belt,new,Z9,piece,1,1,,", "it lies in drawer A1 here, not in Z9"),
         ):
             found = stock_file.read(head + line + "\n")
             self.assertEqual(len(found.bad), 1, line)
@@ -255,6 +256,9 @@ class Parcels(Stock):
         # On a page that was open before the second was put into the order, nobody said what came of it.
         unsaid = self.post("stock:take-in", [order.number], **{f"came-{belt.pk}": ""})
         self.says(unsaid, "It was put into the order meanwhile: say how much of it came.")
+        # Nor is what was typed of one that is out of it by now passed over.
+        typed = {f"came-{belt.pk}": "", f"came-{cap.pk}": "1", "came-999999": "3"}
+        self.says(self.post("stock:take-in", [order.number], **typed), "Something was taken out of the order meanwhile")
         self.done(self.post("stock:take-in", [order.number], **{f"came-{belt.pk}": "", f"came-{cap.pk}": "1"}))
         # 8.00 and 1.00 of goods, 5.00 of postage by value.
         self.assertEqual([self.again(one).cost for one in (belt, cap)], [D("12.44"), D("1.56")])
