@@ -139,11 +139,11 @@ def expected_minutes(case: Case, terms: BidTerms) -> float:
 
 
 def sending(case: Case, terms: BidTerms) -> float:
-    """What sending one piece and answering for it costs in this case. Nobody sends what would not bring its postage:
-    more than is left of the price after the fee is never spent on it."""
+    """What sending one piece and answering for it costs in this case. Nobody sells what would not bring that: more than
+    is left of the price after the fee is never spent on it."""
     kept = expected_price(case, terms) * (1 - terms.fee)
     postage = next((takes for shape, takes in terms.postages if shape == case.shape), terms.postage)
-    return min(postage, kept) + (terms.after if kept > postage else 0.0)
+    return min(postage + terms.after, kept)
 
 
 def net_value(case: Case, terms: BidTerms) -> float:

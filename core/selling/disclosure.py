@@ -67,6 +67,17 @@ _ABOUT = {
 }
 
 
+# What speaks against a thing: nobody pays more for being told of it. All others say how it is, for better or worse.
+SHORTCOMINGS = frozenset(DisclosureKind) - {
+    DisclosureKind.FINISH,
+    DisclosureKind.ORIGINAL_KEPT,
+    DisclosureKind.MAINS,
+    DisclosureKind.ADAPTER,
+    DisclosureKind.SIGNAL,
+    DisclosureKind.BATTERY,
+    DisclosureKind.DATA,
+}
+
 # How each is told; {things} are the facts, with semicolons between. An owner may word them anew.
 DEFAULTS: Mapping[DisclosureKind, str] = {
     DisclosureKind.UNTESTED: "Not tested: nothing is claimed about how it works.",

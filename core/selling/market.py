@@ -2,7 +2,9 @@
 
 Each comparable is ``log price = level + starting ratios + what is learned + chance``. The starting ratios are a table
 (common practice, no source); what sales teach against them is a ridge regression whose penalty says how far the table
-is trusted, with Huber’s weights against outliers. With few sales the table decides, with many the sales do.
+is trusted, with Huber’s weights against outliers. With few sales the table decides, with many the sales do. A few odd
+sales don’t turn the order round: no better grade is thought to fetch less than a worse one, nor is a thing for being
+complete, or for a shortcoming less.
 """
 
 from collections import Counter
@@ -10,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from functools import cached_property
-from itertools import chain
+from itertools import chain, pairwise
 from math import exp, log
 from operator import attrgetter
 from typing import NamedTuple
@@ -20,8 +22,9 @@ from scipy.special import stdtrit
 
 from core.intake.triage import FAULTY
 from core.money import to_cent
-from core.selling.grade import Grade
-from core.selling.robust import HUBER, Fit, Floats, fit, left_out
+from core.selling.disclosure import SHORTCOMINGS
+from core.selling.grade import LADDER, Grade
+from core.selling.robust import HUBER, Fit, Floats, fit, in_order, left_out
 
 # What each grade fetches against a B (common practice, no source).
 RATIO = {
@@ -52,6 +55,8 @@ IN_BAND = 0.8
 
 _TABLE = {"completeness": COMPLETE, "auction": AUCTION}
 _BY_GRADE = {grade: log(float(RATIO[grade])) for grade in Grade}
+# Who fetches no less than whom. What was not tested may be shown to be as good as a B, and can be sold for parts.
+_NO_LESS = (*pairwise(LADDER), (Grade.B, Grade.UNTESTED), (Grade.UNTESTED, Grade.PARTS))
 
 
 @dataclass(frozen=True)
@@ -176,10 +181,9 @@ class Market:
         prices, ages = np.array(self._all.price, dtype=float), np.array(self._all.age_days, dtype=float)
         if prices.min() <= 0 or ages.min() < 0:
             raise ValueError("A sale has a price above 0 and lies in the past.")
-        # Which of the grades that were seen each sale has.
-        self._grades = sorted(set(self._all.grade))
-        order = {grade: place for place, grade in enumerate(self._grades)}
-        self._grade = np.array([order[grade] for grade in self._all.grade])
+        # Which of the grades each sale has.
+        place = {grade: at for at, grade in enumerate(Grade)}
+        self._grade = np.array([place[grade] for grade in self._all.grade])
         # What was there, or was said, of those of which that is known.
         self._tags = {"feature": _Tags(self._all.features), "said": _Tags(self._all.said)}
         self.columns = self._columns()
@@ -188,7 +192,7 @@ class Market:
         # Of the penalty: nothing on the level, else one over the square of how far the ratio may be off.
         self._trust = np.concatenate(([0.0], off**-2.0))
         self._rows = self._design()
-        table = np.array([_BY_GRADE[grade] for grade in self._grades])[self._grade]
+        table = np.array([_BY_GRADE[grade] for grade in Grade])[self._grade]
         table += COMPLETE * (np.array(self._all.completeness) - 100) / 100
         table += AUCTION * _or_else(self._all.auction, 0.5)
         self._over = np.log(prices + _or_else(self._all.postage, 0)) - table
@@ -196,12 +200,12 @@ class Market:
         # Weights that say how many sales they are: what is older counts less, and does not spread less.
         self.count = float(counts.sum() ** 2 / (counts**2).sum())
         self._weights = counts * self.count / counts.sum()
-        self._fit = self._fitted()
+        self._fit = in_order(self._fitted(), self._rows, self._over, *self._order())
 
     def _columns(self) -> list[tuple[str, str]]:
-        """What is learned, as (kind, which): only of what these sales can say something."""
+        """What is learned, as (kind, which): of every grade, of all else what these sales can say something of."""
         seen = self._all
-        found: list[tuple[str, str]] = [("grade", grade.value) for grade in self._grades]
+        found: list[tuple[str, str]] = [("grade", grade.value) for grade in Grade]
         found += [("completeness", ""), ("quarter", "")]
         found += [("auction", "")] if any(said is not None for said in seen.auction) else []
         found += [("postage", "")] if any(said is not None for said in seen.postage) else []
@@ -227,7 +231,7 @@ class Market:
             rows[:, at["postage", ""]] = [said is None for said in seen.postage]
         every = np.arange(len(rows))
         # What has no column of its own is written into the first one, where there is a one already.
-        rows[every, np.array([at["grade", grade.value] for grade in self._grades])[self._grade]] = 1.0
+        rows[every, np.array([at["grade", grade.value] for grade in Grade])[self._grade]] = 1.0
         for kind, names in (("channel", seen.channel), ("model", seen.model)):
             place = {name: at.get((kind, name), 0) for name in set(names)}
             rows[every, [place[name] for name in names]] = 1.0
@@ -238,15 +242,10 @@ class Market:
                 rows[:, column] = [share if told is None else name in told for told in of_each]
         return rows
 
-    def _row(self, subject: Subject) -> tuple[Floats, float, float]:
-        """The subject as a row; what no sale says of its grade, and of how it is sold: variances in spreads squared."""
-        row, of_grade, of_sale = np.zeros(len(self.columns) + 1), 0.0, 0.0
-        row[0] = 1.0
-        grade = self._at.get(("grade", subject.grade.value))
-        if grade:
-            row[grade] = 1.0
-        else:
-            of_grade = (OFF["grade"] / SPREAD) ** 2
+    def _row(self, subject: Subject) -> tuple[Floats, float]:
+        """The subject as a row; what no sale says of how it is sold, as a variance in spreads squared."""
+        row, of_sale = np.zeros(len(self.columns) + 1), 0.0
+        row[0] = row[self._at["grade", subject.grade.value]] = 1.0
         row[self._at["completeness", ""]] = (subject.completeness - 100) / 100
         channel = self._at.get(("channel", subject.channel))
         if channel:
@@ -261,7 +260,24 @@ class Market:
             if kind in self._tags:
                 told = subject.features if kind == "feature" else subject.said
                 row[place] = self._tags[kind].share(which) if told is None else float(which in told)
-        return row, of_grade, of_sale
+        return row, of_sale
+
+    def _order(self) -> tuple[Floats, Floats]:
+        """A row for each difference that takes nothing from a price; and the table, column by column."""
+        shortcomings = sorted(SHORTCOMINGS & self._tags["said"].times.keys())
+        adds = [
+            *({("grade", better.value): 1.0, ("grade", worse.value): -1.0} for better, worse in _NO_LESS),
+            {("completeness", ""): 1.0},
+            *({("said", name): -1.0} for name in shortcomings),
+        ]
+        rows, table = np.zeros((len(adds), len(self.columns) + 1)), np.zeros(len(self.columns) + 1)
+        for row, differs in zip(rows, adds, strict=True):
+            for column, by in differs.items():
+                row[self._at[column]] = by
+        for grade in Grade:
+            table[self._at["grade", grade.value]] = _BY_GRADE[grade]
+        table[self._at["completeness", ""]] = COMPLETE
+        return rows, table
 
     def _fitted(self) -> Fit:
         """By leaving each sale out in turn: the penalty under which the others tell it best, the errors held as Huber
@@ -299,10 +315,10 @@ class Market:
         return PriceBand(low, likely, high, untested.effective) if likely < found.likely else found
 
     def _band(self, subject: Subject) -> PriceBand:
-        row, of_grade, of_sale = self._row(subject)
+        row, of_sale = self._row(subject)
         fitted = self._fit
         likely = self._table(subject) + float(row @ fitted.learned)
-        unsure = float(row @ fitted.inverse @ row) + of_grade
+        unsure = float(row @ fitted.inverse @ row)
         off = fitted.spread * (1 + unsure + of_sale) ** 0.5
         low, high = (exp(likely + off * self._end(q)) for q in ((1 - IN_BAND) / 2, (1 + IN_BAND) / 2))
         cents = [to_cent(Decimal(repr(min(amount, 1e9)))) for amount in (low, exp(likely), high)]
@@ -329,7 +345,7 @@ class Market:
 
     def brought(self, subject: Subject) -> tuple[Weighed, ...]:
         """Each sale as it would have been for the subject, today; none is left out."""
-        row, *_ = self._row(subject)
+        row, _ = self._row(subject)
         fitted = self._fit
         logs = self._table(subject) + row @ fitted.learned + fitted.residuals
         weights = self._weights * fitted.huber

@@ -4,12 +4,13 @@ Huber, Robust Statistics (1981): his weights, and his second proposal for the sp
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import nnls
 from scipy.special import betainc
 
 Floats = NDArray[np.float64]
@@ -127,6 +128,20 @@ def fit(
             break
     leverage = solved.leverage(rows, weights * huber)
     return Fit(solved.learned, solved.residuals, solved.inverse, leverage, huber, found, usual.freedom)
+
+
+def in_order(fitted: Fit, rows: Floats, over: Floats, order: Floats, table: Floats) -> Fit:
+    """The fit of least squares among those with ``order @ (table + learned) >= 0``, Huber’s weights as they are.
+
+    `order` has a row a condition, `table` (p) is what is learned against. Exact, by its dual: non-negative least
+    squares (Lawson and Hanson, Solving Least Squares Problems, 1974).
+    """
+    if (order @ (table + fitted.learned) >= 0).all():
+        return fitted
+    root = np.linalg.cholesky(fitted.inverse)
+    held, _ = nnls((order @ root).T, -np.linalg.solve(root, table + fitted.learned))
+    learned = fitted.learned + fitted.inverse @ order.T @ held
+    return replace(fitted, learned=learned, residuals=over - rows @ learned)
 
 
 class _Usual(NamedTuple):

@@ -54,7 +54,7 @@ class Odds:
         if minutes < 0:
             raise ValueError("Minutes from 0.")
         still = self.chance * float(self.none_by(minutes))
-        left = still + 1 - self.chance
+        left = still + (1 - self.chance)
         return Odds(still / left if left else 0.0, self.shape, self.scale + minutes)
 
 

@@ -179,6 +179,8 @@ class EverythingThatIsTaken(TestCase):
         cheap = replace(self.ONE, cases=(Case(1.0, 5, 5, 5), *(Case(0.0),) * 3))
         self.assertEqual(forecast([cheap], self.terms("none", postage=12.0)).mean, 0)
         self.assertEqual(forecast([cheap], self.terms("none", postage=3.0, after=1.5)).mean, 0.5)
+        # Nor what would bring its postage, and not what answering for it costs: a dearer one is worth no less.
+        self.assertEqual(forecast([cheap], self.terms("none", postage=4.5, after=1.5)).mean, 0)
 
 
 class HowPlansComeOut(TestCase):

@@ -1,5 +1,6 @@
 from dataclasses import replace
 from decimal import Decimal
+from itertools import pairwise
 from unittest import TestCase
 
 from hypothesis import assume, example, given
@@ -32,6 +33,18 @@ EVIDENCE = st.builds(
     safety_failed=st.booleans(),
 )
 MONEY = st.decimals(0, 5000, places=2)
+SALES = st.lists(
+    st.builds(
+        Comparable,
+        price=st.decimals(20, 500, places=2),
+        age_days=st.integers(0, 700),
+        grade=st.sampled_from(Grade),
+        completeness=st.integers(40, 100),
+        said=st.none() | st.frozensets(st.sampled_from(["defect", "battery"])),
+    ),
+    min_size=1,
+    max_size=12,
+)
 
 
 class Grades(TestCase):
@@ -149,6 +162,22 @@ class Prices(TestCase):
         a, b, c = (Market(sales).band(Subject(g, 100)) for g in (Grade.A, Grade.B, Grade.C))
         self.assertTrue(a.likely > b.likely > c.likely)
         self.assertTrue(b.low <= b.likely <= b.high)
+
+    @given(SALES)
+    @example([Comparable(D(60), 5, Grade.A), *[Comparable(D(120), 5, Grade.B)] * 6])
+    @example([Comparable(D(100), 5, Grade.B, 60), *[Comparable(D(60), 5, Grade.B)] * 6])
+    def test_what_is_better_never_fetches_less(self, sales):
+        market = Market(sales)
+
+        def likely(grade=Grade.B, complete=100, said=frozenset()):
+            return market.band(Subject(grade, complete, said=said)).likely
+
+        pairs = [(likely(better), likely(worse)) for better, worse in pairwise(LADDER)]
+        pairs += pairwise([likely(), likely(Grade.UNTESTED), likely(Grade.PARTS)])
+        pairs += [(likely(), likely(complete=60)), (likely(), likely(said=frozenset({"defect"})))]
+        for better, worse in pairs:
+            # The same to the last place may be rounded to either cent.
+            self.assertLessEqual(worse - better, D("0.01"))
 
     def test_old_sales_weigh_less_and_unlike_ones_tell_less(self):
         sales = [

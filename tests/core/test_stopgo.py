@@ -43,6 +43,8 @@ class OddsOfWork(TestCase):
         later = odds.after(minutes)
         self.assertLess(later.chance, odds.chance)
         self.assertLess(later.shape / later.scale, odds.shape / odds.scale)
+        # What is certain stays so, to the last place.
+        self.assertEqual(Odds(1.0, odds.shape, odds.scale).after(minutes).chance, 1)
 
     def test_with_nothing_timed_the_mean_is_the_estimate_and_with_much_it_is_what_it_took(self):
         self.assertAlmostEqual(odds_of(0.6, 40).mean, 40)

@@ -11,7 +11,7 @@ from sklearn.linear_model import HuberRegressor, Ridge
 from core.selling.auction import plan_auction
 from core.selling.grade import Grade
 from core.selling.market import RATIO, Comparable, Market, Subject
-from core.selling.robust import fit, held_square, left_out, solve
+from core.selling.robust import fit, held_square, in_order, left_out, solve
 from core.selling.waiting import Exposure, Pace, answer, ending, learn, markdown, price_grid
 
 D = Decimal
@@ -52,6 +52,26 @@ class Regression(unittest.TestCase):
         self.assertTrue(np.all(ours.huber[:20] < 0.3))
         plain = solve(rows, over, even, np.full(5, 1e-9))
         self.assertGreater(abs(plain.learned[0] - theirs.intercept_), 10 * abs(ours.learned[0] - theirs.intercept_))
+
+    def test_what_is_kept_in_order_is_what_scipy_finds_step_by_step(self):
+        """SLSQP, a general method for minima under conditions, on the weighted squares with their penalty."""
+        order = np.array([[0, 1, -1, 0, 0], [0, 0, 1, -1, 0], [0, 1, 0, -1, 0], [0, 0, 0, 0, 1.0]])
+        bent = 0
+        for seed in range(20):
+            rows, over, weights = data(15, seed)
+            penalty, table = np.array([0.0, 1, 1, 1, 1]), np.array([0, 0.3, 0.1, -0.1, 0.2])
+            plain = fit(rows, over, weights, penalty, float(weights.sum()), spread=0.2)
+            ours = in_order(plain, rows, over, order, table)
+            bent += ours is not plain
+
+            def against(learned, rows=rows, over=over, penalty=penalty, held=weights * plain.huber):
+                return float(held @ (over - rows @ learned) ** 2 + penalty @ learned**2)
+
+            kept = {"type": "ineq", "fun": lambda learned, table=table: order @ (table + learned)}
+            theirs = minimize(against, np.zeros(5), constraints=[kept], method="SLSQP", options={"ftol": 1e-14})
+            np.testing.assert_allclose(ours.learned, theirs.x, atol=1e-5)
+            np.testing.assert_allclose(ours.residuals, over - rows @ ours.learned)
+        self.assertTrue(5 < bent < 20, bent)
 
     def test_the_spread_is_right_where_there_are_no_outliers(self):
         # Without a column but the level, 4,000 times six normal values: on average the true variance.
