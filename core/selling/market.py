@@ -264,8 +264,8 @@ class Market:
 
     def _order(self) -> tuple[Floats, Floats]:
         """A row for each difference that takes nothing from a price; and the table, column by column."""
-        shortcomings = sorted(SHORTCOMINGS & self._tags["said"].times.keys())
-        adds = [
+        shortcomings = sorted(self._tags["said"].times.keys() & SHORTCOMINGS)
+        adds: list[dict[tuple[str, str], float]] = [
             *({("grade", better.value): 1.0, ("grade", worse.value): -1.0} for better, worse in _NO_LESS),
             {("completeness", ""): 1.0},
             *({("said", name): -1.0} for name in shortcomings),
