@@ -246,8 +246,18 @@ class _Weighing:
         return best if left[best] > 0 else 0
 
     def greedy(self) -> int:
+        """The better of two: begun with nothing, and begun with all and rid of what does not pay beside the others, one
+        at a time. The second finds what only pays where many are done together."""
+        kept = (1 << len(self.proposals)) - 1
+        while kept:
+            worst = min((1 << place for place in _members(kept)), key=lambda one: self._raises(kept & ~one, one))
+            if self._raises(kept & ~worst, worst) > 0:
+                break
+            kept &= ~worst
+        return max(self._filled(0), self._filled(kept), key=lambda chosen: self.adds(chosen).whole)
+
+    def _filled(self, chosen: int) -> int:
         """Add what raises it most, one at a time, a pair where no single one does; what is in is taken as done."""
-        chosen = 0
         while True:
             left = [place for place in range(len(self.proposals)) if not chosen >> place & 1]
             singles = [1 << place for place in left]

@@ -32,13 +32,14 @@ from tests.core.test_stripdown import BOX, machines
 
 @dataclass(frozen=True)
 class Capped:
-    """A market that pays for points, with a cap that only the last two findings lift together."""
+    """A market that pays for points, with a cap that only the last few findings lift together."""
 
     points: tuple[int, ...]
+    last: int = 2
 
     def at(self, changes: Changes) -> Priced:
         got = sum(self.points[number] for number in changes.findings)
-        capped = not {len(self.points) - 1, len(self.points) - 2} <= changes.findings
+        capped = not set(range(len(self.points))[-self.last :]) <= changes.findings
         worth = D(100 + got + (0 if capped else 40))
         return Priced("C" if capped else "B", worth, worth, worth)
 
@@ -136,6 +137,12 @@ class WhatTheyAdd(TestCase):
         self.assertLessEqual(alone, set(best.chosen))
         if points[-1] + points[-2] + 40 > 16:
             self.assertLessEqual({f"finding:{len(points) - 1}", f"finding:{len(points) - 2}"}, set(best.chosen))
+
+    def test_beyond_twelve_what_pays_only_where_three_are_done_is_found_too(self):
+        """Each takes 20 minutes, 8; the three lift it by 40, two of them by nothing."""
+        best = best_set([finding(n, 20) for n in range(14)], Capped((*[0] * 13, 5), last=3), D(24))
+        self.assertEqual(set(best.chosen), {"finding:11", "finding:12", "finding:13"})
+        self.assertEqual((best.exact, best.set_adds.whole), (False, D(21)))
 
     @given(st.lists(st.floats(0, 1), min_size=1, max_size=5), st.data())
     def test_how_they_turn_out_by_brute_force(self, chances, data):
