@@ -36,8 +36,8 @@ def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterab
         raise Refused(f"Somebody else changed this meanwhile: {may_act_as(held)}. Look again, then save.", "roles")
     if held == wanted:
         return
-    if Role.OWNER in held - wanted:
-        _refuse_last_owner(person, "roles")
+    if Role.OWNER in held - wanted and (why := why_kept(person)):
+        raise Refused(why, "roles")
     person.roles.exclude(role__in=wanted).delete()
     PersonRole.objects.bulk_create(PersonRole(person=person, role=role) for role in sorted(wanted - held))
     history.record(
@@ -58,7 +58,8 @@ def retire(owner: Person, person: Person) -> None:
     person.refresh_from_db()
     if not person.is_active:
         raise Refused(f"{person.name} is retired already.")
-    _refuse_last_owner(person)
+    if why := why_kept(person):
+        raise Refused(why)
     _set_active(person, False)
     history.record(owner, "people.retire", ABOUT, person.pk, "Retired: signs in no longer")
 
@@ -119,10 +120,13 @@ def first_owner() -> Person | None:
     return person
 
 
-def _refuse_last_owner(person: Person, field: str | None = None) -> None:
+def why_kept(person: Person) -> str:
+    """Why somebody can’t cease to be an owner: nobody else who is one can sign in. Empty where one can, or this is
+    none."""
     others = Person.objects.filter(is_active=True, roles__role=Role.OWNER).exclude(pk=person.pk)
-    if Role.OWNER in person.roles.values_list("role", flat=True) and not any(other.has_begun for other in others):
-        raise Refused(f"{person.name} is the only owner who can sign in: make somebody else an owner first.", field)
+    if Role.OWNER not in person.roles.values_list("role", flat=True) or any(other.has_begun for other in others):
+        return ""
+    return f"{person.name} is the only owner who can sign in: make somebody else an owner first."
 
 
 def _set_active(person: Person, active: bool) -> None:

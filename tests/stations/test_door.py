@@ -16,6 +16,7 @@ from stations.people import services
 from stations.people.door import address_of
 from stations.people.models import HistoryEntry, Person, PersonRole, Role
 from tests.stations.base import AtOnce, person
+from tests.stations.test_every_address import offers
 
 PROXY = "10.0.0.1"
 BEHIND = override_settings(TRUSTED_PROXIES=[ip_network("10.0.0.0/24")])
@@ -167,6 +168,10 @@ class PeopleOfTheShop(TestCase):
         self.assertEqual([words.split(":")[0] for words in told], ["Retired", "Brought back"])
 
     def test_a_shop_is_never_without_an_owner(self):
+        page = self.client.get(reverse("people:person", args=[self.olga.pk]))
+        retire = reverse("people:change", args=[self.olga.pk, "retire"])
+        self.assertNotIn(retire, offers(page.content))
+        self.assertContains(page, "Olga is the only owner who can sign in")
         self.assertContains(self.post("change", self.olga.pk, "retire"), "the only owner")
         answer = self.post("person", self.olga.pk, roles=["seller"], seen=["owner"])
         self.assertContains(answer, "the only owner")

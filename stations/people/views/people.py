@@ -61,6 +61,7 @@ def person(request, pk):
             "may_act_as": services.may_act_as(held),
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
             "in_hand": in_hand.of(somebody),
+            "why_kept": services.why_kept(somebody),
             "story": history.latest(HistoryEntry.Subject.PERSON, pk),
         },
     )
