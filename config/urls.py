@@ -2,6 +2,8 @@
 
 from django.urls import include, path
 
+from stations.selling.views.feeds import robots
+
 urlpatterns = [
     path("", include("stations.floor.urls")),
     path("people/", include("stations.people.urls")),
@@ -17,6 +19,7 @@ urlpatterns = [
     path("workshop/", include("stations.workshop.urls")),
     path("selling/", include("stations.selling.urls")),
     path("shop/", include("stations.selling.shop_urls")),
+    path("robots.txt", robots),
     path("dispatch/", include("stations.dispatch.urls")),
     path("books/", include("stations.books.urls")),
 ]

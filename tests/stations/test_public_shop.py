@@ -5,6 +5,7 @@ import io
 from datetime import timedelta
 from decimal import Decimal
 from pathlib import Path
+from urllib.robotparser import RobotFileParser
 
 import extruct
 import feedparser
@@ -193,6 +194,23 @@ class Machines(Shop):
         (entry,) = told.entries
         self.assertIn("150.00", entry.title)
         self.assertTrue(entry.link.endswith(self.page))
+
+    def test_who_reads_for_a_search_engine_is_led_to_the_shop_and_to_nothing_else(self):
+        """By the reader of Python’s own library."""
+        robots = RobotFileParser()
+        answer = self.client.get("/robots.txt")
+        self.assertTrue(answer["Content-Type"].startswith("text/plain"))
+        robots.parse(answer.content.decode().splitlines())
+        for page, may in (
+            ("/shop/", True),
+            (self.page, True),
+            ("/shop/about/returns/", True),
+            ("/selling/", False),
+            ("/people/sign-in/", False),
+        ):
+            self.assertEqual(robots.can_fetch("any", page), may, page)
+        (listed,) = robots.site_maps()
+        self.assertEqual(self.client.get(listed).status_code, 200)
 
     def test_the_sitemap_by_its_published_schema(self):
         schemas = Path(__file__).parent.parent / "reference" / "sitemaps"

@@ -4,6 +4,7 @@ from django.contrib.auth.decorators import login_not_required
 from django.contrib.sitemaps import Sitemap
 from django.contrib.sitemaps.views import index, sitemap
 from django.contrib.syndication.views import Feed
+from django.http import HttpResponse
 from django.urls import reverse
 from django.utils.feedgenerator import Atom1Feed
 
@@ -97,6 +98,14 @@ def sitemaps(request):
 @login_not_required
 def sitemap_part(request, section):
     return sitemap(request, SECTIONS, section)
+
+
+@login_not_required
+def robots(request):
+    """Which pages are anybody’s, and where all of them are listed (RFC 9309)."""
+    listed = request.build_absolute_uri(reverse("shop:sitemap"))
+    lines = ("User-agent: *", f"Allow: {reverse('shop:front')}", "Disallow: /", "", f"Sitemap: {listed}", "")
+    return HttpResponse("\n".join(lines), content_type="text/plain; charset=utf-8")
 
 
 FIELDS = ("id", "title", "link", "price", "currency", "availability", "condition")

@@ -10,6 +10,7 @@ from django.urls import reverse
 from django.utils.safestring import mark_safe
 
 from core.selling.grade import Grade
+from core.selling.listing import blocks
 from stations.catalogue.models import FORM_FACTORS
 from stations.common.currency import base_currency
 from stations.common.refusals import Refused
@@ -73,9 +74,9 @@ def _listing(number) -> Listing:
 def _unit_page(request, listing, form):
     settings, unit = shop_settings.settings(), listing.unit
     pictures = pictures_of(unit)
-    held = listing.status == Listing.Status.LIVE and bool(selectors.blocks_of(unit))
-    # What was written holds no longer: nothing of it is claimed, to people or to machines.
     facts = listing_facts(unit)
+    # What was written holds no longer: nothing of it is claimed, to people or to machines.
+    held = listing.status == Listing.Status.LIVE and bool(blocks(facts))
     said = wording.said(facts)
     description = "" if held else "\n\n".join([listing.text, *said])
     shown = {"name": unit.title if held else listing.title, "description": description}
