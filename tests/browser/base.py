@@ -51,9 +51,9 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
         told = self.__dict__ | {"_outcome": None, "_subtest": None}
         return {name: value for name, value in told.items() if is_pickable(value)}
 
-    def open_page(self, size: dict) -> Page:
+    def open_page(self, size: dict, *, has_touch: bool = False) -> Page:
         """A fresh browser at this size. Whatever a script complains of fails the test."""
-        context = self.browser.new_context(viewport=size, base_url=self.live_server_url)
+        context = self.browser.new_context(viewport=size, base_url=self.live_server_url, has_touch=has_touch)
         self.addCleanup(context.close)
         page = context.new_page()
         page.set_default_timeout(PATIENCE)
