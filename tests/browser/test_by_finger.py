@@ -1,4 +1,4 @@
-"""What is pressed by a finger in a glove is large enough for it: on a tablet, however wide, and at the bench by whatever
+"""What a finger in a glove presses is large enough for it: on a tablet, however wide, and at the bench by anything that
 points (the design’s figures; WCAG 2.2, 2.5.8 asks for 24 px)."""
 
 from django.urls import reverse

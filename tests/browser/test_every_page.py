@@ -150,6 +150,7 @@ STAGES = ("received", "on_bench", "in_workshop", "graded", "listed", "sold", "cl
 # Words on a drawing are at least so tall, px.
 # The size of what is pressed is not among what it looks for unasked.
 AXE_ASKED = "{resultTypes: ['violations'], rules: {'target-size': {enabled: true}}}"
+WHOLE = 6000
 SMALLEST = 9
 SMALL_WORDS = """smallest => [...document.querySelectorAll('main svg text')].filter(words => {
   if (!words.getBoundingClientRect().width) return false;
@@ -214,13 +215,15 @@ class EveryPage(BrowserTest):
         """What is wrong with a page: one axe pass, at desk and phone width by turns; what is measured, at both."""
         self.turn = not getattr(self, "turn", False)
         first, second = (DESK, PHONE) if self.turn else (PHONE, DESK)
-        page.set_viewport_size(first)
+        # So high that all of it is seen: what stays in sight lies over nothing that one would scroll to.
+        page.set_viewport_size(first | {"height": WHOLE})
         answer = page.goto(path)
         if answer.status != 200:
             return [f"{path}: {answer.status}"]
         page.evaluate(AXE)
         found = page.evaluate(f"axe.run(document, {AXE_ASKED})")["violations"]
         wrong = [f"{path}: {v['id']}: {node['html'][:160]}" for v in found for node in v["nodes"][:3]]
+        page.set_viewport_size(first)
         wrong += self.measured(page, path)
         page.set_viewport_size(second)
         wrong += self.measured(page, path)
