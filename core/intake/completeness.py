@@ -30,12 +30,14 @@ class Content:
 
 @dataclass(frozen=True)
 class Completeness:
-    """`percent` 0 to 100, or None while something has not been looked for or nothing is expected."""
+    """`percent` 0 to 100, or None while something has not been looked for or nothing is expected; `copies`: what each
+    of the `not_original` is of the whole, in percent."""
 
     percent: int | None
     missing: tuple[str, ...]
     not_original: tuple[str, ...]
     unseen: tuple[str, ...]
+    copies: tuple[int, ...] = ()
 
 
 # What is looked for on a bare part when no model says more: (thing, weight). Common practice, no source.
@@ -80,10 +82,12 @@ def completeness(contents: Sequence[Content]) -> Completeness:
     unseen = tuple(c.name for c in expected if c.presence is Presence.UNSEEN)
     whole = sum(c.weight for c in expected)
     there = sum(c.weight for c in expected if c.presence in _COUNTS)
+    copies = [content for content in expected if content.presence is Presence.NOT_ORIGINAL]
     return Completeness(
         # Down to the whole percent: 199 of 200 is not complete.
         percent=None if unseen or not whole else 100 * there // whole,
         missing=tuple(c.name for c in expected if c.presence in {Presence.MISSING, Presence.WRONG}),
-        not_original=tuple(c.name for c in expected if c.presence is Presence.NOT_ORIGINAL),
+        not_original=tuple(copy.name for copy in copies),
         unseen=unseen,
+        copies=tuple(100 * copy.weight // whole for copy in copies),
     )

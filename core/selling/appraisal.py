@@ -118,6 +118,7 @@ class UnitAppraisal:
             cosmetics=None if was.cosmetics is None else self._cosmetics(changes.findings),
             completeness=there.percent,
             not_original=len(there.not_original),
+            copies=there.copies,
             temporary_fixes=max(0, was.temporary_fixes - len(changes.made_good)),
             steps_failed=was.steps_failed - mended,
             steps_passed=was.steps_passed + mended,

@@ -23,6 +23,8 @@ LADDER = (Grade.A, Grade.B, Grade.C, Grade.D, Grade.E, Grade.PARTS)
 
 # The four scores and what each counts (common practice, no source). Least total for each grade beside it.
 SHARES = {"function": 0.4, "cosmetics": 0.25, "completeness": 0.2, "originality": 0.15}
+# What a part that is not original, and a temporary fix, take from that score (common practice, no source).
+COPY, TEMPORARY_FIX = 15, 20
 LEAST = ((Grade.A, 88), (Grade.B, 74), (Grade.C, 58), (Grade.D, 42), (Grade.E, 0))
 
 
@@ -33,7 +35,8 @@ class GradeEvidence:
     `works_tried`: steps that show whether it works (power, functions, soak) and were passed or failed; with none
     of them it is untested, whatever else was looked at. `not_proven`: what failed since it was proven,
     `worked_since`: work that made it another machine since, in words.
-    `times_waived`: steps passed by an owner before their time had run.
+    `times_waived`: steps passed by an owner before their time had run. `copies`: what each part that is not original is
+    of all that belongs with it, in percent; None where that was not kept.
     """
 
     steps_total: int
@@ -53,6 +56,7 @@ class GradeEvidence:
     safety_waived: bool = False
     safety_failed: bool = False
     donor: bool = False
+    copies: tuple[int, ...] | None = None
 
 
 class Lifting(StrEnum):
@@ -139,7 +143,7 @@ def grade(evidence: GradeEvidence) -> Graded:
     What nobody went through scores nothing and caps the grade; whether its parts are original is told where what is in
     it was gone through.
     """
-    original = max(0, 100 - 15 * evidence.not_original - 20 * evidence.temporary_fixes)
+    original = max(0, 100 - _lost_to_copies(evidence) - TEMPORARY_FIX * evidence.temporary_fixes)
     tried = evidence.steps_passed + evidence.steps_failed
     scores = {
         "function": round(100 * evidence.steps_passed / evidence.steps_total)
@@ -156,6 +160,15 @@ def grade(evidence: GradeEvidence) -> Graded:
         return Graded(Grade.UNTESTED, by_score, total, scores, caps)
     worst = max([by_score, *(cap.grade for cap in caps)], key=LADDER.index)
     return Graded(worst, by_score, total, scores, caps)
+
+
+def _lost_to_copies(evidence: GradeEvidence) -> int:
+    """What parts that are not original take from that score. Each takes no more from the total than it adds to it by
+    being there: nothing is worse for a copy than for a gap."""
+    if evidence.copies is None:
+        return COPY * evidence.not_original
+    adds = SHARES["completeness"] / SHARES["originality"]
+    return sum(min(COPY, int(adds * percent)) for percent in evidence.copies)
 
 
 # What may be otherwise in the record than it was: as it is called, and what stands behind its figure.

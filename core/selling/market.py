@@ -55,7 +55,7 @@ IN_BAND = 0.8
 
 _TABLE = {"completeness": COMPLETE, "auction": AUCTION}
 _BY_GRADE = {grade: log(float(RATIO[grade])) for grade in Grade}
-# Who fetches no less than whom. What was not tested may be shown to be as good as a B, and can be sold for parts.
+# Who fetches no less than whom: nobody pays more for what was not tested than for a B, nor less than for parts.
 _NO_LESS = (*pairwise(LADDER), (Grade.B, Grade.UNTESTED), (Grade.UNTESTED, Grade.PARTS))
 
 

@@ -54,6 +54,7 @@ def besides_the_run(units: list[Unit], told: Mapping[int, FlowFacts], fixes: Fix
             "cosmetics": cosmetics_of(findings[unit.pk]).score if unit.looked_over_at else None,
             "completeness": there.percent,
             "not_original": len(there.not_original),
+            "copies": there.copies,
             # Of what was never tested nothing was proven before.
             "not_proven": tuple(bench.not_proven) if bench.started else (),
             "worked_since": (*bench.mended, *workshop.not_proven) if bench.started else (),

@@ -6,6 +6,7 @@ from unittest import TestCase
 from hypothesis import assume, example, given
 from hypothesis import strategies as st
 
+from core.intake.completeness import Content, Presence, completeness
 from core.selling.grade import LADDER, Grade, GradeEvidence, Lifting, grade, lifted, outdated
 from core.selling.listing import BlockKind, ListingFacts, blocks
 from core.selling.market import Comparable, Market, Subject
@@ -148,6 +149,41 @@ class Grades(TestCase):
         self.assertEqual((after.times_waived, after.unconfirmed_fixes), (("burn in",), 1))
         again = lifted(begun, {Lifting.RETEST})
         self.assertEqual((again.times_waived, again.unconfirmed_fixes), ((), 0))
+
+    @given(
+        EVIDENCE,
+        st.lists(st.tuples(st.integers(1, 20), st.sampled_from(["present", "missing", "not_original"])), max_size=9),
+        st.integers(1, 20),
+    )
+    @example(replace(PERFECT, cosmetics=60), [(18, "present"), (1, "not_original")], 1)
+    def test_a_copy_is_never_worse_than_a_gap(self, evidence, others, weight):
+        def graded(last):
+            presences = [*others, (weight, last)]
+            there = completeness([Content(f"{n}", of, Presence(is_)) for n, (of, is_) in enumerate(presences)])
+            return grade(
+                replace(
+                    evidence,
+                    completeness=there.percent,
+                    not_original=len(there.not_original),
+                    copies=there.copies,
+                )
+            )
+
+        gap, copy, own = (graded(last) for last in ("missing", "not_original", "present"))
+        self.assertTrue(gap.total <= copy.total <= own.total)
+        if gap.grade in LADDER:
+            places = [LADDER.index(one.grade) for one in (own, copy, gap)]
+            self.assertEqual(places, sorted(places))
+
+    def test_what_a_copy_takes(self):
+        """15 where it is much of the whole, of little as much as that adds: 1 of 40 is 2 %, and 2 x 0.2 / 0.15 is 2."""
+        much = completeness([Content("case", 30, Presence.PRESENT), Content("keyboard", 10, Presence.NOT_ORIGINAL)])
+        little = completeness([Content("case", 39, Presence.PRESENT), Content("badge", 1, Presence.NOT_ORIGINAL)])
+        for there, left in ((much, 85), (little, 98)):
+            evidence = replace(PERFECT, not_original=1, copies=there.copies)
+            self.assertEqual(grade(evidence).scores["originality"], left)
+        # Of a grade that was given before, it is not known what they were.
+        self.assertEqual(grade(replace(PERFECT, not_original=1)).scores["originality"], 85)
 
     @given(EVIDENCE)
     def test_one_more_pass_never_lowers_it(self, evidence):
