@@ -1,8 +1,10 @@
 """Figures as people type them: 1.234,50 and 1,234.50 and 12,5; what can mean two things is asked about."""
 
 from decimal import Decimal
+from typing import Any
 
 from django import forms
+from django.core.validators import MinValueValidator
 from django.db import models
 
 from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
@@ -55,10 +57,19 @@ class CountField(_AsTyped, forms.IntegerField):
 
 
 def as_typed(field: models.Field, **options):
-    """A form field for a field of a model: figures are read as they are typed. For `Meta.formfield_callback`."""
+    """A form field for a field of a model: figures are read as they are typed, and held to the model’s own limits
+    before a form’s `clean` reckons with them. For `Meta.formfield_callback`."""
     if field.choices is None:
         if isinstance(field, models.DecimalField):
-            options.setdefault("form_class", NumberField)
+            options = {"form_class": NumberField, **_limits(field), **options}
         elif isinstance(field, models.PositiveIntegerField | models.PositiveSmallIntegerField):
-            options.setdefault("form_class", CountField)
+            options = {"form_class": CountField, **_limits(field), **options}
     return field.formfield(**options)
+
+
+def _limits(field: models.Field) -> dict[str, Any]:
+    """What is said of a field in the model, in its words: where that is a least, Django’s own of 0 goes."""
+    said = field.deconstruct()[3].get("validators", [])
+    least = any(isinstance(one, MinValueValidator) for one in said)
+    whole = isinstance(field, models.IntegerField)
+    return {"validators": said, **({"min_value": None} if least and whole else {})}

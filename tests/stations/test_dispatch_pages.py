@@ -38,6 +38,13 @@ class DispatchPages(DispatchTest):
             if len(typed) > 3:
                 self.assertContains(page, typed)
 
+    def test_a_box_larger_than_there_is_one(self):
+        """Each edge says so, before what they come to together is looked at."""
+        edges = {f"{side}_{edge}": "5000" for side in ("inner", "outer") for edge in ("length", "width", "height")}
+        sent = {"name": "hall", "weight_g": "900", "in_use": "on", "version": "0"} | edges
+        for edge in edges:
+            self.wrong(reverse("dispatch:boxes"), sent, "form", edge, "3,000 mm at most.")
+
     def test_a_box_says_what_is_wrong_with_it(self):
         for change, field, words in (
             ({"outer_length": "899"}, "outer_length", "never less than the 900 mm inside"),
