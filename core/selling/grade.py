@@ -23,9 +23,9 @@ LADDER = (Grade.A, Grade.B, Grade.C, Grade.D, Grade.E, Grade.PARTS)
 
 # The four scores and what each counts (common practice, no source). Least total for each grade beside it.
 SHARES = {"function": 0.4, "cosmetics": 0.25, "completeness": 0.2, "originality": 0.15}
-# What a part that is not original, and a temporary fix, take from that score (common practice, no source).
-COPY, TEMPORARY_FIX = 15, 20
 LEAST = ((Grade.A, 88), (Grade.B, 74), (Grade.C, 58), (Grade.D, 42), (Grade.E, 0))
+# What a part that is not original, and a temporary fix, take from originality (common practice, no source).
+COPY, TEMPORARY_FIX = 15, 20
 
 
 @dataclass(frozen=True)
