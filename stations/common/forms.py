@@ -110,6 +110,16 @@ class SeenForm(forms.BaseForm):
             raise StaleEdit(now)
 
 
+class OwnIds(forms.BaseForm):
+    """For a form that stands on a page beside others whose fields are called the same: `ids` begin the ids of its own,
+    so that a label leads to its own field."""
+
+    ids: str
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **{"auto_id": f"{self.ids}_%s"} | kwargs)
+
+
 def to_choose(label: str, choices: Iterable[tuple[str, str]], unsaid: str, **options) -> forms.ChoiceField:
     """A choice that is made for nobody beforehand: it stands at “choose”, and `unsaid` is said of one that stays so."""
     return forms.ChoiceField(

@@ -1,15 +1,17 @@
 """Forms of a day: hours, promises, parcels, wishes, what slipped."""
 
+from collections.abc import Collection
 from datetime import datetime
 from decimal import Decimal
+from typing import cast
 
 from django import forms
 from django.utils import timezone
 
 from stations.common import clock
-from stations.common.forms import date_input
+from stations.common.forms import OwnIds, date_input
 from stations.common.typed import NumberField
-from stations.day.gather import workers_of
+from stations.day.models import PlannedTask, Wish
 from stations.day.services import Hours
 from stations.people.models import Person
 from stations.units.models import Unit
@@ -81,17 +83,21 @@ class HoursForm(forms.Form):
         return Hours(data["begins"], data["ends"], data["break_from"], data["break_until"])
 
 
-class OutForm(forms.Form):
+class OutForm(OwnIds, forms.Form):
+    ids = "out"
+
     person = PersonField(label="Who", queryset=Person.objects.none())
     out_on = forms.DateField(label="is not in on", widget=date_input())
     back = forms.BooleanField(label="is in after all", required=False)
 
     def __init__(self, *args, **kwargs):
-        super().__init__(*args, auto_id="out_%s", **kwargs)
+        super().__init__(*args, **kwargs)
         self.fields["person"].queryset = Person.objects.filter(is_active=True).order_by("first_name", "username")
 
 
-class PromiseForm(forms.Form):
+class PromiseForm(OwnIds, forms.Form):
+    ids = "promise"
+
     unit = UnitField(label="Which unit", max_length=20, error_messages={"required": "Which unit?"})
     what = forms.CharField(
         label="What was promised", max_length=80, error_messages={"required": "Say what was promised."}
@@ -100,7 +106,7 @@ class PromiseForm(forms.Form):
     price = NumberField(label="What breaking it costs", max_digits=8, decimal_places=2, min_value=Decimal(0), initial=0)
 
     def __init__(self, *args, day, **kwargs):
-        super().__init__(*args, auto_id="promise_%s", **kwargs)
+        super().__init__(*args, **kwargs)
         self.day = day
 
     @property
@@ -108,25 +114,29 @@ class PromiseForm(forms.Form):
         return timezone.make_aware(datetime.combine(self.day, self.cleaned_data["by"]))
 
 
-class ArrivalForm(forms.Form):
+class ArrivalForm(OwnIds, forms.Form):
+    ids = "arrival"
+
     what = forms.CharField(label="What comes", max_length=60, error_messages={"required": "Say what comes."})
     at = _time("At about")
     unit = UnitField(label="For which unit; empty: all that wait", max_length=20, required=False)
 
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, auto_id="arrival_%s", **kwargs)
-
 
 class WishForm(forms.Form):
-    """What the owner wants of a task; all empty takes it back."""
+    """What the owner wants of a task, as it stands; all empty takes it back."""
 
     who = PersonField(label="By", queryset=Person.objects.none(), required=False, empty_label="anybody")
     at = _time("At", required=False)
-    off = forms.BooleanField(label="not today", required=False)
+    off = forms.BooleanField(label="not on this day", required=False)
 
-    def __init__(self, *args, day, **kwargs):
-        super().__init__(*args, **kwargs)
-        self.fields["who"].queryset = Person.objects.filter(pk__in=workers_of(day)).order_by("first_name")
+    def __init__(self, *args, task: PlannedTask, who: Collection[Person], wish: Wish | None = None, **kwargs):
+        begin = {"who": wish.person_id, "at": wish.at, "off": wish.forbidden} if wish else {}
+        super().__init__(*args, initial=begin, auto_id=f"wish{task.pk}_%s", **kwargs)
+        self.task, self.wished = task, wish is not None
+        choice = cast(forms.ModelChoiceField, self.fields["who"])
+        choice.queryset = Person.objects.filter(pk__in=[person.pk for person in who])
+        # Asked for once, not for each task.
+        choice.choices = [("", choice.empty_label), *((person.pk, person.name) for person in who)]
 
 
 class DayForm(forms.Form):

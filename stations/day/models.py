@@ -104,6 +104,8 @@ class Wish(models.Model):
     day = models.DateField()
     unit = models.ForeignKey(Unit, on_delete=models.CASCADE, related_name="+")
     code = models.CharField(max_length=60)
+    # As the task was called in the plan: kept off the day, it is in none.
+    title = models.CharField(max_length=120, blank=True)
     person = models.ForeignKey(Person, null=True, blank=True, on_delete=models.CASCADE, related_name="+")
     at = models.TimeField(null=True, blank=True)
     forbidden = models.BooleanField(default=False)
@@ -113,7 +115,15 @@ class Wish(models.Model):
         constraints = [models.UniqueConstraint(fields=["day", "unit", "code"], name="one_wish_a_task")]
 
     def __str__(self) -> str:
-        return f"{self.code} of {self.unit}"
+        return self.title or "a task"
+
+    @property
+    def words(self) -> str:
+        """What is wished of it: `kept off this day`, `pinned to Tobin at 14:00`."""
+        if self.forbidden:
+            return "kept off this day"
+        who = f" to {self.person.name}" if self.person else ""
+        return f"pinned{who}" + (f" at {self.at:%H:%M}" if self.at else "")
 
 
 class Record(models.Model):
@@ -148,6 +158,10 @@ class Record(models.Model):
 
     def __str__(self) -> str:
         return self.title
+
+
+# So much of its title is kept of a task that is left for another day.
+LEFT_TITLE = 100
 
 
 class PlanOfDay(models.Model):

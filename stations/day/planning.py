@@ -14,7 +14,7 @@ from stations.common import clock
 from stations.common.currency import before_amounts
 from stations.common.refusals import Refused, shortened
 from stations.day.gather import Gathered, gather, moment_of
-from stations.day.models import PlannedTask, PlanOfDay, Record
+from stations.day.models import LEFT_TITLE, PlannedTask, PlanOfDay, Record
 from stations.people.models import Person
 from stations.people.permissions import require
 from stations.queue import services as queue
@@ -77,7 +77,7 @@ def keep(gathered: Gathered, plan: DayPlan, moment: datetime, by: int | None) ->
         gap=plan.gap,
         idle=plan.idle,
         broken=plan.broken,
-        left=[[task.unit, shortened(task.title, 100), task.minutes] for task in plan.left],
+        left=[[task.unit, shortened(task.title, LEFT_TITLE), task.minutes] for task in plan.left],
         beside=gathered.beside,
     )
     PlannedTask.objects.bulk_create(_row(row, gathered, plan, one, before) for one in plan.placed)

@@ -10,10 +10,11 @@ from core.flow.dayplan.reasons import GOES_ON
 from core.flow.dayplan.reasons import clock as minutes_as_clock
 from stations.common import clock
 from stations.common.paging import First, first_of
+from stations.common.refusals import shortened
 from stations.common.typed import whole_number
 from stations.day import planning
 from stations.day.gather import daylight, minute_of, workers_of
-from stations.day.models import Arrival, PlannedTask, PlanOfDay, Promise, Record
+from stations.day.models import LEFT_TITLE, Arrival, PlannedTask, PlanOfDay, Promise, Record, Wish
 from stations.people import shop_settings
 from stations.people.models import Person
 from stations.queue.models import QueuedWork
@@ -124,6 +125,18 @@ class DayView:
     overdue: First[Arrival]
     promises: First[Promise]
     sun: Span | None
+    # By the code of their rows.
+    wishes: dict[str, Wish]
+
+    @property
+    def set_aside(self) -> list[Wish]:
+        """What was wished of tasks that the plan is without: kept off it, or pinned where it has no room for them."""
+        left = {(number, title) for number, title, _ in self.plan.left} if self.plan else set()
+        return [
+            wish
+            for wish in self.wishes.values()
+            if wish.forbidden or (wish.unit.number, shortened(wish.title, LEFT_TITLE)) in left
+        ]
 
     @property
     def expected(self) -> tuple[Arrival, ...]:
@@ -160,6 +173,7 @@ def day_view(day: date) -> DayView:
     now = minute_of(clock.now(), day)
     rows = _rows(day, planned, records, now)
     sun, (begin, end) = daylight(settings, day), clock.span_of(day)
+    wishes = Wish.objects.filter(day=day).select_related("unit", "person", "by")
     is_today, promises = day == clock.today(), Promise.objects.filter(kept=None, by__lt=end).select_related("unit")
     late = Arrival.objects.filter(day__lt=day, came_at=None).select_related("unit")
     return DayView(
@@ -173,6 +187,7 @@ def day_view(day: date) -> DayView:
         first_of(late if is_today else late.none(), MOST),
         first_of(promises if is_today else promises.filter(by__gte=begin), MOST),
         sun,
+        {f"{wish.unit_id}:{wish.code}": wish for wish in wishes},
     )
 
 

@@ -149,9 +149,16 @@ def wish(
     if who is None and at is None and not forbidden:
         Wish.objects.filter(day=day, unit=task.unit_id, code=task.code).delete()
         return None
-    wanted = {"person": who, "at": at, "forbidden": forbidden, "by": person}
+    wanted = {"person": who, "at": at, "forbidden": forbidden, "by": person, "title": task.title}
     row, _ = Wish.objects.update_or_create(day=day, unit=task.unit, code=task.code, defaults=wanted)
     return row
+
+
+@transaction.atomic
+def take_back_wish(person: Person, row: Wish) -> None:
+    """It is planned like any other again."""
+    require(person, "plan the day")
+    Wish.objects.filter(pk=row.pk).delete()
 
 
 @transaction.atomic

@@ -30,6 +30,7 @@ urlpatterns = [
     path("calendar/<str:secret>.ics", day.feed, name="feed"),
     path("tasks/<int:pk>/begin/", day.begin, name="begin"),
     path("tasks/<int:pk>/wish/", day.wish, name="wish"),
+    path("wishes/<int:pk>/back/", day.wish_no_more, name="wish-no-more"),
     path("records/<int:pk>/end/", day.end, name="end"),
     path("promises/<int:pk>/<slug:what>/", day.settle, name="settle"),
     path("parcels/<int:pk>/came/", day.came, name="came"),

@@ -9,7 +9,7 @@ from core.selling.packing import HEAVIEST_G, Size, box_doubt
 from core.selling.receipt import ReceiptKind
 from core.selling.taking_back import Reason
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
+from stations.common.forms import OwnIds, SeenForm, VersionedForm, date_input, to_choose
 from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
 from stations.dispatch import carriers, parcels, terms
@@ -46,7 +46,9 @@ class ReceiptForm(forms.Form):
     )
 
 
-class RefundForm(forms.Form):
+class RefundForm(OwnIds, forms.Form):
+    ids = "refund"
+
     amount = money_field("Refund", wrong="A refund is of more than 0.")
     fee_back = money_field("Fee the channel gives back", least="0", required=False, wrong="This may not be below 0.")
     why = forms.CharField(label="What for", max_length=160, error_messages={"required": "Say what it is for."})
@@ -87,7 +89,9 @@ class HandOverForm(forms.Form):
     unpaid = forms.CharField(label="If it is not paid: why it goes", max_length=160, required=False)
 
 
-class ArrivedForm(forms.Form):
+class ArrivedForm(OwnIds, forms.Form):
+    ids = "arrived"
+
     on = day_field("Arrived on")
 
 
@@ -165,7 +169,9 @@ class BrokenForm(SeenForm, forms.Form):
         return {"damage": row.damage, "claimed": row.claimed}
 
 
-class ClaimPaidForm(forms.Form):
+class ClaimPaidForm(OwnIds, forms.Form):
+    ids = "claim"
+
     paid_back = money_field("The carrier paid")
     on = day_field("Paid on")
 

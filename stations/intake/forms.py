@@ -14,7 +14,7 @@ from core.machine.mains import Mains
 from core.machine.supply import Supply
 from stations.catalogue.models import MachineModel
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm, refuse_fractions
+from stations.common.forms import OwnIds, SeenForm, VersionedForm, refuse_fractions
 from stations.common.happened import day_field
 from stations.common.refusals import StaleEdit
 from stations.common.typed import CountField, as_typed
@@ -218,8 +218,10 @@ class ContentsForm(SeenForm, forms.Form):
         return {int(name.removeprefix("content-")): said for name, said in self.chosen.items()}
 
 
-class PathForm(SeenForm, forms.Form):
+class PathForm(OwnIds, SeenForm, forms.Form):
     """What shall become of a unit; `best` is the path that should leave most, where they could be weighed."""
+
+    ids = "path"
 
     path = forms.ChoiceField(
         label="What shall become of it",
@@ -230,7 +232,7 @@ class PathForm(SeenForm, forms.Form):
     def __init__(self, *args, unit: Unit, best: str = "", **kwargs):
         self.instance = unit
         given = {"path": unit.path or best, "reason": unit.path_reason}
-        super().__init__(*args, initial=given, auto_id="path_%s", **kwargs)
+        super().__init__(*args, initial=given, **kwargs)
         undecided = [] if unit.path or best else [("", "not decided")]
         paths = [(path.value, path.label) for path in open_paths(unit.ours)]
         cast(forms.ChoiceField, self.fields["path"]).choices = [*undecided, *paths]

@@ -9,7 +9,7 @@ from stations.buying.forms.fields import CurrencyAndRate
 from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm, date_input, moment_input
+from stations.common.forms import OwnIds, SeenForm, VersionedForm, date_input, moment_input
 from stations.common.happened import day_field
 from stations.common.typed import NumberField, as_typed
 from stations.selling import shop_pages
@@ -18,7 +18,9 @@ from stations.selling.remote import STAND_IN
 from stations.selling.services import ChannelDetails
 
 
-class PriceForm(VersionedForm):
+class PriceForm(OwnIds, VersionedForm):
+    ids = "price"
+
     class Meta:
         model = Listing
         formfield_callback = as_typed
@@ -31,7 +33,9 @@ class PriceForm(VersionedForm):
         cast(forms.ModelChoiceField, self.fields["channel"]).queryset = Channel.objects.filter(in_use=True)
 
 
-class TextForm(VersionedForm):
+class TextForm(OwnIds, VersionedForm):
+    ids = "text"
+
     class Meta:
         model = Listing
         formfield_callback = as_typed

@@ -13,7 +13,7 @@ from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency, wrong_rate
 from stations.common.details import names_of
-from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
+from stations.common.forms import OwnIds, SeenForm, VersionedForm, date_input, to_choose
 from stations.common.happened import day_field
 from stations.common.typed import NumberField, as_typed
 from stations.stock.designs import DesignDetails
@@ -112,12 +112,16 @@ class ItemForm(VersionedForm):
         return ItemDetails(**{name: value for name, value in self.changes.items() if name not in self.BESIDE})
 
 
-class CountForm(forms.Form):
+class CountForm(OwnIds, forms.Form):
+    ids = "count"
+
     counted = amount_field("Counted")
     reason = forms.CharField(label="How a difference came about", max_length=160, required=False)
 
 
-class ConditionForm(forms.Form):
+class ConditionForm(OwnIds, forms.Form):
+    ids = "condition"
+
     quantity = amount_field("How many")
     condition = to_choose("They are", CONDITIONS, "Say what they turned out to be.")
     drawer = forms.CharField(label="They go to drawer", max_length=20, required=False)
@@ -130,7 +134,9 @@ class ConditionForm(forms.Form):
         return Condition(self.cleaned_data["condition"])
 
 
-class DesignForm(VersionedForm):
+class DesignForm(OwnIds, VersionedForm):
+    ids = "design"
+
     class Meta:
         model = Design
         fields = names_of(DesignDetails)

@@ -4,6 +4,7 @@ from decimal import Decimal
 
 from django import forms
 
+from stations.common.forms import OwnIds
 from stations.common.typed import CountField, NumberField
 
 _MONEY = {"min_value": Decimal(0), "max_digits": 8, "decimal_places": 2, "required": False}
@@ -28,6 +29,8 @@ class PlaceForm(forms.Form):
     place = forms.CharField(label="Place", max_length=40, error_messages={"required": "Say where it stands."})
 
 
-class WayForm(forms.Form):
+class WayForm(OwnIds, forms.Form):
+    ids = "way"
+
     budget = NumberField(label="Budget, empty for none", **_MONEY)
     days = CountField(label="Here within days", min_value=0, max_value=999, required=False)

@@ -22,10 +22,9 @@ from stations.common.details import as_kept
 from stations.common.refusals import Refused
 from stations.day import bells, calendar, gather, planning, services
 from stations.day.drawing import drawn, drawn_down
-from stations.day.models import PlannedTask, PlanOfDay, Record, Wish, WorkingHours
+from stations.day.models import PlannedTask, PlanOfDay, Record, WorkingHours
 from stations.day.selectors import day_view, slips
 from stations.floor.selectors import next_steps
-from stations.people import services as people
 from stations.people import shop_settings
 from stations.people.models import ShopSettings
 from stations.queue.models import QueuedWork
@@ -245,98 +244,6 @@ class Planned(DayTest):
         self.assertEqual({event.decoded("dtstart") for event in events}, {task.start for task in tasks})
         first = next(event for event in events if "Mend the lid" in str(event["summary"]))
         self.assertEqual(first.decoded("dtend") - first.decoded("dtstart"), timedelta(minutes=30))
-
-
-class Happens(DayTest):
-    def planned(self) -> None:
-        self.job()
-        self.tasks = self.plan()
-        self.task = next(task for task in self.tasks if task.title == "Mend the lid")
-
-    def test_what_begins_is_in_hand_and_what_ends_is_learned_from(self):
-        self.done(self.post("day:begin", [self.task.pk]))
-        record = Record.objects.get()
-        self.assertContains(self.look(), "Olga now:" if self.owner.first_name else "now:")
-        other = next(task for task in self.tasks if task != self.task)
-        with self.assertRaisesMessage(Refused, "in hand"):
-            services.begin(self.owner, other)
-        with self.assertRaisesMessage(Refused, "begun already"):
-            services.begin(self.technician, self.task)
-        with self.at(minutes=75):
-            self.assertContains(self.look(), "late")
-            self.done(self.post("day:end", [record.pk], why="rusted screws"))
-            self.assertContains(self.look(), "rusted screws")
-            with self.assertRaisesMessage(Refused, "already"):
-                services.end(self.owner, self.again(record))
-        self.assertEqual((self.again(record).ended_at - record.begun_at), timedelta(minutes=75))
-
-    def test_planning_again_keeps_what_has_begun_and_what_ended(self):
-        services.begin(self.technician, self.task)
-        with self.at(minutes=50):
-            again = {task.code: task for task in self.plan()}
-            kept = again[self.task.code]
-            self.assertEqual((kept.person, kept.start), (self.technician, self.nine))
-            self.assertEqual(kept.why, "goes on")
-            services.end(self.technician, Record.objects.get())
-            self.assertNotIn(self.task.code, {task.code for task in self.plan()})
-            self.assertContains(self.look(), "Mend the lid")
-
-    def test_pinned_to_somebody_at_a_time_and_kept_off(self):
-        self.assertContains(self.post("day:wish", [self.task.pk], at="25:00"), "A time of day")
-        self.done(self.post("day:wish", [self.task.pk], who=self.technician.pk, at="14:00"))
-        pinned = next(task for task in self.plan() if task.code == self.task.code)
-        self.assertEqual(
-            (pinned.person, timezone.localtime(pinned.start).hour, pinned.pinned), (self.technician, 14, True)
-        )
-        self.assertEqual(pinned.before, self.task.start)
-        self.assertContains(self.look(), "pinned to 14:00")
-        self.done(self.post("day:wish", [pinned.pk], off="on"))
-        self.assertNotIn(self.task.code, {task.code for task in self.plan()})
-        with self.assertRaisesMessage(Refused, "may not do that"):
-            services.wish(self.owner, self.task, self.seller, None)
-        services.wish(self.owner, self.task, None, None)
-        self.assertFalse(Wish.objects.exists())
-        services.begin(self.owner, self.task)
-        with self.assertRaisesMessage(Refused, "has begun"):
-            services.wish(self.owner, self.task, self.owner, None)
-
-    def test_a_clock_that_runs_has_its_task_in_hand(self):
-        workshop.start_clock(self.technician, Job.objects.get())
-        with self.at(minutes=10):
-            task = next(task for task in self.plan() if task.code == self.task.code)
-            self.assertEqual((task.person, task.start, task.why), (self.technician, self.nine, "goes on"))
-
-    def test_what_somebody_has_in_hand_is_theirs_while_they_are_in(self):
-        Job.objects.update(holder=self.technician)
-        WorkingHours.objects.filter(person=self.technician).update(begins=time(9, 20))
-        mine = next(task for task in self.plan() if task.code == self.task.code)
-        self.assertEqual(mine.person, self.technician)
-        services.be_out(self.owner, self.technician, self.day, True)
-        other = next(task for task in self.plan() if task.code == self.task.code)
-        self.assertEqual((other.person, other.why), (self.owner, f"take it over from {self.technician.name}"))
-
-    def test_what_somebody_has_in_hand_is_on_their_page_whoever_has_left(self):
-        unit = self.assessed()
-        Job.objects.update(holder=self.technician)
-        workshop.start_clock(self.technician, Job.objects.get())
-        start_run(self.technician, unit)
-        people.retire(self.owner, self.technician)
-        page = self.client.get(reverse("people:person", args=[self.technician.pk]))
-        for words in ("labour clock running since", "job: Mend the lid", "test run 1"):
-            self.assertContains(page, words)
-        self.assertNotContains(self.client.get(reverse("people:person", args=[self.seller.pk])), "In hand")
-
-    def test_a_job_done_at_its_own_page_is_done_here_too(self):
-        workshop.finish_job(self.owner, Job.objects.get(), workshop.JobResult(""))
-        row = next(row for row in day_view(self.day).rows if row.title == "Mend the lid")
-        self.assertTrue(row.done)
-
-    def test_a_viewer_sees_and_changes_nothing(self):
-        self.sign_in(self.viewer)
-        self.assertNotContains(self.look(), "Begin</button>")
-        for name, args in (("day:begin", [self.task.pk]), ("day:plan", [self.day]), ("day:wish", [self.task.pk])):
-            self.post(name, args)
-        self.assertFalse(Record.objects.exists() or QueuedWork.objects.exists() or Wish.objects.exists())
 
 
 class Feed(DayTest):

@@ -1,7 +1,7 @@
 """Every address of the application, found in its own table of addresses, against people who send it nonsense."""
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
@@ -143,6 +143,29 @@ def noting(get_response):
     return respond
 
 
+LEADS = ("for", "form", "list", "headers", "aria-labelledby", "aria-describedby", "aria-controls")
+
+
+def astray(page: bytes) -> set[str]:
+    """What no label, note or mistake of a whole page can be told apart by: an id that stands there twice, one that is
+    led to and is nowhere; and notes and mistakes beside a field that does not lead to them."""
+    if not page.lstrip().lower().startswith(b"<!doctype"):
+        return set()
+    whole = html.fromstring(page)
+    ids = Counter(whole.xpath("//@id"))
+    found = {f"{name} twice" for name, times in ids.items() if times > 1}
+    led_to = [name for lead in LEADS for names in whole.xpath(f"//@{lead}") for name in names.split()]
+    led_to += [link[1:] for link in whole.xpath("//a/@href") if link[:1] == "#" and link != "#"]
+    found |= {f"{name} nowhere" for name in led_to if name not in ids}
+    for said in whole.xpath('//*[contains(@class, "field__note") or contains(@class, "field__error")][not(.//input)]'):
+        own = {said.get("id"), said.getparent().get("id")} - {None}
+        around = said.xpath('ancestor::*[contains(concat(" ", @class, " "), " field ")][1]')
+        described = {name for names in whole.xpath("//@aria-describedby") for name in names.split()}
+        if around and not own & described:
+            found.add(f"“{said.text_content().strip()}” at no field")
+    return found
+
+
 def routes(patterns=None, before: str = "") -> list[str]:
     """Every route there is, without those that only serve files."""
     found = []
@@ -214,7 +237,8 @@ class EveryAddress(TestCase):
         # The first look of a day brings up to date what waited for it.
         client.get("/")
         names: set[str] = set()
-        statuses, cls.asked, cls.unmarked, cls.empty, cls.one_by_one = {}, {}, set(), [], {}
+        statuses, cls.asked, cls.unmarked, cls.empty = {}, {}, set(), []
+        cls.one_by_one, cls.astray = {}, {}
         for address in cls.addresses:
             asked = Asked()
             with connection.execute_wrapper(asked):
@@ -226,6 +250,8 @@ class EveryAddress(TestCase):
                 cls.empty.append(address)
             if answer.status_code == 200 and not answer.streaming and "html" in answer["Content-Type"]:
                 page = answer.content.decode()
+                if lost := astray(answer.content):
+                    cls.astray[address] = lost
                 names |= set(re.findall(r'name="([\w-]+)"', page))
                 cls.unmarked |= {f"{address}: {type(form).__name__}" for form in unmarked(answer, page)}
         cls.names = sorted(names - {"csrfmiddlewaretoken", "viewport", "write_key"})
@@ -276,6 +302,9 @@ class EveryAddress(TestCase):
     def test_no_page_asks_for_its_rows_one_by_one(self):
         self.assertEqual(self.one_by_one, {})
 
+    def test_labels_notes_and_mistakes_belong_to_one_field(self):
+        self.assertEqual(self.astray, {})
+
     def test_nobody_gets_in_without_signing_in(self):
         before = self.counts()
         for address in self.addresses:
@@ -301,6 +330,8 @@ class EveryAddress(TestCase):
                         self.assertNotIn("//evil", answer.get("Location", "").partition("?")[0])
                         if not answer.posted:
                             deaf.add(address)
+                        if nonsense == "-1" and not answer.streaming:
+                            self.assertEqual(astray(answer.content), set())
                     if asked := self.asked[address] - {"*"}:
                         answer = self.client.get(address, dict.fromkeys(asked, nonsense))
                         self.expect_answered(answer)

@@ -47,6 +47,7 @@ NO_ENTRY = {
     "day.services.expect",
     "day.services.expect_no_more",
     "day.services.it_came",
+    "day.services.take_back_wish",
     "day.services.wish",
     "dispatch.parcels.tick",
     "queue.services.try_again",

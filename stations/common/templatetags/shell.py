@@ -160,15 +160,30 @@ def cautions(words):
 
 
 @register.filter
-def dressed(bound):
-    """The widget with its style and, when something is wrong, the pointer that screen readers follow."""
-    kind = "form-select" if isinstance(bound.field.widget, Select) else "form-control"
-    attrs = {"class": kind if bound.widget_type != "radioselect" else ""}
-    if bound.errors:
-        attrs |= {"aria-invalid": "true", "aria-describedby": f"{bound.auto_id}_wrong"}
+def dressed(bound, note: str = ""):
+    """The widget with its style, and the pointers that screen readers follow to a note that stands at it (its form’s
+    own or the page’s) and to what is wrong."""
+    attrs = {**bound.field.widget.attrs}
+    if isinstance(bound.field.widget, Select):
+        attrs["class"] = "form-select"
+    elif bound.widget_type not in ("checkbox", "radioselect"):
+        attrs["class"] = "form-control"
     if bound.widget_type == "number":
         attrs["inputmode"] = "decimal"
-    return bound.as_widget(attrs={**bound.field.widget.attrs, **attrs})
+    return bound.as_widget(attrs=attrs | _said_at(bound, note))
+
+
+def _said_at(bound, note: str) -> dict[str, str]:
+    """Attributes that lead from a field to its note and to what is wrong, under the names that Django gives both."""
+    at = [name for name, said in (("helptext", note), ("error", bound.errors)) if said]
+    found = {"aria-describedby": " ".join(f"{bound.auto_id}_{name}" for name in at)} if at else {}
+    return found | ({"aria-invalid": "true"} if bound.errors and not bound.use_fieldset else {})
+
+
+@register.simple_tag
+def said_at(bound, note: str = ""):
+    """The same for what a page draws by itself: an input, or a group of boxes."""
+    return format_html_join(" ", '{}="{}"', _said_at(bound, note).items())
 
 
 # What a page loads besides the sheets of the shell: by the room whose page it is, in the order of the cascade.

@@ -14,8 +14,9 @@ from stations.common import clock
 from stations.day import calendar, planning, services
 from stations.day.drawing import drawn, drawn_down
 from stations.day.forms import ArrivalForm, DayForm, HoursForm, OutForm, PromiseForm, WishForm
-from stations.day.models import Arrival, CalendarAddress, PlannedTask, Promise, Record, WorkingHours
-from stations.day.selectors import day_view, slips
+from stations.day.gather import workers_of
+from stations.day.models import Arrival, CalendarAddress, PlannedTask, Promise, Record, Wish, WorkingHours
+from stations.day.selectors import DayView, Row, day_view, slips
 from stations.people.screens import press, saved, sent
 
 
@@ -41,10 +42,19 @@ def _page(request, day: date, **given):
         "mine": next((r for r in view.rows if r.record and r.record.person_id == request.user.pk and r.is_going), None),
         "promise_form": PromiseForm(day=day),
         "arrival_form": ArrivalForm(),
-        "wish_form": WishForm(day=day),
         **given,
     }
+    context["tasks"] = [(row, _wish_form(row, view, given.get("wrong_wish"))) for row in view.rows]
     return render(request, "day/day.html", context)
+
+
+def _wish_form(row: Row, view: DayView, wrong: WishForm | None) -> WishForm | None:
+    """What is wished of a task that is still to come; `wrong`, the one that was sent and refused, in its own place."""
+    if row.planned is None or not row.waits:
+        return None
+    if wrong and wrong.task == row.planned:
+        return wrong
+    return WishForm(task=row.planned, who=[person for person, _ in view.people], wish=view.wishes.get(row.code))
 
 
 @never_cache
@@ -79,14 +89,25 @@ def end(request, pk):
 def wish(request, pk):
     """Pinned, or kept off the day; and the day is planned again."""
     task = get_object_or_404(PlannedTask.objects.select_related("plan", "unit"), pk=pk)
-    form = WishForm(request.POST, day=task.plan.day, auto_id=f"wish{pk}_%s")
+    form = WishForm(request.POST, task=task, who=[person for person, _ in workers_of(task.plan.day).values()])
 
     def save(data):
         services.wish(request.user, task, data["who"], data["at"], data["off"])
         planning.ask(request.user, task.plan.day)
 
     there = _at(task.plan.day)
-    return saved(request, form, save, there) or _page(request, task.plan.day, wrong_wish=(task.pk, form))
+    return saved(request, form, save, there) or _page(request, task.plan.day, wrong_wish=form)
+
+
+@require_POST
+def wish_no_more(request, pk):
+    row = get_object_or_404(Wish, pk=pk)
+
+    def act():
+        services.take_back_wish(request.user, row)
+        planning.ask(request.user, row.day)
+
+    return press(request, act, _at(row.day))
 
 
 @require_POST
