@@ -14,6 +14,7 @@ from stations.buying import plans
 from stations.buying import services as buying
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, SourceKind
+from stations.buying.sharing import share_lot
 from stations.common import clock
 from stations.intake import services as intake
 from stations.intake import settling
@@ -54,7 +55,7 @@ class Lots(BenchStories, Bids):
             lot = buying.record_lot(self.runa, said, rows)
         if basis and lot.landed_total:
             with clock.at(day + timedelta(minutes=20)):
-                buying.share_lot(self.runa, lot, basis)
+                share_lot(self.runa, lot, basis)
         return lot
 
     def _line(self, name: str, count: int, claim: str, words: str, finish: str, kg: str) -> LineDetails:
@@ -98,7 +99,7 @@ class Lots(BenchStories, Bids):
             plan = self.plan("School caretaker’s attic", "Pell Head school", lines, terms)
             lot = plans.buy(self.runa, plan, Decimal(185), SourceKind.PRIVATE)
         with clock.at(day + timedelta(minutes=20)):
-            buying.share_lot(self.runa, lot, Basis.VALUE)
+            share_lot(self.runa, lot, Basis.VALUE)
         hand = self.hand(self.runa, 93, "attic")
         units = self.unpack(lot, hand)
         buyers = (

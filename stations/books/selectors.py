@@ -80,7 +80,8 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
     results = []
     for lot in lots:
         units, sold, finished = counted.get(lot.pk, (0, 0, 0))
-        closed = units > 0 and finished == units and lot.pk not in outstanding
+        came_to_nothing = not units and (lot.lost > 0 or not lot.landed_total)
+        closed = (units > 0 or came_to_nothing) and finished == units and lot.pk not in outstanding
         results.append(LotResult(lot, earnings(sums[lot.pk]), ahead[lot.pk], units, sold, closed))
     return results
 
@@ -112,8 +113,9 @@ def against_plan(lot: Lot) -> Difference | None:
         case = order.index(known[unit.number]) if unit.number in known else None
         sale = -money.get("sale", ZERO) - money.get("refund", ZERO)
         pieces.append(Piece(planned[unit.line.position], case, sale, taken, money.get("labour", ZERO)))
-    for open_line in lot.lines.filter(received__lt=F("quantity"), position__in=planned):
-        pieces += [Piece(planned[open_line.position], None, ZERO, ZERO, ZERO)] * open_line.outstanding
+    for line in lot.lines.filter(received__lt=F("quantity"), position__in=planned):
+        # What does not come was planned as well.
+        pieces += [Piece(planned[line.position], None, ZERO, ZERO, ZERO)] * (line.quantity - line.received)
     return difference(pieces, plan.forecast_landed or ZERO, lot.landed_total)
 
 

@@ -17,5 +17,8 @@ def charges() -> Iterator[Document]:
     )
     for lot_id, kind, base in LotCharge.objects.filter(replaced_at=None).values_list("lot_id", "kind", "base"):
         billed[lot_id][EntryKind.PURCHASE if kind == ChargeKind.PRICE else EntryKind.CHARGE] += base
-    for lot in Lot.objects.only("number", "posting_id"):
+    for lot in Lot.objects.only("number", "posting_id", "lost", "lost_posting_id"):
         yield Document(f"charges of {lot.code}", lot.posting_id, billed[lot.pk], Account.LOT)
+        if lot.lost or lot.lost_posting_id:
+            lost = {EntryKind.WRITE_OFF: lot.lost}
+            yield Document(f"what of {lot.code} did not come", lot.lost_posting_id, lost, Account.LOSS)

@@ -8,7 +8,7 @@ from decimal import Decimal
 from functools import lru_cache
 from itertools import chain
 
-from django.db.models import Count, F, Max, Q
+from django.db.models import Count, Max, Q
 
 from core.books.held import Left, left_by
 from core.buying.bid import Forecast, forecast
@@ -232,7 +232,7 @@ def closed_plans(plans: list[BidPlan]) -> list[ClosedPlan]:
         all=Count("units"), left=Count("units", filter=~Q(units__stage__in=GONE))
     )
     closed = {lot.pk for lot in units if lot.all and not lot.left}
-    closed -= set(LotLine.objects.filter(lot_id__in=ids, received__lt=F("quantity")).values_list("lot_id", flat=True))
+    closed -= set(LotLine.objects.to_come().filter(lot_id__in=ids).values_list("lot_id", flat=True))
     sums, paid = lots_by_kind(ids), defaultdict[tuple[int, str], Decimal](Decimal)
     for lot_id, kind, base in LotCharge.objects.filter(lot_id__in=ids, replaced_at=None).values_list(
         "lot_id", "kind", "base"

@@ -49,7 +49,8 @@ def lots():
         .annotate(
             pieces=Sum("lines__quantity"),
             line_count=Count("lines"),
-            to_receive=Sum(F("lines__quantity") - F("lines__received")),
+            here=Sum("lines__received"),
+            to_receive=Sum(F("lines__quantity") - F("lines__received") - F("lines__not_come")),
         )
         .order_by("-number")
     )
@@ -66,7 +67,7 @@ def lines_with_shares(lines: Iterable[LotLine], sharing) -> list[tuple]:
     lines = list(lines)
     shares = {share.line_id: share for share in sharing.shares.filter(line__in=lines)} if sharing else {}
     return [
-        (line, share, share.amount / line.quantity if share else None)
+        (line, share, share.amount / line.pieces if share and line.pieces else None)
         for line, share in ((line, shares.get(line.pk)) for line in lines)
     ]
 
@@ -81,7 +82,7 @@ received_worth: Registry[Callable[[list[int], TaxOf], Mapping[int, list[Decimal 
 
 def still_to_receive(lots: Iterable[Lot]) -> list[LotLine]:
     """Lines of which pieces are still to come in: one query for all."""
-    return list(LotLine.objects.filter(lot_id__in=[lot.pk for lot in lots], received__lt=F("quantity")))
+    return list(LotLine.objects.to_come().filter(lot_id__in=[lot.pk for lot in lots]))
 
 
 def still_to_come(lots: Iterable[Lot], outstanding: Iterable[LotLine]) -> dict[int, ToCome]:
@@ -93,7 +94,7 @@ def still_to_come(lots: Iterable[Lot], outstanding: Iterable[LotLine]) -> dict[i
     tax_of = tax_of_pieces(ours)
     for line in outstanding:
         if line.lot_id in ours:
-            one = share_line(line, line.quantity - 1)
+            one = share_line(line, line.pieces - 1)
             worth, net = one.expected_worth, one.net_value
             left = None if worth is None or net is None else max(ZERO, to_cent(net) - tax_of(line.pk, worth))
             found[line.lot_id] += [left] * line.outstanding

@@ -6,11 +6,11 @@ from django.db import transaction
 from django.db.models import Max, Sum
 
 from core.buying.landed import ChargeKind, LandedCost
-from core.buying.share import Basis
 from stations.buying import charges as lot_charges
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine, Sharing, Supplier
-from stations.buying.sharing import charged, current_sharing, share_lot
+from stations.buying.not_come import carry_on
+from stations.buying.sharing import charged, current_sharing
 from stations.common.happened import refuse_to_come
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
@@ -92,10 +92,9 @@ def correct_lot(
         last = current_sharing(lot)
         if last and last.posting:
             reverse_posting(person, last.posting, "charges corrected")
-        _post_again(person, lot, landed, "charges corrected")
-        if last:
             Sharing.objects.filter(pk=last.pk).update(posting=None)
-            share_lot(person, lot, Basis(last.basis))
+        _post_again(person, lot, landed, "charges corrected")
+        carry_on(person, lot, "charges corrected")
     elif lot.posting and lot.posting.happened_on != lot.bought_on:
         _post_again(person, lot, landed, "bought on another day")
     if _say_priced(lot) or before != after:
@@ -116,8 +115,8 @@ def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
     if not history.says_otherwise(line, said.values):
         return
     save_versioned(lot, lot.version, {})
-    if said.quantity < line.received:
-        raise Refused(f"{line.received} were received already; the line can’t be for fewer.", "quantity")
+    if said.quantity < line.received + line.not_come:
+        raise Refused(f"{_told(line)}; the line can’t be for fewer.", "quantity")
     if said.quantity != line.quantity and line.lot.sharings.exists():
         raise Refused("The cost is shared over these pieces already; the number stays.", "quantity")
     named = f"Corrected line {line.position}, {said.description}"
@@ -163,8 +162,8 @@ def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> bool:
         if row is None:
             LotLine.objects.create(lot=lot, position=position, **line.values)
             continue
-        if line.quantity < row.received:
-            raise Refused(f"{row.received} of “{row.description}” were received already; the line can’t be for fewer.")
+        if line.quantity < row.received + row.not_come:
+            raise Refused(f"{_told(row)}; the line can’t be for fewer.")
         LotLine.objects.filter(pk=row.pk).update(**new)
         if line.worth_likely != row.worth_likely:
             moved.add(row.pk)
@@ -175,6 +174,11 @@ def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> bool:
         changed = True
     _tell_worth(moved)
     return changed
+
+
+def _told(line: LotLine) -> str:
+    missing = f" and {line.not_come} said not to come" if line.not_come else ""
+    return f"{line.received} of “{line.description}” were received{missing} already"
 
 
 def _tell_worth(lines: set[int]) -> None:

@@ -99,8 +99,8 @@ def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], bas
     Raises Refused when it can't be shared so, at the field of the line that is wrong.
     """
     kept = retained_pieces(lot)
-    if lines and all(line.quantity == kept[line.pk].pieces for line in lines):
-        raise Refused("Everything of this lot is sold or written off; nothing is left to share.", "basis")
+    if lines and all(line.pieces == kept[line.pk].pieces for line in lines):
+        raise Refused("All of this lot is sold, written off or does not come; nothing is left to share.", "basis")
     fast = _retained_parts(lot, held, kept)
     to_share = [ToShare(c.base, Basis(c.basis) if c.basis else basis, c.label) for c in held]
     rows = [share_line(line, kept[line.pk].pieces, fast.get(line.pk, ())) for line in lines]
@@ -123,7 +123,7 @@ def retained_pieces(lot: Lot) -> Mapping[int, RetainedCost]:
 def share_line(line: LotLine, kept: int = 0, fast: tuple[Decimal, ...] = ()) -> ShareLine:
     """A line as the sharing rule sees it, less the pieces that keep what they carry."""
     return ShareLine(
-        line.quantity - kept,
+        line.pieces - kept,
         line.weight_kg,
         line.worth_low,
         line.worth_likely,

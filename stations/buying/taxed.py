@@ -44,9 +44,10 @@ def tax_of_pieces(lots: Collection[int]) -> Callable[[int, Decimal], Decimal]:
 def _bought_for(lots: Collection[int]) -> dict[int, Decimal]:
     """What counts as bought for of a piece of each line; of a lot that is not shared yet, as it would be by value."""
     worth = ("worth_low", "worth_likely", "worth_high", "finish_cost", "weight_kg", "fixed_share")
-    lines = list(LotLine.objects.filter(lot_id__in=lots).only("lot_id", "quantity", *worth))
+    lines = list(LotLine.objects.filter(lot_id__in=lots).only("lot_id", "quantity", "not_come", *worth))
+    lines = [line for line in lines if line.pieces]
     shares = shares_of([line.pk for line in lines])
-    found = {line.pk: shares[line.pk][0] / line.quantity for line in lines if line.pk in shares}
+    found = {line.pk: shares[line.pk][0] / line.pieces for line in lines if line.pk in shares}
     by_lot: dict[int, list[LotLine]] = defaultdict(list)
     for line in lines:
         if line.pk not in found:
@@ -57,5 +58,5 @@ def _bought_for(lots: Collection[int]) -> dict[int, Decimal]:
         weights = weights_of(rows, Basis.VALUE)
         weights = weights if any(weights) else weights_of(rows, Basis.COUNT)
         for line, weight in zip(by_lot[lot], weights, strict=True):
-            found[line.pk] = paid * weight / sum(weights) / line.quantity
+            found[line.pk] = paid * weight / sum(weights) / line.pieces
     return found

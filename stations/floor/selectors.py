@@ -12,7 +12,7 @@ from core.flow.next_up import Candidate, Ranked, next_up
 from core.flow.stage import State, Station
 from core.flow.task import Task
 from stations.books.selectors import LotResult, lot_results
-from stations.buying.models import Lot, LotLine
+from stations.buying.models import TO_COME, Lot, LotLine
 from stations.buying.money_bar import MoneyBar, money_bars
 from stations.buying.sharing import TO_SHARE
 from stations.common import clock
@@ -42,7 +42,7 @@ class LotRail:
 
 def open_lots():
     """Lots with something to receive or a unit not finished, oldest first; `to_share` while their cost is."""
-    outstanding = LotLine.objects.filter(lot=OuterRef("pk"), received__lt=F("quantity"))
+    outstanding = LotLine.objects.to_come().filter(lot=OuterRef("pk"))
     unfinished = Unit.objects.filter(lot=OuterRef("pk"), station__in=AT_WORK)
     rows = Lot.objects.filter(Exists(outstanding) | Exists(unfinished)).select_related("supplier")
     return rows.annotate(to_share=ExpressionWrapper(TO_SHARE, BooleanField())).order_by("number")
@@ -64,12 +64,7 @@ def rails(lots: list[Lot]) -> list[LotRail]:
     )
     for unit in shown.annotate(in_group=in_group).filter(in_group__lte=2 * MOST).order_by("number"):
         drawn[unit.lot_id].append(unit)
-    to_receive = dict(
-        LotLine.objects.filter(lot_id__in=ids)
-        .values_list("lot_id")
-        .annotate(n=Sum(F("quantity") - F("received")))
-        .order_by()
-    )
+    to_receive = dict(LotLine.objects.filter(lot_id__in=ids).values_list("lot_id").annotate(n=Sum(TO_COME)).order_by())
     results = lot_results(lots)
     bars = money_bars(results)
     return [
@@ -152,9 +147,7 @@ def line() -> list[Stop]:
         .annotate(n=Count("id"), held=Count("id", filter=Q(state__in=["stuck", "hold"])))
     )
     there = {station: (n, held) for station, n, held in rows.order_by()}
-    to_come = (
-        LotLine.objects.filter(received__lt=F("quantity")).aggregate(n=Sum(F("quantity") - F("received")))["n"] or 0
-    )
+    to_come = LotLine.objects.to_come().aggregate(n=Sum(TO_COME))["n"] or 0
     there[Station.BUYING.value] = (to_come, 0)
     there[Station.BOOKS.value] = (Unit.objects.filter(TO_SETTLE).count(), 0)
     return [Stop(station, *there.get(station.value, (0, 0))) for station in Station]

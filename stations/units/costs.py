@@ -40,7 +40,8 @@ def carry_cost(person: Person, line: LotLine) -> None:
     fast = {unit.line_index: _carried(unit) for unit in units if unit.stage in KEEPS_ITS_COST}
     kept = sum(fast.values(), Decimal(0)) + sum((receipt.cost for receipt in used), Decimal(0))
     gone = fast.keys() | {index for receipt in used for index in receipt.indexes}
-    others = [index for index in range(line.quantity) if index not in gone]
+    here = {unit.line_index for unit in units} | {index for receipt in receipts for index in receipt.indexes}
+    others = sorted((here | set(free_indexes(line))) - gone)
     to_share = share.amount - kept if share else Decimal(0)
     parts = dict(zip(others, allocate(to_share, [Decimal(1)] * len(others)), strict=True)) if others else {}
     for unit in units:
@@ -88,11 +89,13 @@ def untouched(receipt: DrawerReceipt) -> bool:
 
 
 def free_indexes(line: LotLine) -> list[int]:
-    """Pieces of a line that are neither a unit nor in a drawer, by their place in it."""
+    """Pieces of a line that are still to be received, by their place in it: the last ones are those that do not
+    come."""
     taken = set(line.units.values_list("line_index", flat=True))
     for indexes in line.drawer_receipts.filter(undone_at=None).values_list("indexes", flat=True):
         taken |= set(indexes)
-    return [index for index in range(line.quantity) if index not in taken]
+    free = [index for index in range(line.quantity) if index not in taken]
+    return free[: len(free) - line.not_come]
 
 
 def not_shared(units: Iterable[Unit]) -> dict[int, str]:

@@ -18,6 +18,7 @@ from stations.books.selectors import complaints
 from stations.buying import services as buying
 from stations.buying.details import LineDetails, LotDetails
 from stations.buying.models import Lot, LotLine
+from stations.buying.sharing import share_lot
 from stations.catalogue.models import ExpectedItem, MachineModel
 from stations.common.details import as_kept
 from stations.common.refusals import Refused
@@ -102,7 +103,7 @@ def fill_shop(target) -> None:
     ExpectedItem.objects.create(model=target.model, name="mouse", weight=2)
     target.channel = Channel.objects.create(name="Quay market", fee_percent=D(10), fee_fixed=D(0))
     target.lot = buying.record_lot(target.owner, lot_data(), [line_data(quantity=3), line_data("Tessaly 48", 1, 30)])
-    buying.share_lot(target.owner, target.lot, Basis.VALUE)
+    share_lot(target.owner, target.lot, Basis.VALUE)
     target.line, target.other_line = target.lot.lines.all()
     target.part = StockItem.objects.create(name="Belt", drawer="A1")
     stock.buy_stock(target.owner, target.part, 3, D("10.00"))

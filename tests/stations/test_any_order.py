@@ -23,6 +23,7 @@ from stations.bench import services as bench
 from stations.bench.fixes import sureness_of
 from stations.bench.models import StepResult, TestRun
 from stations.books.selectors import complaints
+from stations.buying.not_come import say_not_come
 from stations.buying.sharing import share_lot
 from stations.common import clock
 from stations.common.refusals import Refused
@@ -82,6 +83,9 @@ class AnyOrderOfWork(Shop):
         elif name == "share":
             basis = list(Basis)[pick % len(Basis)]
             self.try_to(lambda: share_lot(self.owner, self.lot, basis))
+        elif name == "missing":
+            line = (self.line, self.other_line)[pick % 2]
+            self.try_to(lambda: say_not_come(self.owner, self.again(line), pick % 4, "never sent"))
         elif name == "buy parts":
             self.try_to(lambda: stock.buy_stock(self.owner, self.part, 1 + pick % 5, D(pick % 1000) / 100))
         elif units:
@@ -130,7 +134,19 @@ class AnyOrderOfWork(Shop):
 
     STEPS = (
         *("receive", "receive", "assess", "assess", "job", "issue", "labour", "put back", "finish"),
-        *("share", "buy parts", "take apart", "prove", "clear", "offer", "sell", "finding", "park", "write off"),
+        *(
+            "share",
+            "missing",
+            "buy parts",
+            "take apart",
+            "prove",
+            "clear",
+            "offer",
+            "sell",
+            "finding",
+            "park",
+            "write off",
+        ),
     )
 
     @CALM

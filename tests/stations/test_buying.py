@@ -11,6 +11,7 @@ from stations.books.selectors import complaints
 from stations.buying import charges, rates, sharing
 from stations.buying import services as buying
 from stations.buying.models import ChargeShare, ExchangeRate, Lot
+from stations.buying.sharing import share_lot
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import settling
 from stations.ledger.models import Account, Posting
@@ -52,7 +53,7 @@ class RecordingALot(ShopTest):
 class SharingAgain(ShopTest):
     def test_reverses_and_never_edits(self):
         before = list(Posting.objects.values_list("pk", flat=True))
-        buying.share_lot(self.owner, self.lot, Basis.COUNT)
+        share_lot(self.owner, self.lot, Basis.COUNT)
         standing = balances(Account.LINE, [self.line.pk, self.other_line.pk])
         self.assertEqual(list(standing.values()), [D("97.50"), D("32.50")])
         self.assertEqual(Posting.objects.filter(pk__in=before).count(), len(before))
@@ -61,7 +62,7 @@ class SharingAgain(ShopTest):
     def test_moves_on_to_units_that_were_received(self):
         one, two = self.receive(2)
         self.assertEqual([balance(Account.UNIT, u.pk) for u in (one, two)], [D("39.40"), D("39.39")])
-        buying.share_lot(self.owner, self.lot, Basis.COUNT)
+        share_lot(self.owner, self.lot, Basis.COUNT)
         self.assertEqual([balance(Account.UNIT, u.pk) for u in (one, two)], [D("32.50"), D("32.50")])
         self.assertEqual(balance(Account.LINE, self.line.pk), D("32.50"))
 
@@ -73,7 +74,7 @@ class SharingAgain(ShopTest):
         lines = list(self.lot.lines.all())
         lot = self.lot_again()
         shown = sharing.shares_on(lot, lines, charges.current(lot), Basis.COUNT).shares
-        done = buying.share_lot(self.owner, self.lot, Basis.COUNT)
+        done = share_lot(self.owner, self.lot, Basis.COUNT)
         self.assertEqual(list(shown), [done.shares.get(line=line).amount for line in lines])
         # sold 39.40 and written off 39.39 stand fast; 51.21 goes over one M2 and one Tessaly, charge by charge,
         # and where a charge leaves a cent over, the earlier line has it
@@ -88,12 +89,12 @@ class SharingAgain(ShopTest):
         for unit in self.receive(3):
             settling.write_off(self.owner, unit, "rust")
         with self.assertRaisesRegex(Refused, "nothing is left to share"):
-            buying.share_lot(self.owner, self.lot, Basis.COUNT)
+            share_lot(self.owner, self.lot, Basis.COUNT)
 
     def test_by_weight_wants_weights(self):
         self.lot.lines.update(weight_kg=None)
         with self.assertRaisesRegex(Refused, "Line 1 has no weight"):
-            buying.share_lot(self.owner, self.lot, Basis.WEIGHT)
+            share_lot(self.owner, self.lot, Basis.WEIGHT)
 
 
 class EachChargeItsOwnWay(ShopTest):
@@ -121,7 +122,7 @@ class EachChargeItsOwnWay(ShopTest):
 
     def test_the_table_adds_up_by_row_and_column(self):
         lot = self.record()
-        done = buying.share_lot(self.owner, lot, Basis.COUNT)
+        done = share_lot(self.owner, lot, Basis.COUNT)
         lines = list(lot.lines.all())
         table = sharing.charge_table(done, lines)
         self.assertEqual([c.label for c in table.charges][2], "ferry")
@@ -136,18 +137,18 @@ class EachChargeItsOwnWay(ShopTest):
     def test_by_hand_some_and_the_rest_shared(self):
         lot = self.record()
         first, second = lot.lines.all()
-        buying.share_lot(self.owner, lot, Basis.VALUE, {first.pk: D("5.00")})
+        share_lot(self.owner, lot, Basis.VALUE, {first.pk: D("5.00")})
         self.assertEqual(list(balances(Account.LINE, [first.pk, second.pk]).values()), [D("5.00"), D("144.50")])
         with self.assertRaisesRegex(Refused, "only 149.50 is left") as caught:
-            buying.share_lot(self.owner, lot, Basis.VALUE, {first.pk: D(200)})
+            share_lot(self.owner, lot, Basis.VALUE, {first.pk: D(200)})
         self.assertEqual(caught.exception.field, f"fixed_{first.pk}")
-        buying.share_lot(self.owner, lot, Basis.COUNT, {first.pk: None})
+        share_lot(self.owner, lot, Basis.COUNT, {first.pk: None})
         self.assertEqual(sum(balances(Account.LINE, [first.pk, second.pk]).values()), D("149.50"))
         self.assertEqual(complaints(), [])
 
     def test_a_corrected_charge_leaves_the_old_one_on_record(self):
         lot = self.record()
-        buying.share_lot(self.owner, lot, Basis.COUNT)
+        share_lot(self.owner, lot, Basis.COUNT)
         rows = [as_recorded(line) for line in lot.lines.all()]
         lot = self.again(lot)
         buying.correct_lot(self.owner, lot, lot.version, lot_data(charges=self.CHARGES[:2]), rows)

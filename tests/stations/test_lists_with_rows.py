@@ -11,6 +11,7 @@ from core.flow.stage import Station
 from core.machine.approach import Approach
 from core.stock.parts import PartKind
 from stations.buying import services as buying
+from stations.buying.sharing import share_lot
 from stations.common import clock
 from stations.day.models import PlanOfDay
 from stations.intake import services as intake
@@ -43,7 +44,7 @@ class Buying(Rows):
     def test_lines_on_other_pages_stand_in_the_table_of_charges(self):
         lines = [line_data(f"Machine {number}", 1, 10 + number) for number in range(55)]
         lot = buying.record_lot(self.owner, lot_data(), lines)
-        buying.share_lot(self.owner, lot, Basis.VALUE)
+        share_lot(self.owner, lot, Basis.VALUE)
         page = self.client.get(reverse("buying:lot", args=[lot.number]), {"page": 2})
         table = page.context["table"]
         self.assertContains(page, "lines on other pages")

@@ -10,6 +10,7 @@ from core.buying.manifest import Column
 from stations.buying import manifests, plans
 from stations.buying import services as buying
 from stations.buying.models import LotLine, Manifest
+from stations.buying.sharing import share_lot
 from stations.common.refusals import NotAllowed, Refused
 from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
@@ -75,7 +76,7 @@ class TakingIn(PageTest):
         self.assertIn("quantity", self.client.post(there, form | {"quantity": "0"}).context["form"].errors)
         self.client.post(there, form | {"description": "Tower, dented"})
         self.assertEqual(self.again(line).description, "Tower, dented")
-        sharing = buying.share_lot(self.owner, self.bare, buying.Basis.VALUE)
+        sharing = share_lot(self.owner, self.bare, buying.Basis.VALUE)
         self.assertEqual(sum(share.amount for share in sharing.shares.all()), self.bare.landed_total)
 
     def test_through_the_pages_with_columns_chosen_by_sight(self):

@@ -10,6 +10,7 @@ from django.urls import reverse
 from core.buying.share import Basis
 from stations.buying import services as buying
 from stations.buying.models import Lot
+from stations.buying.sharing import share_lot
 from stations.common.typed import whole_number
 from stations.intake import services as intake
 from stations.selling import services as selling
@@ -72,7 +73,7 @@ class QueriesDoNotGrow(PageTest):
             lot = buying.record_lot(
                 self.owner, lot_data(title=f"Lot {number}"), [line_data(quantity=3), line_data("Tessaly 48", 2)]
             )
-            buying.share_lot(self.owner, lot, Basis.COUNT)
+            share_lot(self.owner, lot, Basis.COUNT)
             intake.receive(self.owner, lot.lines.first(), 3, self.model)
 
     def queries(self, path) -> int:

@@ -13,6 +13,7 @@ from stations.buying import services as buying
 from stations.buying.details import CaseDetails, PlanDetails, PlanLineDetails, SeenPieces
 from stations.buying.models import BidPlan, Lot, PlanLine, SourceKind, Supplier, ToldOutcome, TurnedOut
 from stations.buying.record import Record, odds_for
+from stations.buying.sharing import share_lot
 from stations.common.details import as_kept
 from stations.common.refusals import NotAllowed, Refused, StaleEdit
 from stations.intake import services as intake
@@ -157,7 +158,7 @@ class AgainstThePlan(ShopTest):
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, replace(LINE, quantity=1))
         lot = plans.buy(self.owner, self.again(plan), D(100), SourceKind.PRIVATE)
-        buying.share_lot(self.owner, lot, buying.Basis.COUNT)
+        share_lot(self.owner, lot, buying.Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
         unit = self.hand().assess(unit)
         self.hand().test(unit)
@@ -356,7 +357,7 @@ class HowPlansCome(PageTest):
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, replace(LINE, quantity=1, claim="working"))
         lot = plans.buy(self.owner, self.again(plan), D(20), SourceKind.PRIVATE)
-        buying.share_lot(self.owner, lot, buying.Basis.COUNT)
+        share_lot(self.owner, lot, buying.Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
         return self.again(plan), self.hand().assess(unit)
 

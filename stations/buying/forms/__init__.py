@@ -1,6 +1,6 @@
 from stations.buying.forms.charges import charges_form
 from stations.buying.forms.files import TakeInForm, UploadForm
-from stations.buying.forms.lots import LotForm, OneLineForm, ShareForm, SupplierForm, lines_form
+from stations.buying.forms.lots import LotForm, NotComeForm, OneLineForm, ShareForm, SupplierForm, lines_form
 from stations.buying.forms.plans import (
     BidForm,
     BoughtForm,
@@ -15,6 +15,7 @@ __all__ = [
     "BidForm",
     "BoughtForm",
     "LotForm",
+    "NotComeForm",
     "OneLineForm",
     "PlanForm",
     "PlanLineForm",

@@ -11,8 +11,8 @@ from stations.buying.forms.fields import CurrencyAndRate, Shaped, amount, shape_
 from stations.buying.models import Lot, LotLine, SourceKind, Supplier
 from stations.buying.sharing import current_sharing
 from stations.common import clock
-from stations.common.forms import SeenForm, VersionedForm, date_input, to_choose
-from stations.common.typed import as_typed
+from stations.common.forms import OwnIds, SeenForm, VersionedForm, date_input, to_choose
+from stations.common.typed import CountField, as_typed
 from stations.people.screens import differences
 
 
@@ -150,6 +150,22 @@ class OneLineForm(SeenForm, LineForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.held_first = self.instance.lot
+
+
+class NotComeForm(OwnIds, SeenForm, forms.Form):
+    """How many pieces of a line do not come."""
+
+    ids = "missing"
+    pieces = CountField(label="So many do not come, in all", min_value=0, error_messages={"required": "How many?"})
+    why = forms.CharField(label="Why", max_length=120, error_messages={"required": "Say why: it stands in the story."})
+
+    def __init__(self, *args, line: LotLine, **kwargs):
+        self.instance = line
+        super().__init__(*args, **kwargs)
+        self.held_first = line.lot
+
+    def shown(self, row: LotLine) -> dict[str, Any]:
+        return {"pieces": row.not_come, "received": row.received}
 
 
 class SupplierForm(SeenForm, forms.ModelForm):

@@ -1,4 +1,5 @@
 from stations.buying.models.lots import (
+    TO_COME,
     ChargeShare,
     Claim,
     ExchangeRate,
@@ -25,6 +26,7 @@ from stations.buying.models.plans import (
 
 __all__ = [
     "MOST_PIECES",
+    "TO_COME",
     "BidPlan",
     "ChargeShare",
     "Claim",

@@ -4,7 +4,7 @@ from decimal import Decimal
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
-from django.db.models import Q
+from django.db.models import F, Q
 
 from core.buying.landed import ChargeKind
 from core.buying.share import Basis
@@ -77,6 +77,9 @@ class Lot(Versioned):
     landed_total = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
     # Whether its price is recorded, 0 among them, or it came from where there is none: else nobody knows what it cost.
     priced = models.BooleanField(default=False, editable=False)
+    # What of it nothing carries any more: pieces that were to do not come.
+    lost = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
+    lost_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
 
     class Meta:
         ordering = ["-number"]
@@ -109,6 +112,16 @@ class Lot(Versioned):
         return self.source_kind not in {SourceKind.DONATION, SourceKind.CUSTODY}
 
 
+# Pieces of a line that are still to be received.
+TO_COME = F("quantity") - F("received") - F("not_come")
+
+
+class LotLines(models.QuerySet["LotLine"]):
+    def to_come(self) -> "LotLines":
+        """Those of which pieces are still to be received."""
+        return self.filter(quantity__gt=F("received") + F("not_come"))
+
+
 class LotLine(models.Model):
     lot = models.ForeignKey(Lot, on_delete=models.CASCADE, related_name="lines")
     position = models.PositiveSmallIntegerField()
@@ -137,12 +150,18 @@ class LotLine(models.Model):
         "carries by hand", max_digits=12, decimal_places=2, null=True, blank=True, validators=POSITIVE
     )
     received = models.PositiveSmallIntegerField(default=0, editable=False)
+    not_come = models.PositiveSmallIntegerField(default=0, editable=False)
+
+    objects = LotLines.as_manager()
 
     class Meta:
         ordering = ["position", "id"]
         constraints = [
             models.CheckConstraint(condition=Q(quantity__gte=1), name="line_has_at_least_one"),
-            models.CheckConstraint(condition=Q(received__lte=models.F("quantity")), name="received_up_to_quantity"),
+            models.CheckConstraint(condition=Q(received__lte=F("quantity")), name="received_up_to_quantity"),
+            models.CheckConstraint(
+                condition=Q(quantity__gte=F("received") + F("not_come")), name="what_does_not_come_is_not_received"
+            ),
             models.CheckConstraint(
                 condition=Q(worth_low__isnull=True, worth_likely__isnull=True, worth_high__isnull=True)
                 | Q(
@@ -167,8 +186,17 @@ class LotLine(models.Model):
         return self.kind in {LineKind.PART, LineKind.CONSUMABLE}
 
     @property
+    def pieces(self) -> int:
+        """How many came or are still to come: what carries the cost of the line."""
+        return self.quantity - self.not_come
+
+    @property
+    def not_received(self) -> str:
+        return f"{self.quantity - self.received} of {self.quantity} were not received yet"
+
+    @property
     def outstanding(self) -> int:
-        return self.quantity - self.received
+        return self.pieces - self.received
 
 
 class LotCharge(models.Model):

@@ -3,13 +3,15 @@
 from django.core.paginator import Paginator
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from core.buying.share import Basis
 from stations.buying import selectors, services
 from stations.buying.charges import current
-from stations.buying.forms import OneLineForm, ShareForm
+from stations.buying.forms import NotComeForm, OneLineForm, ShareForm
 from stations.buying.models import BidPlan, LotLine
 from stations.buying.money_bar import money_bars
+from stations.buying.not_come import say_not_come
 from stations.buying.sharing import charge_table, current_sharing, share_lot, shares_on
 from stations.common.refusals import Refused
 from stations.people import history
@@ -30,7 +32,24 @@ def lot_line(request, number, pk):
         reverse("buying:lot", args=[number]),
     ):
         return done
-    return render(request, "buying/line_form.html", {"form": form, "line": row, "lot": row.lot})
+    return _line_page(request, row, form)
+
+
+def _line_page(request, row, form, missing=None):
+    context = {"form": form, "line": row, "lot": row.lot, "missing": missing or NotComeForm(line=row)}
+    return render(request, "buying/line_form.html", context)
+
+
+@require_POST
+def line_not_come(request, number, pk):
+    row = get_object_or_404(LotLine.objects.select_related("lot"), pk=pk, lot__number=number)
+    form = NotComeForm(request.POST, line=row)
+
+    def save(data):
+        say_not_come(request.user, row, data["pieces"], data["why"])
+
+    done = saved(request, form, save, reverse("buying:lot", args=[number]))
+    return done or _line_page(request, row, OneLineForm(instance=row), form)
 
 
 def lot(request, number):
