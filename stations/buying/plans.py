@@ -5,7 +5,7 @@ from datetime import date
 from decimal import Decimal
 
 from django.db import transaction
-from django.db.models import Max
+from django.db.models import F, Max
 
 from core.buying.landed import Charge, ChargeKind
 from core.buying.odds import OUTCOMES, USUAL, USUAL_HIGH, USUAL_LOW, LineOutcome, usual_minutes
@@ -24,6 +24,7 @@ from stations.buying.models import (
     SourceKind,
     StartingOdds,
     Supplier,
+    ToldOutcome,
     TurnedOut,
 )
 from stations.buying.record import Record, said_or_usual, starting_table
@@ -168,6 +169,7 @@ def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
     if whole.before_answers is None:
         begun = {case.outcome: float(case.odds) for case in whole.cases.all()}
         whole.before_answers = {"odds": [begun[one.value] for one in OUTCOMES], "rho": float(whole.rho) / 100}
+        whole.before_answers["doubt"] = str(whole.doubt)
         whole.save(update_fields=["before_answers"])
     seen = _split_off(line) if line.quantity > 1 else line
     if question.certain:
@@ -179,16 +181,54 @@ def answer(person: Person, line: PlanLine, ask: str, said: str) -> None:
     history.record(person, "buying.answer", PLAN, line.plan_id, words)
 
 
+@transaction.atomic
+def not_answered(person: Person, line: PlanLine, ask: str) -> None:
+    """That was not the answer, or nobody gave one: the odds are those that the other answers leave, and a piece that
+    nothing more was asked about goes back among the others of its line."""
+    require(person, "plan a bid")
+    _still_open(line.plan)
+    gone = line.answers.filter(question=ask).first()
+    if gone is None or ask not in BY_CODE:
+        raise Refused("Somebody took that answer back already.")
+    gone.delete()
+    whole = line.split_from or line
+    before = whole.before_answers
+    if not any(BY_CODE[a.question].certain for a in line.answers.all() if a.question in BY_CODE):
+        doubt = (before or {}).get("doubt", "0")
+        PlanLine.objects.filter(pk=line.pk).update(seen=False, doubt=Decimal(doubt))
+    if before is not None:
+        if line.split_from and not line.answers.exists() and _alike(line, whole):
+            PlanLine.objects.filter(pk=whole.pk).update(quantity=F("quantity") + 1)
+            line.delete()
+        _after_answers(PlanLine.objects.get(pk=whole.pk))
+    _touch(line.plan)
+    words = f"{line.description}: {BY_CODE[ask].words} not answered so after all"
+    history.record(person, "buying.not_answered", PLAN, line.plan_id, words)
+
+
+def _alike(piece: PlanLine, whole: PlanLine) -> bool:
+    """Whether a piece is still what it was split off, but for its odds."""
+
+    def said(line: PlanLine) -> list:
+        cases = [(c.outcome, c.low, c.likely, c.high, c.cost, c.minutes) for c in line.cases.all()]
+        return [line.description, line.kind, line.form_factor, line.claim, line.claim_words, sorted(cases)]
+
+    return said(piece) == said(whole)
+
+
 def _after_answers(whole: PlanLine) -> None:
     """Set the odds of a line and of all pieces that were split off it, by every answer about any of them."""
-    asked = [one for one in (whole, *whole.pieces.order_by("pk")) if one.answers.exists()]
+    pieces = [whole, *whole.pieces.order_by("pk")]
+    asked = [one for one in pieces if one.answers.exists()]
     told = [[BY_CODE[a.question].answer(a.answer) for a in one.answers.all() if a.question in BY_CODE] for one in asked]
     before = whole.before_answers or {}
     after = line_posterior(before["odds"], before["rho"], told)
     for one, odds in zip(asked, after.pieces, strict=True):
         _set_odds(one, odds)
+    for one in pieces:
+        if one not in asked:
+            _set_odds(one, after.rest)
     if whole not in asked:
-        _set_odds(whole, after.rest)
         PlanLine.objects.filter(pk=whole.pk).update(rho=round(Decimal(repr(100 * after.rho)), 2))
 
 
@@ -234,6 +274,19 @@ def leave(person: Person, plan: BidPlan) -> None:
     _still_open(plan)
     BidPlan.objects.filter(pk=plan.pk).update(status=BidPlan.Status.LEFT, decided_at=clock.now(), decided_by=person)
     history.record(person, "buying.leave", PLAN, plan.pk, "Not bid for")
+
+
+@transaction.atomic
+def bid_after_all(person: Person, plan: BidPlan) -> None:
+    """It was left by mistake, or is for sale again."""
+    require(person, "decide on a plan")
+    plan = lock_row(BidPlan.objects.all(), plan)
+    if plan.status != BidPlan.Status.LEFT:
+        raise Refused(f"{plan.code} is {plan.get_status_display()}; only what was left can be bid for again.")
+    if plan.went_for is not None or ToldOutcome.objects.filter(line__plan=plan).exists():
+        raise Refused("What became of it is written down already. Where that is wrong, take it out first.")
+    BidPlan.objects.filter(pk=plan.pk).update(status=BidPlan.Status.OPEN, decided_at=None, decided_by=None)
+    history.record(person, "buying.bid_after_all", PLAN, plan.pk, "To be bid for after all")
 
 
 @transaction.atomic

@@ -14,6 +14,7 @@ urlpatterns = [
     path("plans/P-<int:number>/lines/<int:pk>/", plan.line, name="plan-line"),
     path("plans/P-<int:number>/lines/<int:pk>/drop/", plan.drop, name="plan-drop"),
     path("plans/P-<int:number>/lines/<int:pk>/answer/", plan.answer, name="plan-answer"),
+    path("plans/P-<int:number>/lines/<int:pk>/not-answered/", plan.unanswer, name="plan-not-answered"),
     path("plans/P-<int:number>/became/", plan.became, name="plan-became"),
     path("landed/", lot_form.landed, name="landed"),
     path("rates/", rates.exchange_rates, name="rates"),

@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from core.buying.manifest import Column
+from core.buying.share import Basis
 from stations.buying import manifests, plans
 from stations.buying import services as buying
 from stations.buying.models import LotLine, Manifest
@@ -76,7 +77,7 @@ class TakingIn(PageTest):
         self.assertIn("quantity", self.client.post(there, form | {"quantity": "0"}).context["form"].errors)
         self.client.post(there, form | {"description": "Tower, dented"})
         self.assertEqual(self.again(line).description, "Tower, dented")
-        sharing = share_lot(self.owner, self.bare, buying.Basis.VALUE)
+        sharing = share_lot(self.owner, self.bare, Basis.VALUE)
         self.assertEqual(sum(share.amount for share in sharing.shares.all()), self.bare.landed_total)
 
     def test_through_the_pages_with_columns_chosen_by_sight(self):

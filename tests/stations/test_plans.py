@@ -7,6 +7,7 @@ from django.utils.html import strip_tags
 
 from core.buying.calibration import STATED
 from core.buying.odds import STARTING, LineOutcome
+from core.buying.share import Basis
 from stations.books.selectors import against_plan, lot_results
 from stations.buying import forecasts, plans, selectors, told
 from stations.buying import services as buying
@@ -158,7 +159,7 @@ class AgainstThePlan(ShopTest):
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, replace(LINE, quantity=1))
         lot = plans.buy(self.owner, self.again(plan), D(100), SourceKind.PRIVATE)
-        share_lot(self.owner, lot, buying.Basis.COUNT)
+        share_lot(self.owner, lot, Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
         unit = self.hand().assess(unit)
         self.hand().test(unit)
@@ -357,7 +358,7 @@ class HowPlansCome(PageTest):
         plan = plans.plan_bid(self.owner, TERMS)
         plans.add_line(self.owner, plan, replace(LINE, quantity=1, claim="working"))
         lot = plans.buy(self.owner, self.again(plan), D(20), SourceKind.PRIVATE)
-        share_lot(self.owner, lot, buying.Basis.COUNT)
+        share_lot(self.owner, lot, Basis.COUNT)
         (unit,) = intake.receive(self.owner, lot.lines.get(), 1, self.model)
         return self.again(plan), self.hand().assess(unit)
 

@@ -66,8 +66,9 @@ def _lines_and_bid(row):
 
 
 def _heard(line):
-    """The answers a piece was asked for before the sale, in words."""
-    return ", ".join(BY_CODE[a.question].answer(a.answer).words for a in line.answers.all() if a.question in BY_CODE)
+    """The answers a piece was asked for before the sale, each with its words and what was asked."""
+    asked = [(BY_CODE[a.question], a.answer) for a in line.answers.all() if a.question in BY_CODE]
+    return [(ask, ask.answer(said).words) for ask, said in asked]
 
 
 def _worth_asking(row, lines, bid):
@@ -196,6 +197,14 @@ def answer(request, number, pk):
     )
 
 
+@require_POST
+def unanswer(request, number, pk):
+    row = get_object_or_404(PlanLine.objects.select_related("plan", "split_from"), pk=pk, plan__number=number)
+    there = reverse("buying:plan", args=[number])
+
+    return press(request, lambda: plans.not_answered(request.user, row, request.POST.get("ask", "")), there)
+
+
 def became(request, number):
     """What became of a lot that we left."""
     row = get_object_or_404(BidPlan.objects.select_related("supplier"), number=number)
@@ -213,13 +222,13 @@ def became(request, number):
 
 @require_POST
 def decide(request, number, what):
-    """Set our limit, leave the lot, or record that we got it."""
+    """Set our limit, leave the lot or bid for it after all, or record that we got it."""
     row = get_object_or_404(BidPlan, number=number)
-    if what not in {"limit", "bought", "leave"}:
+    if what not in {"limit", "bought", "leave", "again"}:
         raise Http404
     there = reverse("buying:plan", args=[number])
     form = (BoughtForm if what == "bought" else BidForm)(request.POST)
-    if what != "leave" and not form.is_valid():
+    if what in {"limit", "bought"} and not form.is_valid():
         return press(request, lambda: _refuse(form), there, "bid")
 
     def act():
@@ -229,6 +238,8 @@ def decide(request, number, what):
             return reverse("buying:lot", args=[lot.number])
         if what == "leave":
             plans.leave(request.user, row)
+        elif what == "again":
+            plans.bid_after_all(request.user, row)
         else:
             plans.set_limit(request.user, row, form.cleaned_data["bid"])
         return there
