@@ -124,6 +124,7 @@ class DayView:
     # Parcels of days before that did not come; and promises nobody said anything of, those too where it is today.
     overdue: First[Arrival]
     promises: First[Promise]
+    settled: tuple[Promise, ...]
     sun: Span | None
     # By the code of their rows.
     wishes: dict[str, Wish]
@@ -186,6 +187,7 @@ def day_view(day: date) -> DayView:
         tuple(Arrival.objects.filter(day=day).select_related("unit")),
         first_of(late if is_today else late.none(), MOST),
         first_of(promises if is_today else promises.filter(by__gte=begin), MOST),
+        tuple(Promise.objects.filter(kept__isnull=False, by__gte=begin, by__lt=end).select_related("unit")),
         sun,
         {f"{wish.unit_id}:{wish.code}": wish for wish in wishes},
     )

@@ -103,6 +103,18 @@ def settle_promise(person: Person, row: Promise, kept: bool) -> None:
 
 
 @transaction.atomic
+def not_settled(person: Person, row: Promise) -> None:
+    """It was neither kept nor broken: it stands."""
+    require(person, "make a promise")
+    if row.unit.promises.filter(kept=None).exists():
+        raise Refused(f"{row.unit.tag} has another promise by now: settle that first.")
+    if not Promise.objects.filter(pk=row.pk, kept__isnull=False).update(kept=None):
+        raise Refused("That is open already.")
+    words = f"Promise stands: {row.words}"
+    history.record(person, "day.not_settled", HistoryEntry.Subject.UNIT, row.unit_id, words)
+
+
+@transaction.atomic
 def take_back_promise(person: Person, row: Promise) -> None:
     """Nobody was promised that."""
     require(person, "make a promise")
@@ -125,6 +137,13 @@ def expect(person: Person, day: date, at: time, words: str, unit: Unit | None = 
 def it_came(person: Person, row: Arrival) -> None:
     require(person, "plan the day")
     Arrival.objects.filter(pk=row.pk, came_at=None).update(came_at=clock.now())
+
+
+@transaction.atomic
+def it_came_not(person: Person, row: Arrival) -> None:
+    """It is not here: it is still expected."""
+    require(person, "plan the day")
+    Arrival.objects.filter(pk=row.pk).update(came_at=None)
 
 
 @transaction.atomic
@@ -190,6 +209,30 @@ def begin(person: Person, task: PlannedTask) -> Record:
             )
     except IntegrityError as problem:
         raise Refused(f"{task.title} was begun already.") from problem
+
+
+@transaction.atomic
+def not_begun(person: Person, row: Record) -> None:
+    """It was begun by a slip: it is still to come."""
+    require(person, "begin and end a task")
+    row = lock_row(Record.objects.all(), row, row.unit)
+    if row.ended_at is not None:
+        raise Refused(f"{row.title} ended already.")
+    row.delete()
+
+
+@transaction.atomic
+def not_ended(person: Person, row: Record) -> None:
+    """It was ended by a slip: it is in hand."""
+    require(person, "begin and end a task")
+    row = lock_row(Record.objects.all(), row, row.unit)
+    if row.day != clock.today():
+        raise Refused("That was on another day.")
+    if row.ended_at is None:
+        raise Refused(f"{row.title} is in hand.")
+    if going := Record.objects.filter(person=row.person_id, ended_at=None, day=row.day).first():
+        raise Refused(f"{row.person.name} has {going.title} in hand. End that first.")
+    Record.objects.filter(pk=row.pk).update(ended_at=None, why_slipped="")
 
 
 @transaction.atomic

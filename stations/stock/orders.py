@@ -159,6 +159,17 @@ def call_off(person: Person, order: PartOrder, why: str) -> None:
 
 
 @transaction.atomic
+def comes_after_all(person: Person, order: PartOrder) -> None:
+    """It was called off by mistake, or comes all the same."""
+    require(person, "order parts")
+    order = lock_row(PartOrder.objects.all(), order)
+    if not order.called_off:
+        raise Refused(f"{order.code} is not called off.")
+    PartOrder.objects.filter(pk=order.pk).update(called_off="")
+    history.record(person, "stock.comes_after_all", ORDER, order.pk, "It comes after all")
+
+
+@transaction.atomic
 def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | None = None) -> TakenIn:
     """The parcel is here, since today or a day before: what came of each line (by its key, as typed; nothing typed:
     all of it) goes into its drawer at landed cost, postage and duty shared by value. Answers what can go on now."""

@@ -22,6 +22,7 @@ urlpatterns = [
     path("workshop/orders/O-<int:number>/line/", orders.add_line, name="order-line"),
     path("workshop/orders/O-<int:number>/terms/", orders.terms, name="order-terms"),
     path("workshop/orders/O-<int:number>/call-off/", orders.call_off, name="call-off"),
+    path("workshop/orders/O-<int:number>/comes-after-all/", orders.comes_after_all, name="comes-after-all"),
     path("workshop/orders/O-<int:number>/not-come/", orders.not_come, name="not-come"),
     path("workshop/orders/O-<int:number>/take-in/", orders.take_in, name="take-in"),
     path("workshop/order-lines/<int:pk>/drop/", orders.drop_line, name="drop-line"),

@@ -1,6 +1,7 @@
 """What is wished of a day, what begins in it, and what ends."""
 
 from datetime import time, timedelta
+from decimal import Decimal as D
 
 from django.urls import reverse
 from django.utils import timezone
@@ -39,6 +40,44 @@ class Happens(DayTest):
             with self.assertRaisesMessage(Refused, "already"):
                 services.end(self.owner, self.again(record))
         self.assertEqual((self.again(record).ended_at - record.begun_at), timedelta(minutes=75))
+
+    def test_what_was_begun_or_ended_by_a_slip_is_not(self):
+        self.done(self.post("day:begin", [self.task.pk]))
+        record = Record.objects.get()
+        self.done(self.post("day:not-so", [record.pk, "begun"]))
+        self.assertFalse(Record.objects.exists())
+        record = services.begin(self.technician, self.task)
+        with self.at(minutes=20):
+            services.end(self.technician, record, "rusted screws")
+            with self.assertRaisesMessage(Refused, "ended already"):
+                services.not_begun(self.owner, record)
+            other = services.begin(self.technician, next(task for task in self.tasks if task != self.task))
+            with self.assertRaisesMessage(Refused, f"{self.technician.name} has {other.title} in hand"):
+                services.not_ended(self.technician, record)
+            services.not_begun(self.technician, other)
+            self.assertContains(self.look(), "Not done")
+            self.done(self.post("day:not-so", [record.pk, "ended"]))
+            self.assertEqual((self.again(record).ended_at, self.again(record).why_slipped), (None, ""))
+            with self.assertRaisesMessage(Refused, "is in hand"):
+                services.not_ended(self.technician, record)
+        with self.at(days=1), self.assertRaisesMessage(Refused, "on another day"):
+            services.not_ended(self.technician, record)
+        self.assertEqual(self.post("day:not-so", [record.pk, "done"]).status_code, 404)
+
+    def test_a_promise_and_a_parcel_that_were_settled_by_a_slip_stand_open(self):
+        unit = self.task.unit
+        row = services.promise(self.owner, unit, self.nine + timedelta(hours=5), "the van", D(12))
+        self.done(self.post("day:settle", [row.pk, "broken"]))
+        self.assertContains(self.look(), "broken")
+        self.done(self.post("day:settle", [row.pk, "open"]))
+        self.assertIsNone(self.again(row).kept)
+        with self.assertRaisesMessage(Refused, "has another promise by now"):
+            services.not_settled(self.owner, row)
+        parcel = services.expect(self.owner, self.day, time(11), "latches")
+        self.done(self.post("day:came", [parcel.pk]))
+        self.assertContains(self.look(), "Not here")
+        self.done(self.post("day:came-not", [parcel.pk]))
+        self.assertIsNone(self.again(parcel).came_at)
 
     def test_planning_again_keeps_what_has_begun_and_what_ended(self):
         services.begin(self.technician, self.task)

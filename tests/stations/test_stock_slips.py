@@ -2,6 +2,8 @@
 
 from decimal import Decimal
 
+from django.urls import reverse
+
 from core.stock.parts import PartKind
 from stations.books.selectors import complaints
 from stations.common.refusals import NotAllowed, Refused
@@ -104,6 +106,18 @@ class OfADrawer(Through):
         with self.assertRaisesRegex(Refused, "Something else was done with Belt"):
             taken_back.not_come(self.owner, self.again(order), "too late")
         self.assertEqual(StockItem.objects.get(name="Foot").quantity, 2, "all of it or none")
+
+    def test_an_order_that_was_called_off_comes_after_all(self):
+        order = orders.order_parts(self.owner, "Pell", Terms(), [Ordered(Sort("Belt"), "1", Decimal(1))])
+        with self.assertRaisesMessage(Refused, "is not called off"):
+            orders.comes_after_all(self.owner, order)
+        self.done(self.post("stock:call-off", [order.number], why="sold to somebody else"))
+        with self.assertRaisesMessage(Refused, "was called off"):
+            orders.take_in(self.owner, order, {})
+        self.assertContains(self.client.get(reverse("stock:order", args=[order.number])), "It comes after all")
+        self.done(self.post("stock:comes-after-all", [order.number]))
+        orders.take_in(self.owner, order, {})
+        self.balanced()
 
     def test_stock_from_a_file_is_bought_too(self):
         stock_file.take_in(self.owner, "name,quantity,paid\nFuse,10,2.50\n")

@@ -86,6 +86,16 @@ def end(request, pk):
 
 
 @require_POST
+def not_so(request, pk, what):
+    """A task was begun, or ended, by a slip."""
+    record = get_object_or_404(Record.objects.select_related("unit", "person"), pk=pk)
+    act = {"begun": services.not_begun, "ended": services.not_ended}.get(what)
+    if act is None:
+        raise Http404
+    return press(request, lambda: act(request.user, record), _at(record.day))
+
+
+@require_POST
 def wish(request, pk):
     """Pinned, or kept off the day; and the day is planned again."""
     task = get_object_or_404(PlannedTask.objects.select_related("plan", "unit"), pk=pk)
@@ -125,6 +135,8 @@ def settle(request, pk, what):
     row = get_object_or_404(Promise, pk=pk)
     if what == "none":
         return press(request, lambda: services.take_back_promise(request.user, row), _at(row.day))
+    if what == "open":
+        return press(request, lambda: services.not_settled(request.user, row), _at(row.day))
     if what not in {"kept", "broken"}:
         raise Http404
     return press(request, lambda: services.settle_promise(request.user, row, what == "kept"), _at(row.day))
@@ -144,6 +156,12 @@ def expect(request, day: date):
 def came(request, pk):
     row = get_object_or_404(Arrival, pk=pk)
     return press(request, lambda: services.it_came(request.user, row), _at(row.day))
+
+
+@require_POST
+def came_not(request, pk):
+    row = get_object_or_404(Arrival, pk=pk)
+    return press(request, lambda: services.it_came_not(request.user, row), _at(row.day))
 
 
 @require_POST

@@ -105,6 +105,11 @@ def call_off(request, number):
 
 
 @require_POST
+def comes_after_all(request, number):
+    return press(request, lambda: orders.comes_after_all(request.user, _order(number)), _there(number))
+
+
+@require_POST
 def not_come(request, number):
     """The parcel was said to be here by mistake."""
     return press(
