@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from core.catalogue.recipes import JobKind
+from core.flow.stage import Stage
 from core.machine.approach import Approach
 from core.workshop import jobs as rules
 from stations.common.locking import lock_row
@@ -18,6 +19,17 @@ def still_here(unit: Unit) -> None:
     unit = lock_row(Unit.objects.all(), unit)
     if unit.closed_to_work:
         raise Refused(f"{unit.tag} is {unit.get_stage_display()}: nothing is booked on it any more.")
+
+
+def no_work(unit: Unit) -> str:
+    """Why the unit is not worked on now: it left the house, or is on offer; empty where it may be."""
+    rests = unit.closed_to_work or unit.stage == Stage.LISTED
+    return f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now." if rests else ""
+
+
+def refuse_no_work(unit: Unit) -> None:
+    if why := no_work(unit):
+        raise Refused(why)
 
 
 class OnUnit(Protocol):

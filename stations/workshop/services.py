@@ -26,7 +26,7 @@ from stations.units import stages
 from stations.units.findings import settle_finding
 from stations.units.models import Content, Finding, Unit
 from stations.workshop import care_results, glue, issuing, recipe_run
-from stations.workshop.approach import check_approach, still_here
+from stations.workshop.approach import check_approach, refuse_no_work, still_here
 from stations.workshop.models import Job, LabourEntry
 from stations.workshop.new_job import JobDetails, NewJob, of_recipe
 from stations.workshop.proposals import proposals_of
@@ -47,8 +47,7 @@ def open_job(person: Person, unit: Unit, new: NewJob) -> Job:
     """Open a job if the unit's approach allows it; an owner may override with a reason."""
     require(person, "open a job")
     unit = lock_row(Unit.objects.all(), unit)
-    if unit.closed_to_work or unit.stage == "listed":
-        raise Refused(f"{unit.tag} is {unit.get_stage_display()}: no work is done on it now.")
+    refuse_no_work(unit)
     if unit.assessed_at is None:
         raise Refused("Intake is not finished: finish it before work begins.")
     check_approach(person, unit, new)
@@ -254,13 +253,13 @@ def say_worked(person: Person, job: Job, worked: bool, why: str = "") -> None:
             care_results.settle(person, job, job.result, worked=True)
             _make_good(person, job, job.result)
         else:
-            _open_again(person, job, why)
+            open_again(person, job, why)
     words = f"{job.title}: it {'did' if worked else 'did not do'} what it was for{'; ' + why if why else ''}"
     history.record(person, "workshop.say_worked", UNIT, job.unit_id, words, job=job.pk, worked=worked, why=why)
     stages.refresh(job.unit)
 
 
-def _open_again(person: Person, job: Job, why: str) -> None:
+def open_again(person: Person, job: Job, why: str) -> None:
     """What was settled as the job was done is not: its finding, and the temporary fix it was to make good."""
     resolved = Finding.objects.filter(
         pk=job.finding_id or 0, status=Finding.Status.RESOLVED, settled_at__gte=job.done_at

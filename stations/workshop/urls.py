@@ -134,6 +134,7 @@ urlpatterns = [
     path("jobs/<int:pk>/step/take/", recipe.take, name="step-take"),
     path("jobs/<int:pk>/step/back/", recipe.back, name="step-back"),
     path("jobs/<int:pk>/take-over/", recipe.take_over, name="take-over"),
+    path("jobs/<int:pk>/not-done/", job.not_done, name="not-done"),
     path("jobs/<int:pk>/still-temporary/", job.still_temporary, name="still-temporary"),
     path("jobs/<int:pk>/made-good/", job.make_good, name="make-good"),
     path("jobs/<int:pk>/clock/<slug:what>/", labour.clock, name="clock"),

@@ -13,7 +13,19 @@ from stations.common.refusals import Refused
 from stations.people.permissions import may
 from stations.people.screens import press, saved, sent
 from stations.stock import drawer
-from stations.workshop import as_found, attempts, care, consumables, issuing, recipe_run, services, spending, storage
+from stations.workshop import (
+    as_found,
+    attempts,
+    care,
+    consumables,
+    issuing,
+    recipe_run,
+    reopening,
+    services,
+    spending,
+    storage,
+)
+from stations.workshop.approach import no_work
 from stations.workshop.care_drawing import fall_drawn, painting_drawn
 from stations.workshop.forms import (
     CancelForm,
@@ -59,6 +71,7 @@ def job_page(request, row, **given):
         "charges": power.charges_of(row.unit),
         "charged": power.charged_words(row.unit) if row.is_open else "",
         "took": _took(row),
+        "opens_again": not row.is_open and not no_work(row.unit),
         "whitening": whitening,
         "pair": care.before_after(of_recipe, whitening),
         "fall": fall_drawn(whitening) if whitening else None,
@@ -218,6 +231,14 @@ def make_good(request, pk):
     there = reverse("workshop:job", args=[pk])
 
     return press(request, lambda: services.resolve_temporary_fix(request.user, job_of(pk), sent(request, "how")), there)
+
+
+@require_POST
+def not_done(request, pk):
+    """It was closed by mistake."""
+    return press(
+        request, lambda: reopening.not_done(request.user, job_of(pk), sent(request, "why")), job_address(pk), "why"
+    )
 
 
 @require_POST
