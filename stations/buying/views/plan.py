@@ -55,7 +55,7 @@ def _lines_and_bid(row):
         adds = drawn.adds(targets)
         asks = _worth_asking(row, lines, bid) if row.is_open else []
         context |= {
-            "lines": [(line, drawn.worth[i].mean(), adds[i], _heard(line)) for i, line in enumerate(lines)],
+            "lines": [(line, drawn.worth[i].mean(), adds[i], *_heard(line)) for i, line in enumerate(lines)],
             "unsaid": sum(not line.worth_said for line in lines),
             "asks": asks,
             "asks_pay": any(ask["question"].gain > 0 for ask in asks),
@@ -66,9 +66,10 @@ def _lines_and_bid(row):
 
 
 def _heard(line):
-    """The answers a piece was asked for before the sale, each with its words and what was asked."""
+    """The answers a piece was asked for before the sale: each with what was asked, and all of them in words."""
     asked = [(BY_CODE[a.question], a.answer) for a in line.answers.all() if a.question in BY_CODE]
-    return [(ask, ask.answer(said).words) for ask, said in asked]
+    heard = [(ask, ask.answer(said).words) for ask, said in asked]
+    return heard, ", ".join(words for _, words in heard)
 
 
 def _worth_asking(row, lines, bid):
