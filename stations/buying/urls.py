@@ -32,6 +32,7 @@ urlpatterns = [
     path("plans/P-<int:number>/manifest/", manifests.upload_to_plan, name="plan-manifest"),
     path("plans/P-<int:number>/<slug:what>/", plan.decide, name="plan-decide"),
     path("L-<int:number>/lines/<int:pk>/", lot.lot_line, name="line"),
+    path("L-<int:number>/not-bought/", lot.not_bought, name="not-bought"),
     path("L-<int:number>/lines/<int:pk>/not-come/", lot.line_not_come, name="line-not-come"),
     path("L-<int:number>/correct/", lot_form.correct, name="correct"),
 ]

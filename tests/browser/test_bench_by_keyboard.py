@@ -257,6 +257,8 @@ class ByKeyboardAlone(BrowserTest):
         )
         page.get_by_role("button", name="Save note").click()
         expect(page.locator("#notes img")).to_have_attribute("alt", "cap.jpg")
+        # What was pressed is put in its place anew: whoever goes on by keyboard goes on from there.
+        expect(page.locator("#note-save")).to_be_focused()
         self.machine.scenario = "silent"
         page.get_by_role("button", name="Read the meter").click()
         expect(page.locator("#take .field__error")).to_contain_text("does not answer")

@@ -4,9 +4,14 @@ from decimal import Decimal as D
 
 from django.urls import reverse
 
-from stations.buying import plans, told
-from stations.buying.models import BidPlan, PlanLine
+from core.buying.share import Basis
+from stations.buying import plans, taken_back, told
+from stations.buying import services as buying
+from stations.buying.models import BidPlan, PlanLine, SourceKind
+from stations.buying.sharing import share_lot
 from stations.common.refusals import Refused
+from stations.intake import services as intake
+from tests.stations.base import line_data, lot_data
 from tests.stations.test_pages import PageTest
 from tests.stations.test_plans import LINE, TERMS
 
@@ -62,6 +67,29 @@ class TakenBack(PageTest):
         told.record_told(self.owner, plan, self.again(plan).version, None, {})
         plans.bid_after_all(self.owner, plan)
         self.assertTrue(self.again(plan).is_open)
+
+    def test_a_lot_that_was_not_bought_leaves_nothing_but_its_number(self):
+        plan = self.plan()
+        lot = plans.buy(self.owner, plan, D(100), SourceKind.PRIVATE)
+        share_lot(self.owner, lot, Basis.COUNT)
+        there = reverse("buying:lot", args=[lot.number])
+        self.assertContains(self.client.get(there), "It was not bought")
+        self.client.post(reverse("buying:not-bought", args=[lot.number]), {"why": " "})
+        self.assertFalse(self.again(plan).is_open, "why is asked")
+        self.client.post(reverse("buying:not-bought", args=[lot.number]), {"why": "the wrong button"})
+        lot, plan = self.again(lot), self.again(plan)
+        self.assertEqual(
+            (lot.landed_total, lot.lost, plan.is_open, plan.lot, plan.forecast_worth), (0, 0, True, None, None)
+        )
+        self.assertContains(self.client.get(there), "Nothing of it comes.")
+        self.balanced()
+        again = plans.buy(self.owner, plan, D(90), SourceKind.PRIVATE)
+        intake.receive(self.owner, again.lines.get(), 1)
+        with self.assertRaisesMessage(Refused, "1 of it was received: it was bought."):
+            taken_back.not_bought(self.owner, again, "the wrong button")
+        gift = buying.record_lot(self.owner, lot_data(source_kind="donation", charges=()), [line_data()])
+        taken_back.not_bought(self.owner, gift, "recorded twice")
+        self.balanced()
 
     def test_from_the_page(self):
         plan = self.plan()

@@ -6,17 +6,17 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.buying.share import Basis
-from stations.buying import selectors, services
+from stations.buying import selectors, services, taken_back
 from stations.buying.charges import current
 from stations.buying.forms import NotComeForm, OneLineForm, ShareForm
-from stations.buying.models import BidPlan, LotLine
+from stations.buying.models import BidPlan, Lot, LotLine
 from stations.buying.money_bar import money_bars
 from stations.buying.not_come import say_not_come
 from stations.buying.sharing import charge_table, current_sharing, share_lot, shares_on
 from stations.common.refusals import Refused
 from stations.people import history
 from stations.people.models import HistoryEntry
-from stations.people.screens import saved
+from stations.people.screens import press, saved, sent
 
 LINES_A_PAGE = 50
 
@@ -38,6 +38,13 @@ def lot_line(request, number, pk):
 def _line_page(request, row, form, missing=None):
     context = {"form": form, "line": row, "lot": row.lot, "missing": missing or NotComeForm(line=row)}
     return render(request, "buying/line_form.html", context)
+
+
+@require_POST
+def not_bought(request, number):
+    row = get_object_or_404(Lot, number=number)
+    there = reverse("buying:lot", args=[number])
+    return press(request, lambda: taken_back.not_bought(request.user, row, sent(request, "why")), there, "why")
 
 
 @require_POST
