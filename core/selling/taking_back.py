@@ -15,6 +15,7 @@ class Reason(StrEnum):
     FAULT = "fault"
     NOT_AS_SAID = "not_as_said"
     DAMAGED = "damaged"
+    LOST = "lost"
     MISSING = "missing"
     MIND = "mind"
 
@@ -22,6 +23,11 @@ class Reason(StrEnum):
     def tells_of_the_price(self) -> bool:
         """What is paid back for it says what the thing is worth: a journey, a fault or something forgotten do not."""
         return self is Reason.NOT_AS_SAID
+
+    @property
+    def comes_back(self) -> bool:
+        """Whether the thing is with its buyer, who may send it back."""
+        return self is not Reason.LOST
 
     @property
     def may_be_mended(self) -> bool:
@@ -34,6 +40,7 @@ class Reason(StrEnum):
             "fault": "it does not work",
             "not_as_said": "not as described",
             "damaged": "damaged on the way",
+            "lost": "it never arrived",
             "missing": "something was not in the parcel",
             "mind": "does not want it after all",
         }[self.value]
@@ -155,6 +162,14 @@ def judge(case: Case) -> Verdict:
             case.paid,
             True,
             "How it was packed: look at the pictures of the packing.",
+        )
+    if case.reason is Reason.LOST:
+        return Verdict(
+            Whose.CARRIERS,
+            "It never arrived: the carrier is asked to look for it, then to pay. Whether its buyer is paid back goes "
+            "by who bears what is lost on the way: mostly we do, where the buyer is a consumer.",
+            case.paid,
+            False,
         )
     if case.reason is Reason.MIND:
         if withdraws:

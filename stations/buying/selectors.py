@@ -114,8 +114,12 @@ class ClaimRecord:
 
 
 def suppliers():
-    """All suppliers with how many lots and pieces came from them."""
-    counted = Supplier.objects.annotate(lot_count=Count("lots", distinct=True), pieces=Sum("lots__lines__quantity"))
+    """All suppliers with how many lots and pieces were bought from them, and how many of those do not come."""
+    counted = Supplier.objects.annotate(
+        lot_count=Count("lots", distinct=True),
+        pieces=Sum("lots__lines__quantity"),
+        missing=Sum("lots__lines__not_come"),
+    )
     return counted.order_by("name")
 
 

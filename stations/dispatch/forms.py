@@ -151,11 +151,9 @@ class SendForm(forms.Form):
 
 class BrokenForm(SeenForm, forms.Form):
     damage = forms.CharField(
-        label="What was broken",
-        max_length=600,
-        widget=forms.Textarea(attrs={"rows": 3}),
-        error_messages={"required": "Say what was broken, as the buyer tells it."},
+        label="What was broken", max_length=600, required=False, widget=forms.Textarea(attrs={"rows": 3})
     )
+    lost = forms.BooleanField(label="It never arrived", required=False)
     claimed = money_field("Claimed from the carrier", required=False)
 
     def __init__(self, *args, parcel: Parcel, **kwargs):
@@ -166,7 +164,7 @@ class BrokenForm(SeenForm, forms.Form):
         return parcels.held(self.instance)
 
     def shown(self, row: Parcel) -> dict[str, Any]:
-        return {"damage": row.damage, "claimed": row.claimed}
+        return {"damage": row.damage, "lost": row.lost, "claimed": row.claimed}
 
 
 class ClaimPaidForm(OwnIds, forms.Form):

@@ -346,6 +346,8 @@ def _arrived(person: Person, parcel: Parcel, on: date | None) -> None:
     parcel = held(parcel)
     if parcel.sent_at is None or parcel.arrived_at:
         raise Refused("It is not sent yet, or closed already.")
+    if parcel.lost:
+        raise Refused("It is said to be lost on the way. Take that back first.")
     when = moment_on(on, parcel.sent_at, "sent")
     Parcel.objects.filter(pk=parcel.pk).update(arrived_at=when, version=parcel.version + 1)
     for sale in sales_in(parcel):
@@ -372,22 +374,26 @@ def _close(person: Person, sale: Sale, when: datetime) -> None:
 
 
 @transaction.atomic
-def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None) -> None:
-    """It arrived broken: what was broken, and what is claimed for it; never more than it was covered for or worth."""
+def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None, lost: bool = False) -> None:
+    """It arrived broken, or is `lost`: what was broken, and what is claimed for it; never more than it was covered for
+    or worth."""
     require(person, "claim from a carrier")
     parcel, words = held(parcel), within(words.strip(), 600, "damage")
     if parcel.sent_at is None or parcel.by_hand:
         raise Refused("No carrier had it.")
-    if not words:
+    if not words and not lost:
         raise Refused("Say what was broken, as the buyer tells it.", "damage")
+    if lost and parcel.arrived_at:
+        raise Refused("It is said to have arrived. Where that is wrong, take that back first.", "lost")
     worth = sum((sale.price for sale in sales_in(parcel)), ZERO) + (parcel.price or ZERO)
     if claimed is not None and not ZERO < claimed <= worth:
         raise Refused(f"From 0.01 to {worth}: what it was sold for, and what sending it cost.", "claimed")
     Parcel.objects.filter(pk=parcel.pk).update(
-        damage=words, damage_at=parcel.damage_at or clock.now(), claimed=claimed, version=parcel.version + 1
+        damage=words, lost=lost, damage_at=parcel.damage_at or clock.now(), claimed=claimed, version=parcel.version + 1
     )
+    told = f"{'Lost' if lost else 'Broken'} on the way{': ' + words if words else ''}"
     for unit_id in units_in(parcel):
-        history.record(person, "dispatch.broken", UNIT, unit_id, f"Broken on the way: {words}")
+        history.record(person, "dispatch.broken", UNIT, unit_id, told)
     refresh(parcel)
 
 

@@ -67,6 +67,8 @@ def ask(
         raise Refused(f"The sale ended: {sale.ended_words}.")
     if sale.sent_at is None:
         raise Refused("It was not sent yet: call the sale off instead.")
+    if reason == Reason.LOST and sale.closed_at:
+        raise Refused("It is said to have arrived. Where that is wrong, take that back first.", "reason")
     if Return.objects.filter(open_for=sale).exists():
         raise Refused("A return of it is open already.")
     asked_at = moment_on(on, sale.sent_at, "sent")
@@ -74,9 +76,9 @@ def ask(
     back.about = _about(sale, about)
     back.whose = verdict_of(back).whose
     back.save()
-    history.record(
-        person, "dispatch.ask", UNIT, sale.unit_id, f"To be given back: {back.get_reason_display()}{day_said(asked_at)}"
-    )
+    asked = "To be given back" if Reason(reason).comes_back else "Told by its buyer"
+    words = f"{asked}: {back.get_reason_display()}{day_said(asked_at)}"
+    history.record(person, "dispatch.ask", UNIT, sale.unit_id, words)
     stages.refresh(sale.unit)
     return back
 
@@ -171,6 +173,9 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
     if chosen.take_back and back.received_at:
         refunds.end_sale(sale, f"given back: {back.get_reason_display()}")
         receive_anew(person, sale.unit, back.received_at)
+    elif back.reason == Reason.LOST:
+        # Nobody waits for it any more.
+        Sale.objects.filter(pk=sale.pk, closed_at=None).update(closed_at=clock.now())
     done = "taken back" if chosen.take_back else "not taken back"
     words = f"Return settled: {chosen.refund} paid back, {done}; {verdict.whose.label}"
     history.record(person, "dispatch.settle", UNIT, sale.unit_id, words, refund=chosen.refund, cost=chosen.cost)

@@ -46,7 +46,7 @@ def not_sent(person: Person, parcel: Parcel, why: str) -> None:
     if parcel.sent_at is None:
         raise Refused("Nobody said that it was sent.")
     if parcel.damage_at:
-        raise Refused("It is said to have arrived broken. Take that back first.")
+        raise Refused("It is said to be broken or lost on the way. Take that back first.")
     if parcel.arrived_at:
         # Who handed it over said that it is there with that.
         (_not_arrived if parcel.by_hand else not_arrived)(person, parcel, why)
@@ -77,12 +77,16 @@ def not_broken(person: Person, parcel: Parcel, why: str) -> None:
     require(person, "claim from a carrier")
     parcel, why = parcels.held(parcel), reason(why)
     if parcel.damage_at is None:
-        raise Refused("Nobody said that it arrived broken.")
+        raise Refused("Nobody said that it is broken or lost.")
     if parcel.paid_back is not None:
         raise Refused(f"The carrier paid {parcel.paid_back} for it. Take that back first.")
-    Parcel.objects.filter(pk=parcel.pk).update(damage="", damage_at=None, claimed=None, version=parcel.version + 1)
+    Parcel.objects.filter(pk=parcel.pk).update(
+        damage="", lost=False, damage_at=None, claimed=None, version=parcel.version + 1
+    )
     for unit_id in parcels.units_in(parcel):
-        history.record(person, "dispatch.not_broken", UNIT, unit_id, f"Not broken after all: {why}", why=why)
+        history.record(
+            person, "dispatch.not_broken", UNIT, unit_id, f"Neither broken nor lost after all: {why}", why=why
+        )
     parcels.refresh(parcel)
 
 

@@ -55,6 +55,20 @@ def look(person: Person, watched: GlueWatch, held: bool) -> None:
         Job.objects.filter(pk=row.job_id).update(worked=False)
 
 
+@transaction.atomic
+def not_looked(person: Person, watched: GlueWatch) -> None:
+    """Nobody looked, or at another machine: it is to be looked at still, and nobody says whether it did what it was
+    for where that was said to be not so."""
+    require(person, "finish a job")
+    row = GlueWatch.objects.select_for_update().select_related("unit").get(pk=watched.pk)
+    if row.held is None:
+        raise Refused("Nobody looked at it yet.")
+    GlueWatch.objects.filter(pk=row.pk).update(held=None, looked_at=None, looked_by=None)
+    history.record(person, "workshop.not_looked", HistoryEntry.Subject.UNIT, row.unit_id, f"{row.words}: not looked at")
+    if not row.held:
+        Job.objects.filter(pk=row.job_id, worked=False).update(worked=None)
+
+
 def record() -> str:
     """How glue did here, in words; empty while nobody looked at any."""
     looked = GlueWatch.objects.exclude(held=None)

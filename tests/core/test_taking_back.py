@@ -52,6 +52,9 @@ class Judging(unittest.TestCase):
         self.assertIn("start that failed", found.lesson)
 
     def test_damage_is_the_carriers_and_the_buyer_is_paid_back(self):
+        lost = judge(case(Reason.LOST))
+        self.assertEqual((lost.whose, lost.refund, lost.we_pay_back), (Whose.CARRIERS, case(Reason.LOST).paid, False))
+        self.assertEqual([one for one in Reason if not one.comes_back], [Reason.LOST])
         found = judge(case(Reason.DAMAGED))
         self.assertEqual((found.whose, found.refund), (Whose.CARRIERS, D("68.00")))
 

@@ -176,6 +176,17 @@ class Glued(OnTheCase):
         self.assertContains(self.look("recondition"), "Glue held 0 of 1 times")
         self.assertEqual(table.can_go_on().count(), 0)
 
+    def test_what_was_said_of_it_by_a_slip_is_open_again(self):
+        watch = self.glued()
+        for said, worked in (("off", None), ("held", None)):
+            self.post("workshop:look-at-glue", [watch.pk], **{said: "yes"})
+            self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/"), "Not so")
+            self.post("workshop:look-at-glue", [watch.pk], **{"not": "yes"})
+            watch = self.again(watch)
+            self.assertEqual((watch.held, watch.looked_by, watch.job.worked), (None, None, worked))
+        with self.assertRaisesMessage(Refused, "Nobody looked at it yet"):
+            glue.not_looked(self.owner, watch)
+
     def test_a_viewer_says_nothing_of_it(self):
         watch = self.glued()
         self.sign_in(self.viewer)

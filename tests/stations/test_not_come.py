@@ -165,6 +165,9 @@ class ThePage(Missing):
         self.assertRedirects(self.say(), reverse("buying:lot", args=[self.lot.number]))
         self.assertContains(self.client.get(reverse("buying:lot", args=[self.lot.number])), "1 does not come")
         self.assertContains(self.client.get(self.there), "3 of 3 were not received yet")
+        self.assertContains(self.client.get(reverse("buying:suppliers")), "1 did not come")
+        them = reverse("buying:supplier", args=[self.lot.supplier_id])
+        self.assertContains(self.client.get(them), "1 of 4 pieces did not come.")
 
     def test_refused_at_the_field(self):
         self.assertContains(self.say(pieces="4"), "3 at most can be missing.")

@@ -101,7 +101,7 @@ class SaidByASlip(DispatchTest):
 
     def test_it_was_not_broken_and_the_carrier_did_not_pay(self):
         sale, parcel = self.sent()
-        self.assertContains(self.press("not-broken", parcel), "Nobody said that it arrived broken")
+        self.assertContains(self.press("not-broken", parcel), "Nobody said that it is broken or lost")
         self.assertContains(self.press("claim-not-paid", parcel), "Nobody said that the carrier paid")
         before = balance(Account.UNIT, sale.unit_id)
         parcels.broken(self.owner, parcel, "the corner", D(120))

@@ -18,7 +18,7 @@ def suppliers(request):
 
 def supplier(request, pk):
     """What somebody claimed, and what was true."""
-    row = get_object_or_404(Supplier, pk=pk)
+    row = get_object_or_404(selectors.suppliers(), pk=pk)
     form = SupplierForm(request.POST or None, instance=Supplier.objects.get(pk=pk))
 
     def save(data):

@@ -181,6 +181,7 @@ class Parcel(Versioned):
     sent_at = models.DateTimeField(null=True, blank=True, editable=False)
     arrived_at = models.DateTimeField(null=True, blank=True, editable=False)
     damage = models.CharField("what was broken", max_length=600, blank=True)
+    lost = models.BooleanField("it never arrived", default=False)
     damage_at = models.DateTimeField(null=True, blank=True, editable=False)
     claimed = models.DecimalField("claimed from the carrier", max_digits=10, decimal_places=2, null=True, blank=True)
     paid_back = models.DecimalField("the carrier paid", max_digits=10, decimal_places=2, null=True, blank=True)
@@ -200,6 +201,10 @@ class Parcel(Versioned):
             ),
             models.CheckConstraint(
                 condition=Q(arrived_at__isnull=True) | Q(sent_at__isnull=False), name="what_arrived_was_sent"
+            ),
+            models.CheckConstraint(
+                condition=Q(lost=False) | Q(damage_at__isnull=False, arrived_at__isnull=True),
+                name="what_is_lost_never_arrived",
             ),
             models.CheckConstraint(condition=Q(price__isnull=True) | Q(price__gte=0), name="sending_costs_0_or_more"),
         ]

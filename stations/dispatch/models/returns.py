@@ -84,7 +84,12 @@ class Return(models.Model):
     @property
     def awaited_long(self) -> bool:
         """Whether what was to be sent back should be here."""
-        return self.is_open and self.received_at is None and is_late(clock.day_of(self.asked_at), clock.today())
+        waits = self.is_open and self.received_at is None and self.comes_back
+        return waits and is_late(clock.day_of(self.asked_at), clock.today())
+
+    @property
+    def comes_back(self) -> bool:
+        return Reason(self.reason).comes_back
 
     @property
     def about_words(self) -> str:

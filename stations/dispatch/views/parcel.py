@@ -144,7 +144,7 @@ def broken(request, pk):
     form = BrokenForm(request.POST, parcel=_parcel(pk))
 
     def save(data):
-        parcels.broken(request.user, _parcel(pk), data["damage"], data["claimed"])
+        parcels.broken(request.user, _parcel(pk), data["damage"], data["claimed"], data["lost"])
 
     return saved(request, form, save, _there(pk, "broken")) or _page(request, _parcel(pk), broken_form=form)
 

@@ -195,6 +195,8 @@ def look(request, pk):
     """Somebody looked whether glue held."""
     watched = get_object_or_404(GlueWatch.objects.select_related("unit"), pk=pk)
     there = reverse("workshop:unit", args=[watched.unit.number])
+    if "not" in request.POST:
+        return press(request, lambda: glue.not_looked(request.user, watched), there)
     return press(request, lambda: glue.look(request.user, watched, "held" in request.POST), there)
 
 
