@@ -14,7 +14,7 @@ from core.buying.odds import OUTCOMES
 from core.flow.stage import BOUGHT, GONE, Stage
 from core.money import ZERO
 from stations.buying.forecasts import bid_line, terms_of
-from stations.buying.models import BidPlan, Lot, LotCharge, TurnedOut
+from stations.buying.models import BidPlan, Lot, LotCharge, LotLine, TurnedOut
 from stations.buying.selectors import LotAhead, still_to_come, still_to_receive
 from stations.ledger.documents import Complaint, disagreements
 from stations.ledger.models import Account, LedgerEntry, Posting
@@ -123,15 +123,16 @@ def complaints() -> list[Complaint]:
     """Everything in the books that does not add up; empty when every cent paid stands somewhere.
 
     Checked: every posting sums to nothing, on one day; what was paid for a lot equals what its charges say, what the
-    lot caches, and what stands on the lot, its lines, units and losses; every document agrees with what it
-    posted; stock holds no value without pieces, a part none of its own in a machine; a buyer owes what is not paid.
+    lot caches, and what stands on the lot, its lines, units and losses; a line of which nothing is to come carries
+    nothing; every document agrees with what it posted; stock holds no value without pieces, a part none of its own in a
+    machine; a buyer owes what is not paid.
     """
     found: list[Complaint] = []
     odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
     found += [Complaint(f"posting {p.pk}", f"“{p.document}” is off by {p.total}") for p in odd[:100]]
     other_day = Posting.objects.filter(~Q(entries__happened_on=F("happened_on")), entries__isnull=False).distinct()
     found += [Complaint(f"posting {p.pk}", f"“{p.document}” has entries of another day") for p in other_day[:100]]
-    found += _lots_off() + disagreements() + _stock_off() + _sales_off()
+    found += _lots_off() + _lines_off() + disagreements() + _stock_off() + _sales_off()
     return found
 
 
@@ -154,6 +155,17 @@ def _lots_off() -> list[Complaint]:
         if moved[lot.pk] != billed:
             found.append(Complaint(lot.code, f"{billed} was paid, {moved[lot.pk]} stands in the books"))
     return found
+
+
+def _lines_off() -> list[Complaint]:
+    """Lines of which nothing is to come any more, and that carry cost all the same: their pieces should."""
+    lines = list(LotLine.objects.filter(quantity__lte=F("received") + F("not_come")).select_related("lot"))
+    stands = balances(Account.LINE, [line.pk for line in lines])
+    return [
+        Complaint(f"line {line.position} of {line.lot.code}", f"{stands[line.pk]} is carried by none of its pieces")
+        for line in lines
+        if stands[line.pk]
+    ]
 
 
 def _stock_off() -> list[Complaint]:

@@ -1,18 +1,16 @@
 """Pieces of a lot that do not come: never sent, lost on the way, or of a sale that was called off."""
 
-from decimal import Decimal
-
 from django.db import transaction
 
 from core.buying.share import Basis
 from core.money import ZERO
-from stations.buying.models import Lot, LotLine
-from stations.buying.sharing import current_sharing, retained_pieces, share_lot
+from stations.buying.models import Lot, LotLine, Sharing
+from stations.buying.sharing import current_sharing, lose, retained_pieces, share_lot, shared, take_up
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason
-from stations.ledger.models import Account, EntryKind, Posting
+from stations.ledger.models import Account, EntryKind
 from stations.ledger.selectors import balance, balances
-from stations.ledger.services import Leg, post, reverse_posting
+from stations.ledger.services import Leg, post
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -41,18 +39,27 @@ def say_not_come(person: Person, line: LotLine, pieces: int, why: str) -> None:
 
 def carry_on(person: Person, lot: Lot, why: str) -> None:
     """What was paid for a lot goes on to what comes of it, shared again where it was shared. Where nothing is left that
-    could carry it, it is lost. The lot is held."""
-    if lot.lost_posting:
-        reverse_posting(person, lot.lost_posting, why)
-        _lose(lot, ZERO, None)
+    could carry it, it is lost: all that came has left with its cost, or nothing came. The lot is held."""
+    take_up(person, lot, why)
     kept, last = retained_pieces(lot), current_sharing(lot)
     lines = list(lot.lines.all())
-    carries = any(line.pieces > kept[line.pk].pieces for line in lines)
-    stands = last is not None and last.posting is not None
-    if last and (carries or (not stands and any(kept[line.pk].pieces for line in lines))):
-        share_lot(person, lot, Basis(last.basis))
-    elif not carries:
-        _write_off(person, lot, lines, why)
+    if any(line.pieces > kept[line.pk].pieces for line in lines):
+        if last and share_lot(person, lot, Basis(last.basis)) == last:
+            # Each line carries what it carried, over another number of pieces.
+            shared.send(sender=Lot, lot=lot, person=person)
+        return
+    if last and last.posting is None and any(kept[line.pk].pieces for line in lines):
+        _stand_again(person, lot, last)
+    _write_off(person, lot, lines, why)
+
+
+def _stand_again(person: Person, lot: Lot, sharing: Sharing) -> None:
+    """What has left carries what it carried, whatever is put right now."""
+    parts = sharing.shares.values_list("line", "amount")
+    legs = [Leg(Account.LINE, line, EntryKind.ALLOCATION, amount, lot.pk) for line, amount in parts]
+    legs.append(Leg(Account.LOT, lot.pk, EntryKind.ALLOCATION, -sum((leg.amount for leg in legs), ZERO), lot.pk))
+    posting = post(person, f"{lot.code} shared as before", legs)
+    Sharing.objects.filter(pk=sharing.pk).update(posting=posting)
 
 
 def _write_off(person: Person, lot: Lot, lines: list[LotLine], why: str) -> None:
@@ -63,9 +70,4 @@ def _write_off(person: Person, lot: Lot, lines: list[LotLine], why: str) -> None
     lost = sum(stands.values(), ZERO)
     legs = [Leg(*at, EntryKind.WRITE_OFF, -amount, lot.pk) for at, amount in stands.items()]
     legs.append(Leg(Account.LOSS, 0, EntryKind.WRITE_OFF, lost, lot.pk))
-    _lose(lot, lost, post(person, f"{lot.code}: {why}", legs))
-
-
-def _lose(lot: Lot, lost: Decimal, posting: Posting | None) -> None:
-    Lot.objects.filter(pk=lot.pk).update(lost=lost, lost_posting=posting)
-    lot.lost, lot.lost_posting = lost, posting
+    lose(lot, lost, post(person, f"{lot.code}: {why}", legs))

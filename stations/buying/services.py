@@ -24,6 +24,7 @@ from stations.people.screens import save_versioned
 
 # So many lots from one supplier on one day are looked through for one just like it.
 MOST_ALIKE = 20
+COUNTED_AGAIN = "the number of pieces corrected"
 # Who rests on what a line is thought to be worth: told the ids of lines where it was put right.
 worth_corrected: Registry[Callable[[list[int]], None]] = Registry("worth of lines")
 
@@ -84,6 +85,7 @@ def correct_lot(
     header = {**said.header, "supplier": _supplier(said.supplier_name)}
     told = bool(history.says_otherwise(lot, header))
     save_versioned(lot, seen_version, header)
+    numbers = _numbers(lot)
     if lines is not None:
         told |= _save_lines(lot, lines)
     before = [(lot_charges.as_typed(row), row.base) for row in lot_charges.current(lot)]
@@ -95,6 +97,8 @@ def correct_lot(
             Sharing.objects.filter(pk=last.pk).update(posting=None)
         _post_again(person, lot, landed, "charges corrected")
         carry_on(person, lot, "charges corrected")
+    elif numbers.items() - _numbers(lot).items():
+        carry_on(person, lot, COUNTED_AGAIN)
     elif lot.posting and lot.posting.happened_on != lot.bought_on:
         _post_again(person, lot, landed, "bought on another day")
     if _say_priced(lot) or before != after:
@@ -107,8 +111,8 @@ def correct_lot(
 
 @transaction.atomic
 def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
-    """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared. Whoever
-    has the whole lot open is told."""
+    """Put one line right: what it is, how many, the claim, weight and worth. The cost stays as it was shared, but for
+    another number of pieces it is shared again. Whoever has the whole lot open is told."""
     require(person, "correct a lot")
     lot = lock_row(Lot.objects.all(), line.lot)
     line = lock_row(LotLine.objects.select_related("lot"), line)
@@ -117,12 +121,12 @@ def correct_line(person: Person, line: LotLine, said: LineDetails) -> None:
     save_versioned(lot, lot.version, {})
     if said.quantity < line.received + line.not_come:
         raise Refused(f"{_told(line)}; the line can’t be for fewer.", "quantity")
-    if said.quantity != line.quantity and line.lot.sharings.exists():
-        raise Refused("The cost is shared over these pieces already; the number stays.", "quantity")
     named = f"Corrected line {line.position}, {said.description}"
     history.changed(person, "buying.correct_line", HistoryEntry.Subject.LOT, line.lot_id, named, line, said.values)
     LotLine.objects.filter(pk=line.pk).update(**said.values)
     _tell_worth({line.pk} if said.worth_likely != line.worth_likely else set())
+    if said.quantity != line.quantity:
+        carry_on(person, lot, COUNTED_AGAIN)
 
 
 def _post_again(person: Person, lot: Lot, landed: LandedCost, why: str) -> None:
@@ -174,6 +178,10 @@ def _save_lines(lot: Lot, lines: Sequence[LineDetails]) -> bool:
         changed = True
     _tell_worth(moved)
     return changed
+
+
+def _numbers(lot: Lot) -> dict[int, int]:
+    return dict(lot.lines.values_list("pk", "quantity"))
 
 
 def _told(line: LotLine) -> str:

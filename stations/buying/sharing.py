@@ -18,7 +18,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused
 from stations.common.registry import Registry
-from stations.ledger.models import Account, EntryKind
+from stations.ledger.models import Account, EntryKind, Posting
 from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -59,6 +59,7 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     """
     require(person, "share a lot’s cost")
     lot = lock_row(Lot.objects.all(), lot)
+    take_up(person, lot, "shared again")
     for pk, amount in (by_hand or {}).items():
         lot.lines.filter(pk=pk).update(fixed_share=amount)
     lines = list(lot.lines.all())
@@ -91,6 +92,19 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
     )
     shared.send(sender=Lot, lot=lot, person=person)
     return sharing
+
+
+def take_up(person: Person, lot: Lot, why: str) -> None:
+    """What was lost of a lot stands on it and its lines again, to be carried."""
+    if lot.lost_posting:
+        reverse_posting(person, lot.lost_posting, why)
+        lose(lot, Decimal(0), None)
+
+
+def lose(lot: Lot, lost: Decimal, posting: Posting | None) -> None:
+    """So much of what was paid for a lot is carried by nothing; below 0: so much more is carried than was paid."""
+    Lot.objects.filter(pk=lot.pk).update(lost=lost, lost_posting=posting)
+    lot.lost, lot.lost_posting = lost, posting
 
 
 def shares_on(lot: Lot, lines: Sequence[LotLine], held: Sequence[LotCharge], basis: Basis) -> SharedCost:

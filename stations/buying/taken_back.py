@@ -33,11 +33,11 @@ def not_bought(person: Person, lot: Lot, why: str) -> None:
     if here := sum(line.received for line in lines):
         raise Refused(f"{here} of it {'was' if here == 1 else 'were'} received: it was bought.")
     why = reason(why)
-    for line in lines:
-        say_not_come(person, line, line.quantity, why)
     nothing = (Charge(ChargeKind.PRICE, ZERO),) if lot.has_a_price else ()
     header = {name: getattr(lot, name) for name in _HEADER}
-    now = Lot.objects.get(pk=lot.pk)
-    correct_lot(person, now, now.version, LotDetails(supplier_name=lot.supplier.name, charges=nothing, **header), None)
+    said = LotDetails(supplier_name=lot.supplier.name, charges=nothing, **header)
+    correct_lot(person, lot, lot.version, said, None)
+    for line in lines:
+        say_not_come(person, line, line.quantity, why)
     BidPlan.objects.filter(lot=lot).update(**_OPEN)
     history.record(person, "buying.not_bought", HistoryEntry.Subject.LOT, lot.pk, f"Not bought: {why}", why=why)

@@ -105,9 +105,10 @@ class ALot(Through):
         there = reverse("buying:line", args=[self.lot.number, self.line.pk])
         form = self.client.get(there).context["form"]
         sent = {field.html_name: "" if field.value() is None else field.value() for field in form} | {"write_key": ""}
-        self.says(self.client.post(there, sent | {"quantity": "5"}), "the number stays", "5")
+        self.done(self.client.post(there, sent | {"quantity": "5"}))
+        self.assertEqual(self.again(self.line).quantity, 5)
         self.receive(2)
-        self.says(self.client.post(there, sent | {"quantity": "1"}), "2 were received already", "1")
+        self.says(self.client.post(there, sent | {"quantity": "1"}), "2 of “Halden M2” were received already", "1")
         self.says(self.client.post(there, sent | {"worth_likely": "9999"}), "must rise in this order", "9999")
         unit = Unit.objects.first()
         self.done(self.client.post(there, sent | {"claim_words": "worked in 2019", "worth_high": "140"}))

@@ -14,13 +14,18 @@ from stations.buying.models import LotLine
 from stations.buying.not_come import say_not_come
 from stations.buying.sharing import share_lot
 from stations.common.refusals import Refused
+from stations.dispatch import here_again, returns
+from stations.dispatch.returns import Settlement
 from stations.floor.selectors import open_lots
 from stations.intake import receiving
+from stations.intake import services as intake
 from stations.intake.selectors import lines_to_receive
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people.permissions import NotAllowed
 from stations.selling import services as selling
+from stations.units.costs import purchase_of
+from tests.hands import boxes_and_carriers
 from tests.stations.base import ShopTest, as_recorded, line_data, lot_data
 
 
@@ -66,6 +71,34 @@ class ShortDelivery(Missing):
         self.paid("75")
         self.missing(1)
         self.assertEqual(balance(Account.UNIT, one.pk), D("25.00"))
+
+    def test_of_a_lot_of_one_line(self):
+        lot = buying.record_lot(self.owner, lot_data(), [line_data("Board", 4)])
+        share_lot(self.owner, lot, Basis.COUNT)
+        line = lot.lines.get()
+        (one,) = intake.receive(self.owner, line, 1)
+        self.missing(2, line)
+        self.assertEqual((balance(Account.UNIT, one.pk), self.on_line(line)), (D("65.00"), D("65.00")))
+
+    def test_more_came_than_were_bought(self):
+        units = self.receive(3)
+        line = self.again(self.line)
+        buying.correct_line(self.owner, line, replace(as_recorded(line), quantity=4))
+        # 130 over five pieces.
+        self.assertEqual([balance(Account.UNIT, unit.pk) for unit in units], [D("26.00")] * 3)
+        self.assertEqual(self.on_line(), D("26.00"))
+        (more,) = self.receive()
+        self.assertEqual((balance(Account.UNIT, more.pk), self.on_line()), (D("26.00"), 0))
+        self.balanced()
+
+    def test_fewer_were_bought_than_was_typed(self):
+        (one,) = self.receive()
+        lot = self.lot_again()
+        lines = [replace(as_recorded(line), id=line.pk) for line in lot.lines.all()]
+        lines[0] = replace(lines[0], quantity=1)
+        buying.correct_lot(self.owner, lot, lot.version, lot_data(title=lot.title), lines)
+        self.assertEqual((balance(Account.UNIT, one.pk), self.on_line()), (D("65.00"), 0))
+        self.balanced()
 
     def test_it_comes_after_all(self):
         self.missing(2)
@@ -149,6 +182,48 @@ class AfterASale(Missing):
         self.assertEqual((self.on_line(), self.lot_again().lost), (D("97.50"), 0))
 
 
+class AfterAllIsSold(ShopTest):
+    """What is put right once all of it has left with its cost is the lot’s own: no unit that was sold costs more."""
+
+    def scene(self) -> None:
+        self.other_line.delete()
+        self.line.quantity = 1
+        self.line.save()
+        share_lot(self.owner, self.lot, Basis.COUNT)
+        super().scene()
+        self.sale = selling.sell(self.seller, self.listed("200"), D(200), "a reader", D(9))
+
+    def paid(self, price: str) -> tuple[D, D]:
+        lot = self.lot_again()
+        said = lot_data(title=lot.title, price=D(price))
+        buying.correct_lot(self.owner, lot, lot.version, replace(said, charges=said.charges[:1]), None)
+        self.balanced()
+        return self.lot_again().lost, lot_results([self.lot_again()])[0].money.margin
+
+    def test_a_bill_that_comes_late_and_a_refund_that_does(self):
+        carried = balance(Account.UNIT, self.sale.unit_id)
+        (before,) = [one.money.margin for one in lot_results([self.lot_again()])]
+        self.assertEqual(self.paid("150"), (D("20.00"), before - 20))
+        self.assertEqual(self.paid("100"), (D("-30.00"), before + 30))
+        self.assertEqual(balance(Account.UNIT, self.sale.unit_id), carried)
+        self.assertEqual(self.paid("130"), (0, before))
+
+    def test_what_is_given_back_carries_all_of_it_once_it_is_shared_again(self):
+        self.paid("150")
+        hand = self.hand()
+        boxes_and_carriers(self.owner)
+        hand.pay(self.sale)
+        hand.hand_over(self.sale.unit)
+        back = returns.ask(self.owner, self.again(self.sale), "mind", "")
+        here_again.receive(self.owner, back)
+        returns.settle(self.owner, self.again(back), Settlement(refund=D(200), take_back=True))
+        share_lot(self.owner, self.lot, Basis.COUNT)
+        lot = self.lot_again()
+        self.assertEqual((lot.lost, balance(Account.LINE, self.line.pk)), (0, 0))
+        self.assertEqual(purchase_of([self.again(self.sale.unit)])[self.sale.unit_id], D("150.00"))
+        self.balanced()
+
+
 class ThePage(Missing):
     def setUp(self):
         super().setUp()
@@ -161,7 +236,7 @@ class ThePage(Missing):
         return self.client.post(reverse("buying:line-not-come", args=[self.lot.number, self.line.pk]), given)
 
     def test_is_said_where_it_is_waited_for(self):
-        self.assertContains(self.client.get(reverse("intake:table")), f"{self.there}#not-come")
+        self.assertContains(self.client.get(reverse("intake:table")), f'href="{self.there}">More or fewer come?')
         self.assertRedirects(self.say(), reverse("buying:lot", args=[self.lot.number]))
         self.assertContains(self.client.get(reverse("buying:lot", args=[self.lot.number])), "1 does not come")
         self.assertContains(self.client.get(self.there), "3 of 3 were not received yet")

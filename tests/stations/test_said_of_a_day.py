@@ -81,7 +81,9 @@ class Said(DayTest):
         self.assertContains(page, " to spare")
         self.done(self.post("day:settle", [promise.pk, "kept"]))
         self.assertTrue(self.again(promise).kept)
-        self.assertNotContains(self.client.get(reverse("day:day", args=[self.day])), "the van")
+        page = self.client.get(reverse("day:day", args=[self.day]))
+        self.assertNotContains(page, "if broken")
+        self.assertContains(page, "Not so: the van")
 
     def test_a_promise_or_a_parcel_of_a_day_before_stands_out_until_somebody_says_what_came_of_it(self):
         number = self.units[0].number
