@@ -80,7 +80,7 @@ def lot_results(lots: list[Lot]) -> list[LotResult]:
     results = []
     for lot in lots:
         units, sold, finished = counted.get(lot.pk, (0, 0, 0))
-        came_to_nothing = not units and (lot.lost > 0 or not lot.landed_total)
+        came_to_nothing = not units and lot.priced and (lot.lost > 0 or not lot.landed_total)
         closed = (units > 0 or came_to_nothing) and finished == units and lot.pk not in outstanding
         results.append(LotResult(lot, earnings(sums[lot.pk]), ahead[lot.pk], units, sold, closed))
     return results

@@ -21,4 +21,4 @@ def charges() -> Iterator[Document]:
         yield Document(f"charges of {lot.code}", lot.posting_id, billed[lot.pk], Account.LOT)
         if lot.lost or lot.lost_posting_id:
             lost = {EntryKind.WRITE_OFF: lot.lost}
-            yield Document(f"what of {lot.code} did not come", lot.lost_posting_id, lost, Account.LOSS)
+            yield Document(f"what of {lot.code} is on no piece", lot.lost_posting_id, lost, Account.LOSS)

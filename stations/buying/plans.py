@@ -211,7 +211,8 @@ def _alike(piece: PlanLine, whole: PlanLine) -> bool:
 
     def said(line: PlanLine) -> list:
         cases = [(c.outcome, c.low, c.likely, c.high, c.cost, c.minutes) for c in line.cases.all()]
-        return [line.description, line.kind, line.form_factor, line.claim, line.claim_words, sorted(cases)]
+        what = [line.description, line.kind, line.form_factor, line.claim, line.claim_words]
+        return [*what, line.look_minutes, line.look_cost, sorted(cases)]
 
     return said(piece) == said(whole)
 

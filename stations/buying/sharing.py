@@ -95,7 +95,8 @@ def share_lot(person: Person, lot: Lot, basis: Basis, by_hand: Mapping[int, Deci
 
 
 def take_up(person: Person, lot: Lot, why: str) -> None:
-    """What was lost of a lot stands on it and its lines again, to be carried."""
+    """What was lost of a lot, which is held, stands on it and its lines again, to be carried."""
+    lot.refresh_from_db(fields=["lost", "lost_posting"])
     if lot.lost_posting:
         reverse_posting(person, lot.lost_posting, why)
         lose(lot, Decimal(0), None)

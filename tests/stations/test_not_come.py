@@ -6,6 +6,7 @@ from decimal import Decimal as D
 
 from django.urls import reverse
 
+from core.buying.landed import Charge, ChargeKind
 from core.buying.share import Basis
 from stations.books.selectors import lot_results
 from stations.buying import charges, selectors
@@ -43,7 +44,7 @@ class Missing(ShopTest):
     def paid(self, price: str) -> None:
         """The price is put right: so much was paid in the end, and nothing beside it."""
         lot = self.lot_again()
-        said = lot_data(title=lot.title, charges=lot_data(price=D(price)).charges[:1])
+        said = lot_data(title=lot.title, charges=(Charge(ChargeKind.PRICE, D(price)),))
         buying.correct_lot(self.owner, lot, lot.version, said, None)
         self.balanced()
 
@@ -195,8 +196,8 @@ class AfterAllIsSold(ShopTest):
 
     def paid(self, price: str) -> tuple[D, D]:
         lot = self.lot_again()
-        said = lot_data(title=lot.title, price=D(price))
-        buying.correct_lot(self.owner, lot, lot.version, replace(said, charges=said.charges[:1]), None)
+        said = lot_data(title=lot.title, charges=(Charge(ChargeKind.PRICE, D(price)),))
+        buying.correct_lot(self.owner, lot, lot.version, said, None)
         self.balanced()
         return self.lot_again().lost, lot_results([self.lot_again()])[0].money.margin
 

@@ -77,7 +77,7 @@ class Lot(Versioned):
     landed_total = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
     # Whether its price is recorded, 0 among them, or it came from where there is none: else nobody knows what it cost.
     priced = models.BooleanField(default=False, editable=False)
-    # What of it nothing carries any more: pieces that were to do not come.
+    # What of it is on no piece: those that were to carry it do not come, or all had left before it was put right.
     lost = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
     lost_posting = models.OneToOneField(Posting, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
 

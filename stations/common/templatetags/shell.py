@@ -164,10 +164,9 @@ def dressed(bound, note: str = ""):
     """The widget with its style, and the pointers that screen readers follow to a note that stands at it (its form’s
     own or the page’s) and to what is wrong."""
     attrs = {**bound.field.widget.attrs}
-    if isinstance(bound.field.widget, Select):
-        attrs["class"] = "form-select"
-    elif bound.widget_type not in ("checkbox", "radioselect"):
-        attrs["class"] = "form-control"
+    if bound.widget_type not in ("checkbox", "radioselect"):
+        kind = "form-select" if isinstance(bound.field.widget, Select) else "form-control"
+        attrs["class"] = f"{kind} {attrs.get('class', '')}".strip()
     if bound.widget_type == "number":
         attrs["inputmode"] = "decimal"
     return bound.as_widget(attrs=attrs | _said_at(bound, note))
