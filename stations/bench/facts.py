@@ -95,6 +95,26 @@ def no_note(person: Person, unit: Unit, number: int) -> None:
     StepNote.objects.filter(pk=number, run__unit=unit).delete()
 
 
+def faults_of(unit: Unit) -> list[slips.Recorded]:
+    """The one that is looked for: there was none, or it was of another machine. One that was found is looked for again
+    first."""
+    rows = unit.faults.filter(closed_at=None)
+    return [
+        slips.Recorded(
+            f"fault:{row.pk}", "A fault that is looked for", f"{row.get_symptom_display()} {row.words}".strip()
+        )
+        for row in rows
+    ]
+
+
+def no_fault(person: Person, unit: Unit, number: int) -> None:
+    """With all that was tried at it."""
+    require(person, "look for a fault")
+    row = FaultCase.objects.get(pk=number, unit=unit, closed_at=None)
+    row.tries.all().delete()
+    row.delete()
+
+
 def no_discharge(person: Person, unit: Unit, number: int) -> None:
     require(person, "record a discharge")
     Discharge.objects.filter(pk=number, unit=unit).delete()
@@ -102,6 +122,7 @@ def no_discharge(person: Person, unit: Unit, number: int) -> None:
 
 slips.kinds.add("discharge")(slips.Kind(discharges_of, no_discharge))
 slips.kinds.add("note")(slips.Kind(notes_on_record, no_note))
+slips.kinds.add("fault")(slips.Kind(faults_of, no_fault))
 slips.kinds.add("start")(slips.Kind(starts_of, no_start))
 slips.kinds.add("benchmark")(slips.Kind(benchmarks_on_record, no_benchmark))
 

@@ -68,6 +68,19 @@ class FeeForm(forms.Form):
     why = forms.CharField(label="How you know", max_length=120, error_messages={"required": "Say how you know."})
 
 
+class BuyerForm(OwnIds, SeenForm, forms.Form):
+    ids = "buyer"
+
+    buyer = forms.CharField(label="Who bought it", max_length=120, error_messages={"required": "Who bought it?"})
+
+    def __init__(self, *args, sale: Sale, **kwargs):
+        self.instance, self.held_first = sale, sale.unit
+        super().__init__(*args, **kwargs)
+
+    def shown(self, row: Sale) -> dict[str, Any]:
+        return {"buyer": row.buyer}
+
+
 class SoldOnForm(forms.Form):
     on = forms.DateField(
         label="It was sold on", widget=date_input(), error_messages={"required": "On which day was it sold?"}

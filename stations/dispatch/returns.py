@@ -14,7 +14,7 @@ from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, j
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
 from stations.common.happened import day_said, moment_on
-from stations.common.refusals import Refused, within
+from stations.common.refusals import Refused, reason, within
 from stations.dispatch import refunds
 from stations.dispatch.here_again import mending_of, open_return
 from stations.dispatch.models import Refund, Return
@@ -101,6 +101,19 @@ def _about(sale: Sale, about: int | None) -> list[str] | None:
     if not 0 <= about < len(sale.told):
         raise Refused("That is not among what was told of it.", "about")
     return sale.told[about]
+
+
+@transaction.atomic
+def not_asked(person: Person, back: Return, why: str) -> None:
+    """Nobody asked for it, or its buyer keeps it as it is: it teaches nothing and counts nowhere."""
+    require(person, "take a return in")
+    back = open_return(back)
+    if back.received_at:
+        raise Refused("It came back: say first that it did not, or settle it.")
+    why, unit = reason(why), back.sale.unit
+    back.delete()
+    history.record(person, "dispatch.not_asked", UNIT, unit.pk, f"Not to be given back after all: {why}", why=why)
+    stages.refresh(unit)
 
 
 @dataclass(frozen=True)

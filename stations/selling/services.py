@@ -383,6 +383,23 @@ def _teaches(sale: Sale, said: list[str]) -> Comparable | None:
 
 
 @transaction.atomic
+def name_buyer(person: Person, sale: Sale, buyer: str) -> None:
+    """Who bought it, and what was sold with it as a bundle, was typed wrong. Papers that were issued keep what they
+    say; the story is for ever and names nobody."""
+    require(person, "record a sale")
+    sale, buyer = payments.hold(sale), within(buyer.strip(), 120, "buyer")
+    if sale.wiped_at:
+        raise Refused("Its buyer’s name and address were wiped: they are kept no longer than that.")
+    if not buyer:
+        raise Refused("Who bought it?", "buyer")
+    if buyer == sale.buyer:
+        return
+    together = Sale.objects.filter(bundle=sale.bundle_id, buyer=sale.buyer) if sale.bundle_id else Sale.objects.none()
+    (together | Sale.objects.filter(pk=sale.pk)).update(buyer=buyer)
+    history.record(person, "selling.name_buyer", UNIT, sale.unit_id, "Its buyer is called otherwise than was typed")
+
+
+@transaction.atomic
 def correct_sold_on(person: Person, sale: Sale, on: date | None, why: str) -> None:
     """It was sold on another day: so it counts in the books, and among what others of its kind are compared with."""
     require(person, "record a sale")

@@ -6,6 +6,7 @@ from decimal import Decimal as D
 
 from django.db import IntegrityError, transaction
 from django.urls import reverse
+from django.utils import timezone
 
 from core.selling.taking_back import Reason, Whose
 from stations.books.selectors import units_earnings
@@ -13,6 +14,8 @@ from stations.common.refusals import Refused
 from stations.dispatch import here_again, papers, parcels, returns, selectors, taken_back
 from stations.dispatch.models import Parcel
 from stations.dispatch.returns import Settlement
+from stations.people.models import HistoryEntry
+from stations.selling import services as selling
 from stations.selling.models import Sale
 from tests.stations.test_dispatch import DispatchTest
 
@@ -53,6 +56,33 @@ class Lost(DispatchTest):
         self.assertContains(self.page(sale), "no warranty runs")
         self.assertContains(self.client.get(there), "Nobody has it.")
         self.balanced()
+
+    def test_nobody_asked_for_it_after_all(self):
+        sale, _ = self.sent()
+        back = returns.ask(self.owner, sale, Reason.MIND, "too large")
+        self.assertIn("return", self.again(sale.unit).stage_reason)
+        there = reverse("dispatch:not-asked", args=[back.pk])
+        self.assertContains(self.client.post(there, {"why": " "}, follow=True), "Say why")
+        self.assertRedirects(self.client.post(there, {"why": "she keeps it"}), reverse("dispatch:sale", args=[sale.pk]))
+        self.assertEqual((sale.returns.count(), self.again(sale.unit).stage), (0, "sent"))
+        back = returns.ask(self.owner, sale, Reason.MIND, "too large")
+        here_again.receive(self.owner, back)
+        with self.assertRaisesMessage(Refused, "It came back"):
+            returns.not_asked(self.owner, self.again(back), "she keeps it")
+
+    def test_its_buyer_is_called_otherwise(self):
+        sale, _ = self.sent()
+        there = reverse("dispatch:name-buyer", args=[sale.pk])
+        shown = self.page(sale).context["buyer_form"]
+        self.assertContains(self.client.post(there, {"buyer": " ", "seen": shown._mark}), "Who bought it?")
+        self.client.post(there, {"buyer": "A. Rider", "seen": shown._mark})
+        self.assertEqual(self.again(sale).buyer, "A. Rider")
+        self.assertFalse(HistoryEntry.objects.filter(words__contains="Rider").exists())
+        self.assertContains(self.client.post(there, {"buyer": "B", "seen": shown._mark}), "Somebody else saved this")
+        Sale.objects.filter(pk=sale.pk).update(wiped_at=timezone.now(), buyer="")
+        with self.assertRaisesMessage(Refused, "were wiped"):
+            selling.name_buyer(self.owner, self.again(sale), "A. Rider")
+        self.assertNotContains(self.page(sale), "called otherwise")
 
     def test_the_carrier_is_claimed_from(self):
         sale, parcel = self.sent()

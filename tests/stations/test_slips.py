@@ -7,9 +7,10 @@ from django.urls import reverse
 from django.utils import timezone
 
 from core.stock.parts import PartKind
-from stations.bench import benchmarks, notes, stops
+from stations.bench import benchmarks, faults, notes, stops
 from stations.bench import services as bench
 from stations.bench.benchmarks import BenchmarkRuns
+from stations.bench.models import FaultCase
 from stations.buying import services as buying
 from stations.buying.models import Supplier
 from stations.catalogue.models import SerialPattern, VariantRule
@@ -54,6 +55,18 @@ class Slips(PageTest):
         self.assertEqual(said.data["why"], "wrong key")
         # Pressed by somebody else who has the page open still.
         self.assertContains(self.press(f"finding:{row.pk}"), "Choose what it is", status_code=200)
+
+    def test_a_fault_that_was_none_is_not_looked_for(self):
+        case = faults.open_case(self.owner, self.unit, "no-picture")
+        faults.record_own(self.owner, case, "swapped the cable", "still dark")
+        self.assertTrue(FaultCase.objects.get().tries.exists())
+        self.assertContains(self.client.get(self.there), "Looked for")
+        self.press(f"fault:{case.pk}", "it was the monitor")
+        self.assertFalse(FaultCase.objects.exists())
+        self.assertNotIn("fault", self.again(self.unit).stage_reason)
+        found = faults.open_case(self.owner, self.unit, "dead")
+        faults.close_case(self.owner, found, "", "the lead", "another lead")
+        self.assertNotContains(self.client.get(self.there), f"fault:{found.pk}")
 
     def test_a_leak_that_was_none_holds_it_no_more(self):
         row = self.hand().find(self.unit, "front", "leak", 4, "")

@@ -84,6 +84,13 @@ def about(request, pk):
 
 
 @require_POST
+def not_asked(request, pk):
+    row = _return(pk)
+    there = reverse("dispatch:sale", args=[row.sale_id])
+    return press(request, lambda: given_back.not_asked(request.user, row, sent(request, "why")) or there, there, "why")
+
+
+@require_POST
 def receive(request, pk):
     form = ReceivedForm(request.POST, prefix="received")
 

@@ -11,6 +11,7 @@ from stations.dispatch import owners, parcels, receipts, refunds, warranty
 from stations.dispatch import returns as given_back
 from stations.dispatch.forms import (
     ArrivedForm,
+    BuyerForm,
     CallOffForm,
     FeeForm,
     HandOverForm,
@@ -74,6 +75,7 @@ def _page(request, row, **given):
         "owner_payments": row.owner_payments.select_related("who", "posting__reversed_by"),
         "last_paid": row.owner_payments.standing().last(),
         "owner_form": OwnerPaidForm(prefix="owner", initial={"amount": abs(row.owner_due)}),
+        "buyer_form": BuyerForm(sale=row),
         "sold_form": SoldOnForm(prefix="sold"),
         "fee_form": FeeForm(prefix="fee"),
         "off_form": CallOffForm(prefix="off"),
@@ -157,6 +159,16 @@ def fee(request, pk):
         payments.correct_fee(request.user, _sale(pk), data["kept"], data["why"])
 
     return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), fee_form=form)
+
+
+@require_POST
+def name_buyer(request, pk):
+    form = BuyerForm(request.POST, sale=_sale(pk))
+
+    def save(data):
+        selling.name_buyer(request.user, _sale(pk), data["buyer"])
+
+    return saved(request, form, save, _there(pk, "money")) or _page(request, _sale(pk), buyer_form=form)
 
 
 @require_POST
