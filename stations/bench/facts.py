@@ -100,9 +100,7 @@ def faults_of(unit: Unit) -> list[slips.Recorded]:
     first."""
     rows = unit.faults.filter(closed_at=None)
     return [
-        slips.Recorded(
-            f"fault:{row.pk}", "A fault that is looked for", f"{row.get_symptom_display()} {row.words}".strip()
-        )
+        slips.Recorded(f"fault:{row.pk}", "Looked for", f"{row.get_symptom_display()} {row.words}".strip())
         for row in rows
     ]
 

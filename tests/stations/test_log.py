@@ -74,6 +74,7 @@ NO_ENTRY = {
     # Parts of something that leaves its entry: a slip taken off, a step of a run, a reading.
     "bench.facts.no_benchmark",
     "bench.facts.no_discharge",
+    "bench.facts.no_fault",
     "bench.facts.no_note",
     "bench.facts.no_start",
     "day.services._may_say",

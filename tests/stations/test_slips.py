@@ -58,7 +58,7 @@ class Slips(PageTest):
 
     def test_a_fault_that_was_none_is_not_looked_for(self):
         case = faults.open_case(self.owner, self.unit, "no-picture")
-        faults.record_own(self.owner, case, "swapped the cable", "still dark")
+        faults.record_own(self.owner, case, faults.OwnTry("swapped the cable", "still dark"))
         self.assertTrue(FaultCase.objects.get().tries.exists())
         self.assertContains(self.client.get(self.there), "Looked for")
         self.press(f"fault:{case.pk}", "it was the monitor")
