@@ -100,7 +100,7 @@ def faults_of(unit: Unit) -> list[slips.Recorded]:
     first."""
     rows = unit.faults.filter(closed_at=None)
     return [
-        slips.Recorded(f"fault:{row.pk}", "Looked for", f"{row.get_symptom_display()} {row.words}".strip())
+        slips.Recorded(f"fault:{row.pk}", "Looked for", ": ".join(filter(None, (row.get_symptom_display(), row.words))))
         for row in rows
     ]
 
