@@ -5,6 +5,7 @@ from datetime import timedelta
 from django.db.models import Case, F, OuterRef, Q, Subquery, When
 from django.db.models.functions import Coalesce
 
+from core.selling.taking_back import Reason
 from stations.common import clock
 from stations.common.paging import First, first_of
 from stations.dispatch.models import Parcel, Receipt, Return
@@ -96,6 +97,12 @@ def waiting() -> dict[str, First]:
         "coming_back": first_of(coming_back(), SHOWN),
         "claims": first_of(claims(), SHOWN),
     }
+
+
+def never_arrived(sale: Sale) -> bool:
+    """It was closed since it was lost on the way: what was told of it is settled, and it did not come back."""
+    settled = sale.returns.filter(reason=Reason.LOST, taken_back=False, open_for=None)
+    return sale.closed_at is not None and settled.exists()
 
 
 def late(sale: Sale) -> bool:

@@ -157,11 +157,10 @@ def astray(page: bytes) -> set[str]:
     led_to = [name for lead in LEADS for names in whole.xpath(f"//@{lead}") for name in names.split()]
     led_to += [link[1:] for link in whole.xpath("//a/@href") if link[:1] == "#" and link != "#"]
     found |= {f"{name} nowhere" for name in led_to if name not in ids}
-    for said in whole.xpath('//*[contains(@class, "field__note") or contains(@class, "field__error")][not(.//input)]'):
-        own = {said.get("id"), said.getparent().get("id")} - {None}
-        around = said.xpath('ancestor::*[contains(concat(" ", @class, " "), " field ")][1]')
-        described = {name for names in whole.xpath("//@aria-describedby") for name in names.split()}
-        if around and not own & described:
+    described = {name for names in whole.xpath("//@aria-describedby") for name in names.split()}
+    in_field = '//*[contains(concat(" ", @class, " "), " field ")]'
+    for said in whole.xpath(f'{in_field}//*[contains(@class, "field__note") or contains(@class, "field__error")]'):
+        if not {said.get("id"), said.getparent().get("id")} & described:
             found.add(f"“{said.text_content().strip()}” at no field")
     return found
 

@@ -55,6 +55,7 @@ class Lost(DispatchTest):
         self.assertContains(self.page(sale), "It never arrived; closed")
         self.assertContains(self.page(sale), "no warranty runs")
         self.assertContains(self.client.get(there), "Nobody has it.")
+        self.assertContains(self.client.get(there), "after it was sent")
         self.balanced()
 
     def test_nobody_asked_for_it_after_all(self):

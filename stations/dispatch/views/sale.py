@@ -6,8 +6,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from core.selling.receipt import ReceiptKind
-from core.selling.taking_back import Reason
-from stations.dispatch import owners, parcels, receipts, refunds, warranty
+from stations.dispatch import owners, parcels, receipts, refunds, selectors, warranty
 from stations.dispatch import returns as given_back
 from stations.dispatch.forms import (
     ArrivedForm,
@@ -66,7 +65,7 @@ def _page(request, row, **given):
         "back": back,
         "last_refund": row.refunds.standing().last(),
         "returns": row.returns.exclude(settled_at=None).prefetch_related("refunds"),
-        "lost": row.closed_at and row.returns.filter(reason=Reason.LOST, taken_back=False, open_for=None).exists(),
+        "lost": selectors.never_arrived(row),
         "term": warranty.term_of(row),
         "days_left": warranty.days_left(row),
         "payment_form": PaymentForm(initial={"amount": row.owed, "how": how}),
