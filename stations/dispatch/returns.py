@@ -37,9 +37,10 @@ def told_of(sale: Sale) -> list[Told]:
 
 
 def case_of(back: Return) -> Case:
-    """A return beside the terms it was sold under; days count from its arrival, or from the sale."""
+    """A return beside the terms it was sold under; days count from its arrival, else its sending, else the sale."""
     sale = back.sale
-    begun = sale.closed_at or sale.sent_at or sale.sold_at
+    arrived = sale.closed_at if back.comes_back else None
+    begun = arrived or sale.sent_at or sale.sold_at
     days = max(0, (clock.day_of(back.asked_at) - clock.day_of(begun)).days)
     about = Told(What(back.about[0]), back.about[1], back.about[2]) if back.about else None
     return Case(Reason(back.reason), about, days, sale.warranty_days, sale.withdrawal_days, sale.costs)

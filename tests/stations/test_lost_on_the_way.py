@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from datetime import timedelta
 from decimal import Decimal as D
 
 from django.db import IntegrityError, transaction
@@ -10,6 +11,7 @@ from django.utils import timezone
 
 from core.selling.taking_back import Reason, Whose
 from stations.books.selectors import units_earnings
+from stations.common import clock
 from stations.common.refusals import Refused
 from stations.dispatch import here_again, papers, parcels, returns, selectors, taken_back
 from stations.dispatch.models import Parcel
@@ -40,6 +42,8 @@ class Lost(DispatchTest):
     def test_it_is_settled_and_nobody_waits_for_it(self):
         sale, _ = self.sent()
         self.assertContains(self.page(sale), "It never arrived?")
+        Sale.objects.filter(pk=sale.pk).update(sent_at=sale.sent_at - timedelta(days=9))
+        days = (clock.today() - clock.day_of(sale.sent_at)).days + 9
         asked = {"back-reason": "lost", "back-words": "where is it?"}
         self.client.post(reverse("dispatch:return", args=[sale.pk]), asked)
         back = sale.returns.get()
@@ -55,7 +59,7 @@ class Lost(DispatchTest):
         self.assertContains(self.page(sale), "It never arrived; closed")
         self.assertContains(self.page(sale), "no warranty runs")
         self.assertContains(self.client.get(there), "Nobody has it.")
-        self.assertContains(self.client.get(there), "after it was sent")
+        self.assertContains(self.client.get(there), f"day {days} after it was sent")
         self.balanced()
 
     def test_nobody_asked_for_it_after_all(self):
