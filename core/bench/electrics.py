@@ -84,8 +84,9 @@ def make_up(cell: Cell, count: int, wanted_volts: float, charged: bool) -> Batte
 
 @dataclass(frozen=True)
 class LoadLine:
-    """A supply's volts against its load by least squares. `ohms` is the output resistance (−slope), `regulation` in
-    percent from no load to the highest, `worst` the residual furthest off the line in volts."""
+    """A supply's volts against its load by least squares. `ohms` is the output resistance, above 0 where the volts go
+    towards 0 under load, also of a rail below 0; `regulation` in percent from no load to the highest, `worst` the
+    residual furthest off the line in volts."""
 
     points: tuple[tuple[float, float], ...]
     no_load: float
@@ -95,7 +96,12 @@ class LoadLine:
 
     def at(self, amps: float) -> float:
         """What the line says the supply gives at so many amperes."""
-        return self.no_load - self.ohms * amps
+        return self.no_load - _side(self.no_load) * self.ohms * amps
+
+
+def _side(volts: float) -> int:
+    """On which side of 0 a rail lies: 1 or -1."""
+    return -1 if volts < 0 else 1
 
 
 def load_line(points: Sequence[tuple[float, float]]) -> LoadLine:
@@ -112,7 +118,7 @@ def load_line(points: Sequence[tuple[float, float]]) -> LoadLine:
     return LoadLine(
         tuple((float(a), float(v)) for a, v in zip(amps, volts, strict=True)),
         float(fit.intercept),
-        float(-fit.slope),
+        float(-fit.slope) * _side(fit.intercept),
         float(regulation),
         float(np.abs(residuals).max()),
     )

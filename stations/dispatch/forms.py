@@ -12,8 +12,8 @@ from stations.common.details import names_of
 from stations.common.forms import OwnIds, SeenForm, VersionedForm, date_input, to_choose
 from stations.common.happened import day_field
 from stations.common.typed import CountField, NumberField, as_typed
-from stations.dispatch import carriers, parcels, terms
-from stations.dispatch.models import BoxSize, Carrier, Parcel, SaleTerms
+from stations.dispatch import carriers, parcels, returns, terms
+from stations.dispatch.models import BoxSize, Carrier, Parcel, Return, SaleTerms
 from stations.selling.models import Payment, Sale
 
 
@@ -162,6 +162,14 @@ class SendForm(forms.Form):
     on = day_field("Sent on")
 
 
+class TrackingForm(SeenForm, forms.ModelForm):
+    tracking = forms.CharField(label="Tracking number", max_length=60, required=False)
+
+    class Meta:
+        model = Parcel
+        fields = ["tracking"]
+
+
 class BrokenForm(SeenForm, forms.Form):
     damage = forms.CharField(
         label="What was broken", max_length=600, required=False, widget=forms.Textarea(attrs={"rows": 3})
@@ -207,6 +215,22 @@ class SettleForm(forms.Form):
     )
     lesson = forms.CharField(label="What there is to learn", max_length=300, required=False)
     on = day_field("Paid back on")
+
+
+class PutRightForm(SeenForm, SettleForm):
+    """A return that was settled with other figures than are right."""
+
+    take_back = None
+    why = forms.CharField(
+        label="What was wrong", max_length=120, error_messages={"required": "Say why: the reason stays in the record."}
+    )
+
+    def __init__(self, *args, back: Return, **kwargs):
+        self.instance, self.held_first = back, back.sale.unit
+        super().__init__(*args, **kwargs)
+
+    def shown(self, row: Return) -> dict[str, Any]:
+        return {name: value for name, value in vars(returns.settled_as(row)).items() if name != "take_back"}
 
 
 class BoxForm(VersionedForm):

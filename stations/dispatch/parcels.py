@@ -256,6 +256,19 @@ def send(
 
 
 @transaction.atomic
+def name_tracking(person: Person, parcel: Parcel, tracking: str) -> None:
+    """The carrier's number of what was sent: it came later, or another was typed."""
+    require(person, "send a parcel")
+    parcel, tracking = held(parcel), within(tracking.strip(), 60, "tracking")
+    if not parcel.sent_at or parcel.by_hand:
+        raise Refused("It was not sent with a carrier.")
+    for unit_id in units_in(parcel):
+        history.changed(person, "dispatch.name_tracking", UNIT, unit_id, "Parcel", parcel, {"tracking": tracking})
+    Parcel.objects.filter(pk=parcel.pk).update(tracking=tracking, version=parcel.version + 1)
+    Sale.objects.filter(parcel_item__parcel=parcel).update(tracking=tracking)
+
+
+@transaction.atomic
 def hand_over(person: Person, sale: Sale, unpaid: str = "", on: date | None = None) -> Parcel:
     """The buyer takes it with him, or did on a day before: no parcel, no postage; the sale is closed."""
     require(person, "send a parcel")

@@ -89,12 +89,13 @@ def refund(
 
 
 @transaction.atomic
-def take_back(person: Person, given: Refund, why: str) -> None:
+def take_back(person: Person, given: Refund, why: str, *, instead: bool = False) -> None:
     """It was another sum, or another sale’s: its posting is reversed, and where a receipt was issued another paper
-    says that so much is owed again. The newest goes first: tax and an owner’s part of one rest on those before it."""
+    says that so much is owed again. The newest goes first: tax and an owner’s part of one rest on those before it.
+    Where another stands `instead` in a moment, the sale may have ended."""
     require(person, "settle a return")
     sale, why = hold(given.sale), reason(why)
-    if not sale.stands:
+    if not (sale.stands or instead):
         raise Refused(f"The sale ended: {sale.ended_words}.")
     standing = sale.refunds.standing()
     if not standing.filter(pk=given.pk).exists():
@@ -102,7 +103,7 @@ def take_back(person: Person, given: Refund, why: str) -> None:
     if later := standing.filter(pk__gt=given.pk).last():
         raise Refused(f"{later.amount} were taken off after it: take that back first.")
     if given.posting is not None:
-        reverse_posting(person, given.posting, why)
+        reverse_posting(person, given.posting, why, given.posting.happened_on if instead else None)
     receipts.owed_again(person, sale, given.amount, given.tax_back)
     Sale.objects.filter(pk=sale.pk).update(
         refunded=F("refunded") - given.amount,
@@ -117,7 +118,10 @@ def take_back(person: Person, given: Refund, why: str) -> None:
 
 
 def _compare_anew(sale: Sale) -> None:
-    """Others are compared with what it fetched: less what was taken off the price, then or because of what it is."""
+    """Others are compared with what it fetched: less what was taken off the price, then or because of what it is. With
+    one that ended nothing is."""
+    if not sale.stands:
+        return
     telling = [reason for reason in Reason if reason.tells_of_the_price]
     of_the_price = Q(back=None) | Q(back__reason__in=telling)
     off = sale.refunds.standing().filter(of_the_price).aggregate(all=Sum("amount"))["all"] or ZERO

@@ -1,7 +1,7 @@
 """Returns: asked for, judged by what was said and shown when it was sold, received, settled; what they teach."""
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 
@@ -14,12 +14,13 @@ from core.selling.taking_back import Case, Reason, Told, Verdict, What, Whose, j
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
 from stations.common.happened import day_said, moment_on
+from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason, within
 from stations.dispatch import refunds
 from stations.dispatch.here_again import mending_of, open_return
 from stations.dispatch.models import Refund, Return
-from stations.ledger.models import Account, EntryKind
-from stations.ledger.services import Leg, post
+from stations.ledger.models import Account, EntryKind, Posting
+from stations.ledger.services import Leg, post, reverse_posting
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -143,31 +144,9 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         raise Refused(f"It {where}.", "take_back")
     if back.is_here and not chosen.take_back:
         raise Refused("It is here: take it back, or say first that it went to its buyer again.", "take_back")
-    if chosen.cost < 0:
-        raise Refused("This may not be below 0.", "cost")
-    if chosen.missing and chosen.missing not in set(DisclosureKind):
-        raise Refused("Choose from the list.", "missing")
-    if chosen.refund:
-        refunds.refund(
-            person,
-            sale,
-            chosen.refund,
-            f"return: {back.get_reason_display()}",
-            fee_back=chosen.fee_back,
-            back=back,
-            on=chosen.on,
-        )
-    elif chosen.fee_back:
-        raise Refused("A fee comes back only with a refund.", "fee_back")
+    _may_be(chosen)
+    _pay_back(person, back, chosen)
     mending = mending_of(back)
-    posting = post(
-        person,
-        f"return of {sale.unit.tag}",
-        [
-            Leg(Account.UNIT, sale.unit_id, EntryKind.POSTAGE, chosen.cost, sale.unit.lot_id),
-            Leg(Account.CASH, 0, EntryKind.POSTAGE, -chosen.cost),
-        ],
-    )
     about = What(back.about[0]) if back.about else None
     Return.objects.filter(pk=back.pk).update(
         open_for=None,
@@ -180,7 +159,7 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
         warranty=verdict.whose is Whose.OURS and chosen.refund + chosen.cost + mending > 0,
         cost=chosen.cost,
         mending=mending,
-        cost_posting=posting,
+        cost_posting=_cost(person, back, chosen.cost),
     )
     if about is What.FIXED and back.reason == Reason.FAULT:
         _counts_against(person, back)
@@ -194,6 +173,82 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
     words = f"Return settled: {chosen.refund} paid back, {done}; {verdict.whose.label}"
     history.record(person, "dispatch.settle", UNIT, sale.unit_id, words, refund=chosen.refund, cost=chosen.cost)
     stages.refresh(sale.unit)
+
+
+def settled_as(back: Return) -> Settlement:
+    """How it ended, by what stands: one query."""
+    given = back.refunds.standing().last()
+    return Settlement(
+        refund=given.amount if given else ZERO,
+        fee_back=given.fee_back if given else ZERO,
+        take_back=back.taken_back,
+        cost=back.cost,
+        missing=back.missing,
+        lesson=back.lesson,
+        on=clock.day_of(given.when) if given else None,
+    )
+
+
+@transaction.atomic
+def put_right(person: Person, back: Return, chosen: Settlement, why: str) -> None:
+    """It was settled, and other figures are right: what was paid back is taken out of the books and posted anew, so is
+    what it cost us. Whether the thing was taken back stays: it is looked over anew since."""
+    require(person, "settle a return")
+    payments.hold(back.sale)
+    back, why = lock_row(Return.objects.select_related("sale__unit", "sale__channel"), back), reason(why)
+    if back.is_open:
+        raise Refused("It is open still: settle it.")
+    _may_be(chosen)
+    was = settled_as(back)
+    if replace(chosen, take_back=was.take_back) == was:
+        raise Refused("So it stands already.")
+    if (chosen.refund, chosen.fee_back, chosen.on) != (was.refund, was.fee_back, was.on):
+        if given := back.refunds.standing().last():
+            refunds.take_back(person, given, why, instead=True)
+        _pay_back(person, back, chosen)
+    posting = back.cost_posting
+    if chosen.cost != back.cost:
+        on = posting.happened_on if posting else None
+        if posting:
+            reverse_posting(person, posting, why, on)
+        posting = _cost(person, back, chosen.cost, on)
+    Return.objects.filter(pk=back.pk).update(
+        missing=chosen.missing,
+        lesson=within(chosen.lesson.strip(), 300, "lesson"),
+        warranty=back.whose == Whose.OURS and chosen.refund + chosen.cost + back.mending > 0,
+        cost=chosen.cost,
+        cost_posting=posting,
+    )
+    words = f"Return put right: {chosen.refund} paid back, it cost {chosen.cost}; {why}"
+    unit = back.sale.unit
+    history.record(person, "dispatch.put_right", UNIT, unit.pk, words, refund=chosen.refund, cost=chosen.cost, why=why)
+    stages.refresh(unit)
+
+
+def _may_be(chosen: Settlement) -> None:
+    if chosen.cost < 0:
+        raise Refused("This may not be below 0.", "cost")
+    if chosen.missing and chosen.missing not in set(DisclosureKind):
+        raise Refused("Choose from the list.", "missing")
+    if chosen.fee_back and not chosen.refund:
+        raise Refused("A fee comes back only with a refund.", "fee_back")
+
+
+def _pay_back(person: Person, back: Return, chosen: Settlement) -> None:
+    if not chosen.refund:
+        return
+    why = f"return: {back.get_reason_display()}"
+    refunds.refund(person, back.sale, chosen.refund, why, fee_back=chosen.fee_back, back=back, on=chosen.on)
+
+
+def _cost(person: Person, back: Return, cost: Decimal, on: date | None = None) -> Posting | None:
+    """What the way back and the work cost, on the thing."""
+    unit = back.sale.unit
+    legs = [
+        Leg(Account.UNIT, unit.pk, EntryKind.POSTAGE, cost, unit.lot_id),
+        Leg(Account.CASH, 0, EntryKind.POSTAGE, -cost),
+    ]
+    return post(person, f"return of {unit.tag}", legs, on)
 
 
 def _counts_against(person: Person, back: Return) -> None:

@@ -3,7 +3,7 @@ from django.contrib.auth.forms import AuthenticationForm, PasswordChangeForm, Se
 from django.core.validators import MaxLengthValidator
 
 from stations.common.details import names_of
-from stations.common.forms import VersionedForm, date_input, refuse_fractions
+from stations.common.forms import SeenForm, VersionedForm, date_input, refuse_fractions
 from stations.common.happened import day_field
 from stations.people.models import HistoryEntry, Person, Role, ShopSettings
 from stations.people.shop_settings import SettingsDetails
@@ -59,9 +59,7 @@ class RolesField(forms.MultipleChoiceField):
 TAKEN = "Somebody signs in with that name already."
 
 
-class PersonForm(forms.ModelForm):
-    roles = RolesField()
-
+class NamesForm(SeenForm, forms.ModelForm):
     class Meta:
         model = Person
         fields = ["first_name", "last_name", "username"]
@@ -72,6 +70,10 @@ class PersonForm(forms.ModelForm):
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.fields["first_name"].required = True
+
+
+class PersonForm(NamesForm):
+    roles = RolesField()
 
 
 class RolesForm(forms.Form):
@@ -104,8 +106,7 @@ class BeginForm(SetPasswordForm):
         super().__init__(user, *args, **kwargs)
         _say_once(self)
         if user and not user.has_begun:
-            named = PersonForm(instance=user).fields
-            del named["roles"]
+            named = NamesForm(instance=user).fields
             self.fields = named | self.fields
             for name in named:
                 self.fields[name].initial = getattr(user, name)

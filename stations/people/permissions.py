@@ -14,6 +14,7 @@ _SELLING = frozenset({Role.SELLER})
 PERMISSIONS: Mapping[str, frozenset[Role]] = {
     # people
     "add somebody": _OWNER,
+    "say what somebody is called": _OWNER,
     "say who may do what": _OWNER,
     "retire somebody": _OWNER,
     "bring somebody back": _OWNER,

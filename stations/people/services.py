@@ -26,6 +26,14 @@ def add_person(owner: Person, username: str, first_name: str, last_name: str, ro
     return person
 
 
+def name_person(owner: Person, person: Person, username: str, first_name: str, last_name: str) -> None:
+    """What somebody is called, and signs in as, from now on: also beside everything done before."""
+    require(owner, "say what somebody is called")
+    names = {"username": username, "first_name": first_name, "last_name": last_name}
+    history.changed(owner, "people.name_person", ABOUT, person.pk, "Called otherwise", person, names)
+    Person.objects.filter(pk=person.pk).update(**names)
+
+
 def give_roles(owner: Person, person: Person, roles: Iterable[str], seen: Iterable[str]) -> None:
     """The roles from now on; refused when they are no longer those that were `seen`, or nobody would own the shop."""
     require(owner, "say who may do what")

@@ -11,6 +11,7 @@ urlpatterns = [
     path("begin/<str:uidb64>/<str:token>/", door.OneTime.as_view(), name="one-time"),
     path("add/", people.add, name="add"),
     path("<int:pk>/", people.person, name="person"),
+    path("<int:pk>/names/", people.names, name="names"),
     path("<int:pk>/<slug:what>/", people.change, name="change"),
     path("log/", log.log, name="log"),
     path("settings/", settings.settings, name="settings"),

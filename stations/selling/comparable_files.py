@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from django.db import transaction
+from django.db.models import Count
 
 from core.buying.manifest import BadLine, ManifestError, Table, decode, guess_columns, read_table
 from core.machine.quantities import Mark
@@ -16,11 +17,14 @@ from stations.catalogue.models import MachineModel
 from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused
+from stations.common.paging import First, first_of
+from stations.common.refusals import Refused, reason
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
 from stations.selling.models import Comparable, ComparableFile
+
+SHOWN = 10
 
 
 @dataclass(frozen=True)
@@ -61,6 +65,12 @@ def upload(person: Person, name: str, data: bytes) -> ComparableFile:
 def taken_before(file: ComparableFile) -> ComparableFile | None:
     same = ComparableFile.objects.filter(sha256=file.sha256, taken_in_at__isnull=False)
     return same.exclude(pk=file.pk).first()
+
+
+def taken_in() -> First[ComparableFile]:
+    """Files whose sales count, the newest first, each with how many (`counting`)."""
+    rows = ComparableFile.objects.filter(taken_in_at__isnull=False).annotate(counting=Count("sales"))
+    return first_of(rows, SHOWN)
 
 
 def preview(file: ComparableFile, how: Reading) -> Preview:
@@ -110,6 +120,21 @@ def take_in(person: Person, file: ComparableFile, how: Reading, again: bool = Fa
     words = f"{len(found.good)} sales elsewhere taken in from {file.name}"
     history.record(person, "selling.take_in", HistoryEntry.Subject.SHOP, 0, words)
     return len(found.good)
+
+
+@transaction.atomic
+def take_out(person: Person, file: ComparableFile, why: str) -> int:
+    """It was read the wrong way, or is of something else: none of its sales counts any more, and it can be taken in
+    anew. Answers how many there were."""
+    require(person, "add comparables")
+    file, why = lock_row(ComparableFile.objects.all(), file), reason(why)
+    if not file.taken_in_at:
+        raise Refused("It is not taken in.")
+    count, _ = file.sales.all().delete()
+    ComparableFile.objects.filter(pk=file.pk).update(taken_in_at=None)
+    words = f"{count} sales elsewhere taken out again, of {file.name}: {why}"
+    history.record(person, "selling.take_out", HistoryEntry.Subject.SHOP, 0, words, file=file.pk, why=why)
+    return count
 
 
 def _models() -> dict[str, MachineModel | None]:

@@ -9,6 +9,7 @@ urlpatterns = [
     path("comparables/<int:pk>/drop/", comparables.drop, name="drop-comparable"),
     path("comparables/file/", comparables.upload, name="upload"),
     path("comparables/file/<int:pk>/", comparables.look, name="file"),
+    path("comparables/file/<int:pk>/out/", comparables.take_out, name="take-out"),
     path("sentences/", sentences.sentences, name="sentences"),
     path("channels/", channels.channels, name="channels"),
     path("W-<int:number>/", unit.unit, name="unit"),

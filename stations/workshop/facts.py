@@ -17,7 +17,7 @@ from stations.people.models import Person
 from stations.stock import drawer, orders
 from stations.units import busy, dealt_with, fitting, paths, slips, stages
 from stations.units.models import Part, Unit
-from stations.workshop import issuing, knowledge, learned, spending
+from stations.workshop import issuing, knowledge, learned, on_record, spending
 from stations.workshop.models import Job, JobStep, Knowledge, LabourEntry, OpenedAssembly, Setting
 from stations.workshop.standing import workshop_flow
 
@@ -29,6 +29,9 @@ drawer.arrivals.add("jobs")(issuing.came_for_jobs)
 drawer.waiting.add("jobs")(issuing.hold_waiting)
 orders.doubts.add("upgrades")(spending.doubts_of_orders)
 orders.answered.add("upgrades")(spending.answered_orders)
+slips.kinds.add("setting")(slips.Kind(on_record.settings_of, on_record.no_setting))
+slips.kinds.add("trial")(slips.Kind(on_record.trials_of, on_record.no_trial))
+slips.kinds.add("attempt")(slips.Kind(on_record.failures_of, on_record.no_failure))
 
 
 @busy.kinds.add("job")

@@ -179,11 +179,12 @@ class BeforeAndAfter(TestCase):
 
 
 class UnderLoad(TestCase):
-    @given(st.floats(0, 20), st.floats(0, 1), st.integers(2, 8))
-    def test_a_perfect_source_is_found_again(self, volts, ohms, count):
-        line = load_line([(amps, volts - ohms * amps) for amps in range(count)])
+    @given(st.floats(0.1, 20), st.floats(0, 1), st.integers(2, 8), st.sampled_from((1, -1)))
+    def test_a_perfect_source_is_found_again_on_either_side_of_0(self, volts, ohms, count, side):
+        line = load_line([(amps, side * (volts - ohms * amps)) for amps in range(count)])
         self.assertAlmostEqual(line.ohms, ohms, places=6)
-        self.assertAlmostEqual(line.at(0), volts, places=6)
+        self.assertAlmostEqual(line.at(0), side * volts, places=6)
+        self.assertAlmostEqual(line.at(count), side * (volts - ohms * count), places=6)
         self.assertLess(line.worst, 1e-6)
 
     def test_what_makes_no_line(self):

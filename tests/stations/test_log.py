@@ -86,6 +86,9 @@ NO_ENTRY = {
     "units.slips._no_look",
     "units.slips._no_photo",
     "workshop.firmware._chip",
+    "workshop.on_record.no_failure",
+    "workshop.on_record.no_setting",
+    "workshop.on_record.no_trial",
     "workshop.recipe_run._of",
     "workshop.recipe_run._photo",
 }

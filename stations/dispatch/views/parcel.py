@@ -12,7 +12,15 @@ from stations.common.refusals import Refused
 from stations.dispatch import packing, papers, parcels
 from stations.dispatch import taken_back as back
 from stations.dispatch.drawing import pack_drawing
-from stations.dispatch.forms import ArrivedForm, BrokenForm, ClaimPaidForm, CloseForm, MeasureForm, SendForm
+from stations.dispatch.forms import (
+    ArrivedForm,
+    BrokenForm,
+    ClaimPaidForm,
+    CloseForm,
+    MeasureForm,
+    SendForm,
+    TrackingForm,
+)
 from stations.dispatch.models import Carrier, Parcel, ParcelPhoto
 from stations.people.screens import press, saved, sent
 from stations.units import picture_files, seen
@@ -60,6 +68,7 @@ def _page(request, row, **given):
                 "price": first.total if first else None,
             }
         ),
+        "tracking_form": TrackingForm(instance=row),
         "arrived_form": ArrivedForm(),
         "broken_form": BrokenForm(parcel=row),
         "claim_form": ClaimPaidForm(),
@@ -137,6 +146,16 @@ def send(request, pk):
         parcels.send(request.user, _parcel(pk), carrier, price, tracking, data["unpaid"], data["on"])
 
     return saved(request, form, save, _there(pk)) or _page(request, _parcel(pk), send_form=form)
+
+
+@require_POST
+def tracking(request, pk):
+    form = TrackingForm(request.POST, instance=_parcel(pk))
+
+    def save(data):
+        parcels.name_tracking(request.user, _parcel(pk), data["tracking"])
+
+    return saved(request, form, save, _there(pk, "send")) or _page(request, _parcel(pk), tracking_form=form)
 
 
 @require_POST

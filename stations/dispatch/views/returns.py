@@ -5,10 +5,11 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.money import ZERO
 from stations.common.typed import whole_number
 from stations.dispatch import here_again
 from stations.dispatch import returns as given_back
-from stations.dispatch.forms import ReceivedForm, SettleForm, WentBackForm
+from stations.dispatch.forms import PutRightForm, ReceivedForm, SettleForm, WentBackForm
 from stations.dispatch.models import Return
 from stations.people.screens import press, saved, sent
 from stations.units import busy
@@ -33,20 +34,34 @@ def one(request, pk):
     form = _settle_form(_return(pk), request.POST or None)
 
     def save(data):
-        chosen = given_back.Settlement(
-            refund=data["refund"],
-            fee_back=data["fee_back"] or 0,
-            take_back=data["take_back"],
-            cost=data["cost"] or 0,
-            missing=data["missing"],
-            lesson=data["lesson"],
-            on=data["on"],
-        )
-        given_back.settle(request.user, _return(pk), chosen)
+        given_back.settle(request.user, _return(pk), _chosen(data))
 
     if done := saved(request, form, save, reverse("dispatch:one-return", args=[pk])):
         return done
     return _page(request, _return(pk), form=form)
+
+
+def _chosen(data) -> given_back.Settlement:
+    return given_back.Settlement(
+        refund=data["refund"],
+        fee_back=data["fee_back"] or ZERO,
+        take_back=data.get("take_back", False),
+        cost=data["cost"] or ZERO,
+        missing=data["missing"],
+        lesson=data["lesson"],
+        on=data["on"],
+    )
+
+
+@require_POST
+def put_right(request, pk):
+    form = PutRightForm(request.POST, back=_return(pk))
+
+    def save(data):
+        given_back.put_right(request.user, _return(pk), _chosen(data), data["why"])
+
+    there = reverse("dispatch:one-return", args=[pk])
+    return saved(request, form, save, there) or _page(request, _return(pk), right_form=form)
 
 
 def _settle_form(row, data=None) -> SettleForm:
@@ -67,6 +82,7 @@ def _page(request, row, **given):
         "told": sorted(told, key=lambda each: not each[2]),
         "refunds": row.refunds.all(),
         "form": _settle_form(row),
+        "right_form": None if row.is_open else PutRightForm(back=row),
         "received_form": ReceivedForm(prefix="received"),
         "went_form": WentBackForm(prefix="went"),
         "mending": here_again.mending_of(row) if row.is_open else row.mending,

@@ -6,7 +6,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 
 from stations.people import history, in_hand, services
-from stations.people.forms import PersonForm, RolesForm
+from stations.people.forms import NamesForm, PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may
 from stations.people.screens import attempt, press, saved
@@ -65,6 +65,24 @@ def person(request, pk):
             "story": history.latest(HistoryEntry.Subject.PERSON, pk),
         },
     )
+
+
+def names(request, pk):
+    """What one of the people is called, and signs in as."""
+    somebody, back = get_object_or_404(Person, pk=pk), reverse("people:person", args=[pk])
+    if not may(request.user, "say what somebody is called"):
+        messages.error(request, "Only an owner may say what somebody is called.")
+        return redirect(back)
+    called = somebody.name
+    form = NamesForm(request.POST or None, instance=somebody)
+
+    def act(data):
+        services.name_person(request.user, somebody, **data)
+        return back
+
+    if done := saved(request, form, act):
+        return done
+    return render(request, "people/names.html", {"form": form, "called": called, "back": back})
 
 
 def change(request, pk, what):

@@ -35,7 +35,8 @@ def comparables(request):
     if done := saved(request, form, add, one_more(request, reverse("selling:comparables"), *SHARED)):
         return done
     page = Paginator(Comparable.objects.select_related("model"), 25).get_page(request.GET.get("page"))
-    return render(request, "selling/comparables.html", {"form": form, "page": page})
+    context = {"form": form, "page": page, "files": comparable_files.taken_in()}
+    return render(request, "selling/comparables.html", context)
 
 
 @require_POST
@@ -96,11 +97,24 @@ def look(request, pk):
         "bad": Paginator(found.bad, SHOWN).get_page(request.GET.get("page")),
         "first": found.good[:SHOWN],
         "more_lines": len(found.good[SHOWN:]),
+        "counting": file.sales.count() if file.taken_in_at else 0,
         "before": comparable_files.taken_before(file),
         "chosen": chosen,
         "query": "&".join(f"{name}={value}" for name, value in chosen.items()),
     }
     return render(request, "selling/file.html", context)
+
+
+@require_POST
+def take_out(request, pk):
+    file, there = get_object_or_404(ComparableFile, pk=pk), reverse("selling:file", args=[pk])
+
+    def act():
+        count = comparable_files.take_out(request.user, file, sent(request, "why"))
+        sales = "1 sale" if count == 1 else f"{count} sales"
+        messages.success(request, f"{sales} taken out again. The file can be read otherwise, and taken in anew.")
+
+    return press(request, act, there, "why")
 
 
 def _reading(data) -> comparable_files.Reading:
