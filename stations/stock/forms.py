@@ -9,6 +9,7 @@ from core.bench.fault_library import SYMPTOMS
 from core.intake.signal import SIGNALS
 from core.machine.quantities import QuantityError
 from core.stock.measure import Measure, read_amount
+from core.stock.parcel import Rest
 from core.stock.parts import Condition
 from stations.catalogue.models import MachineModel
 from stations.common.currency import base_currency, wrong_rate
@@ -216,6 +217,11 @@ class TakeInForm(forms.Form):
     """What came of each line, as typed; empty for all of it."""
 
     on = day_field("Came on")
+    rest = forms.ChoiceField(
+        label="What did not come",
+        choices=[("", "all of it came"), *((rest.value, rest.label) for rest in Rest)],
+        required=False,
+    )
 
     def __init__(self, *args, lines, **kwargs):
         super().__init__(*args, **kwargs)
@@ -226,7 +232,7 @@ class TakeInForm(forms.Form):
 
     def clean(self) -> dict:
         for name in self.fields:
-            if name != "on" and self.add_prefix(name) not in self.data:
+            if name.startswith("came-") and self.add_prefix(name) not in self.data:
                 self.add_error(name, "It was put into the order meanwhile: say how much of it came.")
         if any(name.startswith("came-") and name not in self.fields for name in self.data):
             raise forms.ValidationError("Something was taken out of the order meanwhile: look at what is left in it.")
@@ -234,8 +240,8 @@ class TakeInForm(forms.Form):
 
     @property
     def came(self) -> dict[int, str]:
-        came = ((name.removeprefix("came-"), typed) for name, typed in self.cleaned_data.items() if name != "on")
-        return {int(line): typed for line, typed in came}
+        typed = {name: said for name, said in self.cleaned_data.items() if name.startswith("came-")}
+        return {int(name.removeprefix("came-")): said for name, said in typed.items()}
 
 
 _BELOW_0 = {"min_value": "This may not be below 0."}

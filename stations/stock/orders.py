@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
 
@@ -10,7 +10,7 @@ from django.db import transaction
 from django.db.models import Max, Sum
 
 from core.money import ZERO
-from core.stock.parcel import ParcelLine, landed
+from core.stock.parcel import ParcelLine, Rest, landed
 from stations.common import clock
 from stations.common.happened import day_said, moment_on, refuse_to_come
 from stations.common.locking import lock_row
@@ -81,11 +81,10 @@ def order_parts(person: Person, seller: str, terms: Terms, wanted: Sequence[Orde
     _check(terms)
     row, _ = PartSeller.objects.get_or_create(name=within(seller, 60, "seller"))
     shop_settings.take_turns()
-    number = (PartOrder.objects.aggregate(last=Max("number"))["last"] or 0) + 1
     given = {"ordered_on": clock.today()} | {
         name: value for name, value in terms.said.items() if name != "currency" or value
     }
-    order = PartOrder.objects.create(number=number, seller=row, ordered_by=person, **given)
+    order = PartOrder.objects.create(number=_next_number(), seller=row, ordered_by=person, **given)
     history.record(person, "stock.order_parts", ORDER, order.pk, f"Ordered from {row.name}")
     for one in wanted:
         add_to_order(person, order, one)
@@ -170,10 +169,14 @@ def comes_after_all(person: Person, order: PartOrder) -> None:
 
 
 @transaction.atomic
-def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | None = None) -> TakenIn:
+def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | None = None, rest: str = "") -> TakenIn:
     """The parcel is here, since today or a day before: what came of each line (by its key, as typed; nothing typed:
-    all of it) goes into its drawer at landed cost, postage and duty shared by value. Answers what can go on now."""
+    all of it) goes into its drawer at landed cost, postage and duty shared by value. Where less came than was ordered,
+    `rest` says what becomes of it (a Rest). Answers what can go on now."""
     require(person, "take a parcel in")
+    if rest == Rest.LATER:
+        # It gets a number of its own, and who gives one holds the shop first.
+        shop_settings.take_turns()
     order = _open(order)
     lines = list(order.lines.select_related("item").order_by("item_id"))
     if not lines:
@@ -182,10 +185,14 @@ def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | N
     drawer.hold_waiting([line.item.name for line in lines])
     items = {line.pk: drawer.hold_row(line.item) for line in lines}
     amounts = {line.pk: _came(items[line.pk], line, came.get(line.pk, "").strip()) for line in lines}
+    short = [line for line in lines if amounts[line.pk] < line.quantity]
+    if short and any(amounts.values()) and rest not in set(Rest):
+        raise Refused("Less came than was ordered: say what becomes of the rest.", "rest")
+    rest = rest if short else ""
+    paid = {line.pk: line.quantity for line in short} if rest == Rest.PAID else {}
+    parcel = [ParcelLine(amounts[line.pk], line.each, paid.get(line.pk)) for line in lines]
     try:
-        cost = landed(
-            [ParcelLine(amounts[line.pk], line.each) for line in lines], order.rate, order.postage, order.duty
-        )
+        cost = landed(parcel, order.rate, order.postage, order.duty)
     except ValueError as problem:
         raise Refused(str(problem)) from problem
     if cost.total >= MOST_MONEY:
@@ -201,20 +208,45 @@ def take_in(person: Person, order: PartOrder, came: dict[int, str], on: date | N
     legs.append(Leg(Account.CASH, 0, EntryKind.PURCHASE, -cost.total))
     posting = post(person, str(order), legs, clock.day_of(arrived_at))
     PartOrder.objects.filter(pk=order.pk).update(
-        arrived_at=arrived_at, arrived_by=person, landed=cost.total, posting=posting
+        arrived_at=arrived_at, arrived_by=person, landed=cost.total, posting=posting, rest=rest
     )
-    history.record(
-        person,
-        "stock.take_in",
-        ORDER,
-        order.pk,
-        f"Taken in, landed {cost.total}{day_said(arrived_at)}",
-        cost=cost.total,
-    )
+    words = f"Taken in, landed {cost.total}{day_said(arrived_at)}"
+    if rest == Rest.LATER:
+        left = _rest_of(person, order, arrived_at, {line: line.quantity - amounts[line.pk] for line in short})
+        words += f"; the rest comes with {left.code}"
+    elif rest:
+        words += f"; the rest {Rest(rest).label}"
+    history.record(person, "stock.take_in", ORDER, order.pk, words, cost=cost.total)
     here = [items[line.pk] for line in lines if amounts[line.pk]]
     freed = drawer.came(person, here)
     order.refresh_from_db()
     return TakenIn(order, tuple(freed))
+
+
+def _rest_of(person: Person, order: PartOrder, since: datetime, left: Mapping[OrderLine, Decimal]) -> PartOrder:
+    """Another order for what comes later, waited for since the first parcel, at the same prices; its postage was paid
+    with that."""
+    rest = PartOrder.objects.create(
+        number=_next_number(),
+        seller=order.seller,
+        ordered_on=clock.day_of(since),
+        currency=order.currency,
+        rate=order.rate,
+        note=order.note,
+        ordered_by=person,
+        rest_of=order,
+    )
+    OrderLine.objects.bulk_create(
+        OrderLine(order=rest, item=line.item, want=line.want, quantity=amount, each=line.each)
+        for line, amount in left.items()
+    )
+    history.record(person, "stock._rest_of", ORDER, rest.pk, f"The rest of {order.code}")
+    return rest
+
+
+def _next_number() -> int:
+    """Whoever asks has taken turns."""
+    return (PartOrder.objects.aggregate(last=Max("number"))["last"] or 0) + 1
 
 
 def _came(item: StockItem, line: OrderLine, typed: str) -> Decimal:

@@ -72,6 +72,8 @@ def not_come(person: Person, order: PartOrder, why: str) -> None:
     order, why = lock_row(PartOrder.objects.select_related("seller", "posting"), order), reason(why)
     if order.arrived_at is None:
         raise Refused("Nobody said that it came.")
+    if here := order.rests.exclude(arrived_at=None).first():
+        raise Refused(f"The rest of it came with {here.code}: take that back first.")
     for line in order.lines.select_related("item").order_by("item_id"):
         item, came = drawer.hold_row(line.item), line.came or ZERO
         if item.quantity < came or _posted_since(item, order.posting):
@@ -83,13 +85,17 @@ def not_come(person: Person, order: PartOrder, why: str) -> None:
             history.record(person, "stock.not_come", STOCK, item.pk, words, order=order.pk, why=why)
     _undo(person, order.posting, why)
     OrderLine.objects.filter(order=order).update(came=None, cost=ZERO)
-    PartOrder.objects.filter(pk=order.pk).update(arrived_at=None, arrived_by=None, landed=ZERO, posting=None)
+    order.rests.filter(called_off="").update(called_off=f"{order.code} did not come: it is all in that again")
+    PartOrder.objects.filter(pk=order.pk).update(arrived_at=None, arrived_by=None, landed=ZERO, posting=None, rest="")
     history.record(person, "stock.not_come", ORDER, order.pk, f"Not taken in after all: {why}", why=why)
 
 
 def _posted_since(item: StockItem, posting: Posting | None) -> bool:
-    entries = LedgerEntry.objects.filter(account=Account.STOCK, account_id=item.pk)
-    return posting is not None and entries.filter(posting__gt=posting.pk).exists()
+    """What was posted and taken back since is as if it had not been."""
+    if posting is None:
+        return False
+    entries = LedgerEntry.objects.filter(account=Account.STOCK, account_id=item.pk, posting__gt=posting.pk)
+    return entries.filter(posting__reversed_by=None).exclude(posting__reverses__gt=posting.pk).exists()
 
 
 def _refuse_held(item: StockItem, left: Decimal) -> None:

@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.buying.share import Basis
+from core.stock.parcel import Rest
 from core.stock.parts import Condition, PartKind
 from stations.books.selectors import complaints
 from stations.buying.sharing import share_lot
@@ -85,7 +86,10 @@ class AnyOrderOfParts(Shop):
             [Ordered(Sort("Belt"), str(1 + pick % 5), D(pick % 777) / 7), Ordered(Sort("Fuse"), "3", D(4))],
         )
         first = order.lines.first()
-        orders.take_in(self.owner, order, {first.pk: str(pick % 3)} if first else {})
+        rest = list(Rest)[pick % 3]
+        orders.take_in(self.owner, order, {first.pk: str(pick % 3)} if first else {}, rest=rest)
+        if rest is Rest.LATER and pick % 2 and (later := order.rests.first()):
+            orders.take_in(self.owner, later, {})
 
     def count(self, pick: int) -> None:
         if item := self.one(StockItem.objects.all(), pick):

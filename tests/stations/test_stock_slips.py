@@ -4,6 +4,7 @@ from decimal import Decimal
 
 from django.urls import reverse
 
+from core.stock.parcel import Rest
 from core.stock.parts import PartKind
 from stations.books.selectors import complaints
 from stations.common.refusals import NotAllowed, Refused
@@ -82,6 +83,18 @@ class OfADrawer(Through):
         with self.assertRaisesRegex(Refused, "5 of it are held"):
             taken_back.not_counted(self.owner, StockCount.objects.get(), "counted twice")
 
+    def test_one_after_another_the_newest_first(self):
+        before = self.there()
+        for amount in (2, 3):
+            stock.buy_stock(self.owner, self.item(), amount, D(8))
+        bought = list(StockPurchase.objects.order_by("-pk")[:2])[::-1]
+        with self.assertRaisesRegex(Refused, "Something else was done with it since"):
+            taken_back.not_bought(self.owner, bought[0], "too early")
+        for purchase in reversed(bought):
+            taken_back.not_bought(self.owner, purchase, "that was O-7")
+        self.assertEqual(self.there(), before)
+        self.balanced()
+
     def test_a_parcel_that_did_not_come(self):
         order = orders.order_parts(
             self.owner,
@@ -90,7 +103,7 @@ class OfADrawer(Through):
             [Ordered(Sort("Belt", drawer="A1"), "4", D(2)), Ordered(Sort("Foot"), "2", D(1))],
         )
         lines = {line.item.name: line.pk for line in order.lines.all()}
-        orders.take_in(self.owner, order, {lines["Foot"]: "0"})
+        orders.take_in(self.owner, order, {lines["Foot"]: "0"}, rest=Rest.UNPAID)
         self.assertEqual(self.there(), (7, D("23.00")))
         self.assertContains(self.client.get(f"/workshop/orders/O-{order.number}/"), "It did not come")
         self.done(self.post("stock:not-come", [order.number], why="that was O-7"))

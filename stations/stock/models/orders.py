@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models import Q
 
 from core.flow.awaited import is_late
+from core.stock.parcel import Rest
 from stations.common import clock
 from stations.common.currency import base_currency
 from stations.common.models import Versioned
@@ -72,6 +73,9 @@ class PartOrder(Versioned):
     ordered_by = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
     arrived_at = models.DateTimeField(null=True, blank=True)
     arrived_by = models.ForeignKey(Person, null=True, blank=True, on_delete=models.PROTECT, related_name="+")
+    # What becomes of what did not come with the parcel; empty where all of it came. Another parcel is another order.
+    rest = models.CharField("the rest", max_length=6, blank=True, choices=[(one.value, one.label) for one in Rest])
+    rest_of = models.ForeignKey("self", null=True, blank=True, on_delete=models.PROTECT, related_name="rests")
     called_off = models.CharField("why it was called off", max_length=160, blank=True)
     posting = models.OneToOneField(Posting, null=True, on_delete=models.PROTECT, related_name="+")
     landed = models.DecimalField(max_digits=12, decimal_places=2, default=Decimal(0), editable=False)
@@ -83,6 +87,9 @@ class PartOrder(Versioned):
             models.CheckConstraint(condition=Q(postage__gte=0, duty__gte=0), name="order_charges_never_below_0"),
             models.CheckConstraint(
                 condition=Q(arrived_at__isnull=True) | Q(called_off=""), name="an_order_came_or_was_called_off"
+            ),
+            models.CheckConstraint(
+                condition=Q(rest="") | Q(arrived_at__isnull=False), name="only_of_what_came_there_is_a_rest"
             ),
         ]
 

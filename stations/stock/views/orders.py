@@ -42,6 +42,7 @@ def order_page(request, row, **given):
     lines = list(row.lines.select_related("item"))
     context = {
         "order": row,
+        "rests": row.rests.filter(called_off=""),
         "lines": lines,
         "terms": TermsForm(instance=row),
         "line": OrderLineForm(),
@@ -56,7 +57,9 @@ def order_page(request, row, **given):
 
 
 def _order(number) -> PartOrder:
-    return get_object_or_404(PartOrder.objects.select_related("seller", "ordered_by", "arrived_by"), number=number)
+    return get_object_or_404(
+        PartOrder.objects.select_related("seller", "ordered_by", "arrived_by", "rest_of"), number=number
+    )
 
 
 def _there(number) -> str:
@@ -123,7 +126,7 @@ def take_in(request, number):
     form = TakeInForm(request.POST, lines=list(row.lines.select_related("item")))
 
     def save(data):
-        taken = orders.take_in(request.user, _order(number), form.came, data["on"])
+        taken = orders.take_in(request.user, _order(number), form.came, data["on"], data["rest"])
         for freed in taken.freed:
             messages.success(request, f"Can go on: {freed.words}.")
         if not taken.freed:
