@@ -49,16 +49,10 @@ class PersonField(forms.ModelChoiceField):
         return person.name
 
 
-class HoursForm(forms.Form):
-    """When somebody works: on these days of the week."""
+class SomebodysHours(forms.Form):
+    """From when until when somebody works; both empty: not at all."""
 
     person = PersonField(label="Who", queryset=Person.objects.none(), error_messages={"required": "Who?"})
-    days = forms.MultipleChoiceField(
-        label="On",
-        choices=list(enumerate(WEEKDAYS)),
-        widget=forms.CheckboxSelectMultiple,
-        error_messages={"required": "On which days?"},
-    )
     begins = _time("From", required=False)
     break_from = _time("Break from", required=False)
     break_until = _time("until", required=False)
@@ -83,16 +77,23 @@ class HoursForm(forms.Form):
         return Hours(data["begins"], data["ends"], data["break_from"], data["break_until"])
 
 
-class OutForm(OwnIds, forms.Form):
-    ids = "out"
+class HoursForm(SomebodysHours):
+    """On these days of the week."""
 
-    person = PersonField(label="Who", queryset=Person.objects.none())
-    out_on = forms.DateField(label="is not in on", widget=date_input())
-    back = forms.BooleanField(label="is in after all", required=False)
+    days = forms.MultipleChoiceField(
+        label="On",
+        choices=list(enumerate(WEEKDAYS)),
+        widget=forms.CheckboxSelectMultiple,
+        error_messages={"required": "On which days?"},
+    )
 
-    def __init__(self, *args, **kwargs):
-        super().__init__(*args, **kwargs)
-        self.fields["person"].queryset = Person.objects.filter(is_active=True).order_by("first_name", "username")
+
+class OneDayForm(OwnIds, SomebodysHours):
+    """On one day."""
+
+    ids = "one"
+
+    on = forms.DateField(label="On", widget=date_input(), error_messages={"required": "On which day?"})
 
 
 class PromiseForm(OwnIds, forms.Form):

@@ -6,7 +6,7 @@ from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from itertools import accumulate, pairwise
 
-from django.db.models import Q
+from django.db.models import Q, prefetch_related_objects
 from django.utils import timezone
 
 from core.flow.dayplan.problem import DAY, Begun, Day, DayTask, Span, Worker
@@ -14,7 +14,7 @@ from core.flow.task import Task
 from core.workshop.care.daylight import Place, heights
 from core.workshop.learning import Learned, learned
 from stations.common import clock
-from stations.day.models import Absence, Arrival, Promise, Record, Wish, WorkingHours
+from stations.day.models import Arrival, HoursOfDay, Promise, Record, Wish, WorkingHours
 from stations.people import shop_settings
 from stations.people.models import Person, ShopSettings
 from stations.people.permissions import may
@@ -70,15 +70,16 @@ def _of_time(at: time) -> int:
 
 
 def workers_of(day: date) -> dict[int, tuple[Person, tuple[Span, ...]]]:
-    """Who works on a day, and in which hours, never past closing: two queries."""
-    out = set(Absence.objects.filter(day=day).values_list("person_id", flat=True))
+    """Who works on a day, and in which hours, never past closing: three queries."""
+    usual = WorkingHours.objects.filter(weekday=day.weekday(), person__is_active=True)
+    said = HoursOfDay.objects.filter(day=day, person__is_active=True)
+    rows: dict[int, WorkingHours | HoursOfDay] = {row.person_id: row for row in usual.select_related("person")}
+    rows |= {row.person_id: row for row in said.select_related("person")}
+    prefetch_related_objects([row.person for row in rows.values()], "roles")
     closes = shop_settings.settings().closes_at
     last = _of_time(closes) if closes else DAY
     found = {}
-    rows = WorkingHours.objects.filter(weekday=day.weekday(), person__is_active=True).select_related("person")
-    for row in rows.prefetch_related("person__roles"):
-        if row.person_id in out:
-            continue
+    for _, row in sorted(rows.items()):
         ends = [row.begins, row.break_from, row.break_until, row.ends]
         moments = [min(_of_time(at), last) for at in ends if at is not None]
         spans = [(a, b) for a, b in zip(moments[::2], moments[1::2], strict=True) if a < b]

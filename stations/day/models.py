@@ -11,6 +11,14 @@ from stations.common import clock
 from stations.people.models import Person
 from stations.units.models import Unit
 
+_IN_ORDER = Q(break_from__isnull=True, break_until__isnull=True, begins__lt=F("ends")) | Q(
+    break_from__isnull=False,
+    break_until__isnull=False,
+    begins__lt=F("break_from"),
+    break_from__lt=F("break_until"),
+    break_until__lt=F("ends"),
+)
+
 
 class WorkingHours(models.Model):
     """When somebody works on a day of the week (0 is Monday), with the break there is; no row: not on that day, or
@@ -28,28 +36,37 @@ class WorkingHours(models.Model):
         constraints = [
             models.UniqueConstraint(fields=["person", "weekday"], name="hours_once_a_weekday"),
             models.CheckConstraint(condition=Q(weekday__range=(0, 6)), name="a_week_has_seven_days"),
-            models.CheckConstraint(
-                condition=Q(break_from__isnull=True, break_until__isnull=True, begins__lt=F("ends"))
-                | Q(begins__lt=F("break_from"), break_from__lt=F("break_until"), break_until__lt=F("ends")),
-                name="hours_in_order",
-            ),
+            models.CheckConstraint(condition=_IN_ORDER, name="hours_in_order"),
         ]
 
     def __str__(self) -> str:
         return f"{self.person}, {self.begins:%H:%M} to {self.ends:%H:%M}"
 
 
-class Absence(models.Model):
-    """A day on which somebody is not in, whatever the hours of that weekday say."""
+class HoursOfDay(models.Model):
+    """Somebody’s hours on one day, whatever those of its weekday say; none: not in."""
 
-    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="absences")
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="hours_of_days")
     day = models.DateField()
+    begins = models.TimeField(null=True, blank=True)
+    break_from = models.TimeField(null=True, blank=True)
+    break_until = models.TimeField(null=True, blank=True)
+    ends = models.TimeField(null=True, blank=True)
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["person", "day"], name="absent_once_a_day")]
+        ordering = ["day", "person"]
+        constraints = [
+            models.UniqueConstraint(fields=["person", "day"], name="hours_once_a_day"),
+            models.CheckConstraint(
+                condition=Q(begins__isnull=True, break_from__isnull=True, break_until__isnull=True, ends__isnull=True)
+                | Q(begins__isnull=False, ends__isnull=False) & _IN_ORDER,
+                name="hours_of_a_day_in_order",
+            ),
+        ]
 
     def __str__(self) -> str:
-        return f"{self.person} out on {self.day}"
+        hours = f"{self.begins:%H:%M} to {self.ends:%H:%M}" if self.begins else "not in"
+        return f"{self.person} on {self.day}, {hours}"
 
 
 class Promise(models.Model):

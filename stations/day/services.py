@@ -12,7 +12,7 @@ from stations.common import clock
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
 from stations.day.gather import NEEDS_LEAVE
-from stations.day.models import Absence, Arrival, PlannedTask, Promise, Record, Wish, WorkingHours
+from stations.day.models import Arrival, HoursOfDay, PlannedTask, Promise, Record, Wish, WorkingHours
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may, require
@@ -23,12 +23,17 @@ MOST_PRICE = Decimal(100_000)
 
 @dataclass(frozen=True)
 class Hours:
-    """Of one weekday; both ends of the break or neither."""
+    """Of one weekday or day; both ends of the break or neither."""
 
     begins: time
     ends: time
     break_from: time | None = None
     break_until: time | None = None
+
+    @property
+    def words(self) -> str:
+        away = f", away {self.break_from:%H:%M} to {self.break_until:%H:%M}" if self.break_from else ""
+        return f"{self.begins:%H:%M} to {self.ends:%H:%M}{away}"
 
 
 def _may_say(person: Person, of: Person) -> None:
@@ -49,31 +54,48 @@ def say_hours(person: Person, of: Person, weekday: int, hours: Hours | None) -> 
             words = f"Not in on {day_name[weekday]}s"
             history.record(person, "day.say_hours", HistoryEntry.Subject.PERSON, of.pk, words)
         return
+    _refuse_out_of_order(hours)
+    row = WorkingHours.objects.filter(person=of, weekday=weekday).first()
+    if row and not history.says_otherwise(row, vars(hours)):
+        return
+    WorkingHours.objects.update_or_create(person=of, weekday=weekday, defaults=vars(hours))
+    words = f"In on {day_name[weekday]}s {hours.words}"
+    history.record(person, "day.say_hours", HistoryEntry.Subject.PERSON, of.pk, words)
+
+
+def _refuse_out_of_order(hours: Hours) -> None:
     if (hours.break_from is None) != (hours.break_until is None):
         raise Refused("A break has a begin and an end.", "break_until")
     moments = [hours.begins, *filter(None, (hours.break_from, hours.break_until)), hours.ends]
     if moments != sorted(set(moments)):
         raise Refused("In order: begin, break, end.", "ends")
-    row = WorkingHours.objects.filter(person=of, weekday=weekday).first()
-    if row and not history.says_otherwise(row, vars(hours)):
-        return
-    WorkingHours.objects.update_or_create(person=of, weekday=weekday, defaults=vars(hours))
-    away = f", away {hours.break_from:%H:%M} to {hours.break_until:%H:%M}" if hours.break_from else ""
-    words = f"In on {day_name[weekday]}s {hours.begins:%H:%M} to {hours.ends:%H:%M}{away}"
-    history.record(person, "day.say_hours", HistoryEntry.Subject.PERSON, of.pk, words)
+
+
+NOT_IN = {"begins": None, "ends": None, "break_from": None, "break_until": None}
 
 
 @transaction.atomic
-def be_out(person: Person, of: Person, day: date, out: bool) -> None:
-    """Somebody is not in on a day, or is after all."""
+def say_day(person: Person, of: Person, day: date, hours: Hours | None) -> None:
+    """When somebody works on one day, whatever its weekday’s hours are; None: not at all."""
     _may_say(person, of)
-    if out:
-        _, changed = Absence.objects.get_or_create(person=of, day=day)
-    else:
-        changed = bool(Absence.objects.filter(person=of, day=day).delete()[0])
-    if changed:
-        words = f"{'Out' if out else 'In after all'} on {day:%-d %b %Y}"
-        history.record(person, "day.be_out", HistoryEntry.Subject.PERSON, of.pk, words)
+    if hours:
+        _refuse_out_of_order(hours)
+    said = vars(hours) if hours else NOT_IN
+    row = HoursOfDay.objects.filter(person=of, day=day).first()
+    if row and not history.says_otherwise(row, said):
+        return
+    HoursOfDay.objects.update_or_create(person=of, day=day, defaults=said)
+    words = f"On {day:%-d %b %Y} {'in ' + hours.words if hours else 'not in'}"
+    history.record(person, "day.say_day", HistoryEntry.Subject.PERSON, of.pk, words)
+
+
+@transaction.atomic
+def as_usual(person: Person, row: HoursOfDay) -> None:
+    """On that day the hours of its weekday hold."""
+    _may_say(person, row.person)
+    if HoursOfDay.objects.filter(pk=row.pk).delete()[0]:
+        words = f"On {row.day:%-d %b %Y} as usual"
+        history.record(person, "day.as_usual", HistoryEntry.Subject.PERSON, row.person_id, words)
 
 
 @transaction.atomic

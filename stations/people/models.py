@@ -183,7 +183,12 @@ class ShopSettings(Versioned):
             models.CheckConstraint(condition=models.Q(tax_percent__range=(0, 100)), name="tax_percent_0_to_100"),
             models.CheckConstraint(
                 condition=models.Q(latitude__isnull=True, longitude__isnull=True)
-                | models.Q(latitude__range=(-90, 90), longitude__range=(-180, 180)),
+                | models.Q(
+                    latitude__isnull=False,
+                    longitude__isnull=False,
+                    latitude__range=(-90, 90),
+                    longitude__range=(-180, 180),
+                ),
                 name="a_place_has_both_degrees",
             ),
             models.CheckConstraint(condition=models.Q(gel_ml_cm2__gt=0), name="gel_is_more_than_nothing"),

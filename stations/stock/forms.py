@@ -219,7 +219,7 @@ class TakeInForm(forms.Form):
     on = day_field("Came on")
     rest = forms.ChoiceField(
         label="What did not come",
-        choices=[("", "all of it came"), *((rest.value, rest.label) for rest in Rest)],
+        choices=[("", "nothing"), *((rest.value, rest.label) for rest in Rest)],
         required=False,
     )
 

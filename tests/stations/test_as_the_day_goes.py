@@ -136,7 +136,7 @@ class Happens(DayTest):
         WorkingHours.objects.filter(person=self.technician).update(begins=time(9, 20))
         mine = next(task for task in self.plan() if task.code == self.task.code)
         self.assertEqual(mine.person, self.technician)
-        services.be_out(self.owner, self.technician, self.day, True)
+        services.say_day(self.owner, self.technician, self.day, None)
         other = next(task for task in self.plan() if task.code == self.task.code)
         self.assertEqual((other.person, other.why), (self.owner, f"take it over from {self.technician.name}"))
 

@@ -36,7 +36,7 @@ NO_PAGES = {
     "people:sign-in",
     "people:sign-out",
     "day:bells",
-    "day:out",
+    "day:one-day",
     "day:new-address",
     "day:no-address",
     "buying:landed",

@@ -4,13 +4,16 @@ from dataclasses import replace
 from datetime import UTC, date, time, timedelta
 from unittest.mock import patch
 
+from django.db import IntegrityError, transaction
 from django.urls import reverse
 
 from stations.common import clock
 from stations.common.details import as_kept
-from stations.day import gather, selectors
-from stations.day.models import Arrival, Promise, WorkingHours
+from stations.common.refusals import NotAllowed
+from stations.day import gather, selectors, services
+from stations.day.models import Arrival, HoursOfDay, Promise, WorkingHours
 from stations.people import shop_settings
+from stations.people.models import HistoryEntry, Person
 from tests.stations.test_day import DayTest
 
 
@@ -36,13 +39,64 @@ class Said(DayTest):
         self.assertContains(self.post("day:hours", **asked | {"person": self.owner.pk}), "Only an owner")
 
     def test_who_is_out_is_not_planned_and_closing_ends_the_day(self):
-        self.done(self.post("day:out", person=self.technician.pk, out_on=self.day.isoformat()))
+        self.done(self.post("day:one-day", person=self.technician.pk, on=self.day.isoformat()))
         self.assertEqual(set(gather.workers_of(self.day)), {self.owner.pk})
-        self.done(self.post("day:out", person=self.technician.pk, out_on=self.day.isoformat(), back="on"))
+        page = self.client.get(reverse("day:hours"))
+        self.assertContains(page, f"As usual: {self.technician.name}")
+        self.done(self.post("day:as-usual", [HoursOfDay.objects.get().pk]))
+        self.assertEqual(set(gather.workers_of(self.day)), {self.owner.pk, self.technician.pk})
         row = shop_settings.settings()
         said = as_kept(shop_settings.SettingsDetails, row)
         shop_settings.change_settings(self.owner, row.version, replace(said, closes_at=time(15)))
         self.assertEqual(gather.workers_of(self.day)[self.owner.pk][1][-1][1], 15 * 60)
+
+    def test_a_day_with_hours_of_its_own(self):
+        """Only until noon, or on a day that is usually off."""
+        asked = {"person": self.technician.pk, "on": self.day.isoformat(), "begins": "09:00", "ends": "12:30"}
+        self.done(self.post("day:one-day", **asked))
+        self.assertEqual(gather.workers_of(self.day)[self.technician.pk][1], ((540, 750),))
+        asked |= {"break_from": "10:00", "break_until": "11:00"}
+        self.done(self.post("day:one-day", **asked))
+        self.done(self.post("day:one-day", **asked | {"write_key": ""}))
+        self.assertEqual(gather.workers_of(self.day)[self.technician.pk][1], ((540, 600), (660, 750)))
+        self.assertContains(self.client.get(reverse("day:hours")), "break 10:00–11:00")
+        said = HistoryEntry.objects.filter(action="day.say_day").values_list("words", flat=True)
+        self.assertEqual(len(said), 2)
+        self.assertIn("in 09:00 to 12:30, away 10:00 to 11:00", said[1])
+        off = self.day + timedelta(days=(5 - self.day.weekday()) % 7 or 7)
+        WorkingHours.objects.filter(weekday=off.weekday()).delete()
+        self.assertEqual(gather.workers_of(off), {})
+        self.done(self.post("day:one-day", **asked | {"on": off.isoformat()}))
+        self.assertEqual(set(gather.workers_of(off)), {self.technician.pk})
+        for change, words in (
+            ({"on": ""}, "On which day?"),
+            ({"ends": ""}, "Both, from and to"),
+            ({"ends": "08:00"}, "In order: begin, break, end"),
+            ({"break_until": ""}, "A break has a begin and an end"),
+        ):
+            self.assertContains(self.post("day:one-day", **asked | change), words)
+        Person.objects.filter(pk=self.technician.pk).update(is_active=False)
+        self.assertEqual(gather.workers_of(off), {})
+
+    def test_of_others_only_an_owner_says_so(self):
+        services.say_day(self.owner, self.owner, self.day, None)
+        row = HoursOfDay.objects.get()
+        self.sign_in(self.technician)
+        self.assertNotContains(self.client.get(reverse("day:hours")), "As usual:")
+        for act in (
+            lambda: services.say_day(self.technician, self.owner, self.day, None),
+            lambda: services.as_usual(self.technician, row),
+        ):
+            with self.assertRaises(NotAllowed):
+                act()
+        services.say_day(self.technician, self.technician, self.day, None)
+        self.assertContains(self.client.get(reverse("day:hours")), "As usual:")
+
+    def test_the_database_keeps_the_hours_of_a_day_in_order(self):
+        at = {"person": self.technician, "day": self.day}
+        for wrong in ({"begins": time(9)}, {"begins": time(9), "ends": time(8)}, {"break_from": time(9)}):
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                HoursOfDay.objects.create(**at, **wrong)
 
     def test_of_many_promises_and_parcels_all_are_counted(self):
         for number, unit in enumerate(self.units[:2]):

@@ -11,13 +11,26 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from stations.common import clock
+from stations.common.paging import first_of
 from stations.day import calendar, planning, services
 from stations.day.drawing import drawn, drawn_down
-from stations.day.forms import ArrivalForm, DayForm, HoursForm, OutForm, PromiseForm, WishForm
+from stations.day.forms import ArrivalForm, DayForm, HoursForm, OneDayForm, PromiseForm, WishForm
 from stations.day.gather import workers_of
-from stations.day.models import Arrival, CalendarAddress, PlannedTask, Promise, Record, Wish, WorkingHours
+from stations.day.models import (
+    Arrival,
+    CalendarAddress,
+    HoursOfDay,
+    PlannedTask,
+    Promise,
+    Record,
+    Wish,
+    WorkingHours,
+)
 from stations.day.selectors import DayView, Row, day_view, slips
 from stations.people.screens import press, saved, sent
+
+# Days with hours of their own.
+SHOWN = 30
 
 
 def today(request):
@@ -179,16 +192,17 @@ def hours(request):
             services.say_hours(request.user, data["person"], int(weekday), form.hours)
 
     there = reverse("day:hours")
-    return saved(request, form, save, there) or _hours(request, form, OutForm(initial={"person": request.user.pk}))
+    return saved(request, form, save, there) or _hours(request, form, OneDayForm(initial={"person": request.user.pk}))
 
 
-def _hours(request, form, out):
+def _hours(request, form, one):
     rows: dict = {}
     for row in WorkingHours.objects.filter(person__is_active=True).select_related("person"):
         rows.setdefault(row.person, [None] * 7)[row.weekday] = row
     context = {
         "form": form,
-        "out": out,
+        "one": one,
+        "said": first_of(HoursOfDay.objects.filter(day__gte=clock.today()).select_related("person"), SHOWN),
         "rows": rows.items(),
         "address": CalendarAddress.objects.filter(person=request.user).first(),
         "slips": slips(clock.now() - timedelta(days=90)),
@@ -197,13 +211,19 @@ def _hours(request, form, out):
 
 
 @require_POST
-def out(request):
-    form = OutForm(request.POST)
+def one_day(request):
+    form = OneDayForm(request.POST)
 
     def save(data):
-        services.be_out(request.user, data["person"], data["out_on"], not data["back"])
+        services.say_day(request.user, data["person"], data["on"], form.hours)
 
     return saved(request, form, save, reverse("day:hours")) or _hours(request, HoursForm(), form)
+
+
+@require_POST
+def as_usual(request, pk):
+    row = get_object_or_404(HoursOfDay.objects.select_related("person"), pk=pk)
+    return press(request, lambda: services.as_usual(request.user, row), reverse("day:hours"))
 
 
 @require_POST

@@ -89,7 +89,7 @@ class Sale(models.Model):
                 name="no_owner_gets_more_than_is_due",
             ),
             models.CheckConstraint(
-                condition=Q(open_for=F("unit"), ended_at__isnull=True)
+                condition=Q(open_for__isnull=False, open_for=F("unit"), ended_at__isnull=True)
                 | Q(open_for__isnull=True, ended_at__isnull=False),
                 name="a_sale_stands_or_ended",
             ),

@@ -66,7 +66,9 @@ class StockItem(Versioned):
                 name="pieces_are_whole",
             ),
             models.CheckConstraint(
-                condition=Q(reorder_at__isnull=True) | Q(reorder_at__gte=0, reorder_to__gt=F("reorder_at")),
+                condition=Q(reorder_at__isnull=True, reorder_to__isnull=True)
+                | Q(reorder_at__isnull=False, reorder_at__gte=0)
+                & (Q(reorder_to__isnull=True) | Q(reorder_to__gt=F("reorder_at"))),
                 name="reorder_up_to_more",
             ),
             models.UniqueConstraint(fields=["name", "condition"], name="stock_item_once"),

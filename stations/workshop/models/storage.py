@@ -130,7 +130,7 @@ class Sanitising(models.Model):
                 name="sanitised_one_thing",
             ),
             models.CheckConstraint(
-                condition=Q(differing__isnull=True) | Q(differing=0, samples__gt=F("differing")),
+                condition=Q(differing__isnull=True) | Q(differing=0, samples__isnull=False, samples__gt=F("differing")),
                 name="sanitised_reads_back_clean",
             ),
         ]
