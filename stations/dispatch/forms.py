@@ -191,7 +191,7 @@ class BrokenForm(SeenForm, forms.Form):
 class ClaimPaidForm(OwnIds, forms.Form):
     ids = "claim"
 
-    paid_back = money_field("The carrier paid")
+    paid_back = money_field("The carrier paid", least="0", wrong="This may not be below 0.")
     on = day_field("Paid on")
 
 

@@ -412,15 +412,16 @@ def broken(person: Person, parcel: Parcel, words: str, claimed: Decimal | None, 
 
 @transaction.atomic
 def claim_paid(person: Person, parcel: Parcel, amount: Decimal, on: date | None = None) -> None:
-    """What the carrier paid for it, once, today or on a day before; shared by what each thing was sold for."""
+    """What the carrier paid for it, once, today or on a day before; shared by what each thing was sold for. 0: it pays
+    nothing, or nothing is asked of it, and nobody waits for that any more."""
     require(person, "claim from a carrier")
     parcel = held(parcel)
-    if parcel.claimed is None or parcel.sent_at is None:
+    if parcel.damage_at is None or parcel.sent_at is None or (parcel.claimed is None and amount):
         raise Refused("Nothing was claimed for it.", "paid_back")
     if parcel.paid_back is not None:
         raise Refused(f"The carrier paid {parcel.paid_back} already.", "paid_back")
-    if not ZERO < amount <= parcel.claimed:
-        raise Refused(f"From 0.01 to the {parcel.claimed} that was claimed.", "paid_back")
+    if not ZERO <= amount <= (parcel.claimed or ZERO):
+        raise Refused(f"From 0 to the {parcel.claimed} that was claimed.", "paid_back")
     day = clock.day_of(moment_on(on, parcel.sent_at, "sent"))
     sales = sales_in(parcel)
     parts = list(allocate(amount, [sale.price for sale in sales]))
@@ -428,8 +429,9 @@ def claim_paid(person: Person, parcel: Parcel, amount: Decimal, on: date | None 
     Parcel.objects.filter(pk=parcel.pk).update(paid_back=amount, claim_posting=posting, version=parcel.version + 1)
     for sale, part in zip(sales, parts, strict=True):
         ParcelItem.objects.filter(sale=sale).update(claim_part=part)
+    told = f"{amount} paid by the carrier" if amount else "The carrier pays nothing"
     for unit_id in units_in(parcel):
-        history.record(person, "dispatch.claim_paid", UNIT, unit_id, f"{amount} paid by the carrier{day_said(day)}")
+        history.record(person, "dispatch.claim_paid", UNIT, unit_id, f"{told}{day_said(day)}")
     refresh(parcel)
 
 

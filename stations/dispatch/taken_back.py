@@ -101,7 +101,8 @@ def claim_not_paid(person: Person, parcel: Parcel, why: str) -> None:
         reverse_posting(person, parcel.claim_posting, why)
     Parcel.objects.filter(pk=parcel.pk).update(paid_back=None, claim_posting=None, version=parcel.version + 1)
     ParcelItem.objects.filter(parcel=parcel).update(claim_part=ZERO)
-    words = f"{parcel.paid_back} of the carrier taken back: {why}"
+    said = f"{parcel.paid_back} of the carrier" if parcel.paid_back else "That the carrier pays nothing"
+    words = f"{said} taken back: {why}"
     for unit_id in parcels.units_in(parcel):
         history.record(person, "dispatch.claim_not_paid", UNIT, unit_id, words, amount=parcel.paid_back, why=why)
     parcels.refresh(parcel)

@@ -13,6 +13,7 @@ from core.workshop.settings import Judged
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
 from stations.dispatch import here_again, parcels, receipts, returns, warranty
+from stations.dispatch import selectors as waiting
 from stations.dispatch.models import Receipt, Refund, Return
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance, by_kind
@@ -87,6 +88,25 @@ class Tracking(DispatchTest):
         words = HistoryEntry.objects.filter(action="dispatch.name_tracking").values_list("words", flat=True)
         self.assertEqual(list(words)[-1], "Parcel: tracking number MP 401 → MP 410")
         self.assertContains(self.client.post(there, {"tracking": "x" * 61}), "Too long: 61 characters, at most 60.")
+
+    def test_a_carrier_that_pays_nothing_is_waited_for_no_longer(self):
+        for claimed in (D(50), None):
+            sale, hand = self.sold("200" if claimed else "210"), self.hand()
+            hand.pay(sale)
+            parcel = hand.pack(sale)
+            hand.send(parcel, "Marrow Parcel")
+            parcels.broken(self.owner, self.again(parcel), "the lid", claimed)
+            self.client.force_login(self.owner)
+            there = reverse("dispatch:claim-paid", args=[parcel.pk])
+            if claimed is None:
+                self.assertContains(self.client.post(there, {"paid_back": "1"}), "Nothing was claimed for it.")
+            self.assertIn(parcel, waiting.claims())
+            self.assertContains(self.client.post(there, {"paid_back": "0"}, follow=True), "The carrier pays nothing.")
+            self.assertNotIn(parcel, waiting.claims())
+            back = reverse("dispatch:claim-not-paid", args=[parcel.pk])
+            self.client.post(back, {"why": "it asks for pictures"})
+            self.assertIn(parcel, waiting.claims())
+            self.balanced()
 
     def test_what_no_carrier_has_has_no_number(self):
         sale = self.sold()

@@ -217,7 +217,9 @@ def one_day(request):
     def save(data):
         services.say_day(request.user, data["person"], data["on"], form.hours)
 
-    return saved(request, form, save, reverse("day:hours")) or _hours(request, HoursForm(), form)
+    return saved(request, form, save, reverse("day:hours")) or _hours(
+        request, HoursForm(initial={"person": request.user.pk}), form
+    )
 
 
 @require_POST
