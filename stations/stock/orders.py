@@ -240,7 +240,7 @@ def _rest_of(person: Person, order: PartOrder, since: datetime, left: Mapping[Or
         OrderLine(order=rest, item=line.item, want=line.want, quantity=amount, each=line.each)
         for line, amount in left.items()
     )
-    history.record(person, "stock._rest_of", ORDER, rest.pk, f"The rest of {order.code}")
+    history.record(person, "stock.rest_of", ORDER, rest.pk, f"The rest of {order.code}")
     return rest
 
 
