@@ -1,6 +1,6 @@
 """Small sums of the bench: discharging, batteries, a supply under load, contacts."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from math import ceil, log
@@ -96,12 +96,16 @@ class LoadLine:
 
     def at(self, amps: float) -> float:
         """What the line says the supply gives at so many amperes."""
-        return self.no_load - _side(self.no_load) * self.ohms * amps
+        return self.no_load - self.side * self.ohms * amps
+
+    @property
+    def side(self) -> int:
+        """On which side of 0 the rail lies: 1 or -1."""
+        return _side(volts for _, volts in self.points)
 
 
-def _side(volts: float) -> int:
-    """On which side of 0 a rail lies: 1 or -1."""
-    return -1 if volts < 0 else 1
+def _side(volts: Iterable[float]) -> int:
+    return -1 if sum(volts) < 0 else 1
 
 
 def load_line(points: Sequence[tuple[float, float]]) -> LoadLine:
@@ -118,7 +122,7 @@ def load_line(points: Sequence[tuple[float, float]]) -> LoadLine:
     return LoadLine(
         tuple((float(a), float(v)) for a, v in zip(amps, volts, strict=True)),
         float(fit.intercept),
-        float(-fit.slope) * _side(fit.intercept),
+        float(-fit.slope) * _side(volts),
         float(regulation),
         float(np.abs(residuals).max()),
     )

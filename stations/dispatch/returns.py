@@ -177,15 +177,15 @@ def settle(person: Person, back: Return, chosen: Settlement) -> None:
 
 def settled_as(back: Return) -> Settlement:
     """How it ended, by what stands: one query."""
-    given = back.refunds.standing().last()
+    given = list(back.refunds.standing().order_by("pk"))
     return Settlement(
-        refund=given.amount if given else ZERO,
-        fee_back=given.fee_back if given else ZERO,
+        refund=sum((one.amount for one in given), ZERO),
+        fee_back=sum((one.fee_back for one in given), ZERO),
         take_back=back.taken_back,
         cost=back.cost,
         missing=back.missing,
         lesson=back.lesson,
-        on=clock.day_of(given.when) if given else None,
+        on=clock.day_of(given[-1].when) if given else None,
     )
 
 
@@ -203,7 +203,7 @@ def put_right(person: Person, back: Return, chosen: Settlement, why: str) -> Non
     if replace(chosen, take_back=was.take_back) == was:
         raise Refused("So it stands already.")
     if (chosen.refund, chosen.fee_back, chosen.on) != (was.refund, was.fee_back, was.on):
-        if given := back.refunds.standing().last():
+        for given in back.refunds.standing().order_by("-pk"):
             refunds.take_back(person, given, why, instead=True)
         _pay_back(person, back, chosen)
     posting = back.cost_posting

@@ -179,7 +179,7 @@ class BeforeAndAfter(TestCase):
 
 
 class UnderLoad(TestCase):
-    @given(st.floats(0.1, 20), st.floats(0, 1), st.integers(2, 8), st.sampled_from((1, -1)))
+    @given(st.floats(9, 20), st.floats(0, 1), st.integers(2, 8), st.sampled_from((1, -1)))
     def test_a_perfect_source_is_found_again_on_either_side_of_0(self, volts, ohms, count, side):
         line = load_line([(amps, side * (volts - ohms * amps)) for amps in range(count)])
         self.assertAlmostEqual(line.ohms, ohms, places=6)

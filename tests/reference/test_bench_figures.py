@@ -11,10 +11,12 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from core.bench.assurance import clean_runs_needed, failure_bounds, failure_interval, how_sure
+from core.bench.checks import Limits
 from core.bench.comparison import compare
 from core.bench.electrics import discharge_seconds, load_line
 from core.bench.markings import read_bands, read_capacitor, read_resistor, series
 from core.bench.suspects import Action, Suspect, after, entropy, expected_minutes, halving, one_by_one
+from core.bench.verdict import Verdict, judge
 
 D = Decimal
 
@@ -74,6 +76,39 @@ class Supply(TestCase):
         line = load_line([(0, 5.10), (1, 5.05), (2, 5.00)])
         self.assertAlmostEqual(line.ohms, 0.05)
         self.assertAlmostEqual(line.regulation, 2.0)
+
+
+class Verdicts(TestCase):
+    """JCGM 106:2012, 7.3.3 and 8.3.3, and ILAC-G8:09/2019, 4.2.3 (from memory): with a guard band as wide as the
+    expanded uncertainty (twice the standard one, normal) what passes is outside its limits at most in 2.5 of 100."""
+
+    @given(st.decimals(-30, 30, places=3), st.decimals(0, 2, places=3), st.decimals("0.1", 20, places=2), st.booleans())
+    def test_what_is_said_flatly_is_wrong_at_most_once_in_forty(self, value, uncertainty, low, one_sided):
+        limits = Limits(D(0) if one_sided else low, low * D("1.1") + 1, "V")
+        found = judge(value, uncertainty, limits).verdict
+        # What counts of a limit of 0 is the size: it may lie on either side.
+        least = -limits.high if one_sided else limits.low
+        true = stats.norm(float(value), float(uncertainty) / 2 or 1e-12)
+        inside = true.cdf(float(limits.high)) - true.cdf(float(least))
+        if found is Verdict.INSIDE:
+            # Beyond either limit once in 44, beyond both together at most twice that.
+            self.assertLessEqual(1 - inside, 2 * stats.norm.sf(2) + 1e-9)
+        elif found is Verdict.OUTSIDE:
+            self.assertLessEqual(inside, stats.norm.sf(2) + 1e-9)
+        else:
+            self.assertGreater(uncertainty, 0)
+
+    def test_at_the_edge_of_the_guard_band(self):
+        # A limit of 5.25 V and U = 0.05 V: accepted to 5.20, rejected from beyond 5.30.
+        limits = Limits(D("4.75"), D("5.25"), "V")
+        for value, verdict in (
+            ("5.20", Verdict.INSIDE),
+            ("5.21", Verdict.TOO_CLOSE),
+            ("5.30", Verdict.TOO_CLOSE),
+            ("5.31", Verdict.OUTSIDE),
+        ):
+            self.assertIs(judge(D(value), D("0.05"), limits).verdict, verdict, value)
+        self.assertAlmostEqual(stats.norm.sf(5.25, 5.20, 0.025), 0.0228, places=4)
 
 
 class Marks(TestCase):

@@ -12,7 +12,7 @@ from core.money import ZERO
 from core.workshop.settings import Judged
 from stations.common import clock
 from stations.common.refusals import NotAllowed, Refused
-from stations.dispatch import here_again, parcels, receipts, returns, warranty
+from stations.dispatch import here_again, parcels, receipts, refunds, returns, warranty
 from stations.dispatch import selectors as waiting
 from stations.dispatch.models import Receipt, Refund, Return
 from stations.ledger.models import Account
@@ -166,6 +166,15 @@ class SettledReturns(ReturnTest):
         returns.put_right(self.owner, self.again(back), returns.Settlement(refund=D(20)), "twenty was agreed")
         totals = list(Receipt.objects.order_by("number").values_list("total", flat=True))
         self.assertEqual(totals, [D(120), D(-12), D(12), D(-20)])
+        self.balanced()
+
+    def test_paid_back_in_parts_it_is_all_put_right(self):
+        back = returns.ask(self.seller, self.delivered(price="120"), "mind", "")
+        returns.settle(self.owner, back, returns.Settlement(refund=D(12)))
+        refunds.refund(self.owner, back.sale, D(5), "and the cable", back=back)
+        self.assertEqual(returns.settled_as(self.again(back)).refund, D(17))
+        returns.put_right(self.owner, self.again(back), returns.Settlement(refund=D(20)), "twenty was agreed")
+        self.assertEqual((self.again(back.sale).refunded, returns.lessons().cost), (D(20), D(20)))
         self.balanced()
 
     def test_nothing_was_paid_back_after_all(self):
