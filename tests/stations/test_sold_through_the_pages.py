@@ -148,7 +148,7 @@ class Sent(SoldThroughThePages):
         self.says(self.of_parcel("broken", damage="", claimed="80"), "Say what was broken", "80")
         self.done(self.of_parcel("broken", damage="the case is cracked", claimed="80"))
         self.assertEqual(self.client.get(claim)["Content-Type"], "application/zip")
-        self.says(self.of_parcel("claim-paid", paid_back="81"), "From 0.01 to the 80.00 that was claimed.", "81")
+        self.says(self.of_parcel("claim-paid", paid_back="81"), "From 0 to the 80.00 that was claimed.", "81")
         self.done(self.of_parcel("claim-paid", paid_back="60"))
         self.assertContains(self.client.get(f"/dispatch/parcels/{parcel.pk}/"), "60.00")
         self.balanced()
