@@ -30,6 +30,15 @@ class Period:
     after: date
 
     @property
+    def last(self) -> date:
+        """Its last day."""
+        return self.after - timedelta(days=1)
+
+    def before(self, length: PeriodLength) -> "Period":
+        """That of the calendar that ended when this one began."""
+        return period_of(self.first - timedelta(days=1), length)
+
+    @property
     def words(self) -> str:
         for length in PeriodLength:
             if self == period_of(self.first, length):
@@ -38,7 +47,15 @@ class Period:
                     PeriodLength.QUARTER: f"{self.first.year}, quarter {(self.first.month + 2) // 3}",
                     PeriodLength.YEAR: f"{self.first.year}",
                 }[length]
-        return f"{self.first:%-d %B} to {self.after - timedelta(days=1):%-d %B %Y}"
+        return f"{self.first:%-d %B} to {self.last:%-d %B %Y}"
+
+    def words_on(self, today: date) -> str:
+        """The same; of a month, quarter or year that runs on past today, the shortest, that it does."""
+        for length in PeriodLength:
+            runs = period_of(self.first, length)
+            if runs.first == self.first and self.last == today and runs.after > self.after:
+                return f"{runs.words} so far"
+        return self.words
 
     def cut_at(self, day: date) -> list["Period"]:
         """Itself, or the two parts of it where a day within it begins the second."""

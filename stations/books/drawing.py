@@ -1,5 +1,6 @@
 """The waterfall of what a unit or a lot cost and brought, laid out."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -8,6 +9,7 @@ from core.money import ZERO
 
 # Columns stand left of 372; the rest is for the words at the line of all costs.
 WIDTH, BASE = 372.0, 176.0
+BRIDGE_WIDTH = 464.0
 COLUMN_SHARE = 0.86  # of a step; the rest is the gap to the next column
 
 
@@ -19,7 +21,7 @@ class Column:
     y: float
     height: float
     middle: float
-    kind: str  # gone, income
+    kind: str  # gone, in, come; of a bridge: stood, came, went
 
 
 @dataclass(frozen=True)
@@ -28,6 +30,45 @@ class Waterfall:
     width: float
     cost_y: float
     step: float
+
+
+@dataclass(frozen=True)
+class Bridge:
+    """From one stock to another: `columns` on a common scale, and the line at 0."""
+
+    columns: tuple[Column, ...]
+    width: float
+    zero: float
+
+
+def bridge(begins: tuple[str, Decimal], steps: Sequence[tuple[str, Decimal]], ends: str) -> Bridge:
+    """What stood, what came and went, what stands then: each step begins where the one before it ended."""
+    name, running = begins
+    spans = [(name, ZERO, running, "stood")]
+    for label, amount in steps:
+        spans.append((label, running, running + amount, "came" if amount >= 0 else "went"))
+        running += amount
+    spans.append((ends, ZERO, running, "stood"))
+    levels = [level for _, start, end, _ in spans for level in (start, end)]
+    low, high = min(levels), max(*levels, Decimal(1))
+    scale, step = (BASE - 26) / float(high - low), BRIDGE_WIDTH / len(spans)
+
+    def y(level: Decimal) -> float:
+        return round(BASE - float(level - low) * scale, 1)
+
+    columns = tuple(
+        Column(
+            label,
+            end - start,
+            round(index * step, 1),
+            y(max(start, end)),
+            round(max(abs(y(start) - y(end)), 1.0), 1),
+            round(index * step + step * COLUMN_SHARE / 2, 1),
+            kind,
+        )
+        for index, (label, start, end, kind) in enumerate(spans)
+    )
+    return Bridge(columns, round(step * COLUMN_SHARE, 1), y(ZERO))
 
 
 def waterfall(money: Earnings, expected: Decimal | None = None) -> Waterfall:

@@ -13,6 +13,7 @@ from core.buying.margin_tax import shares
 from core.buying.odds import OUTCOMES
 from core.flow.stage import BOUGHT, GONE, Stage
 from core.money import ZERO
+from stations.books.statements import EVER, statement
 from stations.buying.forecasts import bid_line, terms_of
 from stations.buying.models import BidPlan, Lot, LotCharge, LotLine, TurnedOut
 from stations.buying.selectors import LotAhead, still_to_come, still_to_receive
@@ -125,7 +126,7 @@ def complaints() -> list[Complaint]:
     Checked: every posting sums to nothing, on one day; what was paid for a lot equals what its charges say, what the
     lot caches, and what stands on the lot, its lines, units and losses; a line of which nothing is to come carries
     nothing; every document agrees with what it posted; stock holds no value without pieces, a part none of its own in a
-    machine; a buyer owes what is not paid.
+    machine; a buyer owes what is not paid; the stock is what was bought and worked, less what was sold and lost.
     """
     found: list[Complaint] = []
     odd = Posting.objects.annotate(total=Sum("entries__amount"), legs=Count("entries")).exclude(total=0)
@@ -133,6 +134,8 @@ def complaints() -> list[Complaint]:
     other_day = Posting.objects.filter(~Q(entries__happened_on=F("happened_on")), entries__isnull=False).distinct()
     found += [Complaint(f"posting {p.pk}", f"“{p.document}” has entries of another day") for p in other_day[:100]]
     found += _lots_off() + _lines_off() + disagreements() + _stock_off() + _sales_off()
+    if off := statement(EVER).off:
+        found.append(Complaint("the statement", f"{off} of the stock came from nowhere, or went nowhere"))
     return found
 
 

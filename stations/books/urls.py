@@ -1,11 +1,14 @@
 from django.urls import path
 
-from stations.books.views import books, forecasts, lot, tax, unit
+from stations.books.views import books, forecasts, lot, period, tax, unit
 
 app_name = "books"
 urlpatterns = [
     path("", books.books, name="books"),
     path("forecasts/", forecasts.held, name="forecasts"),
+    path("period/", period.period, name="period"),
+    path("period/entries/", period.entries, name="entries"),
+    path("period/entries.csv", period.entries_csv, name="entries-csv"),
     path("tax/", tax.tax, name="tax"),
     path("tax/out/", tax.take_out, name="take-out"),
     path("tax/<int:year>-<int:month>-<int:day>/close/", tax.close, name="close-period"),

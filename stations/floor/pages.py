@@ -66,6 +66,8 @@ PAGES = (
     ("dispatch:terms", "Terms of sale", "returns, warranty, tax number"),
     ("books:books", "Books", "ledger, margin, profit"),
     ("books:forecasts", "How our forecasts held", "planned and realised"),
+    ("books:period", "A period: what was earned", "year, quarter, month, stock, cost of sales, profit, accountant"),
+    ("books:entries", "Every entry of the book", "ledger, journal, accountant"),
     ("books:tax", "Tax", "margin scheme, periods, VAT"),
     ("people:me", "Who you are, and everybody here", "people, sign out, password"),
     ("people:add", "Add somebody", "people, roles"),
