@@ -41,7 +41,7 @@ def statement(period: Period) -> Statement:
     """Five queries, however much was sold."""
     entries = _in(period).order_by().values_list("account", "kind").annotate(sum=Sum("amount"))
     moved = {(account, kind): amount for account, kind, amount in entries}
-    return Statement(_stood(period.first), _stood(period.after), moved)
+    return Statement(stood(period.first), stood(period.after), moved)
 
 
 def _in(period: Period) -> "QuerySet[LedgerEntry]":
@@ -56,7 +56,7 @@ def _sold_by(day: date, unit: str) -> Exists:
     )
 
 
-def _stood(day: date) -> Stood:
+def stood(day: date) -> Stood:
     """How cost stood when a day began: two queries."""
     before = LedgerEntry.objects.filter(happened_on__lt=day).order_by()
     held: dict[Place, Decimal] = defaultdict(lambda: ZERO)

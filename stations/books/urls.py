@@ -1,11 +1,12 @@
 from django.urls import path
 
-from stations.books.views import books, forecasts, lot, period, tax, unit
+from stations.books.views import books, forecasts, lot, period, stock, tax, unit
 
 app_name = "books"
 urlpatterns = [
     path("", books.books, name="books"),
     path("forecasts/", forecasts.held, name="forecasts"),
+    path("stock/", stock.stock, name="stock"),
     path("period/", period.period, name="period"),
     path("period/entries/", period.entries, name="entries"),
     path("period/entries.csv", period.entries_csv, name="entries-csv"),

@@ -2,7 +2,7 @@
 
 from collections import defaultdict
 from decimal import Decimal
-from typing import Any
+from typing import Any, NamedTuple
 
 from django.db.models import Case, DecimalField, Expression, ExpressionWrapper, F, Q, When
 from django.db.models.functions import Coalesce
@@ -56,16 +56,32 @@ def worth_to_us() -> Expression:
 
 @received_worth.add("selling")
 def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | None]]:
-    """By lot, for each unit that is ours to sell, what it brings less tax, never less than nothing, and None where
-    nobody said. Of what is on commission only our part comes in, and all that it costs goes out of that, as it is when
-    it is sold. Four queries for all, two more where something was decided."""
+    """By lot, for each unit that is ours to sell, what it brings: see `each_to_come`."""
+    found: dict[int, list[Decimal | None]] = defaultdict(list)
+    for one in each_to_come(lots, tax_of):
+        found[one.lot].append(one.amount)
+    return found
+
+
+class UnitToCome(NamedTuple):
+    """What one unit brings, by the keys of it and its lot; None where nobody said."""
+
+    unit: int
+    lot: int
+    amount: Decimal | None
+
+
+def each_to_come(lots: list[int], tax_of: TaxOf) -> list[UnitToCome]:
+    """For each unit of these lots that is ours to sell, what it brings less tax, never less than nothing, and None
+    where nobody said. Of what is on commission only our part comes in, and all that it costs goes out of that, as it is
+    when it is sold. Four queries for all, two more where something was decided."""
     here = Unit.objects.filter(lot_id__in=lots).exclude(stage__in=GONE).exclude(holding=Unit.Holding.CUSTODY)
     rows: list[Any] = list(here.order_by("number").values_list(*_READ, named=True))
     sending, spent = market.sending(), by_kind(Account.UNIT, [row.pk for row in rows])
     decided = {row.pk: becomes for row in rows if (becomes := _becomes(row))}
     prices = prices_by_model({row.model_id for row in rows if row.pk in decided} - {None})
     usual = market.usual_channel() if decided else None
-    found: dict[int, list[Decimal | None]] = defaultdict(list)
+    found = []
     for row in rows:
         if becomes := decided.get(row.pk):
             brings = _fetches(row, becomes, prices.get(row.model_id))
@@ -77,11 +93,12 @@ def units_to_come(lots: list[int], tax_of: TaxOf) -> dict[int, list[Decimal | No
             costs = fee_on(brings or ZERO, _terms(row, usual)) + sending.postage(row.model_id, row.form_factor).amount
         consigned, commission = row.holding == Unit.Holding.CONSIGNED, row.owners_terms__commission_percent
         if brings is None or (consigned and commission is None):
-            found[row.lot_id].append(None)
+            found.append(UnitToCome(row.pk, row.lot_id, None))
             continue
         if consigned:
             brings -= owners_part(brings, commission)
-        found[row.lot_id].append(to_cent(max(ZERO, brings - costs - tax_of(row.line_id, brings))))
+        amount = to_cent(max(ZERO, brings - costs - tax_of(row.line_id, brings)))
+        found.append(UnitToCome(row.pk, row.lot_id, amount))
     return found
 
 
