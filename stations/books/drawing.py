@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from core.books.earnings import Earnings
+from core.books.pays import Likely
 from core.money import ZERO
 
 # Columns stand left of 372; the rest is for the words at the line of all costs.
@@ -30,6 +31,28 @@ class Waterfall:
     width: float
     cost_y: float
     step: float
+
+
+@dataclass(frozen=True)
+class Span:
+    """From `low` to `high` with `at` between them, on a scale on which `zero` lies."""
+
+    low: float
+    at: float
+    high: float
+    zero: float
+
+
+def spans(kinds: Sequence[Likely | None], width: float = 300.0) -> list[Span | None]:
+    """What is thought of each on a common scale, 0 within it; None for one of which nothing is."""
+    ends = [end for one in kinds if one for end in (one.low, one.high)]
+    low, high = min([0.0, *ends]), max([0.0, *ends])
+    scale = (width - 16) / ((high - low) or 1.0)
+
+    def x(value: float) -> float:
+        return round(8 + (value - low) * scale, 1)
+
+    return [Span(x(one.low), x(one.at), x(one.high), x(0.0)) if one else None for one in kinds]
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,8 @@ from django.core.validators import MinValueValidator
 from core.books.statement import Line
 from core.books.tax import Period, PeriodLength, period_of
 from stations.books.statements import EVER
-from stations.common import clock
+from stations.books.what_pays import By, Per
+from stations.common import clock, currency
 from stations.common.forms import date_input
 
 # Before it, nothing was booked anywhere.
@@ -52,6 +53,23 @@ class PeriodForm(forms.Form):
         asked = self.cleaned_data if self.is_valid() else {}
         last = asked.get("last") or clock.today()
         return Period(asked.get("first") or period_of(last, PeriodLength.YEAR).first, last + timedelta(days=1))
+
+
+class WhatPaysForm(forms.Form):
+    """By what kinds are told apart, and what their result is reckoned for."""
+
+    by = forms.ChoiceField(label="by", required=False, choices=[(by.value, by.words) for by in By])
+    per = forms.ChoiceField(label="earned for each", required=False)
+
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["per"].choices = [(Per.EURO.value, f"{currency.symbol()} put in"), (Per.HOUR.value, "hour of work")]
+
+    @property
+    def asked(self) -> tuple[By, Per]:
+        """What is asked, as far as it was understood."""
+        asked = self.cleaned_data if self.is_valid() else {}
+        return By(asked.get("by") or By.SOURCE), Per(asked.get("per") or Per.EURO)
 
 
 class EntriesForm(PeriodForm):

@@ -85,7 +85,8 @@ def stood(day: date) -> Stood:
         if is_sold:
             sold += amount
         else:
-            held[Place(holding)] += amount
+            # One that was no unit after all is no longer there: what stood on it then was ours.
+            held[Place(holding or Place.OURS)] += amount
         if kind == EntryKind.LABOUR and (is_sold or scrapped):
             labour_gone += amount
     return Stood(held, sold, labour_gone)
