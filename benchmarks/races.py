@@ -6,7 +6,7 @@ from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
 
-from benchmarks.fuzz import THE_DOOR, filled
+from benchmarks.fuzz import at_the_door, filled
 from benchmarks.instance import Answer, Form, Visitor, a_shop, crawl
 
 KINDS = ("pressed twice", "by two people", "two forms of one unit", "two units by one person", "by eight")
@@ -27,7 +27,7 @@ class Races:
     def look(self) -> None:
         """The forms that write, as they now stand, and those of each unit by its number."""
         forms = crawl(self.visitors[0], self.each)[1]
-        self.forms = [form for form in forms if form.posts and not form.action.startswith(THE_DOOR) and not form.files]
+        self.forms = [form for form in forms if form.posts and not at_the_door(form) and not form.files]
         self.of_unit: dict[str, list[Form]] = {}
         for form in self.forms:
             if "/W-" in form.action:
