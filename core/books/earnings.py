@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
-from core.money import ZERO
+from core.money import ZERO, to_cent
 
 
 @dataclass(frozen=True)
@@ -79,6 +79,11 @@ def earnings(by_kind: Mapping[str, Decimal]) -> Earnings:
     sale = -sum((by_kind.get(kind, ZERO) for kind in INCOME), ZERO)
     parts = sum((by_kind.get(kind, ZERO) for kind in PARTS), ZERO)
     return Earnings(tuple(bars), running, sale, by_kind.get("labour", ZERO), max(ZERO, -parts))
+
+
+def an_hour(money: Earnings, minutes: int) -> Decimal | None:
+    """What it earned for each hour on record, before our own labour; None where no minutes are, or nothing came in."""
+    return to_cent(money.before_labour * 60 / minutes) if minutes and money.sale else None
 
 
 @dataclass(frozen=True)

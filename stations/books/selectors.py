@@ -4,7 +4,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from decimal import Decimal
 
-from django.db.models import Count, F, Q, Sum
+from django.db.models import Count, F, Q, QuerySet, Sum
 
 from core.books.earnings import LOT_SHARE, PARTS, TAKEN_BY_SELLING, Earnings, earnings
 from core.books.forecast import Difference, Piece, difference, planned_case
@@ -24,6 +24,7 @@ from stations.selling.models import Sale
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
 from stations.units.selectors import TO_SETTLE
+from stations.workshop.models import Job, LabourEntry
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,11 @@ def units_earnings(units: list[Unit]) -> dict[int, Earnings]:
     """The waterfall of each unit: one query for all."""
     sums = by_kind(Account.UNIT, [unit.pk for unit in units])
     return {unit.pk: earnings(sums[unit.pk]) for unit in units}
+
+
+def minutes_on(jobs: QuerySet[Job]) -> int:
+    """All minutes on record on these jobs: one query."""
+    return LabourEntry.objects.filter(job__in=jobs).aggregate(sum=Sum("minutes"))["sum"] or 0
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.books.earnings import INCOME, PARTS, STEPS, ToCome, day_even, earnings
+from core.books.earnings import INCOME, PARTS, STEPS, ToCome, an_hour, day_even, earnings
 
 KINDS = [kind for _, kinds in STEPS for kind in kinds]
 CENTS = st.integers(-(10**6), 10**6).map(lambda cents: Decimal(cents) / 100)
@@ -81,3 +81,12 @@ class TheDayItCameEven(TestCase):
         place = (found - date(2026, 1, 1)).days
         self.assertTrue(all(total >= 0 for total in running[place:]))
         self.assertTrue(place == 0 or running[place - 1] < 0)
+
+
+class AnHour(TestCase):
+    def test_it_is_before_our_own_labour_and_of_what_came_in(self):
+        """Sold for 150, of which 60 were its cost and 20 labour: 70, or 90 before it; of 90 minutes 60 an hour."""
+        money = earnings({"purchase": Decimal(60), "labour": Decimal(20), "sale": Decimal(-150)})
+        self.assertEqual(an_hour(money, 90), Decimal("60.00"))
+        self.assertIsNone(an_hour(money, 0))
+        self.assertIsNone(an_hour(earnings({"purchase": Decimal(60)}), 90))
