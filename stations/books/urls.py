@@ -1,12 +1,13 @@
 from django.urls import path
 
-from stations.books.views import books, forecasts, lot, period, stock, tax, unit, what_pays
+from stations.books.views import books, forecasts, hours, lot, period, stock, tax, unit, what_pays
 
 app_name = "books"
 urlpatterns = [
     path("", books.books, name="books"),
     path("forecasts/", forecasts.held, name="forecasts"),
     path("what-pays/", what_pays.what_pays, name="what-pays"),
+    path("time/", hours.time, name="time"),
     path("stock/", stock.stock, name="stock"),
     path("period/", period.period, name="period"),
     path("period/entries/", period.entries, name="entries"),

@@ -67,6 +67,7 @@ PAGES = (
     ("books:books", "Books", "ledger, margin, profit"),
     ("books:forecasts", "How our forecasts held", "planned and realised"),
     ("books:what-pays", "What kinds of lots pay", "source, supplier, claim, model, size, season, profit per hour"),
+    ("books:time", "Where the time went", "hours, labour, minutes, estimate, who worked"),
     ("books:stock", "Money in stock", "inventory, at cost, worth less, write down, dead stock, tied up"),
     ("books:period", "A period: what was earned", "year, quarter, month, stock, cost of sales, profit, accountant"),
     ("books:entries", "Every entry of the book", "ledger, journal, accountant"),

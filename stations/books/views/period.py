@@ -33,25 +33,25 @@ def period(request):
         "page": page,
         "parts": statements.parts_of(asked, list(page)),
         "lacking": statements.cost_lacking(asked),
-        "usual": _usual(),
-        "asked": _said(asked),
-        "more": f"&{_said(asked)}",
+        "usual": usual(),
+        "asked": said(asked),
+        "more": f"&{said(asked)}",
     }
     return render(request, "books/period.html", context)
 
 
-def _said(asked: Period) -> str:
+def said(asked: Period) -> str:
     """The period as an address says it."""
     return urlencode({"first": asked.first.isoformat(), "last": asked.last.isoformat()})
 
 
-def _usual() -> list[tuple[str, str]]:
+def usual() -> list[tuple[str, str]]:
     """This year, quarter and month, and those before them: words and address."""
     found = []
     for length in (PeriodLength.YEAR, PeriodLength.QUARTER, PeriodLength.MONTH):
         runs = period_of(clock.today(), length)
         found += [runs, runs.before(length)]
-    return [(one.words, _said(one)) for one in found]
+    return [(one.words, said(one)) for one in found]
 
 
 def entries(request):
@@ -62,7 +62,7 @@ def entries(request):
     rows = LedgerEntry.objects.select_related("posting__who", "posting__reverses")
     page = ByKeys(keys, rows, ENTRIES_A_PAGE).get_page(request.GET.get("page"))
     places = statements.places_of(list(page))
-    said = f"{_said(asked)}&{urlencode({'of': line or ''})}"
+    narrowed = f"{said(asked)}&{urlencode({'of': line or ''})}"
     context = {
         "form": form,
         "title": asked.words_on(clock.today()),
@@ -70,8 +70,8 @@ def entries(request):
         "page": page,
         "sum": statements.sum_of(asked, line) if line else None,
         "rows": [(entry, places.get(entry.pk)) for entry in page],
-        "asked": said,
-        "more": f"&{said}",
+        "asked": narrowed,
+        "more": f"&{narrowed}",
     }
     return render(request, "books/entries.html", context)
 
