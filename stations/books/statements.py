@@ -25,13 +25,13 @@ from stations.units.models import Unit
 # So many entries are read at once where all go out.
 _BATCH = 500
 
-_PLACES = {
+# Where cost lies that stands on no unit.
+PLACES = {
     Account.LOT: Place.LOTS,
     Account.LINE: Place.LOTS,
     Account.STOCK: Place.DRAWERS,
     Account.PART: Place.PARTS,
 }
-
 
 # Every day of the book.
 EVER = Period(date(1970, 1, 1), date(2300, 1, 1))
@@ -48,7 +48,7 @@ def _in(period: Period) -> "QuerySet[LedgerEntry]":
     return LedgerEntry.objects.filter(happened_on__gte=period.first, happened_on__lt=period.after)
 
 
-def _sold_by(day: date, unit: str) -> Exists:
+def sold_by(day: date, unit: str) -> Exists:
     """Whether what `unit` names was sold before a day began, and not taken back by then."""
     begins = clock.begin_of(day)
     return Exists(
@@ -60,9 +60,9 @@ def stood(day: date) -> Stood:
     """How cost stood when a day began: two queries."""
     before = LedgerEntry.objects.filter(happened_on__lt=day).order_by()
     held: dict[Place, Decimal] = defaultdict(lambda: ZERO)
-    rows = before.filter(account__in=_PLACES).values_list("account").annotate(sum=Sum("amount"))
+    rows = before.filter(account__in=PLACES).values_list("account").annotate(sum=Sum("amount"))
     for account, amount in rows:
-        held[_PLACES[Account(account)]] += amount
+        held[PLACES[Account(account)]] += amount
     written_off = (
         before.filter(account=Account.LOSS, account_id__gt=0)
         .values_list("account_id")
@@ -73,7 +73,7 @@ def stood(day: date) -> Stood:
         before.filter(account=Account.UNIT)
         .exclude(kind__in=OF_SELLING)
         .annotate(
-            sold=_sold_by(day, "account_id"),
+            sold=sold_by(day, "account_id"),
             holding=Subquery(Unit.objects.filter(pk=OuterRef("account_id")).values("holding")),
             scrapped=Q(account_id__in=written_off.values("account_id")),
         )
@@ -168,7 +168,7 @@ def concerned(period: Period) -> "QuerySet[Unit]":
         Q(sold_at__gte=begins, sold_at__lt=ends) | Q(ended_at__gte=begins, ended_at__lt=ends), unit=OuterRef("pk")
     )
     entries = _in(period).filter(account=Account.UNIT, account_id=OuterRef("pk"))
-    later = Exists(entries.exclude(kind__in=OF_SELLING)) & _sold_by(period.first, "pk")
+    later = Exists(entries.exclude(kind__in=OF_SELLING)) & sold_by(period.first, "pk")
     return Unit.objects.filter(Exists(sales) | Exists(entries.filter(kind__in=OF_SELLING)) | later).order_by("-number")
 
 
@@ -204,7 +204,7 @@ def parts_of(period: Period, units: Sequence[Unit]) -> list[Part]:
 def _cost_sold(day: date, ids: Sequence[int]) -> dict[int, Decimal]:
     """What each unit had cost, as far as it was sold when a day began: one query."""
     rows = LedgerEntry.objects.filter(happened_on__lt=day, account=Account.UNIT, account_id__in=ids)
-    rows = rows.exclude(kind__in=OF_SELLING).filter(_sold_by(day, "account_id")).order_by()
+    rows = rows.exclude(kind__in=OF_SELLING).filter(sold_by(day, "account_id")).order_by()
     found: dict[int, Decimal] = defaultdict(lambda: ZERO)
     found.update(rows.values_list("account_id").annotate(sum=Sum("amount")))
     return found

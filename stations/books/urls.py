@@ -10,6 +10,7 @@ urlpatterns = [
     path("time/", hours.time, name="time"),
     path("stock/", stock.stock, name="stock"),
     path("period/", period.period, name="period"),
+    path("period/stock.csv", period.stock_csv, name="stock-csv"),
     path("period/entries/", period.entries, name="entries"),
     path("period/entries.csv", period.entries_csv, name="entries-csv"),
     path("tax/", tax.tax, name="tax"),

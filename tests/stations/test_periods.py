@@ -194,6 +194,25 @@ class ThePage(WorkedAt):
         answer = self.client.get(reverse("books:entries-csv"), {"of": "fees"})
         self.assertEqual(len(answer.content.decode().splitlines()), 2)
 
+    def test_the_list_of_the_stock_is_the_stock_on_any_day(self):
+        with clock.at(clock.now() - timedelta(days=1)):
+            self.sell()
+        settling.write_off(self.owner, self.receive()[0], "crushed")
+        unit_of_none = Leg(Account.UNIT, 10**9, EntryKind.TRANSFER, D(7))
+        post(
+            self.owner,
+            "one that was no unit",
+            [unit_of_none, Leg(Account.STOCK, self.part.pk, EntryKind.TRANSFER, D(-7))],
+        )
+        for period in (days(9, 1), days(9), days(0)):
+            there = {"first": period.first.isoformat(), "last": period.last.isoformat()}
+            answer = self.client.get(reverse("books:stock-csv"), there)
+            rows = list(csv.DictReader(answer.content.decode("utf-8-sig").splitlines()))
+            costs = [D(row["cost"].lstrip("'")) for row in rows]
+            self.assertEqual(sum(costs, D(0)), statements.statement(period).closing.stock)
+        self.assertIn(("drawers", "A1", "Belt"), [(row["where"], row["tag"], row["what"]) for row in rows])
+        self.assertNotIn(str(self.unit.tag), [row["tag"] for row in rows])
+
     def test_what_nobody_recorded_is_said_to_be_lacking(self):
         self.assertNotContains(self.page(), "is not known yet")
         type(self.lot).objects.filter(pk=self.lot.pk).update(priced=False)

@@ -4,7 +4,7 @@ from django.shortcuts import render
 from django.utils.http import urlencode
 
 from core.books.tax import Period, PeriodLength, period_of
-from stations.books import statements
+from stations.books import inventory, statements
 from stations.books.drawing import bridge
 from stations.books.forms import EntriesForm, PeriodForm
 from stations.common import clock
@@ -74,6 +74,12 @@ def entries(request):
         "more": f"&{narrowed}",
     }
     return render(request, "books/entries.html", context)
+
+
+def stock_csv(request):
+    """The stock as it stood when a period was over, thing by thing."""
+    asked = PeriodForm(request.GET).period
+    return csv_answer(f"stock-{asked.last}.csv", inventory.Held._fields, inventory.inventory(asked.after))
 
 
 def entries_csv(request):
