@@ -39,20 +39,15 @@ def inventory(day: date) -> list[Held]:
     units = Unit.objects.select_related("lot").in_bulk(sums)
     for key, amount in sums.items():
         costs[Place(units[key].holding) if key in units else Place.OURS, key] = amount
-    lots = Lot.objects.in_bulk([key for place, key in costs if place is Place.LOTS])
-    items = StockItem.objects.in_bulk([key for place, key in costs if place is Place.DRAWERS])
-    parts = Part.objects.in_bulk([key for place, key in costs if place is Place.PARTS])
-
-    def told(place: Place, key: int) -> tuple[str, str, str]:
-        """Tag, what it is, its lot; empty of what is not on record any more."""
-        if place is Place.LOTS:
-            return (lots[key].code, lots[key].title, lots[key].code) if key in lots else ("", "", "")
-        if place is Place.DRAWERS:
-            return (items[key].drawer, items[key].name, "") if key in items else ("", "", "")
-        if place is Place.PARTS:
-            return (parts[key].code, parts[key].name, "") if key in parts else ("", "", "")
-        return (str(units[key].tag), units[key].title, units[key].lot.code) if key in units else ("", "", "")
-
+    keys = {place: [key for at, key in costs if at is place] for place in Place}
+    told = {(Place(unit.holding), pk): (str(unit.tag), unit.title, unit.lot.code) for pk, unit in units.items()}
+    for pk, lot in Lot.objects.in_bulk(keys[Place.LOTS]).items():
+        told[Place.LOTS, pk] = lot.code, lot.title, lot.code
+    for pk, item in StockItem.objects.in_bulk(keys[Place.DRAWERS]).items():
+        told[Place.DRAWERS, pk] = item.drawer, item.name, ""
+    for pk, part in Part.objects.in_bulk(keys[Place.PARTS]).items():
+        told[Place.PARTS, pk] = part.code, part.name, ""
     order = list(Place)
-    found = sorted(((order.index(place), told(place, key), cost) for (place, key), cost in costs.items() if cost))
+    # What is not on record any more has no words.
+    found = sorted((order.index(at[0]), told.get(at, ("", "", "")), cost) for at, cost in costs.items() if cost)
     return [Held(order[place].words, *words, cost) for place, words, cost in found]

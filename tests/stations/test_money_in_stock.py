@@ -35,7 +35,7 @@ class MoneyInStock(ShopTest):
         page = self.page()
         self.assertContains(page, "No unit is here that is ours to sell.")
         # The lot that was bought and not received, and a drawer.
-        self.assertContains(page, "<b>140.00")
+        self.assertContains(page, "<b>€140.00")
 
     def test_it_stands_at_the_lower_of_what_it_cost_and_what_it_brings(self):
         dear, cheap = self.receive(2)

@@ -166,7 +166,7 @@ class ThePage(WorkedAt):
         fees = reverse("books:entries")
         self.assertContains(page, f"of={Line.FEES}")
         page = self.client.get(fees, {"of": "fees"})
-        self.assertContains(page, "<b>15.00")
+        self.assertContains(page, "<b>€15.00")
         self.assertContains(page, "fee")
 
     def test_days_that_can_not_be_are_said_at_their_field(self):
