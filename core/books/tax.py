@@ -47,7 +47,8 @@ class Period:
                     PeriodLength.QUARTER: f"{self.first.year}, quarter {(self.first.month + 2) // 3}",
                     PeriodLength.YEAR: f"{self.first.year}",
                 }[length]
-        return f"{self.first:%-d %B} to {self.last:%-d %B %Y}"
+        year = "" if self.first.year == self.last.year else f" {self.first.year}"
+        return f"{self.first:%-d %B}{year} to {self.last:%-d %B %Y}"
 
     def words_on(self, today: date) -> str:
         """The same; of a month, quarter or year that runs on past today, the shortest, that it does."""

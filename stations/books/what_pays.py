@@ -18,9 +18,6 @@ from stations.units.costs import COST_UNKNOWN
 from stations.units.models import Unit
 from stations.workshop.models import LabourEntry
 
-# What is told apart: a kind by itself is no comparison, and of hundreds nobody reads more.
-MOST = 30
-
 
 class By(StrEnum):
     """What makes a kind."""

@@ -231,5 +231,6 @@ class Named(ShopTest):
             (date(2026, 10, 1), date(2026, 12, 1), "2026, quarter 4 so far"),
             (date(2026, 1, 1), date(2026, 12, 31), "2026"),
             (date(2026, 2, 3), date(2026, 12, 1), "3 February to 1 December 2026"),
+            (date(2025, 2, 3), date(2026, 12, 1), "3 February 2025 to 1 December 2026"),
         ):
             self.assertEqual(Period(first, today + timedelta(days=1)).words_on(today), words)
