@@ -9,6 +9,7 @@ too narrow.
 
 from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import TypeVar
 
 import numpy as np
@@ -19,6 +20,21 @@ K = TypeVar("K", bound=Hashable)
 # The interval that is shown holds so much.
 SHOWN = 0.9
 _SPREADS, _WITHIN = 40, 16
+
+
+_SEASONS = ("January to March", "April to June", "July to September", "October to December")
+# Lots up to so many pieces, and how they are called (common practice, no source).
+_SIZES = ((1, "one piece"), (5, "2 to 5 pieces"), (20, "6 to 20 pieces"))
+
+
+def season(day: date) -> str:
+    """The quarter of the calendar, whatever the year."""
+    return _SEASONS[(day.month - 1) // 3]
+
+
+def size(pieces: int) -> str:
+    """How a lot of so many pieces is called."""
+    return next((words for most, words in _SIZES if pieces <= most), "over 20 pieces")
 
 
 @dataclass(frozen=True)

@@ -39,12 +39,13 @@ class HeldUnit:
 
 @dataclass(frozen=True)
 class HeldTogether:
-    """Units together: at what they cost, by age and in all; `unknown` is how many of them nobody knows the cost of,
-    `unsaid` how many nobody put a worth to."""
+    """Units together: at what they cost, by age and in all; `dear` is how many of them cost more than they bring,
+    `unknown` of how many nobody knows the cost, `unsaid` how many nobody put a worth to."""
 
     pieces: int
     by_age: tuple[Decimal, ...]
     too_much: Decimal
+    dear: int
     unknown: int
     unsaid: int
 
@@ -71,6 +72,7 @@ def together(pieces: Iterable[HeldUnit]) -> HeldTogether:
         len(found),
         tuple(by_age),
         sum((piece.too_much for piece in found), ZERO),
+        sum(piece.too_much > 0 for piece in found),
         sum(piece.cost is None for piece in found),
         sum(piece.brings is None for piece in found),
     )

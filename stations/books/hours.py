@@ -4,11 +4,11 @@ from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
-from enum import StrEnum
 from typing import Any, TypeVar
 
 from django.db.models import F, QuerySet, Sum
 
+from core.books.hours import Became
 from core.books.tax import Period
 from core.flow.stage import Stage
 from core.money import ZERO
@@ -20,21 +20,6 @@ from stations.units.models import Unit
 from stations.workshop.models import Job, LabourEntry
 
 _SHOWN = 12
-
-
-class Became(StrEnum):
-    """What became of what was worked at."""
-
-    SOLD = "sold"
-    HERE = "here still"
-    LOST = "written off"
-    GIVEN_BACK = "given back to its owner"
-
-    @classmethod
-    def of(cls, stage: Stage) -> "Became":
-        if stage.bought:
-            return cls.SOLD
-        return {Stage.SCRAPPED: cls.LOST, Stage.RETURNED: cls.GIVEN_BACK}.get(stage, cls.HERE)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from django.db.models import Sum
 
-from core.books.pays import Pays, Put, pays
+from core.books.pays import Pays, Put, pays, season, size
 from core.books.statement import OF_SELLING
 from core.flow.stage import Stage
 from core.money import ZERO
@@ -39,7 +39,7 @@ class By(StrEnum):
             "kind": "kind of thing",
             "model": "model",
             "size": "size of the lot",
-            "season": "season in which it was bought",
+            "season": "season of buying",
         }[self.value]
 
 
@@ -84,22 +84,18 @@ def gone() -> list[Gone]:
     return found
 
 
-_SEASONS = ("January to March", "April to June", "July to September", "October to December")
-_SIZES = ((1, "one piece"), (5, "2 to 5 pieces"), (20, "6 to 20 pieces"))
-
-
 def _named(by: By) -> Callable[[Unit], str]:
     """How the kind of a unit is called."""
     if by is By.SIZE:
         pieces = dict(LotLine.objects.order_by().values_list("lot").annotate(sum=Sum("quantity")))
-        return lambda unit: next((words for most, words in _SIZES if pieces[unit.lot_id] <= most), "over 20 pieces")
+        return lambda unit: size(pieces[unit.lot_id])
     return {
         By.SOURCE: lambda unit: unit.lot.get_source_kind_display(),
         By.SUPPLIER: lambda unit: unit.lot.supplier.name,
         By.CLAIM: lambda unit: unit.line.get_claim_display(),
         By.KIND: lambda unit: unit.line.get_kind_display(),
         By.MODEL: lambda unit: str(unit.model) if unit.model else "no model recorded",
-        By.SEASON: lambda unit: _SEASONS[(unit.lot.bought_on.month - 1) // 3],
+        By.SEASON: lambda unit: season(unit.lot.bought_on),
     }[by]
 
 

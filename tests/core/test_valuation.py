@@ -24,7 +24,7 @@ class AtTheLower(TestCase):
     def test_a_gain_of_one_does_not_make_good_the_loss_of_another(self):
         """IAS 2 ¶29: item by item. 100 that brings 60 and 50 that brings 200 stand at 110, not at 150."""
         found = together([HeldUnit(D(100), D(60), 5), HeldUnit(D(50), D(200), 5)])
-        self.assertEqual((found.at_lower, found.too_much), (110, 40))
+        self.assertEqual((found.at_lower, found.too_much, found.dear), (110, 40, 1))
 
     def test_the_day_that_ends_an_age_belongs_to_it(self):
         for days, words in ((0, 0), (30, 0), (31, 1), (90, 1), (91, 2), (180, 2), (181, 3)):

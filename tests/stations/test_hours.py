@@ -4,7 +4,8 @@ from datetime import timedelta
 
 from django.urls import reverse
 
-from stations.books.hours import Became, hours
+from core.books.hours import Became
+from stations.books.hours import hours
 from stations.buying.models import Lot
 from stations.common import clock
 from stations.intake import settling

@@ -217,6 +217,7 @@ class ThePage(WorkedAt):
         self.assertNotContains(self.page(), "is not known yet")
         type(self.lot).objects.filter(pk=self.lot.pk).update(priced=False)
         self.assertContains(self.page(), "is not known yet")
+        self.assertContains(self.page(), "As far as costs are known:")
         long_ago = self.page(first="2020-01-01", last="2020-12-31")
         self.assertNotContains(long_ago, "is not known yet")
         self.assertContains(long_ago, "Nothing was sold, and nothing came back.")

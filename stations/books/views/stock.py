@@ -27,7 +27,6 @@ def stock(request):
         "units": units,
         "lower": stands.stock - units.too_much,
         "stations": held.by_station(rows),
-        "less": sum(bool(row.held.too_much) for row in rows),
         "page": Paginator(rows, PER_PAGE).get_page(request.GET.get("page")),
         "ages": AGE_WORDS,
         "idle_days": held.IDLE,
