@@ -151,6 +151,30 @@ def refuted(fixed_at: datetime, trials: Sequence[Trial], again: bool | None) -> 
     return found is not Fix.CONFIRMED if again else found is Fix.FAILED and again is None
 
 
+class Fate(StrEnum):
+    """What became of a repair: it was proven and held, was proven and came back all the same, came back before it was
+    proven, or nobody knows yet."""
+
+    HELD = "held"
+    BACK_PROVEN = "back_proven"
+    BACK_UNPROVEN = "back_unproven"
+    NOT_KNOWN = "not_known"
+
+
+def fate(fixed_at: datetime, trials: Sequence[Trial], again: bool | None) -> Fate:
+    """As `refuted`: `trials` up to the next fault of the same machine, of which `again` says whether it showed the same
+    symptom, None where there was none since."""
+    after = [t for t in trials if t.when > fixed_at]
+    # One that failed is that of another fault, where there was another.
+    back = again or (again is None and any(not t.passed for t in after))
+    until = next((t.when for t in after if not t.passed), None)
+    clean = [t for t in after if until is None or t.when < until]
+    proven = fix_status(fixed_at, clean).fix is Fix.CONFIRMED
+    if back:
+        return Fate.BACK_PROVEN if proven else Fate.BACK_UNPROVEN
+    return Fate.HELD if proven else Fate.NOT_KNOWN
+
+
 # So many runs of each kind are wanted before a dependence is said to be one.
 OF_EACH = 3
 

@@ -1,7 +1,8 @@
 """How long a sale takes at a price, what to ask week by week, and what makes an offer better than waiting."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 from decimal import Decimal
 from math import exp, log
 
@@ -33,6 +34,28 @@ class Exposure:
     weeks: float
     sold: bool
     paid: float | None = None
+
+
+@dataclass(frozen=True)
+class Stay:
+    """One thing on offer at one price, through the channel of that key; `ended_at` is None while it is. Otherwise as an
+    `Exposure`."""
+
+    channel: int
+    ratio: float
+    begun_at: datetime
+    ended_at: datetime | None
+    sold: bool
+    paid: float | None = None
+
+    def seen(self, moment: datetime) -> Exposure | None:
+        """What was known of it at a moment; None before it had stood any time."""
+        over = self.ended_at is not None and self.ended_at <= moment
+        ended = self.ended_at if over and self.ended_at else moment
+        weeks = (ended - self.begun_at) / timedelta(weeks=1)
+        if weeks <= 0:
+            return None
+        return Exposure(self.ratio, weeks, over and self.sold, self.paid if over else None)
 
 
 @dataclass(frozen=True)
@@ -98,6 +121,18 @@ def learn(seen: Iterable[Exposure], usual: Pace | None = None) -> Pace:
     paid = [min(1.0, one.paid) for one in rows if one.paid is not None]
     part = (usual.paid * PAID_IN_FULL + sum(paid)) / (PAID_IN_FULL + len(paid))
     return Pace(exp(float(at[0])), min(_STEEPEST, max(0.0, float(at[1]))), int(sold.sum()), part)
+
+
+def pace_at(stays: Iterable[Stay], channel: int | None, moment: datetime) -> Pace:
+    """What stays taught by a moment: those elsewhere first, then those through the channel; None for no channel."""
+    here: list[Exposure] = []
+    elsewhere: list[Exposure] = []
+    for stay in stays:
+        if seen := stay.seen(moment):
+            (here if stay.channel == channel else elsewhere).append(seen)
+    others = learn(elsewhere)
+    mine = learn(here, others)
+    return replace(mine, told=mine.told + others.told) if here else others
 
 
 def _against(design: Floats, weeks: Floats, sold: Floats, at: Floats, begin: Floats, trust: Floats) -> float:

@@ -1,12 +1,24 @@
 """Starts and fixes: what the machine did since it was repaired, and what speaks against it now."""
 
 from collections import Counter, defaultdict
-from collections.abc import Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from itertools import zip_longest
 
-from core.bench.assurance import Condition, Fix, FixStatus, Sureness, Trial, depends_on, fix_status, how_sure, refuted
+from core.bench.assurance import (
+    Condition,
+    Fate,
+    Fix,
+    FixStatus,
+    Sureness,
+    Trial,
+    depends_on,
+    fate,
+    fix_status,
+    how_sure,
+    refuted,
+)
 from core.bench.proof import Since, proof
 from stations.bench.models import FaultCase, StartTrial
 from stations.common import clock
@@ -68,23 +80,49 @@ def causes_found(symptom: str) -> dict[str, int]:
     """What this symptom turned out to be in faults the shop has closed, how often: the newest, but for those whose fix
     did not hold. Three queries, two where none was closed."""
     units = FaultCase.objects.filter(symptom=symptom, closed_at__isnull=False).exclude(cause="").order_by("-id")
-    ids = set(units.values_list("unit_id", flat=True)[:NEWEST])
+    found: Counter[str] = Counter()
+    for one in _followed(set(units.values_list("unit_id", flat=True)[:NEWEST])):
+        case = one.case
+        held = not case.fix or not refuted(_closed(case), one.trials, one.again)
+        if case.symptom == symptom and case.cause and held:
+            found[case.cause] += 1
+    return dict(found)
+
+
+@dataclass(frozen=True)
+class Followed:
+    """A fault that is closed, the starts of its machine until the next one there, and whether that showed the same
+    symptom; None while there was none."""
+
+    case: FaultCase
+    trials: list[Trial]
+    again: bool | None
+
+
+def _followed(ids: Collection[int]) -> Iterator[Followed]:
+    """The closed faults of units: two queries, one where there are none."""
     cases: dict[int, list[FaultCase]] = defaultdict(list)
     for case in FaultCase.objects.filter(unit_id__in=ids).order_by("id"):
         cases[case.unit_id].append(case)
     starts: dict[int, list[StartTrial]] = defaultdict(list)
     for start in StartTrial.objects.filter(unit_id__in=ids) if ids else ():
         starts[start.unit_id].append(start)
-    found: Counter[str] = Counter()
     for unit_id, of_unit in cases.items():
         for case, after in zip_longest(of_unit, of_unit[1:]):
-            if case.symptom != symptom or case.closed_at is None or not case.cause:
-                continue
-            trials = [_trial(start) for start in starts[unit_id] if after is None or start.when < after.opened_at]
-            again = None if after is None else after.symptom == symptom
-            if not case.fix or not refuted(case.closed_at, trials, again):
-                found[case.cause] += 1
-    return dict(found)
+            if case.closed_at is not None:
+                trials = [_trial(start) for start in starts[unit_id] if after is None or start.when < after.opened_at]
+                yield Followed(case, trials, None if after is None else after.symptom == case.symptom)
+
+
+def closed_faults() -> list[Followed]:
+    """The faults of the units of which the newest were closed, and what came after each: three queries."""
+    units = FaultCase.objects.filter(closed_at__isnull=False).order_by("-id")
+    return list(_followed(set(units.values_list("unit_id", flat=True)[:NEWEST])))
+
+
+def fate_of(one: Followed) -> Fate:
+    """What became of its repair."""
+    return fate(_closed(one.case), one.trials, one.again)
 
 
 @dataclass(frozen=True)

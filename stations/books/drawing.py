@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from math import log
 
 from core.books.earnings import Earnings
 from core.books.pays import Likely
@@ -53,6 +54,17 @@ def spans(kinds: Sequence[Likely | None], width: float = 300.0) -> list[Span | N
         return round(8 + (value - low) * scale, 1)
 
     return [Span(x(one.low), x(one.at), x(one.high), x(0.0)) if one else None for one in kinds]
+
+
+def times(low: float, at: float, high: float, most: float, width: float = 300.0) -> Span:
+    """So many times what was thought, which lies in the middle: as much again to the right as half of it to the left,
+    up to `most` times; what lies farther out at the edge."""
+
+    def x(value: float) -> float:
+        place = log(min(max(value, 1 / most), most)) / log(most) if value > 0 else -1.0
+        return round(width / 2 + place * (width / 2 - 8), 1)
+
+    return Span(x(low), x(at), x(high), x(1.0))
 
 
 @dataclass(frozen=True)

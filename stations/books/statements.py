@@ -15,7 +15,6 @@ from core.books.tax import Period
 from core.money import ZERO
 from stations.buying.models import Lot
 from stations.common import clock
-from stations.common.paging import First, first_of
 from stations.ledger.models import Account, EntryKind, LedgerEntry
 from stations.people import history
 from stations.selling.models import Sale
@@ -156,9 +155,9 @@ def entry_rows(period: Period, line: Line | None) -> Iterator[tuple[object, ...]
             )
 
 
-def cost_lacking(period: Period, most: int = 5) -> First[Lot]:
+def cost_lacking(period: Period) -> "QuerySet[Lot]":
     """Lots of which nobody knows what a unit of them cost: it is lacking in what they earned, and in the stock."""
-    return first_of(Lot.objects.filter(COST_UNKNOWN, bought_on__lt=period.after), most)
+    return Lot.objects.filter(COST_UNKNOWN, bought_on__lt=period.after)
 
 
 def concerned(period: Period) -> "QuerySet[Unit]":

@@ -23,10 +23,10 @@ class Claimed(Protocol):
 
 
 class Record:
-    """What is known for one supplier: three queries when it is made, none after."""
+    """What is known for one supplier, None for one of whom we never bought: three queries when made, none after."""
 
-    def __init__(self, supplier: Supplier) -> None:
-        self._start, self._supplier = starting_table(), supplier.pk
+    def __init__(self, supplier: Supplier | None) -> None:
+        self._start, self._supplier = starting_table(), supplier.pk if supplier else None
         order = {outcome.value: place for place, outcome in enumerate(OUTCOMES)}
         # Every line of which something was found out: what was only written off or parted out teaches nothing.
         counts: dict[tuple[int, int, str, str], list[int]] = defaultdict(lambda: list(NONE))
@@ -51,13 +51,17 @@ class Record:
         own = [seen for _, seen in told if seen.supplier == self._supplier]
         kin = [seen for of, seen in told if seen.supplier != self._supplier and of == family]
         elsewhere = [seen for of, seen in told if seen.supplier != self._supplier and of != family]
-        return learn(starting_odds(self._start, line.claim, line.kind), elsewhere, kin, own)
+        return learn(self.start(line), elsewhere, kin, own)
+
+    def start(self, line: Claimed) -> tuple[float, ...]:
+        """The odds before anything is known, whoever says it."""
+        return starting_odds(self._start, line.claim, line.kind)
 
     def claims(self) -> dict[str, Counts]:
-        """How this supplier's machines turned out, by claim."""
+        """How this supplier’s machines turned out, by claim; for none, those of all."""
         made: dict[str, Counts] = {}
         for claim, _, seen in self._lines:
-            if seen.supplier == self._supplier:
+            if self._supplier in {None, seen.supplier}:
                 made[claim] = tuple(map(sum, zip(made.get(claim, NONE), seen.counts, strict=True)))
         return dict(sorted(made.items()))
 

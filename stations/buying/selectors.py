@@ -110,7 +110,16 @@ class ClaimRecord:
 
     claim: str
     counts: tuple[int, ...]
+    start: tuple[float, ...]
     learned: Learned
+
+    @property
+    def seen(self) -> int:
+        return sum(self.counts)
+
+    @property
+    def worked(self) -> int:
+        return self.counts[0]
 
 
 def suppliers():
@@ -123,12 +132,14 @@ def suppliers():
     return counted.order_by("name")
 
 
-def claims_of(supplier: Supplier) -> list[ClaimRecord]:
-    """Claim by claim, what this supplier said and what was true: two queries."""
+def claims_of(supplier: Supplier | None) -> list[ClaimRecord]:
+    """Claim by claim, what this supplier (None: anybody) said and what was true, and what is thought of a line like it
+    now: of this supplier, or of one of whom we never bought. Three queries."""
     record = Record(supplier)
+    lines = [(PlanLine(claim=claim), counts) for claim, counts in record.claims().items()]
     return [
-        ClaimRecord(str(Claim(claim).label), counts, record.odds(PlanLine(claim=claim)))
-        for claim, counts in record.claims().items()
+        ClaimRecord(str(Claim(line.claim).label), counts, record.start(line), record.odds(line))
+        for line, counts in lines
     ]
 
 

@@ -66,6 +66,11 @@ PAGES = (
     ("dispatch:terms", "Terms of sale", "returns, warranty, tax number"),
     ("books:books", "Books", "ledger, margin, profit"),
     ("books:forecasts", "How our forecasts held", "planned and realised"),
+    (
+        "books:learned",
+        "What we learned",
+        "asked and sold, days to sell, claims and truth, repairs that held",
+    ),
     ("books:what-pays", "What kinds of lots pay", "source, supplier, claim, model, size, season, profit per hour"),
     ("books:time", "Where the time went", "hours, labour, minutes, estimate, who worked"),
     ("books:stock", "Money in stock", "inventory, at cost, worth less, write down, dead stock, tied up"),

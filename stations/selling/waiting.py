@@ -1,7 +1,7 @@
 """What waiting is worth: the pace of sales learned from our own weeks on offer, the plan of prices, offers answered."""
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
 from decimal import Decimal
 
@@ -13,13 +13,13 @@ from core.selling.price import lowest_for
 from core.selling.waiting import (
     WEEKS,
     Answer,
-    Exposure,
     MarkdownPlan,
     Pace,
+    Stay,
     answer,
     ending,
-    learn,
     markdown,
+    pace_at,
     price_grid,
 )
 from stations.common import clock
@@ -34,24 +34,20 @@ NEWEST = 2000
 LOWEST = Decimal("0.3")
 
 
-def pace_of(channel: Channel | None) -> Pace:
-    """How sales come: learned from our weeks on offer elsewhere first, then from those of the channel. One query."""
+def stays() -> list[Stay]:
+    """The newest on offer of which it was known what they would likely fetch, whatever became of them: one query."""
     rows = PriceStep.objects.filter(likely__gt=0).order_by("-id")
     told = ("channel_id", "asking", "likely", "begun_at", "ended_at", "sold", "sold_for")
-    steps = list(rows.values_list(*told)[:NEWEST])
-    now = clock.now()
+    found = []
+    for channel, asking, likely, begun, ended, sold, sold_for in rows.values_list(*told)[:NEWEST]:
+        paid = None if sold_for is None else float(sold_for / asking)
+        found.append(Stay(channel, float(asking / (likely or asking)), begun, ended, sold, paid))
+    return found
 
-    here: list[Exposure] = []
-    elsewhere: list[Exposure] = []
-    for channel_id, asking, likely, begun, ended, sold, sold_for in steps:
-        weeks = ((ended or now) - begun).total_seconds() / WEEK
-        if likely and weeks > 0:
-            paid = None if sold_for is None else float(sold_for / asking)
-            stay = Exposure(float(asking / likely), weeks, sold, paid)
-            (here if channel and channel_id == channel.pk else elsewhere).append(stay)
-    others = learn(elsewhere)
-    mine = learn(here, others)
-    return replace(mine, told=mine.told + others.told) if here else others
+
+def pace_of(channel: Channel | None) -> Pace:
+    """How sales come: learned from our weeks on offer elsewhere first, then from those of the channel. One query."""
+    return pace_at(stays(), channel.pk if channel else None, clock.now())
 
 
 @dataclass(frozen=True)

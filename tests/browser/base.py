@@ -1,12 +1,14 @@
 """Headless Chromium on the real pages, served live from the test database."""
 
+import atexit
+import functools
 import os
 import shutil
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test.testcases import is_pickable
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 
 from tests.stations.base import AtWork, LedgerEmptied
 
@@ -16,6 +18,7 @@ CHROMIUM = os.environ.get("WENDOPOLIS_CHROMIUM") or shutil.which("chromium-headl
 ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",
+    "--in-process-gpu",
     "--disable-quic",
     "--no-first-run",
     "--disable-background-networking",
@@ -30,6 +33,14 @@ APART = 60
 DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
 
 
+@functools.cache
+def chromium() -> tuple[Playwright, Browser]:
+    """One for all tests of this process; every page is opened in a context of its own, which shares nothing."""
+    playwright = sync_playwright().start()
+    atexit.register(playwright.stop)
+    return playwright, playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+
+
 class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
     # What the browser may log in these tests, since they bring it about.
     wanted_complaints: tuple[str, ...] = ()
@@ -37,10 +48,7 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.playwright = sync_playwright().start()
-        cls.addClassCleanup(cls.playwright.stop)
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        cls.addClassCleanup(cls.browser.close)
+        cls.playwright, cls.browser = chromium()
 
     def setUp(self):
         self.page = self.open_page(DESK)

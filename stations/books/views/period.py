@@ -1,19 +1,20 @@
 """A period: what it earned, where that is, and every entry of it."""
 
+from django.http import HttpResponse
 from django.shortcuts import render
 from django.utils.http import urlencode
 
 from core.books.tax import Period, PeriodLength, period_of
-from stations.books import inventory, statements
+from stations.books import inventory, journal, statements
 from stations.books.drawing import bridge
 from stations.books.forms import EntriesForm, PeriodForm
 from stations.common import clock
-from stations.common.paging import ByKeys
+from stations.common.paging import ByKeys, first_of
 from stations.common.spreadsheet import csv_answer
 from stations.ledger.models import LedgerEntry
 from stations.units.models import Unit
 
-UNITS_A_PAGE, ENTRIES_A_PAGE = 25, 50
+UNITS_A_PAGE, ENTRIES_A_PAGE, LACKING = 25, 50, 5
 
 
 def period(request):
@@ -32,7 +33,7 @@ def period(request):
         "bridge": bridge(("at first", found.opening.stock), steps, "at last"),
         "page": page,
         "parts": statements.parts_of(asked, list(page)),
-        "lacking": statements.cost_lacking(asked),
+        "lacking": first_of(statements.cost_lacking(asked), LACKING),
         "usual": usual(),
         "asked": said(asked),
         "more": f"&{said(asked)}",
@@ -87,3 +88,11 @@ def entries_csv(request):
     form = EntriesForm(request.GET)
     name = f"ledger-{form.period.first}-{form.period.last}.csv"
     return csv_answer(name, statements.ENTRY_FIELDS, statements.entry_rows(form.period, form.line))
+
+
+def journal_text(request):
+    """The same days with double entry, for a program that keeps accounts."""
+    asked = PeriodForm(request.GET).period
+    answer = HttpResponse(journal.journal_of(asked), content_type="text/plain; charset=utf-8")
+    answer["Content-Disposition"] = f'attachment; filename="journal-{asked.first}-{asked.last}.beancount"'
+    return answer
