@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stations.dispatch.views import carriers, dispatch, parcel, receipts, returns, sale, terms
+from stations.dispatch.views import bank, carriers, dispatch, parcel, receipts, returns, sale, terms
 
 app_name = "dispatch"
 urlpatterns = [
@@ -42,6 +42,10 @@ urlpatterns = [
     path("parcels/<int:pk>/reopen/", parcel.reopen, name="reopen"),
     path("parcels/<int:pk>/arrived/", parcel.arrived, name="arrived"),
     path("pictures/<int:pk>/<slug:size>/", parcel.picture, name="picture"),
+    path("bank/", bank.bank, name="bank"),
+    path("bank/<int:pk>/book/", bank.book, name="book"),
+    path("bank/<int:pk>/aside/", bank.set_aside, name="set-aside"),
+    path("bank/<int:pk>/again/", bank.take_up, name="take-up"),
     path("returns/", returns.returns, name="returns"),
     path("returns/<int:pk>/", returns.one, name="one-return"),
     path("returns/<int:pk>/about/", returns.about, name="about"),

@@ -10,7 +10,7 @@ from django.db.models import CharField, JSONField, Model, Q, QuerySet, TextField
 
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.dispatch.models import OwnerPayment, Parcel, Receipt, Return
+from stations.dispatch.models import BankLine, OwnerPayment, Parcel, Receipt, Return
 from stations.dispatch.terms import terms
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.people.models import HistoryEntry
@@ -35,7 +35,15 @@ def wipe_some() -> int:
     rows = list(due().select_related("unit")[:SOME])
     for sale in rows:
         _wipe(sale)
+    _wipe_bank()
     return len(rows)
+
+
+def _wipe_bank() -> None:
+    """Who paid for what is no sale, or was paid, is kept as long as a buyer."""
+    before = clock.today() - timedelta(days=terms().wipe_after)
+    lines = BankLine.objects.filter(Q(amount__lt=0) | ~Q(aside=""), day__lt=before, bookings=None)
+    lines.exclude(who="", words="").update(who="", words="")
 
 
 @transaction.atomic
@@ -56,6 +64,11 @@ def _wipe(sale: Sale) -> None:
     for receipt in Receipt.objects.filter(lines__sale=sale).exclude(lines__sale__wiped_at=None):
         names |= set(receipt.buyer.splitlines()[:1])
         Receipt.objects.filter(pk=receipt.pk).update(buyer="", wiped_at=now)
+    # What the bank said of who paid for it, once that is for nobody else who is known still.
+    lines = BankLine.objects.filter(bookings__payment__sale=sale)
+    for line in lines.exclude(bookings__payment__sale__wiped_at=None).distinct():
+        names |= {line.who}
+        BankLine.objects.filter(pk=line.pk).update(who="", words="")
     # Others who asked and offered while it was for sale.
     offers, questions = Offer.objects.filter(unit=sale.unit_id), Question.objects.filter(unit=sale.unit_id)
     held = Reserved.objects.filter(unit=sale.unit_id)

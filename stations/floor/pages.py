@@ -59,6 +59,7 @@ PAGES = (
     ("selling:pages", "Pages of the shop", "imprint, privacy, returns"),
     ("shop:front", "The public shop", "for sale"),
     ("dispatch:dispatch", "Sold: paid, packed, sent", "payments, dispatch, shipping"),
+    ("dispatch:bank", "Bank statements: what came in", "payments, transfers, camt, match"),
     ("dispatch:returns", "Returns", "sent back, warranty"),
     ("dispatch:receipts", "Receipts", "invoices, credit notes"),
     ("dispatch:boxes", "Boxes", "packing, sizes"),

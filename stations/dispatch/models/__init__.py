@@ -1,5 +1,6 @@
-"""Terms, receipts, parcels with their boxes and carriers, returns."""
+"""Terms, receipts, parcels with their boxes and carriers, returns, what the bank says."""
 
+from stations.dispatch.models.bank import BankBooking, BankFile, BankLine
 from stations.dispatch.models.owners import OwnerPayment
 from stations.dispatch.models.parcels import (
     BoxSize,
@@ -15,6 +16,9 @@ from stations.dispatch.models.returns import Refund, Return
 from stations.dispatch.models.terms import SaleTerms
 
 __all__ = [
+    "BankBooking",
+    "BankFile",
+    "BankLine",
     "BoxSize",
     "Carrier",
     "CarrierBand",
