@@ -87,6 +87,10 @@ class Migration(migrations.Migration):
         ),
         migrations.AddIndex(
             model_name="bankline",
+            index=models.Index(fields=["day"], name="bank_line_day"),
+        ),
+        migrations.AddIndex(
+            model_name="bankline",
             index=models.Index(fields=["aside", "day"], name="bank_line_aside"),
         ),
         migrations.AddConstraint(

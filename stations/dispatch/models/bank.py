@@ -62,7 +62,10 @@ class BankLine(models.Model):
 
     class Meta:
         ordering = ["-day", "-id"]
-        indexes = [models.Index(fields=["aside", "day"], name="bank_line_aside")]
+        indexes = [
+            models.Index(fields=["aside", "day"], name="bank_line_aside"),
+            models.Index(fields=["day"], name="bank_line_day"),
+        ]
         constraints = [
             models.UniqueConstraint(fields=["account", "reference"], name="an_entry_of_the_bank_comes_once"),
             models.CheckConstraint(condition=~Q(amount=0), name="an_entry_of_the_bank_is_of_something"),

@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stations.common.forms import FileForm
+from stations.common.paging import ByKeys
 from stations.common.typed import whole_number
 from stations.dispatch import bank as money
 from stations.dispatch.models import BankFile, BankLine
@@ -29,9 +30,12 @@ def bank(request):
     if done := saved(request, form, take_in, reverse("dispatch:bank")):
         return done
     every = bool(request.GET.get("all"))
-    all_lines = BankLine.objects.with_booked().select_related("aside_by").order_by("-day", "-pk")
-    lines = all_lines if every else BankLine.objects.to_place()
-    page = Paginator(lines, PER_PAGE).get_page(request.GET.get("page"))
+    if every:
+        keys = BankLine.objects.values_list("pk", flat=True)
+        pages = ByKeys(keys, BankLine.objects.with_booked().select_related("aside_by"), PER_PAGE)
+    else:
+        pages = Paginator(BankLine.objects.to_place(), PER_PAGE)
+    page = pages.get_page(request.GET.get("page"))
     context = {
         "form": form,
         "every": every,
