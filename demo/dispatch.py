@@ -12,13 +12,15 @@ from core.selling.packing import Moment
 from demo import pictures
 from demo.days import Hand, packing_picture
 from demo.norrvik import Shop
+from simulators import bank
 from simulators import carriers as source
 from stations.bench import faults
 from stations.books import taxes
 from stations.common import clock
 from stations.common.details import as_kept
+from stations.dispatch import bank as money
 from stations.dispatch import carriers, here_again, packing, parcels, receipts, returns, terms
-from stations.dispatch.models import BoxSize, Parcel
+from stations.dispatch.models import BankLine, BoxSize, Parcel
 from stations.intake import settling
 from stations.people.models import Person
 from stations.selling import payments
@@ -179,7 +181,7 @@ def _on_the_table(hand: Hand, unit: Unit) -> None:
     hand.do(payments.take_payment, sale, Decimal("100.00"))
     hand.do(receipts.issue, sale, "Nils Roth\nSalt Street 12\nSaltgate", "invoice")
     sale.refresh_from_db()
-    hand.do(payments.take_payment, sale, sale.owed)
+    _by_the_bank(hand, sale)
     parcel = hand.do(parcels.begin, sale)
     found = as_kept(parcels.Measured, parcel)
     found = replace(found, weight_g=9400, zone="home", address="Nils Roth\nSalt Street 12\nSaltgate")
@@ -190,6 +192,19 @@ def _on_the_table(hand: Hand, unit: Unit) -> None:
             break
         if not one.done:
             hand.do(parcels.tick, parcel, one.key)
+
+
+def _by_the_bank(hand: Hand, sale: Sale) -> None:
+    """What was open came by transfer, beside what nobody has placed yet."""
+    day, came = f"{clock.day_of(hand.moment):%Y-%m-%d}", sale.owed
+    entries = (
+        bank.entry(came, day, "MW-1", "NILS ROTH", f"rest of {sale.unit.tag}"),
+        bank.entry("0.42", day, "MW-2", "Marrowick Savings", "interest"),
+        bank.entry("-6.90", day, "MW-3", "Skerry Post", "label"),
+    )
+    whole = bank.statement(*entries, moved=came + Decimal("0.42") - Decimal("6.90"))
+    hand.do(money.take_in, "statement.xml", whole)
+    hand.do(money.book, BankLine.objects.to_place().get(amount=came), [sale])
 
 
 def _close_periods(runa: Person, now: datetime) -> None:

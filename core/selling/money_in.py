@@ -2,11 +2,13 @@
 
 import re
 import unicodedata
+from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from core.machine.tags import Tag, TagError, parse_tag
+from core.money import ZERO
 
 # How a tag is written by people who copy it: W-0147-X, W147, w 0147.
 _TAGS = re.compile(r"(?<![0-9A-Za-z])W[-\s]?\d{1,9}(?:[-\s][0-9A-Z](?![0-9A-Za-z]))?(?![0-9])", re.IGNORECASE)
@@ -33,33 +35,65 @@ class OpenSale:
 
 @dataclass(frozen=True)
 class Proposal:
-    """A sale that money may be for, why, and how much speaks for it."""
+    """What money may be for, one sale or several that were paid together, why, and how much speaks for it."""
 
-    sale: OpenSale
+    sales: tuple[OpenSale, ...]
     reasons: tuple[str, ...]
     weight: int
 
+    @property
+    def owed(self) -> Decimal:
+        return _owed(self.sales)
 
-def proposals(amount: Decimal, who: str, words: str, sales: Iterable[OpenSale], most: int = 3) -> list[Proposal]:
+    @property
+    def buyer(self) -> str:
+        return self.sales[0].buyer
+
+    @property
+    def tags(self) -> str:
+        """Of what it is, the first three by name."""
+        more = len(self.sales) - 3
+        return ", ".join(str(sale.tag) for sale in self.sales[:3]) + (f" and {more} more" if more > 0 else "")
+
+
+def proposals(amount: Decimal, who: str, words: str, sales: Sequence[OpenSale], most: int = 3) -> list[Proposal]:
     """The likeliest of the open sales for what came in, the one for which most speaks first; only the name of a buyer
-    is not enough. With several that nothing tells apart each is proposed and none comes first for a reason."""
+    is not enough. Several together are proposed where it is exactly what is open of them."""
     tags, said = _tags(words), f"{who} {words}"
     found = []
-    for sale in sales:
+    for some in [*((sale,) for sale in sales), *_paid_together(amount, sales, tags)]:
+        its = "its" if len(some) == 1 else "their"
+        named = _is_named(some[0].buyer, said)
         speaks = (
-            (BY_NUMBER, "its tag is named", sale.unit in tags),
-            (BY_NUMBER, "its receipt is named", _is_number(sale.receipt, said)),
-            (BY_AMOUNT, "exactly what is open", sale.owed == amount),
-            (BY_NAME, "the buyer’s name", _is_named(sale.buyer, said)),
+            (BY_NUMBER, f"{its} tag is named", all(sale.unit in tags for sale in some)),
+            (BY_NUMBER, f"{its} receipt is named", all(_is_number(sale.receipt, said) for sale in some)),
+            (BY_AMOUNT, "exactly what is open", _owed(some) == amount),
+            (BY_NAME, "the buyer’s name", named),
         )
         weight = sum(much for much, _, so in speaks if so)
         if weight > BY_NAME:
-            reasons = [words for _, words, so in speaks if so]
-            if who and sale.buyer and not speaks[-1][-1]:
+            reasons = [reason for _, reason, so in speaks if so]
+            if who and some[0].buyer and not named:
                 reasons.append("from another name")
-            found.append(Proposal(sale, tuple(reasons), weight))
-    found.sort(key=lambda one: (-one.weight, one.sale.unit))
+            found.append(Proposal(some, tuple(reasons), weight))
+    found.sort(key=lambda one: (-one.weight, one.sales[0].unit))
     return found[:most]
+
+
+def _owed(some: Iterable[OpenSale]) -> Decimal:
+    return sum((sale.owed for sale in some), ZERO)
+
+
+def _paid_together(amount: Decimal, sales: Sequence[OpenSale], tags: set[int]) -> list[tuple[OpenSale, ...]]:
+    """Several sales of which that is open together: those of one buyer, or those whose tags are named."""
+    heaps: dict[object, list[OpenSale]] = defaultdict(list)
+    for sale in sales:
+        if buyer := tuple(_plain(sale.buyer)):
+            heaps[buyer].append(sale)
+        if sale.unit in tags:
+            heaps["named"].append(sale)
+    found = {tuple(heap): None for heap in heaps.values() if len(heap) > 1 and _owed(heap) == amount}
+    return list(found)
 
 
 def plain(found: Sequence[Proposal]) -> bool:

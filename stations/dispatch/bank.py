@@ -12,7 +12,7 @@ from core.selling.money_in import OpenSale, Proposal, plain, proposals
 from core.selling.receipt import number_words
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.common.refusals import Refused, reason
+from stations.common.refusals import Refused, reason, shortened
 from stations.dispatch import selectors
 from stations.dispatch.models import BankBooking, BankFile, BankLine, ReceiptLine
 from stations.people import history
@@ -59,7 +59,8 @@ def _keep(person: Person, name: str, statement: BankStatement) -> TakenIn:
     known = set(there.values_list("reference", flat=True))
     new = [entry for entry in statement.entries if entry.reference not in known and entry.amount]
     if new:
-        file = BankFile.objects.create(name=name[:120], account=statement.account, taken_in_at=clock.now(), who=person)
+        told = {"name": shortened(name, 120), "account": statement.account}
+        file = BankFile.objects.create(**told, taken_in_at=clock.now(), who=person)
         BankLine.objects.bulk_create(_line(file, entry) for entry in new)
     return TakenIn(len(new), len(known))
 
@@ -118,14 +119,20 @@ def sale_of(tag: str) -> Sale:
 
 
 @transaction.atomic
-def book(person: Person, line: BankLine, sale: Sale) -> Payment:
-    """What came in is for this sale, as far as that is open; of what is left somebody says what it is for."""
-    sale, line = payments.hold(sale), _hold(line)
-    if not sale.owed:
-        raise Refused(f"{sale.unit.tag} is paid.")
-    payment = payments.take_payment(person, sale, min(line.rest, sale.owed), Payment.How.TRANSFER, line.day)
-    BankBooking.objects.create(line=line, payment=payment)
-    return payment
+def book(person: Person, line: BankLine, sales: Sequence[Sale]) -> list[Payment]:
+    """What came in is for these sales, one after the other, as far as each is open; of what is left somebody says what
+    it is for."""
+    held = [payments.hold(sale) for sale in sorted(sales, key=lambda sale: sale.unit_id)]
+    found = []
+    for sale in held:
+        # What is held by now may be less than the page said.
+        line = _hold(line)
+        if not sale.owed:
+            raise Refused(f"{sale.unit.tag} is paid.")
+        payment = payments.take_payment(person, sale, min(line.rest, sale.owed), Payment.How.TRANSFER, line.day)
+        BankBooking.objects.create(line=line, payment=payment)
+        found.append(payment)
+    return found
 
 
 def _hold(line: BankLine) -> BankLine:

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from core.selling.bank_file import BankFileError, read_statements
-from tests.statements import ACCOUNT, entry, part, statement
+from simulators.bank import ACCOUNT, entry, part, statement
 
 D = Decimal
 

@@ -14,7 +14,7 @@ THREE = OpenSale(3, 14, "", "", D("80.00"))
 
 class For(TestCase):
     def found(self, amount, who="", words=""):
-        return [one.sale.key for one in proposals(D(amount), who, words, [ONE, TWO, THREE])]
+        return [one.sales[0].key for one in proposals(D(amount), who, words, [ONE, TWO, THREE])]
 
     def test_by_tag_however_it_is_written(self):
         tag = str(Tag(147))
@@ -30,7 +30,7 @@ class For(TestCase):
 
     def test_the_same_amount_is_proposed_and_nothing_tells_them_apart(self):
         found = proposals(D(150), "", "", [TWO, ONE])
-        self.assertEqual([one.sale.key for one in found], [1, 2])
+        self.assertEqual([one.sales[0].key for one in found], [1, 2])
         self.assertFalse(plain(found))
 
     def test_a_name_tells_them_apart_and_is_not_enough_plain(self):
@@ -44,7 +44,7 @@ class For(TestCase):
 
     def test_a_number_says_more_than_an_amount(self):
         found = proposals(D(150), "", f"for {Tag(14)}", [ONE, TWO, THREE])
-        self.assertEqual([one.sale.key for one in found], [3, 1, 2])
+        self.assertEqual([one.sales[0].key for one in found], [3, 1, 2])
         self.assertTrue(plain(found))
 
     def test_an_amount_from_another_name_is_not_plain(self):
@@ -55,7 +55,27 @@ class For(TestCase):
         self.assertEqual(found.reasons, ("exactly what is open", "from another name"))
         self.assertFalse(plain([found]))
 
+    def test_several_that_were_paid_together(self):
+        four = OpenSale(4, 15, "", "INES FALK, Marrowick", D("20.50"))
+        sales = [ONE, TWO, THREE, four]
+        (found,) = proposals(D("170.50"), "Ines Falk", "both", sales)
+        self.assertEqual([sale.key for sale in found.sales], [1, 4])
+        self.assertEqual((found.owed, found.buyer), (D("170.50"), ONE.buyer))
+        self.assertEqual(found.reasons, ("exactly what is open", "the buyer’s name"))
+        self.assertTrue(plain([found]))
+        self.assertEqual(found.tags, f"{Tag(147)}, {Tag(15)}")
+        many = [OpenSale(n, n, "", "R. Moen", D(9)) for n in range(1, 6)]
+        self.assertEqual(proposals(D(45), "", "", many)[0].tags, f"{Tag(1)}, {Tag(2)}, {Tag(3)} and 2 more")
+        # Of two buyers, by their tags.
+        found = proposals(D(230), "", f"{Tag(147)} and {Tag(14)}", sales)
+        self.assertEqual([sale.key for sale in found[0].sales], [1, 3])
+        self.assertEqual(found[0].reasons, ("their tag is named", "exactly what is open"))
+        self.assertTrue(plain(found))
+        # Another sum is for none of them together.
+        self.assertEqual(proposals(D(170), "Ines Falk", "", sales), [])
+        self.assertEqual([len(one.sales) for one in proposals(D(170), "", f"{Tag(147)} {Tag(14)}", sales)], [1, 1])
+
     def test_no_more_than_are_asked_for(self):
         many = [OpenSale(n, n, "", "", D(9)) for n in range(1, 9)]
-        self.assertEqual([one.sale.unit for one in proposals(D(9), "", "", many)], [1, 2, 3])
+        self.assertEqual([one.sales[0].unit for one in proposals(D(9), "", "", many)], [1, 2, 3])
         self.assertFalse(plain([]))

@@ -14,7 +14,7 @@ from xsdata.formats.dataclass.serializers import XmlSerializer
 from xsdata.models.datatype import XmlDate, XmlDateTime
 
 from core.selling.bank_file import read_statements
-from tests.statements import entry, part, statement
+from simulators.bank import entry, part, statement
 
 D = Decimal
 IN, OUT = v08.CreditDebitCode.CRDT, v08.CreditDebitCode.DBIT

@@ -7,6 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
+from simulators.bank import entry, statement
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.dispatch import bank, wiping
@@ -14,7 +15,6 @@ from stations.dispatch.models import BankBooking, BankFile, BankLine
 from stations.selling import payments
 from stations.selling import services as selling
 from stations.selling.models import Payment
-from tests.statements import entry, statement
 from tests.stations.base import ShopTest
 
 D = Decimal
@@ -60,7 +60,7 @@ class Bank(ShopTest):
         self.assertNotContains(page, "Skerry Post")
         line = BankLine.objects.to_place().get()
         page = self.press("book", line, sale=sale.pk)
-        self.assertContains(page, f"150.00 booked for {sale.unit.tag}.")
+        self.assertContains(page, f"Booked: 150.00 for {sale.unit.tag}.")
         self.assertContains(page, "All that came in is placed.")
         payment = Payment.objects.get()
         self.assertEqual((payment.amount, clock.day_of(payment.came_at)), (150, line.day))
@@ -104,6 +104,24 @@ class Bank(ShopTest):
         self.assertFalse(BankLine.objects.to_place().exists())
         self.balanced()
 
+    def test_several_that_one_buyer_pays_at_once(self):
+        first, second = self.sold("30"), self.sold("40")
+        line = self.one_line("70", who="Ines Falk")
+        page = self.client.get(reverse("dispatch:bank"))
+        self.assertContains(page, f"For {first.unit.tag}, {second.unit.tag}, 70.00 open, Ines Falk", html=False)
+        page = self.press("book", line, sale=[first.pk, second.pk])
+        self.assertContains(page, f"Booked: 30.00 for {first.unit.tag}, 40.00 for {second.unit.tag}.")
+        self.assertFalse(BankLine.objects.to_place().exists())
+        self.balanced()
+
+    def test_several_of_which_one_was_paid_meanwhile_are_not_booked_in_part(self):
+        first, second = self.sold("30"), self.sold("40")
+        line = self.one_line("70", who="Ines Falk")
+        self.hand().pay(second)
+        page = self.press("book", line, sale=[first.pk, second.pk])
+        self.assertContains(page, f"{second.unit.tag} is paid.")
+        self.assertEqual(Payment.objects.count(), 1)
+
     def test_what_nobody_owes_is_set_aside_and_taken_up_again(self):
         line = self.one_line("7")
         self.assertContains(self.press("set-aside", line, why=" "), "Say why")
@@ -111,7 +129,7 @@ class Bank(ShopTest):
         self.assertFalse(BankLine.objects.to_place().exists())
         page = self.client.get(reverse("dispatch:bank"), {"all": 1})
         self.assertContains(page, "interest")
-        self.refused("It was set aside: interest", bank.book, line, self.sold())
+        self.refused("It was set aside: interest", bank.book, line, [self.sold()])
         self.press("take-up", line)
         self.assertEqual(BankLine.objects.to_place().get(), line)
         self.refused("is not set aside", bank.take_up, line)
@@ -120,11 +138,11 @@ class Bank(ShopTest):
 
     def test_a_payment_taken_back_is_to_be_placed_again(self):
         sale, line = self.sold(), self.one_line()
-        payment = bank.book(self.seller, line, sale)
-        self.refused("All of it is booked", bank.book, line, sale)
+        (payment,) = bank.book(self.seller, line, [sale])
+        self.refused("All of it is booked", bank.book, line, [sale])
         payments.take_back_payment(self.seller, payment, "of somebody else")
         self.assertEqual(BankLine.objects.to_place().get().rest, 150)
-        bank.book(self.seller, line, sale)
+        bank.book(self.seller, line, [sale])
         self.assertEqual(BankBooking.objects.count(), 2)
         self.balanced()
 
@@ -149,7 +167,7 @@ class Bank(ShopTest):
 
     def test_who_paid_is_wiped_with_who_bought(self):
         sale, line = self.sold(), self.one_line(who="Ines Falk", words="from Ines Falk")
-        bank.book(self.seller, line, sale)
+        bank.book(self.seller, line, [sale])
         self.hand().hand_over(sale.unit)
         self.take_in(self.came("3", "C", "Somebody", days=400), moved="3")
         old = BankLine.objects.get(who="Somebody")

@@ -16,7 +16,7 @@ from stations.dispatch.models import BankFile, BankLine
 from stations.people.screens import press, saved, sent
 from stations.selling.models import Sale
 
-PER_PAGE, FILES = 20, 5
+PER_PAGE, FILES, MOST_TOGETHER = 20, 5, 50
 
 
 def bank(request):
@@ -57,13 +57,14 @@ def _line(pk) -> BankLine:
 
 @require_POST
 def book(request, pk):
-    """For one of the sales that were proposed, or that of the tag that was typed."""
-    line, proposed = _line(pk), whole_number(sent(request, "sale"))
+    """For the sales that were proposed, or that of the tag that was typed."""
+    line, proposed = _line(pk), [key for key in map(whole_number, request.POST.getlist("sale")) if key is not None]
+    sales = [get_object_or_404(Sale.objects.select_related("unit"), pk=key) for key in proposed[:MOST_TOGETHER]]
 
     def act():
-        sale = get_object_or_404(Sale, pk=proposed) if proposed else money.sale_of(sent(request, "tag"))
-        payment = money.book(request.user, line, sale)
-        messages.success(request, f"{payment.amount} booked for {sale.unit.tag}.")
+        booked = money.book(request.user, line, sales or [money.sale_of(sent(request, "tag"))])
+        said = ", ".join(f"{payment.amount} for {payment.sale.unit.tag}" for payment in booked)
+        messages.success(request, f"Booked: {said}.")
 
     return press(request, act, reverse("dispatch:bank"), "tag")
 

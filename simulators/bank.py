@@ -1,12 +1,23 @@
-"""Statements of a bank for tests, as camt.053; accounts and names are made up."""
+"""A bank: statements of an account as camt.053, of entries that are made up."""
 
 from decimal import Decimal
 
-ACCOUNT = "DE02120300000000202051"
+# Of no country: ZZ is given to none (ISO 3166).
+ACCOUNT = "ZZ61000012340000567890"
 MADE = "<CreDtTm>2026-03-04T09:30:00</CreDtTm>"
 
 
-def entry(amount, day="2026-03-02", ref="", who="", words="", *, status="BOOK", parts="", currency="EUR") -> str:
+def entry(
+    amount: Decimal | str,
+    day: str = "2026-03-02",
+    ref: str = "",
+    who: str = "",
+    words: str = "",
+    *,
+    status: str = "BOOK",
+    parts: str = "",
+    currency: str = "EUR",
+) -> str:
     """One entry; what went out is below 0."""
     amount = Decimal(amount)
     way, role = ("CRDT", "Dbtr") if amount > 0 else ("DBIT", "Cdtr")
@@ -20,7 +31,7 @@ def entry(amount, day="2026-03-02", ref="", who="", words="", *, status="BOOK", 
     )
 
 
-def part(amount, who="", words="", role="Dbtr") -> str:
+def part(amount: str, who: str = "", words: str = "", role: str = "Dbtr") -> str:
     """One of several that were booked together."""
     return (
         f'<TxDtls><AmtDtls><TxAmt><Amt Ccy="EUR">{amount}</Amt></TxAmt></AmtDtls>'
@@ -28,8 +39,7 @@ def part(amount, who="", words="", role="Dbtr") -> str:
     )
 
 
-def balance(code: str, amount) -> str:
-    amount = Decimal(amount)
+def balance(code: str, amount: Decimal) -> str:
     way = "CRDT" if amount >= 0 else "DBIT"
     return (
         f'<Bal><Tp><CdOrPrtry><Cd>{code}</Cd></CdOrPrtry></Tp><Amt Ccy="EUR">{abs(amount)}</Amt>'
@@ -37,11 +47,12 @@ def balance(code: str, amount) -> str:
     )
 
 
-def statement(*entries: str, first="100.00", last=None, account=ACCOUNT, moved="0") -> bytes:
-    """A file with one statement; `moved` is what its booked entries come to, unless `last` says something else."""
-    closing = Decimal(first) + Decimal(moved) if last is None else Decimal(last)
+def statement(*entries: str, moved: Decimal | str = "0", account: str = ACCOUNT) -> bytes:
+    """A file with one statement of an account with 100.00 on it; `moved` is what its booked entries come to."""
+    first = Decimal("100.00")
     return (
         '<?xml version="1.0" encoding="UTF-8"?><Document xmlns="urn:iso:std:iso:20022:tech:xsd:camt.053.001.02">'
-        f"<BkToCstmrStmt><GrpHdr><MsgId>1</MsgId>{MADE}</GrpHdr><Stmt><Id>1</Id>{MADE}<Acct><Id><IBAN>{account}</IBAN></Id></Acct>"
-        f"{balance('OPBD', first)}{balance('CLBD', closing)}{''.join(entries)}</Stmt></BkToCstmrStmt></Document>"
+        f"<BkToCstmrStmt><GrpHdr><MsgId>1</MsgId>{MADE}</GrpHdr><Stmt><Id>1</Id>{MADE}"
+        f"<Acct><Id><IBAN>{account}</IBAN></Id></Acct>"
+        f"{balance('OPBD', first)}{balance('CLBD', first + Decimal(moved))}{''.join(entries)}</Stmt></BkToCstmrStmt></Document>"
     ).encode()
