@@ -54,5 +54,6 @@ def statement(*entries: str, moved: Decimal | str = "0", account: str = ACCOUNT)
         '<?xml version="1.0" encoding="UTF-8"?><Document xmlns="urn:iso:std:iso:20022:tech:xsd:camt.053.001.02">'
         f"<BkToCstmrStmt><GrpHdr><MsgId>1</MsgId>{MADE}</GrpHdr><Stmt><Id>1</Id>{MADE}"
         f"<Acct><Id><IBAN>{account}</IBAN></Id></Acct>"
-        f"{balance('OPBD', first)}{balance('CLBD', first + Decimal(moved))}{''.join(entries)}</Stmt></BkToCstmrStmt></Document>"
+        f"{balance('OPBD', first)}{balance('CLBD', first + Decimal(moved))}"
+        f"{''.join(entries)}</Stmt></BkToCstmrStmt></Document>"
     ).encode()
