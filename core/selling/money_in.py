@@ -87,7 +87,7 @@ def _owed(some: Iterable[OpenSale]) -> Decimal:
 def _paid_together(amount: Decimal, sales: Sequence[OpenSale], tags: set[int]) -> list[tuple[OpenSale, ...]]:
     """Several sales of which that is open together: those of one buyer, or those whose tags are named."""
     heaps: dict[object, list[OpenSale]] = defaultdict(list)
-    for sale in sales:
+    for sale in sorted(sales, key=lambda sale: sale.unit):
         if buyer := tuple(_plain(sale.buyer)):
             heaps[buyer].append(sale)
         if sale.unit in tags:

@@ -59,16 +59,16 @@ class For(TestCase):
         four = OpenSale(4, 15, "", "INES FALK, Marrowick", D("20.50"))
         sales = [ONE, TWO, THREE, four]
         (found,) = proposals(D("170.50"), "Ines Falk", "both", sales)
-        self.assertEqual([sale.key for sale in found.sales], [1, 4])
-        self.assertEqual((found.owed, found.buyer), (D("170.50"), ONE.buyer))
+        self.assertEqual([sale.key for sale in found.sales], [4, 1])
+        self.assertEqual((found.owed, found.buyer), (D("170.50"), four.buyer))
         self.assertEqual(found.reasons, ("exactly what is open", "the buyer’s name"))
         self.assertTrue(plain([found]))
-        self.assertEqual(found.tags, f"{Tag(147)}, {Tag(15)}")
+        self.assertEqual(found.tags, f"{Tag(15)}, {Tag(147)}")
         many = [OpenSale(n, n, "", "R. Moen", D(9)) for n in range(1, 6)]
         self.assertEqual(proposals(D(45), "", "", many)[0].tags, f"{Tag(1)}, {Tag(2)}, {Tag(3)} and 2 more")
         # Of two buyers, by their tags.
         found = proposals(D(230), "", f"{Tag(147)} and {Tag(14)}", sales)
-        self.assertEqual([sale.key for sale in found[0].sales], [1, 3])
+        self.assertEqual([sale.key for sale in found[0].sales], [3, 1])
         self.assertEqual(found[0].reasons, ("their tag is named", "exactly what is open"))
         self.assertTrue(plain(found))
         # Another sum is for none of them together.

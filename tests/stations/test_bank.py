@@ -7,7 +7,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import IntegrityError, transaction
 from django.urls import reverse
 
-from simulators.bank import entry, statement
+from simulators.bank import ACCOUNT, entry, statement
 from stations.common import clock
 from stations.common.refusals import Refused
 from stations.dispatch import bank, wiping
@@ -82,7 +82,7 @@ class Bank(ShopTest):
         with self.assertRaises(IntegrityError), transaction.atomic():
             BankLine.objects.create(
                 file=BankFile.objects.first(),
-                account="DE02120300000000202051",
+                account=ACCOUNT,
                 reference="A",
                 day=clock.today(),
                 amount=1,
