@@ -42,7 +42,7 @@ from stations.floor.selectors import next_steps  # noqa: E402
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
 from stations.people.models import HistoryEntry, Person, PersonRole, Role  # noqa: E402
 from stations.people.shop_settings import settings  # noqa: E402
-from stations.selling.models import Channel, Sale  # noqa: E402
+from stations.selling.models import Channel, PriceStep, Sale  # noqa: E402
 from stations.units import seen  # noqa: E402
 from stations.units.as_it_is import bench_facts  # noqa: E402
 from stations.units.models import Unit  # noqa: E402
@@ -75,6 +75,7 @@ PAGES = (
     "/books/period/",
     "/books/period/entries/",
     "/books/what-pays/?by=claim",
+    "/books/learned/",
     "/books/stock/",
     "/books/time/",
     "/people/log/",
@@ -148,7 +149,7 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
             )
         Unit.objects.bulk_create(units)
         posting = Posting.objects.create(when=now, happened_on=now.date(), who=who, document=f"lot {number}")
-        entries, market = [], Channel.objects.get()
+        entries, stays, market = [], [], Channel.objects.get()
         price = Decimal(60 + number * 7 % 39)
         if finished:
             sold = {"channel": market, "price": price, "sold_at": now, "sent_at": now, "closed_at": now}
@@ -157,6 +158,13 @@ def fill(count: int, who: Person, model: MachineModel, supplier: Supplier) -> No
                 Sale(unit=unit, open_for=unit, buyer=f"Buyer {unit.number}", **sold)
                 for unit in Unit.objects.filter(lot=lot)
             )
+            # Two years of stays on offer, for three to six weeks each.
+            for unit in Unit.objects.filter(lot=lot):
+                begun = now - timedelta(days=45 + (unit.number * 13) % 700)
+                ended = begun + timedelta(days=21 + unit.number % 22)
+                stay = {"begun_at": begun, "ended_at": ended, "sold": True, "sold_for": price}
+                stays.append(PriceStep(unit=unit, channel=market, asking=price, likely=Decimal(80), **stay))
+            PriceStep.objects.bulk_create(stays)
         for unit in Unit.objects.filter(lot=lot):
             booked = [(EntryKind.TRANSFER, 10), (EntryKind.PART_ISSUED, 4), (EntryKind.LABOUR, 12)]
             if finished:

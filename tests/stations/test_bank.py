@@ -59,6 +59,8 @@ class Bank(ShopTest):
         self.assertContains(page, "exactly what is open, the buyer’s name")
         self.assertNotContains(page, "Skerry Post")
         line = BankLine.objects.to_place().get()
+        waits = self.client.get(reverse("dispatch:dispatch"))
+        self.assertContains(waits, "1 sum that came at the bank</a>")
         page = self.press("book", line, sale=sale.pk)
         self.assertContains(page, f"Booked: 150.00 for {sale.unit.tag}.")
         self.assertContains(page, "All that came in is placed.")
