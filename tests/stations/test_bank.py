@@ -90,6 +90,11 @@ class Bank(ShopTest):
                 amount=1,
             )
 
+    def test_references_are_told_apart_letter_for_letter(self):
+        self.take_in(self.came("1", "aB"), moved="1")
+        self.take_in(self.came("1", "aB"), self.came("2", "Ab"), moved="3")
+        self.assertEqual(sorted(BankLine.objects.values_list("reference", flat=True)), ["Ab", "aB"])
+
     def test_a_file_that_is_not_whole_is_refused_whole(self):
         page = self.take_in(self.came("150"), self.came("20", "B"), moved="150")
         self.assertContains(page, "It is not whole", status_code=422)

@@ -36,7 +36,7 @@ class Migration(migrations.Migration):
             fields=[
                 ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False)),
                 ("account", models.CharField(max_length=64)),
-                ("reference", models.CharField(max_length=90)),
+                ("reference", models.CharField(db_collation="utf8mb4_bin", max_length=90)),
                 ("day", models.DateField()),
                 ("amount", models.DecimalField(decimal_places=2, max_digits=12)),
                 ("who", models.TextField(blank=True)),

@@ -49,7 +49,8 @@ class BankLine(models.Model):
 
     file = models.ForeignKey(BankFile, on_delete=models.PROTECT, related_name="lines")
     account = models.CharField(max_length=64)
-    reference = models.CharField(max_length=90)
+    # Letter for letter: banks tell entries apart by small and large ones.
+    reference = models.CharField(max_length=90, db_collation="utf8mb4_bin")
     day = models.DateField()
     amount = models.DecimalField(max_digits=12, decimal_places=2)
     who = models.TextField(blank=True)
