@@ -130,7 +130,7 @@ def book(person: Person, line: BankLine, sales: Sequence[Sale]) -> list[Payment]
         if not sale.owed:
             raise Refused(f"{sale.unit.tag} is paid.")
         payment = payments.take_payment(person, sale, min(line.rest, sale.owed), Payment.How.TRANSFER, line.day)
-        BankBooking.objects.create(line=line, payment=payment)
+        BankBooking.objects.create(line=line, payment=payment, amount=payment.amount)
         found.append(payment)
     return found
 

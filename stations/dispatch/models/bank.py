@@ -14,7 +14,7 @@ from stations.selling.models import Payment
 # What of a line is booked on sales, by payments that stand.
 _MONEY = models.DecimalField(max_digits=12, decimal_places=2)
 _STANDING = Q(bookings__payment__posting__reversed_by=None)
-_BOOKED = Coalesce(Sum("bookings__payment__amount", filter=_STANDING), ZERO, output_field=_MONEY)
+_BOOKED = Coalesce(Sum("bookings__amount", filter=_STANDING), ZERO, output_field=_MONEY)
 
 
 class BankFile(models.Model):
@@ -86,13 +86,15 @@ class BankLine(models.Model):
 
 
 class BankBooking(models.Model):
-    """A payment for a sale that a line of the bank was taken for; a line may be for several."""
+    """A payment for a sale that a line of the bank was taken for, with so much of it; a line may be for several."""
 
     line = models.ForeignKey(BankLine, on_delete=models.PROTECT, related_name="bookings")
     payment = models.OneToOneField(Payment, on_delete=models.PROTECT, related_name="bank_booking")
+    amount = models.DecimalField(max_digits=12, decimal_places=2)
 
     class Meta:
         ordering = ["id"]
+        constraints = [models.CheckConstraint(condition=Q(amount__gt=0), name="a_bank_booking_is_of_something")]
 
     def __str__(self) -> str:
         return str(self.payment)
