@@ -54,7 +54,8 @@ def middle(values: Iterable[float]) -> Middle | None:
 def _outside(count: int) -> int:
     """The largest r for which fewer than r of `count` throws of a coin are heads no oftener than a tail has it; 0 where
     not even none is as rare."""
-    return int(max((r for r in range(1, count // 2 + 1) if binom.cdf(r - 1, count, 0.5) <= _TAIL), default=0))
+    heads = int(binom.ppf(_TAIL, count, 0.5))
+    return heads + int(binom.cdf(heads, count, 0.5) <= _TAIL)
 
 
 @dataclass(frozen=True)

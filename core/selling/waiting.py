@@ -51,8 +51,8 @@ class Stay:
     def seen(self, moment: datetime) -> Exposure | None:
         """What was known of it at a moment; None before it had stood any time."""
         over = self.ended_at is not None and self.ended_at <= moment
-        ended = self.ended_at if over and self.ended_at else moment
-        weeks = (ended - self.begun_at) / timedelta(weeks=1)
+        until = moment if self.ended_at is None else min(self.ended_at, moment)
+        weeks = (until - self.begun_at) / timedelta(weeks=1)
         if weeks <= 0:
             return None
         return Exposure(self.ratio, weeks, over and self.sold, self.paid if over else None)

@@ -15,7 +15,7 @@ from stations.dispatch import (
     selectors,
     warranty,  # answers what sales cost afterwards
 )
-from stations.dispatch.models import Carrier, ParcelItem, ParcelPhoto, Return
+from stations.dispatch.models import BankLine, Carrier, ParcelItem, ParcelPhoto, Return
 from stations.dispatch.terms import terms
 from stations.people import stopped
 from stations.people.history import Place, places
@@ -48,6 +48,7 @@ def due() -> list[Due]:
         Due("paid for and still here", selectors.kept_waiting().count(), page + "#pack", pressing=True),
         Due("payments overdue", selectors.payments_overdue().count(), page + "#pay"),
         Due("to be paid for", selectors.to_pay().count(), page + "#pay"),
+        Due("sums at the bank to be placed", BankLine.objects.to_place().count(), reverse("dispatch:bank")),
         Due("overdue from marketplaces", selectors.overdue().count(), page + "#payouts"),
         Due("to be paid to owners", selectors.owners_to_pay().count(), page + "#owners"),
         Due("to pack and send", selectors.to_pack().count(), page + "#pack"),

@@ -40,8 +40,9 @@ def stays() -> list[Stay]:
     told = ("channel_id", "asking", "likely", "begun_at", "ended_at", "sold", "sold_for")
     found = []
     for channel, asking, likely, begun, ended, sold, sold_for in rows.values_list(*told)[:NEWEST]:
-        paid = None if sold_for is None else float(sold_for / asking)
-        found.append(Stay(channel, float(asking / (likely or asking)), begun, ended, sold, paid))
+        if likely:
+            paid = None if sold_for is None else float(sold_for / asking)
+            found.append(Stay(channel, float(asking / likely), begun, ended, sold, paid))
     return found
 
 

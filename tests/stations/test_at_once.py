@@ -8,6 +8,7 @@ from django.test import Client
 
 from core.bench.plan import Outcome
 from core.buying.share import Basis
+from simulators.bank import entry, statement
 from stations.bench import faults, notes, timers
 from stations.bench import services as bench
 from stations.bench.models import FaultCase, StepTimer, TestRun
@@ -17,13 +18,17 @@ from stations.buying import services as buying
 from stations.buying.models import Lot, SourceKind, TurnedOut
 from stations.buying.sharing import share_lot
 from stations.catalogue.models import MachineModel
+from stations.common import clock
+from stations.common.keys import new_key
+from stations.dispatch import bank
+from stations.dispatch.models import BankLine
 from stations.intake import services as intake
 from stations.intake import settling
 from stations.ledger.models import Account
 from stations.ledger.selectors import balance
 from stations.people.screens import once
 from stations.selling import services as selling
-from stations.selling.models import Channel, Sale
+from stations.selling.models import Channel, Payment, Sale
 from stations.stock.models import StockItem
 from stations.units import findings
 from stations.units.models import Finding, Unit
@@ -165,6 +170,22 @@ class AtTheSameMoment(AtOnce):
         )
         self.assertEqual(len([end for end in ends if isinstance(end, str)]), 1, ends)
         self.assertEqual(Sale.objects.count(), 1)
+        self.assertEqual(complaints(), [])
+
+    def test_a_sum_at_the_bank_is_booked_once_and_a_statement_taken_in_once(self):
+        first, second = self.listed(), self.listed()
+        sales = [selling.sell(self.seller, unit, D(150), "Ines Falk", D(9)) for unit in (first, second)]
+        day = clock.today().isoformat()
+        data = statement(entry("150", day, "A"), moved="150")
+
+        def take_in():
+            return once(self.seller, new_key(), lambda: str(bank.take_in(self.seller, "one.xml", data).new))
+
+        self.assertEqual(sorted(self.together(take_in, take_in)), ["0", "1"])
+        line = BankLine.objects.get()
+        ends = self.together(*[lambda sale=sale: bank.book(self.seller, line, [sale]) for sale in sales])
+        self.one_of(ends, "All of it is booked")
+        self.assertEqual(Payment.objects.count(), 1)
         self.assertEqual(complaints(), [])
 
     def test_sold_ended_and_written_off_at_once_is_one_of_them(self):
