@@ -73,7 +73,8 @@ class MoneyInStock(ShopTest):
     def test_a_drawer_that_nobody_needed_for_long(self):
         self.assertEqual(held.idle_drawers()[1], 0)
         lens = StockItem.objects.create(name="Lens", drawer="B2")
-        with clock.at(clock.now() - timedelta(days=held.IDLE)):
+        # Noon of that day: so many times 24 hours ago is another day where the clocks were changed since.
+        with clock.at(clock.begin_of(clock.today() - timedelta(days=held.IDLE)) + timedelta(hours=12)):
             stock.buy_stock(self.owner, lens, 2, D("8.00"))
         drawers, sum_ = held.idle_drawers()
         self.assertEqual(([one.item for one in drawers], sum_), ([lens], D(8)))
