@@ -64,6 +64,8 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
         context = self.browser.new_context(viewport=size, base_url=self.live_server_url, has_touch=has_touch)
         self.addCleanup(context.close)
         page = context.new_page()
+        # A request that a test still holds up when it ends would fail the next one, which has the same browser.
+        self.addCleanup(page.unroute_all, behavior="ignoreErrors")
         page.set_default_timeout(PATIENCE)
         self.complaints = []
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
