@@ -1,4 +1,5 @@
-"""The backups that lie in the shop's folder: how old, how large, and which are let go."""
+"""The backups that lie in the shop's folder, and the records written out for another program: how old, how large, and
+which are let go."""
 
 import re
 import shutil
@@ -11,10 +12,14 @@ from django.conf import settings
 
 from stations.common import clock
 
-_NAME = re.compile(r"wendopolis-(\d{8}-\d{6})\.zip")
+# What each is called, before the moment of which it is.
+BACKUP, RECORDS = "wendopolis", "wendopolis-records"
+_NAME = re.compile(rf"({BACKUP}|{RECORDS})-(\d{{8}}-\d{{6}})\.zip")
 # Older than that an owner is told so, and of less room than that (common practice, no source).
 OLD = timedelta(days=3)
 LITTLE = 1 << 30
+# Records that nobody fetched lie about no longer: they hold names and addresses that are wiped in their time.
+RECORDS_STAY = timedelta(days=7)
 
 
 @dataclass(frozen=True)
@@ -30,12 +35,21 @@ class Backup:
 
 def backups() -> list[Backup]:
     """Those in the shop's folder that are whole, the newest first."""
+    return _there(BACKUP)
+
+
+def records() -> list[Backup]:
+    """Records for another program that lie there, the newest first."""
+    return _there(RECORDS)
+
+
+def _there(what: str) -> list[Backup]:
     found = []
-    for path in Path(settings.BACKUP_ROOT).glob("wendopolis-*.zip"):
+    for path in Path(settings.BACKUP_ROOT).glob(f"{what}-*.zip"):
         # One may be let go while they are looked through, and anybody may put a file there.
         with suppress(OSError, ValueError):
-            if told := _NAME.fullmatch(path.name):
-                made = datetime.strptime(told[1], "%Y%m%d-%H%M%S").replace(tzinfo=UTC)
+            if (told := _NAME.fullmatch(path.name)) and told[1] == what:
+                made = datetime.strptime(told[2], "%Y%m%d-%H%M%S").replace(tzinfo=UTC)
                 found.append(Backup(path.name, made, path.stat().st_size))
     return sorted(found, key=lambda one: one.name, reverse=True)
 
@@ -77,3 +91,10 @@ def let_go() -> None:
     """The oldest go, once there are more than are kept; where none is made by itself, none goes by itself."""
     for one in backups()[settings.BACKUPS_KEPT :] if settings.BACKUPS_KEPT else ():
         (Path(settings.BACKUP_ROOT) / one.name).unlink(missing_ok=True)
+
+
+def let_records_go() -> None:
+    """Only the newest stay, and those not for long."""
+    for place, one in enumerate(records()):
+        if place or clock.now() - one.made_at > RECORDS_STAY:
+            (Path(settings.BACKUP_ROOT) / one.name).unlink(missing_ok=True)

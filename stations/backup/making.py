@@ -10,7 +10,7 @@ import json
 import os
 import shutil
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, suppress
 from datetime import UTC, timedelta
 from pathlib import Path
@@ -21,6 +21,7 @@ from django.conf import settings
 from django.db import connections
 from django.db.backends.base.base import BaseDatabaseWrapper
 
+from stations.backup.kept import BACKUP
 from stations.backup.tables import lines, tables
 from stations.common import clock
 from stations.common.refusals import Refused
@@ -42,7 +43,14 @@ def make(folder: Path | None = None) -> Path:
     People go on working: the rows are those of one moment. What is there under its name is whole. Refused where one is
     being made already, or there is no room for it.
     """
-    folder = Path(folder or settings.BACKUP_ROOT)
+    return written(Path(folder or settings.BACKUP_ROOT), BACKUP, _write)
+
+
+def written(folder: Path, named: str, write: Callable[[ZipFile, BaseDatabaseWrapper, Path], None]) -> Path:
+    """A zip of rows and files of one moment, named by what it is and when, written by `write`; where it is.
+
+    It is handed the database as it is now and the media folder as it is now. One at a time, of whatever kind.
+    """
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     media = Path(settings.MEDIA_ROOT)
     media.mkdir(parents=True, exist_ok=True)
@@ -51,12 +59,12 @@ def make(folder: Path | None = None) -> Path:
             # By one that was killed.
             shutil.rmtree(left) if left.is_dir() else left.unlink()
         _refuse_without_room(folder, database)
-        path = _named(folder)
+        path = _path(folder, named)
         part = folder / f".{path.name}.part"
         try:
             with open(part, "wb", opener=_for_nobody_else) as out:
                 with ZipFile(out, "w", ZIP_DEFLATED) as file, _held(media) as there:
-                    _write(file, database, there)
+                    write(file, database, there)
                 out.flush()
                 os.fsync(out.fileno())
             part.rename(path)
@@ -65,10 +73,10 @@ def make(folder: Path | None = None) -> Path:
     return path
 
 
-def _named(folder: Path) -> Path:
+def _path(folder: Path, named: str) -> Path:
     """By the second; of one made in the same second nothing is overwritten: this one takes the next that is free."""
     moment = clock.now().astimezone(UTC)
-    while (path := folder / f"wendopolis-{moment:%Y%m%d-%H%M%S}.zip").exists():
+    while (path := folder / f"{named}-{moment:%Y%m%d-%H%M%S}.zip").exists():
         moment += timedelta(seconds=1)
     return path
 
@@ -77,13 +85,9 @@ def _write(file: ZipFile, database: BaseDatabaseWrapper, media: Path) -> None:
     found: dict[str, Any] = {}
     for table in tables(database).values():
         name = f"data/{table.name}.jsonl"
-        sha256, rows = _put(file, ZipInfo(name), ZIP_DEFLATED, lines(table, database))
+        sha256, rows = put(file, name, lines(table, database))
         found[table.name] = {"columns": table.columns, "next_key": table.next_key, "rows": rows, "sha256": sha256}
-    kept = {}
-    for path in _files(media):
-        name = path.relative_to(media).as_posix()
-        # Pictures and sounds are as small as they get.
-        kept[name], _ = _put(file, ZipInfo(f"media/{name}"), ZIP_STORED, _pieces(path))
+    kept = put_media(file, media)
     with database.cursor() as cursor:
         cursor.execute("SELECT app, name FROM django_migrations ORDER BY id")
         migrations = [list(row) for row in cursor.fetchall()]
@@ -98,7 +102,19 @@ def _write(file: ZipFile, database: BaseDatabaseWrapper, media: Path) -> None:
     file.writestr(MANIFEST, json.dumps(manifest, indent=1))
 
 
-def _put(file: ZipFile, info: ZipInfo, how: int, pieces: Iterator[bytes]) -> tuple[str, int]:
+def put_media(file: ZipFile, media: Path) -> dict[str, str]:
+    """All that lies in the media folder, under `media/`; the SHA-256 of each by its name there."""
+    told = {}
+    for path in _files(media):
+        name = path.relative_to(media).as_posix()
+        # Pictures and sounds are as small as they get.
+        told[name], _ = put(file, f"media/{name}", _pieces(path), ZIP_STORED)
+    return told
+
+
+def put(file: ZipFile, name: str, pieces: Iterable[bytes], how: int = ZIP_DEFLATED) -> tuple[str, int]:
+    """Write the pieces as one file; its SHA-256 and how many they were."""
+    info = ZipInfo(name)
     info.compress_type = how
     told, count = hashlib.sha256(), 0
     with file.open(info, "w", force_zip64=True) as out:

@@ -5,7 +5,8 @@ from pathlib import Path
 from django.db import transaction
 
 from stations.backup import kept, lost
-from stations.backup.work import MAKE
+from stations.backup.work import EXPORT, MAKE
+from stations.common import clock
 from stations.common.refusals import Refused
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
@@ -18,6 +19,14 @@ def ask_for(person: Person) -> None:
     """A backup is made as soon as a worker is free; once, however often it is asked for."""
     require(person, "make a backup")
     put(MAKE, {}, person, once=MAKE)
+
+
+@transaction.atomic
+def ask_for_records(person: Person) -> None:
+    """Every table for another program, written as soon as a worker is free; once, however often it is asked for."""
+    require(person, "take a backup out")
+    # Files are named by the second.
+    put(EXPORT, {"asked_at": clock.now().replace(microsecond=0).isoformat()}, person, once=EXPORT)
 
 
 def bring_back(person: Person) -> tuple[int, int]:

@@ -1,7 +1,8 @@
-"""A backup every night, and when an owner asks for one: made outside of requests."""
+"""A backup every night, and when an owner asks for one; the records for another program when asked for: made outside of
+requests."""
 
 from contextlib import suppress
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from django.conf import settings
@@ -9,6 +10,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from stations.backup import kept, lost
+from stations.backup.export import export
 from stations.backup.making import BeingMade, make
 from stations.common import clock
 from stations.people import stopped
@@ -17,7 +19,7 @@ from stations.people.permissions import may
 from stations.people.stopped import Stopped
 from stations.queue.services import kinds, put, recurring
 
-MAKE = "make a backup"
+MAKE, EXPORT = "make a backup", "write the records out"
 # Hours of the shop's night, in which it is made once a day; where the machine sleeps then, later.
 NIGHT = range(1, 5)
 AT_NIGHT, IN_ANY_CASE = timedelta(hours=12), timedelta(hours=30)
@@ -31,6 +33,20 @@ def _make(about: dict[str, Any]) -> None:
         # Until then the older ones may be all that have what is lost.
         if not lost.look():
             kept.let_go()
+
+
+@kinds.add(EXPORT)
+def _export(about: dict[str, Any]) -> None:
+    asked = datetime.fromisoformat(about["asked_at"])
+    # By another worker, while this one waited for it to end.
+    if not any(one.made_at >= asked for one in kept.records()):
+        export()
+    kept.let_records_go()
+
+
+@recurring.add("records")
+def _let_records_go() -> None:
+    kept.let_records_go()
 
 
 @recurring.add("backup")
