@@ -78,11 +78,11 @@ PAGES = (
     ("books:period", "A period: what was earned", "year, quarter, month, stock, cost of sales, profit, accountant"),
     ("books:entries", "Every entry of the book", "ledger, journal, accountant"),
     ("books:tax", "Tax", "margin scheme, periods, VAT"),
-    ("people:me", "Who you are, and everybody here", "people, sign out, password"),
+    ("people:me", "Who you are, and everybody here", "people, sign out, password, dark screen, night"),
     ("people:add", "Add somebody", "people, roles"),
     ("people:password", "Change my password", "sign-in"),
     ("people:log", "Log", "what was done, by whom, changes, history"),
     ("people:settings", "Shop settings", "labour rate, currency, tax scheme, trays"),
     ("queue:queue", "Work in the background", "queue, failed"),
-    ("backup:backups", "Backups", "restore, safety of the data, export everything"),
+    ("backup:backups", "Backups", "restore, safety of the data, export everything, for another program"),
 )

@@ -7,6 +7,7 @@ urlpatterns = [
     path("sign-in/", door.SignIn.as_view(), name="sign-in"),
     path("sign-out/", door.SignOut.as_view(), name="sign-out"),
     path("me/", people.me, name="me"),
+    path("me/look/", people.say_look, name="look"),
     path("password/", door.OwnPassword.as_view(), name="password"),
     path("begin/<str:uidb64>/<str:token>/", door.OneTime.as_view(), name="one-time"),
     path("add/", people.add, name="add"),

@@ -33,6 +33,8 @@ NO_PAGES = {
     "backup:bring-back",
     "backup:make",
     "backup:take",
+    "backup:write-records",
+    "people:look",
     "people:sign-in",
     "people:sign-out",
     "day:bells",

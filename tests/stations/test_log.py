@@ -37,6 +37,7 @@ NO_ENTRY = {
     "units.labels.print_out",
     # Its row says who and when, and stays.
     "backup.services.ask_for",
+    "backup.services.ask_for_records",
     "bench.notes.add",
     "bench.timers.start",
     "bench.timers.stop",

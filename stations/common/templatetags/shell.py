@@ -10,6 +10,7 @@ from django.utils.html import conditional_escape, format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from core.safety import Hazard, said
+from stations.common import look
 from stations.common.keys import new_key
 
 register = template.Library()
@@ -206,10 +207,16 @@ SHELL_STYLES = ("tokens", "shell", "pieces")
 @register.simple_tag(takes_context=True)
 def styles(context):
     """The style sheets of a page: those of the shell and those of its room."""
-    match = getattr(context.get("request"), "resolver_match", None)
+    request = context.get("request")
+    match = getattr(request, "resolver_match", None)
     names = (*SHELL_STYLES, *STYLES.get(match.app_name if match else "", ()))
     paths = ("vendor/bootstrap/bootstrap.min.css", *(f"css/{name}.css" for name in names))
-    return format_html_join("\n", '<link rel="stylesheet" href="{}">', ((static(path),) for path in paths))
+    lines = format_html_join("\n", '<link rel="stylesheet" href="{}">', ((static(path),) for path in paths))
+    # The public shop is as we show it.
+    dark = look.MEDIA.get(look.of(request)) if match and match.app_name != "shop" else None
+    if dark is None:
+        return lines
+    return lines + format_html('\n<link rel="stylesheet" href="{}" media="{}">', static("css/dark.css"), dark)
 
 
 @register.inclusion_tag("shell/fields.html")

@@ -1,10 +1,14 @@
 """The people of the shop."""
 
+from django.conf import settings
 from django.contrib import messages
 from django.http import Http404
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
+from stations.common import look
+from stations.common.look import Look
 from stations.people import history, in_hand, services
 from stations.people.forms import NamesForm, PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
@@ -14,8 +18,29 @@ from stations.people.screens import attempt, press, saved
 
 def me(request):
     """Who is signed in, the people of the shop, and the way out."""
-    people = Person.objects.prefetch_related("roles").order_by("-is_active", "first_name", "pk")
-    return render(request, "people/me.html", {"people": people, "owns": may(request.user, "add somebody")})
+    context = {
+        "people": Person.objects.prefetch_related("roles").order_by("-is_active", "first_name", "pk"),
+        "owns": may(request.user, "add somebody"),
+        "looks": Look.choices,
+        "look": look.of(request),
+    }
+    return render(request, "people/me.html", context)
+
+
+@require_POST
+def say_look(request):
+    """How this screen is to look, for whoever stands before it."""
+    answer = redirect("people:me")
+    if (said := request.POST.get("look")) in Look.values:
+        answer.set_cookie(
+            look.COOKIE,
+            said,
+            max_age=look.KEPT_S,
+            secure=settings.SESSION_COOKIE_SECURE,
+            httponly=True,
+            samesite="Lax",
+        )
+    return answer
 
 
 def add(request):
