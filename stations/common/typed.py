@@ -1,7 +1,9 @@
 """Figures as people type them: 1.234,50 and 1,234.50 and 12,5; what can mean two things is asked about."""
 
+from collections.abc import Mapping
 from decimal import Decimal
-from typing import Any
+from enum import StrEnum
+from typing import Any, TypeVar
 
 from django import forms
 from django.core.validators import MinValueValidator
@@ -16,6 +18,23 @@ def whole_number(text: str) -> int | None:
     Python refuses to read numbers of thousands of figures, and no key or count of ours has ten.
     """
     return int(text) if text.isascii() and text.isdecimal() and len(text) < 10 else None
+
+
+C = TypeVar("C", bound=StrEnum)
+
+
+def columns_said(data: Mapping[str, str], kinds: type[C]) -> dict[C, int] | None:
+    """Which column of a file holds what, as an address or a form says it; None where it says nothing of columns."""
+    named = {kind: data.get(kind.value, "") for kind in kinds if kind.value in data}
+    read = {kind: whole_number(text) for kind, text in named.items()}
+    return {kind: place for kind, place in read.items() if place is not None} if named else None
+
+
+def one_of(data: Mapping[str, str], name: str, default: C) -> C:
+    """The value that was sent under this name, of the kind of the default; the default for anything else."""
+    kinds = type(default)
+    said = data.get(name)
+    return kinds(said) if said in set(kinds) else default
 
 
 class _AsTyped(forms.Field):

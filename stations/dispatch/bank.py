@@ -47,13 +47,14 @@ def take_in(person: Person, name: str, data: bytes) -> TakenIn:
         statements = read_statements(data, settings.BASE_CURRENCY)
     except BankFileError as error:
         raise Refused(str(error), "file") from error
-    found = [_keep(person, name, statement) for statement in statements]
+    found = [keep(person, name, statement) for statement in statements]
     taken = TakenIn(sum(one.new for one in found), sum(one.known for one in found))
     history.record(person, "dispatch.take_in", SHOP, 0, f"Bank statement {name}: {taken.words}")
     return taken
 
 
-def _keep(person: Person, name: str, statement: BankStatement) -> TakenIn:
+def keep(person: Person, name: str, statement: BankStatement) -> TakenIn:
+    """Lines of all that is new in it."""
     references = [entry.reference for entry in statement.entries]
     there = BankLine.objects.filter(account=statement.account, reference__in=references)
     known = set(there.values_list("reference", flat=True))

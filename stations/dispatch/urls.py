@@ -43,6 +43,7 @@ urlpatterns = [
     path("parcels/<int:pk>/arrived/", parcel.arrived, name="arrived"),
     path("pictures/<int:pk>/<slug:size>/", parcel.picture, name="picture"),
     path("bank/", bank.bank, name="bank"),
+    path("bank/files/<int:pk>/", bank.table, name="bank-table"),
     path("bank/<int:pk>/book/", bank.book, name="book"),
     path("bank/<int:pk>/aside/", bank.set_aside, name="set-aside"),
     path("bank/<int:pk>/again/", bank.take_up, name="take-up"),

@@ -10,7 +10,7 @@ from django.db.models import CharField, JSONField, Model, Q, QuerySet, TextField
 
 from stations.common import clock
 from stations.common.locking import lock_row
-from stations.dispatch.models import BankLine, OwnerPayment, Parcel, Receipt, Return
+from stations.dispatch.models import BankLine, BankTable, OwnerPayment, Parcel, Receipt, Return
 from stations.dispatch.terms import terms
 from stations.ledger.models import Account, LedgerEntry, Posting
 from stations.people.models import HistoryEntry
@@ -18,6 +18,7 @@ from stations.selling.models import ChannelMessage, Listing, Offer, Question, Re
 from stations.units.models import Unit
 
 SOME = 20
+TABLES_STAY = timedelta(days=1)
 GONE = "somebody"
 # Whose rows about a unit may name a buyer.
 ROOMS = {"selling", "dispatch", "day"}
@@ -44,6 +45,8 @@ def _wipe_bank() -> None:
     before = clock.today() - timedelta(days=terms().wipe_after)
     lines = BankLine.objects.filter(Q(amount__lt=0) | ~Q(aside=""), day__lt=before, bookings=None)
     lines.exclude(who="", words="").update(who="", words="")
+    # Nobody said how it is read; the bank has it still.
+    BankTable.objects.filter(uploaded_at__lt=clock.now() - TABLES_STAY).delete()
 
 
 @transaction.atomic

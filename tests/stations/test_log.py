@@ -33,6 +33,7 @@ NO_ENTRY = {
     "buying.manifests.upload",
     "buying.rates.fetch",
     "selling.comparable_files.upload",
+    "dispatch.bank_tables.upload",
     "day.planning.ask",
     "units.labels.print_out",
     # Its row says who and when, and stays.

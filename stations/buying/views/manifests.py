@@ -11,7 +11,7 @@ from core.machine.quantities import Mark
 from stations.buying import manifests
 from stations.buying.forms import TakeInForm, UploadForm
 from stations.buying.models import BidPlan, Claim, LineKind, Lot, Manifest
-from stations.common.typed import whole_number
+from stations.common.typed import columns_said, one_of
 from stations.people.screens import saved
 
 SHOWN = 25
@@ -46,7 +46,7 @@ def look(request, pk):
     """The manifest as it would be taken in; columns are chosen by sight, and looking stores nothing."""
     manifest = get_object_or_404(Manifest.objects.select_related("lot", "plan"), pk=pk)
     asked = request.GET if request.method == "GET" else request.POST
-    chosen, mark = _chosen(asked), Mark(asked["mark"]) if asked.get("mark") in set(Mark) else Mark.ASK
+    chosen, mark = columns_said(asked, Column), one_of(asked, "mark", Mark.ASK)
     there = _page_of(manifest.target)
     table, columns, good, bad = manifests.preview(manifest, chosen, mark)
     form = TakeInForm(
@@ -79,10 +79,3 @@ def look(request, pk):
         "columns": "&".join([*(f"{column.value}={index}" for column, index in columns.items()), f"mark={mark}"]),
     }
     return render(request, "buying/manifest.html", context)
-
-
-def _chosen(data) -> dict[Column, int] | None:
-    """The columns named in the address or the form; None when none is, so that they are guessed."""
-    named = {column: data.get(column.value, "") for column in Column if column.value in data}
-    read = {column: whole_number(text) for column, text in named.items()}
-    return {column: place for column, place in read.items() if place is not None} if named else None

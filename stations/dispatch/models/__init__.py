@@ -1,6 +1,6 @@
 """Terms, receipts, parcels with their boxes and carriers, returns, what the bank says."""
 
-from stations.dispatch.models.bank import BankBooking, BankFile, BankLine
+from stations.dispatch.models.bank import BankBooking, BankFile, BankLine, BankTable
 from stations.dispatch.models.owners import OwnerPayment
 from stations.dispatch.models.parcels import (
     BoxSize,
@@ -19,6 +19,7 @@ __all__ = [
     "BankBooking",
     "BankFile",
     "BankLine",
+    "BankTable",
     "BoxSize",
     "Carrier",
     "CarrierBand",

@@ -32,6 +32,21 @@ class BankFile(models.Model):
         return self.name
 
 
+class BankTable(models.Model):
+    """A statement as CSV that waits for somebody to say how it is read. It goes once it is taken in."""
+
+    name = models.CharField(max_length=120)
+    text = models.TextField()
+    uploaded_at = models.DateTimeField(db_index=True)
+    who = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["-id"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class BankLines(models.QuerySet[Any]):
     def with_booked(self) -> "BankLines":
         """Each with what of it is `booked` on sales."""

@@ -1,18 +1,23 @@
 """What came in at the bank, and for which sales it is."""
 
 from pathlib import PurePath
+from urllib.parse import urlencode
 
 from django.contrib import messages
 from django.core.paginator import Paginator
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from core.machine.quantities import Mark
+from core.selling.bank_table import BankColumn
+from core.selling.sales_file import DayOrder
 from stations.common.forms import FileForm
 from stations.common.paging import ByKeys
-from stations.common.typed import whole_number
+from stations.common.typed import columns_said, one_of, whole_number
 from stations.dispatch import bank as money
-from stations.dispatch.models import BankFile, BankLine
+from stations.dispatch import bank_tables as tables
+from stations.dispatch.models import BankFile, BankLine, BankTable
 from stations.people.screens import press, saved, sent
 from stations.selling.models import Sale
 
@@ -24,8 +29,11 @@ def bank(request):
     form = FileForm(request.POST, request.FILES) if request.method == "POST" else FileForm()
 
     def take_in(data):
-        name = PurePath(data["file"].name or "statement.xml").name
-        messages.success(request, money.take_in(request.user, name, data["file"].read()).words)
+        name, said = PurePath(data["file"].name or "statement.xml").name, data["file"].read()
+        if tables.is_table(said):
+            return reverse("dispatch:bank-table", args=[tables.upload(request.user, name, said).pk])
+        messages.success(request, money.take_in(request.user, name, said).words)
+        return None
 
     if done := saved(request, form, take_in, reverse("dispatch:bank")):
         return done
@@ -49,6 +57,53 @@ def bank(request):
     else:
         context["to_place"] = money.to_place(list(page))
     return render(request, "dispatch/bank.html", context, status=422 if form.errors else 200)
+
+
+def table(request, pk):
+    """A statement as CSV, as it would be taken in; columns are chosen by sight, and looking stores nothing."""
+    row = BankTable.objects.filter(pk=pk).first()
+    if row is None:
+        messages.info(request, tables.GONE)
+        return redirect("dispatch:bank")
+    how = _reading(row, request.GET if request.method == "GET" else request.POST)
+    if request.method == "POST":
+
+        def act():
+            messages.success(
+                request, tables.take_table_in(request.user, row, how, bool(request.POST.get("again"))).words
+            )
+            return reverse("dispatch:bank")
+
+        return press(request, act, reverse("dispatch:bank-table", args=[pk]) + "?" + request.POST.get("how", ""))
+    found = tables.preview(row, how)
+    chosen = {column.value: index for column, index in found.columns.items()}
+    chosen |= {"mark": how.mark.value, "order": how.order.value, "account": how.account}
+    context = {
+        "row": row,
+        "found": found,
+        "how": how,
+        "sample": found.table.rows[:3],
+        "choices": [(column, found.columns.get(column)) for column in BankColumn],
+        "marks": list(Mark),
+        "orders": list(DayOrder),
+        "accounts": tables.accounts(),
+        "bad": Paginator(found.read.bad, PER_PAGE).get_page(request.GET.get("page")),
+        "first": found.new[:PER_PAGE],
+        "more_lines": len(found.new[PER_PAGE:]),
+        "chosen": chosen,
+        "query": urlencode(chosen),
+    }
+    return render(request, "dispatch/bank_table.html", context)
+
+
+def _reading(row: BankTable, data) -> tables.Reading:
+    """How the address or the form says the file is to be read."""
+    return tables.Reading(
+        columns_said(data, BankColumn),
+        one_of(data, "mark", Mark.ASK),
+        one_of(data, "order", DayOrder.ASK),
+        tables.account_named(row, data.get("account")),
+    )
 
 
 def _line(pk) -> BankLine:

@@ -12,7 +12,7 @@ from core.machine.quantities import Mark
 from core.selling.sales_file import DayOrder, SalesColumn
 from stations.catalogue.models import MachineModel
 from stations.common.forms import FileForm
-from stations.common.typed import whole_number
+from stations.common.typed import columns_said, one_of, whole_number
 from stations.people.screens import begun_with, one_more, press, saved, sent
 from stations.selling import comparable_files, services
 from stations.selling.forms import ComparableForm
@@ -119,11 +119,9 @@ def take_out(request, pk):
 
 def _reading(data) -> comparable_files.Reading:
     """How the address or the form says the file is to be read; without columns they are guessed."""
-    named = {column: data.get(column.value, "") for column in SalesColumn if column.value in data}
-    read = {column: whole_number(text) for column, text in named.items()}
     return comparable_files.Reading(
-        {column: place for column, place in read.items() if place is not None} if named else None,
-        Mark(data["mark"]) if data.get("mark") in set(Mark) else Mark.ASK,
-        DayOrder(data["order"]) if data.get("order") in set(DayOrder) else DayOrder.ASK,
+        columns_said(data, SalesColumn),
+        one_of(data, "mark", Mark.ASK),
+        one_of(data, "order", DayOrder.ASK),
         MachineModel.objects.filter(pk=whole_number(data.get("one", "")) or 0).first(),
     )
