@@ -12,6 +12,8 @@ from decimal import Decimal
 from enum import StrEnum
 from hashlib import sha256
 
+from stdnum import iban
+
 from core.buying.manifest import BadLine, Table, guess_columns, read_table
 from core.machine.quantities import Mark, QuantityError, TwoMeanings, read_number
 from core.money import ZERO
@@ -108,17 +110,12 @@ def account_in(text: str) -> str:
     for line in text.splitlines()[: _before(text)]:
         for found in _IBAN.finditer(line):
             bare = "".join(found[0].split())
-            if _holds(bare):
+            if iban.is_valid(bare):
                 return bare
     return ""
 
 
 _IBAN = re.compile(r"\b[A-Z]{2}[0-9]{2}(?: ?[A-Z0-9]){11,30}\b")
-
-
-def _holds(iban: str) -> bool:
-    """ISO 7064, MOD 97-10: letters count as 10 to 35, country and check at the end."""
-    return int("".join(str(int(one, 36)) for one in iban[4:] + iban[:4])) % 97 == 1
 
 
 def _tells_enough(columns: Mapping[BankColumn, int]) -> bool:
