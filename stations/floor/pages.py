@@ -80,6 +80,7 @@ PAGES = (
     ("books:tax", "Tax", "margin scheme, periods, VAT"),
     ("people:me", "Who you are, and everybody here", "people, sign out, password, dark screen, night"),
     ("people:add", "Add somebody", "people, roles"),
+    ("people:second-factor", "Second factor", "a code at sign-in, two steps, phone"),
     ("people:password", "Change my password", "sign-in"),
     ("people:log", "Log", "what was done, by whom, changes, history"),
     ("people:settings", "Shop settings", "labour rate, currency, tax scheme, trays"),

@@ -49,6 +49,14 @@ class SignInForm(AuthenticationForm):
         return self.cleaned_data if self.errors else super().clean()
 
 
+class CodeForm(forms.Form):
+    code = forms.CharField(
+        max_length=20,
+        error_messages={"required": "Type the code."},
+        widget=forms.TextInput({"autocomplete": "one-time-code", "autocapitalize": "off", "autofocus": True}),
+    )
+
+
 class RolesField(forms.MultipleChoiceField):
     widget = forms.CheckboxSelectMultiple
 

@@ -44,6 +44,33 @@ class Person(AbstractUser):
         return self._role_names
 
 
+class SecondFactor(models.Model):
+    """Somebody shows a code besides the password: the secret that a phone keeps too, and the last step of 30 seconds of
+    which a code was used."""
+
+    person = models.OneToOneField(Person, on_delete=models.CASCADE, related_name="second_factor")
+    secret = models.CharField(max_length=64)
+    last_step = models.PositiveBigIntegerField()
+    since = models.DateTimeField()
+
+    def __str__(self) -> str:
+        return f"second factor of {self.person}"
+
+
+class SpareCode(models.Model):
+    """A code for when the phone is not at hand, good once. Only its digest is kept."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="spare_codes")
+    digest = models.CharField(max_length=64)
+    used_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "digest"], name="a_spare_code_is_one")]
+
+    def __str__(self) -> str:
+        return f"spare code of {self.person}"
+
+
 class PersonRole(models.Model):
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="roles")
     role = models.CharField(max_length=12, choices=Role)

@@ -35,6 +35,7 @@ NO_PAGES = {
     "backup:take",
     "backup:write-records",
     "people:look",
+    "people:code",
     "people:sign-in",
     "people:sign-out",
     "day:bells",

@@ -1,16 +1,27 @@
 """Signing in and out, passwords."""
 
+from axes.handlers.proxy import AxesProxyHandler
+from axes.helpers import get_lockout_response
 from django.contrib import messages
+from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.signals import user_login_failed
 from django.contrib.auth.views import LoginView, LogoutView, PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
+from django.shortcuts import redirect, render
 from django.urls import reverse_lazy
+from django.utils.crypto import constant_time_compare
 from django.utils.decorators import method_decorator
 
-from stations.people import services
-from stations.people.forms import BeginForm, OwnPasswordForm, SignInForm
+from stations.common import clock
+from stations.people import second_factor, services
+from stations.people.forms import BeginForm, CodeForm, OwnPasswordForm, SignInForm
+from stations.people.models import Person
 from stations.people.screens import forget_what_is_over
+
+# Whose password was right, and for how many seconds a code is waited for.
+HALF, HALF_S = "half signed in", 300
 
 
 @method_decorator(login_not_required, name="dispatch")
@@ -24,7 +35,41 @@ class SignIn(LoginView):
 
     def form_valid(self, form):
         forget_what_is_over()
-        return super().form_valid(form)
+        person = form.get_user()
+        if second_factor.of(person) is None:
+            return super().form_valid(form)
+        self.request.session[HALF] = {
+            "person": person.pk,
+            "password": person.get_session_auth_hash(),
+            "backend": person.backend,
+            "until": clock.now().timestamp() + HALF_S,
+            "there": self.get_success_url(),
+        }
+        return redirect("people:code")
+
+
+@login_not_required
+def code(request):
+    """The second factor of somebody whose password was right a moment ago; tried as often as a password."""
+    said = request.session.get(HALF) or {}
+    person = Person.objects.filter(pk=said.get("person"), is_active=True).first()
+    # Somebody chose another password meanwhile.
+    same = person and constant_time_compare(said["password"], person.get_session_auth_hash())
+    if not same or said["until"] < clock.now().timestamp():
+        request.session.pop(HALF, None)
+        messages.info(request, "Sign in once more, from the beginning.")
+        return redirect("people:sign-in")
+    form, who = CodeForm(request.POST or None), {"username": person.username}
+    if not AxesProxyHandler.is_allowed(request, who):
+        return get_lockout_response(request, credentials=who)
+    if request.method == "POST" and form.is_valid():
+        if second_factor.of(person) is None or second_factor.passes(person, form.cleaned_data["code"]):
+            del request.session[HALF]
+            login(request, person, backend=said["backend"])
+            return redirect(said["there"])
+        user_login_failed.send(sender=__name__, credentials=who, request=request)
+        form.add_error("code", second_factor.WRONG)
+    return render(request, "people/code.html", {"form": form}, status=422 if form.errors else 200)
 
 
 class SignOut(LogoutView):
@@ -52,6 +97,9 @@ class OneTime(PasswordResetConfirmView):
         try:
             with transaction.atomic():
                 services.choose_password(form.user)
+                if second_factor.of(form.user):
+                    self.post_reset_login, self.success_url = False, reverse_lazy("people:sign-in")
+                    messages.success(self.request, "Your password is chosen. Sign in with it.")
                 return super().form_valid(form)
         except IntegrityError:  # somebody took the name in this very moment
             form.add_error("username", "Somebody signs in with that name already.")

@@ -9,7 +9,7 @@ from django.views.decorators.http import require_POST
 
 from stations.common import look
 from stations.common.look import Look
-from stations.people import history, in_hand, services
+from stations.people import history, in_hand, second_factor, services
 from stations.people.forms import NamesForm, PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may
@@ -86,6 +86,7 @@ def person(request, pk):
             "may_act_as": services.may_act_as(held),
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
             "in_hand": in_hand.of(somebody),
+            "second_factor": second_factor.of(somebody),
             "why_kept": services.why_kept(somebody),
             "story": history.latest(HistoryEntry.Subject.PERSON, pk),
         },
@@ -121,6 +122,7 @@ def change(request, pk, what):
         "retire": lambda: services.retire(request.user, somebody),
         "bring-back": lambda: services.bring_back(request.user, somebody),
         "address": address,
+        "no-second-factor": lambda: second_factor.take_away(request.user, somebody),
     }
     if what not in acts or request.method != "POST":
         raise Http404

@@ -1,6 +1,6 @@
 from django.core.management.base import BaseCommand, CommandError
 
-from stations.people import services
+from stations.people import second_factor, services
 from stations.people.models import Person
 
 
@@ -9,10 +9,13 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser):
         parser.add_argument("name", nargs="?", help="the sign-in name; without it, the first owner if there is none")
+        parser.add_argument("--no-second-factor", action="store_true", help="NAME’s phone is lost, and the list too")
         parser.add_argument("--at", default="", help="how the shop is reached: https://shop.example")
 
-    def handle(self, *args, name, at, **options):
+    def handle(self, *args, name, at, no_second_factor, **options):
         person = self.named(name) if name else services.first_owner()
+        if person is not None and no_second_factor:
+            second_factor.forget(person)
         if person is not None:
             self.stdout.write(at.rstrip("/") + services.one_time_address(person))
 
