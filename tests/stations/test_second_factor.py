@@ -63,6 +63,7 @@ class AtTheDoor(SecondFactorTest):
         code = shown()
         self.assertRedirects(self.code(f"{code[:3]} {code[3:]}"), "/intake/", fetch_redirect_response=False)
         self.assertTrue(self.is_in())
+        self.assertRedirects(self.client.get(reverse("people:code")), "/", fetch_redirect_response=False)
 
     def test_who_has_none_is_asked_for_none(self):
         answer = self.client.post(reverse("people:sign-in"), {"username": "tom", "password": "tom-sesame"})

@@ -51,6 +51,8 @@ class SignIn(LoginView):
 @login_not_required
 def code(request):
     """The second factor of somebody whose password was right a moment ago; tried as often as a password."""
+    if request.user.is_authenticated:
+        return redirect("floor:floor")
     said = request.session.get(HALF) or {}
     person = Person.objects.filter(pk=said.get("person"), is_active=True).first()
     # Somebody chose another password meanwhile.
