@@ -129,7 +129,7 @@ class BadLine:
 def decode(data: bytes) -> str:
     """UTF-8 with or without byte order mark, or else Windows-1252. Raises ManifestError for anything else."""
     if len(data) > MOST_BYTES:
-        raise ManifestError("The file is larger than 4 MB. A manifest has 5,000 lines at most.")
+        raise ManifestError("The file is larger than 4 MB: 5,000 lines at most.")
     if b"\x00" in data:
         raise ManifestError("This is no text file. Save it as CSV first.")
     try:

@@ -77,7 +77,7 @@ _OUT = {"s", "soll", "d", "dr", "dbit", "debit", "out", "-"}
 
 
 @dataclass(frozen=True)
-class BankTable:
+class BankRows:
     """What was read: `entries` with the number of the line of each, `empty` how many lines were of no entry. `proven`
     says whether balances show that none is missing; None where the file has none, or one line."""
 
@@ -132,7 +132,7 @@ def read_bank_table(
     *,
     mark: Mark = Mark.ASK,
     order: DayOrder = DayOrder.ASK,
-) -> BankTable:
+) -> BankRows:
     """Every row as an entry, or as a bad line with its number in the file and what is wrong with it.
 
     A row without day and amount is none: banks put sums and remarks under a table. Where there is a column of balances,
@@ -168,7 +168,7 @@ def read_bank_table(
             bad.append(
                 BadLine(good[broken][0], "its balance does not follow from the line beside it: a line is missing")
             )
-    return BankTable(tuple(good), tuple(bad), empty, proven)
+    return BankRows(tuple(good), tuple(bad), empty, proven)
 
 
 _AMOUNTS = (BankColumn.AMOUNT, BankColumn.CAME_IN, BankColumn.WENT_OUT)

@@ -10,14 +10,13 @@ from django.db import transaction
 from core.buying.manifest import ManifestError, Table, decode, guess_columns
 from core.machine.quantities import Mark
 from core.selling.bank_file import BankEntry, BankStatement
-from core.selling.bank_table import HEADS, BankColumn, BankTable, account_in, find_table, read_bank_table
+from core.selling.bank_table import HEADS, BankColumn, BankRows, account_in, find_table, read_bank_table
 from core.selling.sales_file import DayOrder
 from stations.common import clock
 from stations.common.refusals import Refused, shortened
 from stations.dispatch import bank
 from stations.dispatch.bank import TakenIn
-from stations.dispatch.models import BankFile, BankLine
-from stations.dispatch.models import BankTable as Waiting
+from stations.dispatch.models import BankFile, BankLine, BankTable
 from stations.people import history
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import require
@@ -43,7 +42,7 @@ class Preview:
 
     table: Table
     columns: Mapping[BankColumn, int]
-    read: BankTable
+    read: BankRows
     new: list[tuple[int, BankEntry]]
     known: int
     twice: int
@@ -55,15 +54,15 @@ def is_table(data: bytes) -> bool:
 
 
 @transaction.atomic
-def upload(person: Person, name: str, data: bytes) -> Waiting:
+def upload(person: Person, name: str, data: bytes) -> BankTable:
     """Keep a file for looking at. None of its entries count yet."""
     require(person, "take a payment")
     try:
         text = decode(data)
         find_table(text)
     except ManifestError as problem:
-        raise Refused(str(problem).replace("A manifest", "A statement"), "file") from problem
-    return Waiting.objects.create(name=shortened(name, 120), text=text, uploaded_at=clock.now(), who=person)
+        raise Refused(str(problem), "file") from problem
+    return BankTable.objects.create(name=shortened(name, 120), text=text, uploaded_at=clock.now(), who=person)
 
 
 def accounts() -> list[str]:
@@ -71,7 +70,7 @@ def accounts() -> list[str]:
     return list(dict.fromkeys(BankFile.objects.values_list("account", flat=True)[:200]))
 
 
-def account_named(row: Waiting, typed: str | None) -> str:
+def account_named(row: BankTable, typed: str | None) -> str:
     """The account that is known by what was typed, whatever its blanks and letters. Where nobody typed anything yet:
     the one that the file names, or the only one there is."""
     known = accounts()
@@ -81,7 +80,7 @@ def account_named(row: Waiting, typed: str | None) -> str:
     return next((one for one in known if "".join(one.split()).casefold() == wanted), " ".join(typed.split()))
 
 
-def preview(row: Waiting, how: Reading) -> Preview:
+def preview(row: BankTable, how: Reading) -> Preview:
     """The table, and what its lines would be: two queries, however long it is."""
     table = find_table(row.text)
     columns = guess_columns(table.head, HEADS) if how.columns is None else how.columns
@@ -97,14 +96,14 @@ def preview(row: Waiting, how: Reading) -> Preview:
 
 
 @transaction.atomic
-def take_table_in(person: Person, row: Waiting, how: Reading, again: bool = False) -> TakenIn:
+def take_table_in(person: Person, row: BankTable, how: Reading, again: bool = False) -> TakenIn:
     """All that is new in it, or nothing: a single bad line stops it. The file itself goes."""
     require(person, "take a payment")
     if not how.account:
         raise Refused("Say of which account it is.", "account")
     if len(how.account) > MOST_ACCOUNT:
         raise Refused(f"An account has {MOST_ACCOUNT} characters at most.", "account")
-    held = Waiting.objects.select_for_update().filter(pk=row.pk).first()
+    held = BankTable.objects.select_for_update().filter(pk=row.pk).first()
     if held is None:
         raise Refused(GONE)
     found = preview(held, how)

@@ -55,7 +55,7 @@ def upload(person: Person, name: str, data: bytes) -> ComparableFile:
         text = decode(data)
         read_table(text)
     except ManifestError as problem:
-        raise Refused(str(problem).replace("A manifest", "A file"), "file") from problem
+        raise Refused(str(problem), "file") from problem
     digest = hashlib.sha256(data).hexdigest()
     return ComparableFile.objects.create(
         name=name[:120], sha256=digest, text=text, uploaded_at=clock.now(), uploaded_by=person

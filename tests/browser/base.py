@@ -4,11 +4,13 @@ import atexit
 import functools
 import os
 import shutil
+import sys
+from contextlib import suppress
 from pathlib import Path
 
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.test.testcases import is_pickable
-from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+from playwright.sync_api import Browser, Error, Page, Playwright, expect, sync_playwright
 
 from tests.stations.base import AtWork, LedgerEmptied
 
@@ -73,9 +75,17 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
         return page
 
     def tearDown(self):
+        if not self._outcome.success:
+            self.say_where_it_ended()
         # A form that is refused answers 422; the browser logs that, and it is what is wanted.
         wanted = ("422", *self.wanted_complaints)
         self.assertEqual([c for c in self.complaints if not any(words in c for words in wanted)], [])
+
+    def say_where_it_ended(self) -> None:
+        """What a page says tells why something did not come."""
+        with suppress(Error):  # it may be gone
+            told = self.page.locator("h1, .step-title, #saving, [data-refused], .field__error").all_inner_texts()
+            print(f"{self.id()} ended at {self.page.url}: {told}", file=sys.stderr)
 
     def finger(self, key: str, page: Page | None = None) -> None:
         """A key as a person presses it: what follows comes later than from a scanner."""

@@ -85,6 +85,18 @@ class ByKeyboardAlone(BrowserTest):
         self.type("Enter")
         self.on_step("Mains lead, fuse and earth are sound")
 
+    def test_what_presses_does_not_move_when_a_reading_is_judged(self):
+        page = self.page
+        self.sign_in("tom", "tom-sesame")
+        self.hand(self.technician).test(self.unit, stop_at="safe-linear")
+        page.goto(f"/bench/W-{self.unit.number}/")
+        button = page.locator("[data-key=p]")
+        for typed, said in (("0.4", "Inside limits"), ("99", "Outside")):
+            before = button.bounding_box()
+            page.locator("#reading").fill(typed)
+            expect(page.locator("#band")).to_contain_text(said)
+            self.assertEqual(button.bounding_box(), before)
+
     def test_a_whole_plan(self):
         page = self.page
         page.goto("/people/sign-in/")

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from core.buying.manifest import guess_columns
 from core.machine.quantities import Mark
-from core.selling.bank_table import HEADS, BankColumn, BankTable, account_in, find_table, read_bank_table
+from core.selling.bank_table import HEADS, BankColumn, BankRows, account_in, find_table, read_bank_table
 from core.selling.sales_file import DayOrder
 
 D = Decimal
@@ -19,12 +19,12 @@ TODAY = date(2026, 12, 1)
 C = BankColumn
 
 
-def read(text: str, columns=None, **how) -> BankTable:
+def read(text: str, columns=None, **how) -> BankRows:
     table = find_table(text)
     return read_bank_table(table, columns or guess_columns(table.head, HEADS), "EUR", TODAY, **how)
 
 
-def told(found: BankTable) -> list[tuple]:
+def told(found: BankRows) -> list[tuple]:
     return [(one.day.isoformat(), str(one.amount), one.who, one.words) for _, one in found.entries]
 
 

@@ -46,8 +46,10 @@ class FromTheBankAsCsv(ShopTest):
         self.assertContains(page, "2 new entries")
         self.assertContains(page, "It has no balances to show whether a line is missing.")
         self.assertEqual(BankLine.objects.count(), 0)
-        page = self.press()
-        self.assertContains(page, "Say of which account it is.")
+        self.assertContains(page, "<b>Say of which account it is</b>")
+        self.assertNotContains(page, "Take 2 entries in")
+        with self.assertRaisesRegex(Refused, "Say of which account it is"):
+            bank_tables.take_table_in(self.seller, BankTable.objects.get(), bank_tables.Reading())
         page = self.press(account="Savings 1")
         self.assertContains(page, "2 new entries taken in.")
         self.assertContains(page, f"For {sale.unit.tag}, 150.00 open, Börje Ström")

@@ -33,5 +33,5 @@ class UploadForm(forms.Form):
     def clean_file(self):
         file = self.cleaned_data["file"]
         if file.size > MOST_BYTES:
-            raise forms.ValidationError("The file is larger than 4 MB. A manifest has 5,000 lines at most.")
+            raise forms.ValidationError("The file is larger than 4 MB: 5,000 lines at most.")
         return file
