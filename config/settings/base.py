@@ -66,6 +66,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "axes.middleware.AxesMiddleware",
+    "stations.floor.away.RecordedAway",
 ]
 
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
@@ -179,6 +180,7 @@ CONTENT_SECURITY_POLICY = {
         "img-src": [SELF, "data:"],
         "media-src": [SELF],
         "font-src": [SELF],
+        "manifest-src": [SELF],
         "connect-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],

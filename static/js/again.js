@@ -20,15 +20,23 @@
      at work: of that it is only said. */
   const OLD = 10 * 60 * 1000;
   const madeAt = Date.parse(now);
+  const isKept = "kept" in document.body.dataset;
   const sayHowOld = () =>
     window.topBar.say(
-      `This page shows how it was at ${now.slice(11, 16)}.`,
+      `${isKept ? "No connection: this" : "This"} page shows how it was ${onWhichDay(madeAt)}at ${now.slice(11, 16)}.`,
       "going",
       ["Load it anew", () => location.reload()],
       ["Leave it", window.topBar.quiet],
     );
+  const onWhichDay = (moment) => {
+    const day = new Date(moment);
+    return day.toDateString() === new Date().toDateString()
+      ? ""
+      : `on ${day.toLocaleDateString("en-GB", { day: "numeric", month: "long" })} `;
+  };
   addEventListener("pageshow", ({ persisted }) => {
-    if (persisted || window.serverTime(Date.now() - performance.now()) >= madeAt) location.reload();
+    if (isKept) document.getElementById("not-here") || sayHowOld();
+    else if (persisted || window.serverTime(Date.now() - performance.now()) >= madeAt) location.reload();
   });
   const isAtRest = () => !document.hidden && window.topBar.bar.hidden;
   document.addEventListener("visibilitychange", () => {

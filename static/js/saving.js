@@ -147,6 +147,9 @@
   /* Saved, or a page of ours that says why not (422): anything else is no answer to what was sent. */
   const answered = (answer) => answer !== null && (answer.ok || answer.status === 422);
 
+  /* Away: no connection, or one to a shop that is not there. What waits on the device outlives this page. */
+  const isAway = (status) => !status || [502, 503, 504].includes(status);
+
   const save = async (form, submitter, second = false) => {
     const slow = setTimeout(() => {
       say("Saving…", "going");
@@ -185,6 +188,10 @@
     }
     if (!answered(answer)) {
       delete form.dataset.saving; // until it is sent, or the page goes
+      if (isAway(status) && (await window.away?.keep(form, submitter))) {
+        unsent.delete(form);
+        return;
+      }
       failed(
         form,
         status,
@@ -197,6 +204,7 @@
       return;
     }
     done(form);
+    await window.away?.forget(form);
     const leadsTo = answer.headers.get("X-Leads-To");
     if (leadsTo) {
       /* What followed what is saved now is not put into whatever is asked next. */
@@ -232,7 +240,7 @@
 
   /* What htmx sends. A command to an instrument is never repeated by itself. */
   const sentBy = (event) => (event.detail.requestConfig?.verb === "post" ? event.detail.elt : null);
-  const lost = (event, status) => {
+  const lost = async (event, status) => {
     const element = sentBy(event);
     if (!element) return;
     const form = element.closest("form");
@@ -242,6 +250,7 @@
     }
     const began = event.detail.requestConfig.triggeringEvent;
     const target = began?.target?.isConnected ? began.target : element;
+    if (isAway(status) && element === form && (await window.away?.keep(form))) return;
     const send = () => target.dispatchEvent(new Event(began?.type ?? "click", { bubbles: true, cancelable: true }));
     failed(form ?? element, status, send, element === form);
   };
@@ -254,7 +263,10 @@
     slowly = null;
     if (!sentBy(event)) return;
     const refused = event.detail.xhr.status === 422; // our answer too: it says at the field what is wrong
-    if (event.detail.successful || refused) done(event.detail.elt.closest("form") ?? event.detail.elt);
+    if (!event.detail.successful && !refused) return;
+    const form = event.detail.elt.closest("form");
+    done(form ?? event.detail.elt);
+    if (form) window.away?.forget(form);
   });
   document.addEventListener("htmx:sendError", (event) => lost(event, 0));
   document.addEventListener("htmx:timeout", (event) => lost(event, 0));
@@ -268,5 +280,6 @@
     }),
   );
 
+  window.saving = { goTo, WAITS };
   comeBack();
 })();

@@ -4,7 +4,8 @@
   /* What time it is goes by the server: the clock of a tablet may show anything, and what is waited for is not over
      sooner for that. A page that is shown again as it was kept says when it was made, not what time it is. */
   const AHEAD = "ahead of the server";
-  const isShownAgain = performance.getEntriesByType("navigation")[0]?.type === "back_forward";
+  const isShownAgain =
+    performance.getEntriesByType("navigation")[0]?.type === "back_forward" || "kept" in document.body.dataset;
   const madeAt = Date.parse(document.body.dataset.now);
   if (madeAt && !isShownAgain) sessionStorage.setItem(AHEAD, Date.now() - madeAt);
   window.serverTime = (moment) => moment - Number(sessionStorage.getItem(AHEAD));

@@ -124,14 +124,30 @@
   };
 
   /* Beside the form itself too: on a long page the top may be out of sight. */
-  const mark = (form, words) => {
+  const mark = (form, words, kind = "field__error") => {
     form?.querySelector("[data-unsaved]")?.remove();
     if (!form || !words) return;
-    const line = Object.assign(document.createElement("p"), { className: "field__error", textContent: words });
+    const line = Object.assign(document.createElement("p"), { className: kind, textContent: words });
     line.dataset.unsaved = "";
     form.append(line);
   };
 
+  /* What somebody typed or chose in a form, in words: for the one who has to put it right later. */
+  const labelOf = (field) => field.labels?.[0]?.innerText.trim() ?? field.name;
+  const inWords = (field) => {
+    if (PICKED.includes(field.type)) return field.checked ? "yes" : "no";
+    if (field.options) return [...field.selectedOptions].map(({ text }) => text.trim()).join(", ");
+    return field.value;
+  };
+  const saidIn = (form) => [
+    ...asked(form)
+      .filter((field) => shownIn(field) !== filledIn(field) && !(field.type === "radio" && !field.checked))
+      .map((field) => [labelOf(field), inWords(field)]),
+    ...[...form.elements]
+      .filter(({ type, files }) => type === "file" && files.length)
+      .map((field) => [labelOf(field), [...field.files].map(({ name }) => name).join(", ")]),
+  ];
+
   /* `left`: what is not saved once the page goes. Whoever saves, or keeps it in another way, says otherwise. */
-  window.typed = { asSent, left: neverSaved, mark, putBack, putOn, rememberFirst, typedInto, typedSince };
+  window.typed = { asSent, left: neverSaved, mark, putBack, putOn, rememberFirst, saidIn, typedInto, typedSince };
 })();

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from django.db import transaction
 from django.db.models import Max
+from django.utils import timezone
 
 from core.bench.checks import Check, CheckKind, Known, as_data, from_data
 from core.bench.plan import Outcome, complete, make_plan, plan_steps, refusal, time_refusal, when_over
@@ -91,7 +92,17 @@ def open_run(unit: Unit) -> TestRun:
     run = TestRun.objects.select_related("unit").filter(open_for=unit).first()
     if run is None:
         raise Refused("The run on this unit is over, so nothing was recorded.")
+    _refuse_of_another(run)
     return run
+
+
+def _refuse_of_another(run: TestRun) -> None:
+    """What was recorded before a run began, without a connection, was of the run before."""
+    if clock.sent_at() and run.started_at > clock.now():
+        began = timezone.localtime(run.started_at)
+        raise Refused(
+            f"The run that is open began on {began:%-d %B at %H:%M}, after this was recorded: nothing went into it."
+        )
 
 
 @transaction.atomic
@@ -205,6 +216,7 @@ def record_result(
     run = lock_row(TestRun.objects.select_related("unit"), run, run.unit)
     if run.finished_at:
         raise Refused("This run is finished. Start another one.")
+    _refuse_of_another(run)
     if outcome is not Outcome.WAIVED:
         holds_it(person, run)
     plan = plan_of(run)

@@ -8,6 +8,7 @@ from datetime import date, datetime, time, timedelta
 from django.utils import timezone
 
 _set_to: ContextVar[datetime | None] = ContextVar("set_to", default=None)
+_sent_at: ContextVar[datetime | None] = ContextVar("sent_at", default=None)
 
 
 def now() -> datetime:
@@ -42,3 +43,19 @@ def at(moment: datetime) -> Iterator[None]:
         yield
     finally:
         _set_to.reset(token)
+
+
+@contextmanager
+def recorded(moment: datetime) -> Iterator[None]:
+    """Inside, it is `moment`, at which somebody recorded what is only sent now: there was no connection."""
+    token = _sent_at.set(now())
+    try:
+        with at(moment):
+            yield
+    finally:
+        _sent_at.reset(token)
+
+
+def sent_at() -> datetime | None:
+    """When what is being done was sent, where that is not when it was recorded."""
+    return _sent_at.get()

@@ -1,5 +1,7 @@
 """What the scripts of a page are told when they send a form for it (static/js/saving.js)."""
 
+from urllib.parse import quote
+
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import resolve_url
@@ -7,7 +9,7 @@ from django.shortcuts import resolve_url
 
 class Saving:
     """Middleware. To a script that sends a form, where it leads is told in a header, so that the page can go there
-    itself; that one is signed out is told as 401, never as the sign-in page inside a panel."""
+    itself, and why nothing was done; that one is signed out is told as 401, never as the sign-in page inside a panel."""
 
     def __init__(self, get_response) -> None:
         self.get_response = get_response
@@ -22,7 +24,10 @@ class Saving:
         if signed_out and (scripted or request.headers.get("HX-Request")):
             return _told(answer, 401, "X-Sign-In", door)
         if scripted:
-            return _told(answer, 204, "X-Leads-To", leads_to)
+            told = _told(answer, 204, "X-Leads-To", leads_to)
+            if why := getattr(request, "not_done", ""):
+                told["X-Not-Done"] = quote(why)
+            return told
         if signed_out and request.method != "GET":
             # Without scripts: what was posted to can seldom be looked at.
             answer["Location"] = door

@@ -5,6 +5,7 @@ PAGES = (
     ("floor:floor", "Floor", "home, what to do next"),
     ("floor:judgement", "How the advice is made", "odds, how well it holds"),
     ("floor:keys", "Keys", "keyboard"),
+    ("floor:away", "Without a connection", "offline, waiting to be sent, kept on this device, install"),
     ("day:today", "Plan of the day", "calendar, promises, parcels expected"),
     ("day:hours", "Who works when", "hours, holidays"),
     ("buying:lots", "Lots", "bought, what they earned"),

@@ -181,6 +181,7 @@ def choose_approach(person: Person, unit: Unit, approach: Approach, reason: str)
     conserving, and what is sold for its owner gives no parts."""
     require(person, "choose the approach")
     unit = lock_row(Unit.objects.all(), unit)
+    history.refuse_if_later("intake.choose_approach", UNIT, unit.pk)
     stages.refuse_gone(unit, "how it was treated", "approach")
     if approach.value == unit.approach:
         reason = reason or unit.approach_reason

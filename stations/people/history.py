@@ -7,9 +7,10 @@ from decimal import Decimal
 from typing import Any
 
 from django.db.models import Field, Model
+from django.utils import timezone
 
 from stations.common import clock
-from stations.common.refusals import shortened
+from stations.common.refusals import Refused, shortened
 from stations.common.registry import Registry
 from stations.people.models import HistoryEntry, Person
 
@@ -39,8 +40,10 @@ def record(person: Person, action: str, subject: str, subject_id: int, words: st
     """Leave an entry: what was done (`room.function`), to what, in words, and the figures and keys it was done with.
 
     `words` past 400 characters are left out, with a mark that they are; they may be worded anew later from `action`
-    and `data`.
+    and `data`. What was recorded without a connection stands where it was recorded, with when it was sent.
     """
+    if sent := clock.sent_at():
+        data["sent"] = sent.isoformat()
     return HistoryEntry.objects.create(
         when=clock.now(),
         who=person,
@@ -108,6 +111,18 @@ def _worded(field: Field, value: Any) -> str:
     if isinstance(value, date):
         return f"{value:%-d %b %Y}"
     return str(dict(field.flatchoices or ()).get(value, value))
+
+
+def refuse_if_later(action: str, subject: str, subject_id: int) -> None:
+    """Raise Refused where something was recorded without a connection, and the same was done of the thing between that
+    and now: the later word holds."""
+    if not clock.sent_at():
+        return
+    if later := of(subject, subject_id).filter(action=action, when__gt=clock.now()).last():
+        raise Refused(
+            f"{later.who.name} recorded another after this, at {timezone.localtime(later.when):%H:%M}: "
+            f"{later.words}. That holds until you save yours again."
+        )
 
 
 def of(subject: str, subject_id: int):

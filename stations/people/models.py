@@ -1,7 +1,7 @@
 """Who works here, the shop's settings, what happened in words, and what makes a write happen once."""
 
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 
 from django.contrib.auth.models import AbstractUser
@@ -278,6 +278,11 @@ class HistoryEntry(models.Model):
     action = models.CharField("what was done: room.function", max_length=60)
     words = models.CharField(max_length=400)
     data = models.JSONField(default=dict)
+
+    @property
+    def sent(self) -> datetime | None:
+        """When it was sent, of what was recorded without a connection."""
+        return datetime.fromisoformat(self.data["sent"]) if "sent" in self.data else None
 
     class Meta:
         indexes = [

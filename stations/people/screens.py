@@ -126,6 +126,8 @@ def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) ->
         return once(_person(request), key, lambda: _act(form, act), _fresh(request), _digest(request))
     except StaleEdit as stale:
         form.stale = differences(form, stale.current)  # type: ignore[attr-defined]
+        if not form.stale and "X-Recorded-Ago" in request.headers:
+            return request.path  # it came before, and only the answer was lost
         data = request.POST.copy()
         if isinstance(form, SeenForm):
             form.take_up(data, stale.current)
@@ -206,6 +208,7 @@ def press(request: HttpRequest, act: Callable[[], object], there: str, *typed: s
     try:
         return redirect(once(_person(request), key, lambda: _address(act(), there), _fresh(request), _digest(request)))
     except Refused as refusal:
+        request.not_done = refusal.message  # type: ignore[attr-defined]
         messages.error(request, refusal.message + kept_words(request, *typed))
         return redirect(there)
 

@@ -55,15 +55,28 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
     def setUp(self):
         self.page = self.open_page(DESK)
 
+    @property
+    def address(self) -> str:
+        """Where the browser finds the shop."""
+        return self.live_server_url
+
     def __getstate__(self):
         """For the process that reports a part that failed: no browser can go there, so each value is looked at also
         once the test has ended, which Django leaves out."""
         told = self.__dict__ | {"_outcome": None, "_subtest": None}
         return {name: value for name, value in told.items() if is_pickable(value)}
 
+    # Whether pages are kept for when there is no connection.
+    keeps_pages = False
+
     def open_page(self, size: dict, *, has_touch: bool = False) -> Page:
         """A fresh browser at this size. Whatever a script complains of fails the test."""
-        context = self.browser.new_context(viewport=size, base_url=self.live_server_url, has_touch=has_touch)
+        context = self.browser.new_context(
+            viewport=size,
+            base_url=self.address,
+            has_touch=has_touch,
+            service_workers="allow" if self.keeps_pages else "block",
+        )
         self.addCleanup(context.close)
         page = context.new_page()
         # A request that a test still holds up when it ends would fail the next one, which has the same browser.
@@ -105,4 +118,4 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
         page.get_by_label("Username").fill(name)
         page.get_by_label("Password").fill(password)
         page.get_by_role("button", name="Sign in").click()
-        page.wait_for_url(f"{self.live_server_url}/")
+        page.wait_for_url(f"{self.address}/")

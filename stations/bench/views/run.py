@@ -60,7 +60,7 @@ def say(request, number, code):
 
 @require_POST
 def note(request, number, code):
-    """Keep a note or picture at a step: a partial, so a reading half typed beside it stays."""
+    """Keep a note or picture at a step: a partial, so a reading half typed beside it stays. Sent later it is a press."""
     row = get_object_or_404(Unit, number=number)
     words, problem = sent(request, "words"), ""
 
@@ -69,6 +69,8 @@ def note(request, number, code):
         notes.add(request.user, services.open_run(row), code, words, files.get("picture"), files.get("clip"))
         return ""
 
+    if not request.htmx:
+        return press(request, act, f"{reverse('bench:unit', args=[number])}?step={code}", "words")
     try:
         once(request.user, request.POST.get("write_key", ""), act)
         words = ""
