@@ -39,7 +39,7 @@
   const waitsSince = (at) => `Kept on this device at ${timeOf(at)}; it is sent when there is a connection.`;
 
   /* Whether it waits here now. `submitter`: what pressed it; without one it saved itself, and its key was never sent. */
-  const keep = async (form, submitter = null) => {
+  const keep = async (form, at, submitter = null) => {
     if (!mayWait(form)) return false;
     const before = form.dataset.waits;
     const key = submitter ? form.elements.write_key.value : newKey();
@@ -57,12 +57,12 @@
       what: [heading, submitter]
         .map((each) => each?.innerText.trim().replace(/\s+/g, " "))
         .filter(Boolean)
-        .join(": "),
+        .join(" · "),
       said: typed.saidIn(form),
       kept: typed.typedInto(form),
       adds: addsOne(form),
       pressed: submitter !== null,
-      at: Date.now(),
+      at,
     };
     try {
       await set(key, entry, store);
@@ -117,33 +117,46 @@
   /* What a page of ours says is wrong. */
   const wordsOf = (page) => {
     const said = new DOMParser().parseFromString(page, "text/html");
-    const found = [...said.querySelectorAll("[data-refused], .field__error, .note--hold[role=alert]")];
-    const words = [...new Set(found.map((each) => each.textContent.trim().replace(/\s+/g, " ")))];
+    const all = (where) => [...said.querySelectorAll(where)];
+    const exact = all(".field__error");
+    const found = exact.length ? exact : all("[data-refused], .note--hold[role=alert]");
+    const words = [
+      ...new Set(
+        found.map((each) =>
+          (each.querySelector("table") ? each.querySelector("b") : each).textContent.trim().replace(/\s+/g, " "),
+        ),
+      ),
+    ];
     return words.join(" ") || "The shop did not take it.";
   };
-  const post = (entry, token) => {
+  /* What every post of ours carries: that it comes from a page of the shop. */
+  const headersOf = (page) => JSON.parse(page.body.getAttribute("hx-headers") ?? "{}");
+  const post = (entry, headers) => {
     const body = new FormData();
     for (const [name, value] of entry.fields) body.append(name, value);
-    body.append("csrfmiddlewaretoken", token);
     body.append("write_key", entry.key);
     const ago = Math.max(0, Math.round((Date.now() - entry.at) / 1000));
-    return fetch(entry.action, { method: "POST", body, headers: { "X-Saving": "yes", "X-Recorded-Ago": ago } });
+    return fetch(entry.action, {
+      method: "POST",
+      body,
+      headers: { ...headers, "X-Saving": "yes", "X-Recorded-Ago": ago },
+    });
   };
-  const newToken = async () => {
+  const newHeaders = async () => {
     const page = new DOMParser().parseFromString(await (await fetch(away)).text(), "text/html");
-    return page.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
+    return headersOf(page);
   };
   const GONE = { 404: "It is no longer there.", 413: "What was sent is too large." };
 
   /* One after another. Ends at the first that can't be sent now: nothing overtakes. Answers why, or nothing. */
   const sendEach = async (entries, sent) => {
-    let token = document.querySelector("[name=csrfmiddlewaretoken]")?.value ?? "";
+    let headers = headersOf(document);
     for (const entry of entries) {
       try {
-        let answer = await post(entry, token);
+        let answer = await post(entry, headers);
         if (answer.status === 403) {
-          token = await newToken();
-          answer = await post(entry, token);
+          headers = await newHeaders();
+          answer = await post(entry, headers);
         }
         if (answer.status === 401 || answer.status === 403) return "sign in first";
         if (answer.status >= 500) return `the server broke or is starting again (${answer.status})`;
@@ -154,10 +167,9 @@
           sent.push([entry, entry.pressed ? leadsTo : entry.page]);
           continue;
         }
-        const html = answer.headers.get("Content-Type")?.startsWith("text/html");
-        const words = notDone
-          ? decodeURIComponent(notDone)
-          : (GONE[answer.status] ?? (html ? wordsOf(await answer.text()) : await answer.text()));
+        const isPage = answer.headers.get("Content-Type")?.startsWith("text/html");
+        const said = leadsTo ? decodeURIComponent(notDone) : await answer.text();
+        const words = GONE[answer.status] ?? (isPage && !leadsTo ? wordsOf(said) : said);
         await set(entry.key, { ...entry, refused: words || "The shop did not take it." }, store);
         sent.push([entry, ""]);
       } catch {
@@ -213,18 +225,27 @@
       field.files = box.files;
     }
   };
+  /* What was not taken is put right on the page as it is now. */
+  const ofNow = (keptForm) => ({
+    ...keptForm,
+    typed: keptForm.typed.filter(([name]) => !/(^|-)(version|seen)$/.test(name)),
+  });
+  const standingIn = (form) => {
+    const theirs = typed.stoodIn(form).map(([label, value]) => `${label}: ${value || "nothing"}`);
+    return theirs.length ? `What stands there: ${theirs.join("; ")}. ` : "";
+  };
   const comeBack = async () => {
     const put = new Set();
     for (const entry of (await all()).reverse()) {
       if (entry.page !== here || (entry.adds && !entry.refused)) continue;
       const place = JSON.stringify([entry.kept.action, entry.kept.place]);
-      const form = put.has(place) ? null : typed.putBack(entry.kept);
+      const form = put.has(place) ? null : typed.putBack(entry.refused ? ofNow(entry.kept) : entry.kept);
       if (!form) continue;
       put.add(place);
       filesBack(form, entry.fields);
       form.dataset.waits = entry.key;
       formOf.set(entry.key, { form, shown: typed.asSent(form) });
-      if (entry.refused) typed.mark(form, `Not taken: ${entry.refused} Look, and save it again.`);
+      if (entry.refused) typed.mark(form, `Not taken: ${entry.refused} ${standingIn(form)}Look, and save it again.`);
       else typed.mark(form, waitsSince(entry.at), KEPT);
     }
   };

@@ -159,7 +159,8 @@
       () => say("Still saving: the answer is slow. Nothing is lost if you wait.", "going"),
       8000,
     );
-    const sent = asSent(form);
+    const sent = asSent(form),
+      at = Date.now();
     const giveUp = new AbortController();
     const tooLong = setTimeout(() => giveUp.abort(), PATIENCE);
     let answer = null,
@@ -188,7 +189,7 @@
     }
     if (!answered(answer)) {
       delete form.dataset.saving; // until it is sent, or the page goes
-      if (isAway(status) && (await window.away?.keep(form, submitter))) {
+      if (isAway(status) && (await window.away?.keep(form, at, submitter))) {
         unsent.delete(form);
         return;
       }
@@ -204,7 +205,7 @@
       return;
     }
     done(form);
-    await window.away?.forget(form);
+    if (!answer.headers.get("X-Not-Done")) await window.away?.forget(form);
     const leadsTo = answer.headers.get("X-Leads-To");
     if (leadsTo) {
       /* What followed what is saved now is not put into whatever is asked next. */
@@ -250,13 +251,15 @@
     }
     const began = event.detail.requestConfig.triggeringEvent;
     const target = began?.target?.isConnected ? began.target : element;
-    if (isAway(status) && element === form && (await window.away?.keep(form))) return;
+    if (isAway(status) && element === form && (await window.away?.keep(form, event.detail.requestConfig.at))) return;
     const send = () => target.dispatchEvent(new Event(began?.type ?? "click", { bubbles: true, cancelable: true }));
     failed(form ?? element, status, send, element === form);
   };
   let slowly = null;
   document.addEventListener("htmx:beforeRequest", (event) => {
-    if (sentBy(event)) slowly ??= setTimeout(() => say("Sending…", "going"), SLOW);
+    if (!sentBy(event)) return;
+    event.detail.requestConfig.at = Date.now();
+    slowly ??= setTimeout(() => say("Sending…", "going"), SLOW);
   });
   document.addEventListener("htmx:afterRequest", (event) => {
     clearTimeout(slowly);
@@ -266,7 +269,7 @@
     if (!event.detail.successful && !refused) return;
     const form = event.detail.elt.closest("form");
     done(form ?? event.detail.elt);
-    if (form) window.away?.forget(form);
+    if (form && !event.detail.xhr.getResponseHeader("X-Not-Done")) window.away?.forget(form);
   });
   document.addEventListener("htmx:sendError", (event) => lost(event, 0));
   document.addEventListener("htmx:timeout", (event) => lost(event, 0));

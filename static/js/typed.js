@@ -139,15 +139,35 @@
     if (field.options) return [...field.selectedOptions].map(({ text }) => text.trim()).join(", ");
     return field.value;
   };
+  const changedIn = (form) =>
+    asked(form).filter((field) => shownIn(field) !== filledIn(field) && !(field.type === "radio" && !field.checked));
   const saidIn = (form) => [
-    ...asked(form)
-      .filter((field) => shownIn(field) !== filledIn(field) && !(field.type === "radio" && !field.checked))
-      .map((field) => [labelOf(field), inWords(field)]),
+    ...changedIn(form).map((field) => [labelOf(field), inWords(field)]),
     ...[...form.elements]
       .filter(({ type, files }) => type === "file" && files.length)
       .map((field) => [labelOf(field), [...field.files].map(({ name }) => name).join(", ")]),
   ];
 
+  /* What the page shows of the same, where that can be told in words. */
+  const stoodIn = (form) =>
+    changedIn(form)
+      .filter(({ type }) => !PICKED.includes(type) && type !== SEVERAL)
+      .map((field) => {
+        const stood = filledIn(field);
+        return [labelOf(field), [...(field.options ?? [])].find(({ value }) => value === stood)?.text.trim() ?? stood];
+      });
+
   /* `left`: what is not saved once the page goes. Whoever saves, or keeps it in another way, says otherwise. */
-  window.typed = { asSent, left: neverSaved, mark, putBack, putOn, rememberFirst, saidIn, typedInto, typedSince };
+  window.typed = {
+    asSent,
+    left: neverSaved,
+    mark,
+    putBack,
+    putOn,
+    rememberFirst,
+    saidIn,
+    stoodIn,
+    typedInto,
+    typedSince,
+  };
 })();

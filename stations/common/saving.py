@@ -9,25 +9,25 @@ from django.shortcuts import resolve_url
 
 class Saving:
     """Middleware. To a script that sends a form, where it leads is told in a header, so that the page can go there
-    itself, and why nothing was done; that one is signed out is told as 401, never as the sign-in page inside a panel."""
+    itself, and why nothing was done; that one is signed out is told as 401, never as the sign-in page inside a panel.
+    """
 
     def __init__(self, get_response) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         answer = self.get_response(request)
+        scripted = "X-Saving" in request.headers or bool(request.headers.get("HX-Request"))
+        if scripted and (why := getattr(request, "not_done", "")):
+            answer["X-Not-Done"] = quote(why)
         if answer.status_code != 302:
             return answer
         leads_to, door = answer["Location"], resolve_url(settings.LOGIN_URL)
         signed_out = leads_to.partition("?")[0] == door and request.path != door
-        scripted = "X-Saving" in request.headers
-        if signed_out and (scripted or request.headers.get("HX-Request")):
+        if signed_out and scripted:
             return _told(answer, 401, "X-Sign-In", door)
-        if scripted:
-            told = _told(answer, 204, "X-Leads-To", leads_to)
-            if why := getattr(request, "not_done", ""):
-                told["X-Not-Done"] = quote(why)
-            return told
+        if "X-Saving" in request.headers:
+            return _told(answer, 204, "X-Leads-To", leads_to)
         if signed_out and request.method != "GET":
             # Without scripts: what was posted to can seldom be looked at.
             answer["Location"] = door
@@ -35,6 +35,7 @@ class Saving:
 
 
 def _told(answer: HttpResponse, status: int, name: str, address: str) -> HttpResponse:
-    told = HttpResponse(status=status, headers={name: address})
+    kept = {"X-Not-Done": answer["X-Not-Done"]} if "X-Not-Done" in answer else {}
+    told = HttpResponse(status=status, headers={name: address, **kept})
     told.cookies = answer.cookies
     return told

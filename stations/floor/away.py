@@ -28,12 +28,13 @@ def waiting_addresses() -> tuple[str, ...]:
     """How the addresses begin to which what is recorded may come late: what somebody saw at intake or at the bench. Not
     what moves money or stock, of which the shop has to know at once."""
     intake = reverse("intake:table")
-    return (_of_units("intake:table"), _of_units("bench:bench"), *(intake + of for of in ("findings/", "facts/", "photos/")))
+    seen = (intake + of for of in ("findings/", "facts/", "photos/"))
+    return (_of_units("intake:table"), _of_units("bench:bench"), *seen)
 
 
 @functools.cache
 def kept_addresses() -> tuple[str, ...]:
-    """How the addresses of pages begin that open without a connection: those of units, not those of buyers and books."""
+    """How the addresses of pages begin that open without a connection: those of units, not of buyers and books."""
     rooms = ("floor:floor", "intake:table", "bench:bench", "workshop:workshop")
     return tuple(map(_of_units, rooms))
 

@@ -279,11 +279,6 @@ class HistoryEntry(models.Model):
     words = models.CharField(max_length=400)
     data = models.JSONField(default=dict)
 
-    @property
-    def sent(self) -> datetime | None:
-        """When it was sent, of what was recorded without a connection."""
-        return datetime.fromisoformat(self.data["sent"]) if "sent" in self.data else None
-
     class Meta:
         indexes = [
             models.Index(fields=["subject", "subject_id", "when"]),
@@ -294,6 +289,11 @@ class HistoryEntry(models.Model):
 
     def __str__(self) -> str:
         return self.words
+
+    @property
+    def sent(self) -> datetime | None:
+        """When it was sent, of what was recorded without a connection."""
+        return datetime.fromisoformat(self.data["sent"]) if "sent" in self.data else None
 
 
 class WriteKey(models.Model):

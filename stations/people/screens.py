@@ -112,6 +112,13 @@ def save_versioned(row: Versioned, seen_version: int, changes: Mapping[str, Any]
 
 def attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) -> str | None:
     """Check the form and do it once. None means: show the form again, with all that was typed and why."""
+    leads_to = _attempt(request, form, act)
+    if leads_to is None:
+        request.not_done = "Not saved."  # type: ignore[attr-defined]
+    return leads_to
+
+
+def _attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) -> str | None:
     key = request.POST.get("write_key", "")
     # Until it was done: a page that has no room for this form any more says what is wrong all the same.
     request.refused = form  # type: ignore[attr-defined]

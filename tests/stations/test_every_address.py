@@ -25,7 +25,16 @@ from stations.units.models import Unit
 from tests import demo_shop
 
 # Open to everybody: the door, and the public shop.
-OPEN = ("people/sign-in/", "people/sign-out/", "people/begin/", "shop/", "robots.txt", "day/calendar/", "away.js", "manifest.webmanifest")
+OPEN = (
+    "people/sign-in/",
+    "people/sign-out/",
+    "people/begin/",
+    "shop/",
+    "robots.txt",
+    "day/calendar/",
+    "away.js",
+    "manifest.webmanifest",
+)
 # Words that fill a slug, so that each address leads somewhere real.
 WORDS = {
     "code": "fn-ports",

@@ -60,7 +60,7 @@ def say(request, number, code):
 
 @require_POST
 def note(request, number, code):
-    """Keep a note or picture at a step: a partial, so a reading half typed beside it stays. Sent later it is a press."""
+    """Keep a note or picture at a step: a partial, so a reading half typed beside it stays; sent later, a press."""
     row = get_object_or_404(Unit, number=number)
     words, problem = sent(request, "words"), ""
 

@@ -25,7 +25,7 @@ def away(request: HttpRequest) -> HttpResponse:
 @login_not_required
 @never_cache
 def worker(request: HttpRequest) -> HttpResponse:
-    """The script that stands between the pages and the shop. It has to come from the top to stand before all of them."""
+    """The script that stands between the pages and the shop. It comes from the top, to stand before all of them."""
     told = {
         "away": reverse("floor:away"),
         "pages": kept_addresses(),
