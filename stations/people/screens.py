@@ -132,9 +132,10 @@ def _attempt(request: HttpRequest, form: BaseForm, act: Callable[[dict], str]) -
     try:
         return once(_person(request), key, lambda: _act(form, act), _fresh(request), _digest(request))
     except StaleEdit as stale:
-        form.stale = differences(form, stale.current)  # type: ignore[attr-defined]
-        if not form.stale and "X-Recorded-Ago" in request.headers:
+        differing = differences(form, stale.current)
+        if not differing and "X-Recorded-Ago" in request.headers:
             return request.path  # it came before, and only the answer was lost
+        form.stale = differing  # type: ignore[attr-defined]
         data = request.POST.copy()
         if isinstance(form, SeenForm):
             form.take_up(data, stale.current)
