@@ -72,6 +72,7 @@
     }
     formOf.set(key, { form, shown: typed.asSent(form) });
     if (entry.adds) {
+      delete form.dataset.waits;
       form.reset();
       form.elements.write_key.value = newKey();
     } else form.dataset.waits = key;
@@ -139,14 +140,15 @@
     return fetch(entry.action, {
       method: "POST",
       body,
-      headers: { ...headers, "X-Saving": "yes", "X-Recorded-Ago": ago },
+      headers: { ...headers, "X-Saving": "yes", "X-Recorded-Ago": ago, "X-Recorded-By": who },
     });
   };
   const newHeaders = async () => {
     const page = new DOMParser().parseFromString(await (await fetch(away)).text(), "text/html");
     return headersOf(page);
   };
-  const GONE = { 404: "It is no longer there.", 413: "What was sent is too large." };
+  /* What breaks the shop is not sent on and on, and does not hold up the rest. */
+  const GONE = { 404: "It is no longer there.", 413: "What was sent is too large.", 500: "The shop broke over it." };
 
   /* One after another. Ends at the first that can't be sent now: nothing overtakes. Answers why, or nothing. */
   const sendEach = async (entries, sent) => {
@@ -159,7 +161,7 @@
           answer = await post(entry, headers);
         }
         if (answer.status === 401 || answer.status === 403) return "sign in first";
-        if (answer.status >= 500) return `the server broke or is starting again (${answer.status})`;
+        if ([502, 503, 504].includes(answer.status)) return `the server is starting again (${answer.status})`;
         const leadsTo = answer.headers.get("X-Leads-To"),
           notDone = answer.headers.get("X-Not-Done");
         if (leadsTo && !notDone) {

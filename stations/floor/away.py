@@ -40,8 +40,9 @@ def kept_addresses() -> tuple[str, ...]:
 
 
 class RecordedAway:
-    """Middleware. What was recorded without a connection says how many seconds ago that was; it counts as done then. By
-    how long ago it is told, not at what time: a tablet's clock may show anything."""
+    """Middleware. What was recorded without a connection says by whom, and how many seconds ago; it counts as done
+    then. By how long ago it is told, not at what time: a tablet's clock may show anything. Who signed in there
+    meanwhile sends nothing of somebody else's."""
 
     def __init__(self, get_response) -> None:
         self.get_response = get_response
@@ -50,6 +51,8 @@ class RecordedAway:
         said = request.headers.get("X-Recorded-Ago")
         if said is None or request.method != "POST" or not request.path.startswith(waiting_addresses()):
             return self.get_response(request)
+        if request.headers.get("X-Recorded-By") != str(request.user.pk):
+            return HttpResponse(status=401)
         seconds = whole_number(said)
         if seconds is None or (ago := timedelta(seconds=seconds)) > LONGEST:
             return HttpResponseBadRequest(f"Recorded longer ago than {LONGEST.days} days, or nobody can tell when.")

@@ -4,6 +4,7 @@ from django.urls import reverse
 
 from core.flow.stage import Station
 from stations.floor import away, selectors
+from stations.units import picture_files
 from stations.workshop.selectors import running_clock
 from stations.workshop.services import doubt_of
 
@@ -31,6 +32,7 @@ def shell(request):
         "stops": [(stop, reverse(HOME[stop.station]), stop.station == here) for stop in selectors.line()],
         "on_floor": here == "floor",
         "waits": " ".join(away.waiting_addresses()),
+        "longest": picture_files.LONGEST,
         "nowhere": here not in HOME,
         "labour_clock": running,
         "labour_doubt": doubt_of(running) if running else "",

@@ -19,6 +19,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "retire somebody": _OWNER,
     "bring somebody back": _OWNER,
     "make a one-time address": _OWNER,
+    "sign somebody out": _OWNER,
     "take a second factor away": _OWNER,
     "change the settings of the shop": _OWNER,
     "try queued work again": _OWNER,

@@ -3,7 +3,7 @@
 import time
 from urllib.parse import urlsplit
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from stations.people.models import HistoryEntry
 from tests.browser.base import PATIENCE, PHONE, BrowserTest
@@ -163,6 +163,43 @@ class Away(BrowserTest):
         self.page.goto(self.intake)
         expect(self.page.locator("#finding")).to_contain_text("a crack")
         self.assertEqual(HistoryEntry.objects.latest("pk").who, self.technician)
+
+    def test_a_window_of_who_was_here_before_sends_nothing_in_another_name(self):
+        self.look_at(self.intake)
+        self.wire.cut()
+        self.find("a crack")
+        expect(self.waiting).to_contain_text("1 waiting to be sent")
+        self.page.route("**/findings/", lambda route: route.abort())  # until somebody else is signed in
+        self.wire.mend()
+        self.page.context.clear_cookies()
+        second = self.page.context.new_page()
+        self.sign_in_as("olga", second)
+        self.page.unroute_all()
+        self.send_now()
+        expect(self.waiting).to_contain_text("sign in first")
+        self.assertEqual(self.unit.findings.count(), 0)
+        second.close()
+
+    def test_what_breaks_the_shop_does_not_hold_up_the_rest(self):
+        self.look_at(self.intake)
+        self.wire.cut()
+        self.find("breaks it")
+        expect(self.waiting).to_contain_text("1 waiting to be sent")
+        self.find("a crack")
+        expect(self.waiting).to_contain_text("2 waiting to be sent")
+        breaks = iter([True])
+
+        def answer(route: Route) -> None:
+            if next(breaks, False):
+                route.fulfill(status=500, body="")
+            else:
+                route.continue_()
+
+        self.page.route("**/findings/", answer)
+        self.wire.mend()
+        self.send_now()
+        expect(self.waiting).to_contain_text("1 not taken: look at it")
+        self.assertEqual([*self.unit.findings.values_list("words", flat=True)], ["a crack"])
 
     def test_signed_out_meanwhile_it_waits_until_one_is_back(self):
         self.look_at(self.intake)

@@ -38,7 +38,8 @@ class Away(ShopTest):
 
     def late(self, room: str, unit: Unit, sent: dict, *more: str, ago: object = 3 * HOUR) -> HttpResponse:
         address = reverse(room, args=[unit.number, *more])
-        return self.client.post(address, sent, headers={"X-Saving": "yes", "X-Recorded-Ago": str(ago)})
+        headers = {"X-Saving": "yes", "X-Recorded-Ago": str(ago), "X-Recorded-By": str(self.technician.pk)}
+        return self.client.post(address, sent, headers=headers)
 
     def told(self, unit: Unit, action: str) -> HistoryEntry:
         return HistoryEntry.objects.filter(subject="unit", subject_id=unit.pk, action=action).latest("pk")
@@ -63,6 +64,11 @@ class AtTheTable(Away):
         told = self.told(self.unit, "units.add_finding")
         self.assertIsNone(told.sent)
         self.assertAlmostEqual(told.when, timezone.now(), delta=timedelta(seconds=15))
+
+    def test_who_signed_in_there_meanwhile_sends_nothing_of_somebody_else(self):
+        self.client.force_login(self.owner)
+        self.assertEqual(self.late("intake:add-finding", self.unit, CRACK).status_code, 401)
+        self.assertEqual(self.unit.findings.count(), 0)
 
     def test_of_what_nobody_can_tell_when_nothing_is_recorded(self):
         too_long = int(LONGEST.total_seconds()) + 1

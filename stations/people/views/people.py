@@ -9,11 +9,11 @@ from django.views.decorators.http import require_POST
 
 from stations.common import look
 from stations.common.look import Look
-from stations.people import history, in_hand, second_factor, services
+from stations.people import history, in_hand, second_factor, services, signed_in
 from stations.people.forms import NamesForm, PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may
-from stations.people.screens import attempt, press, saved
+from stations.people.screens import attempt, press, saved, sent
 
 
 def me(request):
@@ -23,6 +23,7 @@ def me(request):
         "owns": may(request.user, "add somebody"),
         "looks": Look.choices,
         "look": look.of(request),
+        "devices": signed_in.of(request.user, request.session.session_key),
     }
     return render(request, "people/me.html", context)
 
@@ -86,6 +87,7 @@ def person(request, pk):
             "may_act_as": services.may_act_as(held),
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
             "in_hand": in_hand.of(somebody),
+            "devices": signed_in.of(somebody, request.session.session_key),
             "second_factor": second_factor.of(somebody),
             "why_kept": services.why_kept(somebody),
             "story": history.latest(HistoryEntry.Subject.PERSON, pk),
@@ -114,6 +116,8 @@ def names(request, pk):
 def change(request, pk, what):
     """The buttons on the page of one of the people."""
     somebody, back = get_object_or_404(Person, pk=pk), reverse("people:person", args=[pk])
+    if what == "sign-out" and somebody == request.user:
+        back = reverse("people:me")
 
     def address():
         request.session["one_time"] = [pk, services.new_address(request.user, somebody)]
@@ -122,6 +126,9 @@ def change(request, pk, what):
         "retire": lambda: services.retire(request.user, somebody),
         "bring-back": lambda: services.bring_back(request.user, somebody),
         "address": address,
+        "sign-out": lambda: signed_in.sign_out(
+            request.user, somebody, sent(request, "which"), request.session.session_key
+        ),
         "no-second-factor": lambda: second_factor.take_away(request.user, somebody),
     }
     if what not in acts or request.method != "POST":
