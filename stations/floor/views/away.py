@@ -28,6 +28,7 @@ def worker(request: HttpRequest) -> HttpResponse:
     """The script that stands between the pages and the shop. It comes from the top, to stand before all of them."""
     told = {
         "away": reverse("floor:away"),
+        "find": reverse("floor:find"),
         "pages": kept_addresses(),
         "things": settings.STATIC_URL,
         "mostPages": MOST_PAGES,

@@ -20,7 +20,18 @@ const asKept = async (page) =>
   new Response((await page.text()).replace("<body ", "<body data-kept "), {
     headers: { "Content-Type": "text/html; charset=utf-8" },
   });
+/* The label of a unit was scanned: its page, if any of them is kept; the one that was looked at last. */
+const scanned = async ({ url }) => {
+  const asked = new URL(url);
+  const number = asked.pathname === TOLD.find && /^W-?0*(\d+)/i.exec(asked.searchParams.get("q"))?.[1];
+  if (!number) return null;
+  const kept = await (await caches.open(PAGES)).keys();
+  const found = kept.findLast((page) => new URL(page.url).pathname.endsWith(`/W-${number}/`));
+  return found ? Response.redirect(found.url) : null;
+};
 const inItsPlace = async ({ request }) => {
+  const unit = await scanned(request);
+  if (unit) return unit;
   const page =
     (await caches.match(request, { cacheName: PAGES, ignoreSearch: true })) ??
     (await caches.match(TOLD.away, { cacheName: PAGES }));
