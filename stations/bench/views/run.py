@@ -69,7 +69,7 @@ def note(request, number, code):
         notes.add(request.user, services.open_run(row), code, words, files.get("picture"), files.get("clip"))
         return ""
 
-    if not request.htmx:
+    if "X-Saving" in request.headers:
         return press(request, act, f"{reverse('bench:unit', args=[number])}?step={code}", "words")
     try:
         once(request.user, request.POST.get("write_key", ""), act)
