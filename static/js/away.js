@@ -27,7 +27,8 @@
   const newKey = () =>
     [...crypto.getRandomValues(new Uint8Array(16))].map((byte) => byte.toString(16).padStart(2, "0")).join("");
   const byTime = (one, other) => one.at - other.at;
-  const all = async () => (await values(store)).filter((each) => each.who === who).sort(byTime);
+  /* A device that keeps nothing has nothing waiting. */
+  const all = async () => (await values(store).catch(() => [])).filter((each) => each.who === who).sort(byTime);
 
   /* What each form of this page has waiting, and what it showed then. */
   const formOf = new Map();

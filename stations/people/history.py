@@ -119,8 +119,9 @@ def refuse_if_later(action: str, subject: str, subject_id: int) -> None:
     if not clock.sent_at():
         return
     if later := of(subject, subject_id).filter(action=action, when__gt=clock.now()).last():
+        when = timezone.localtime(later.when)
         raise Refused(
-            f"{later.who.name} recorded another after this, at {timezone.localtime(later.when):%H:%M}: "
+            f"{later.who.name} recorded another after this, on {when:%-d %B at %H:%M}: "
             f"{later.words}. That holds until you save yours again."
         )
 
