@@ -22,5 +22,6 @@ urlpatterns = [
     path("robots.txt", robots),
     path("dispatch/", include("stations.dispatch.urls")),
     path("books/", include("stations.books.urls")),
+    path("api/v1/", include("stations.api.urls", namespace="api")),
 ]
 handler400 = "config.errors.unreadable"

@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "stations.dispatch",
     "stations.books",
     "stations.day",
+    "stations.api",
     "stations.floor",
     "demo",
 ]

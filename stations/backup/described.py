@@ -17,6 +17,7 @@ TABLES_LEFT_OUT = {
     "day_calendaraddress",
     "people_person_groups",
     "people_person_user_permissions",
+    "people_readtoken",
     "people_secondfactor",
     "people_sparecode",
     "people_writekey",

@@ -82,6 +82,7 @@ PAGES = (
     ("people:me", "Who you are, and everybody here", "people, sign out, password, dark screen, night"),
     ("people:add", "Add somebody", "people, roles"),
     ("people:second-factor", "Second factor", "a code at sign-in, two steps, phone"),
+    ("people:programs", "For other programs", "API, token, JSON, OpenAPI"),
     ("people:password", "Change my password", "sign-in"),
     ("people:log", "Log", "what was done, by whom, changes, history"),
     ("people:settings", "Shop settings", "labour rate, currency, tax scheme, trays"),

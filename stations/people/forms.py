@@ -5,7 +5,8 @@ from django.core.validators import MaxLengthValidator
 from stations.common.details import names_of
 from stations.common.forms import SeenForm, VersionedForm, date_input, refuse_fractions
 from stations.common.happened import day_field
-from stations.people.models import HistoryEntry, Person, Role, ShopSettings
+from stations.people import tokens
+from stations.people.models import HistoryEntry, Person, ReadToken, Role, ShopSettings
 from stations.people.shop_settings import SettingsDetails
 
 
@@ -47,6 +48,25 @@ class SignInForm(AuthenticationForm):
 
     def clean(self):
         return self.cleaned_data if self.errors else super().clean()
+
+
+class TokenForm(forms.ModelForm):
+    """A token for a program."""
+
+    days = forms.TypedChoiceField(
+        label="reads for",
+        choices=[(days or 0, words) for days, words in tokens.LASTS],
+        coerce=lambda days: int(days) or None,
+        initial=tokens.LASTS[0][0],
+    )
+
+    class Meta:
+        model = ReadToken
+        fields = ["purpose"]
+
+    @property
+    def said(self) -> tokens.NewToken:
+        return tokens.NewToken(self.cleaned_data["purpose"], self.cleaned_data["days"])
 
 
 class CodeForm(forms.Form):

@@ -71,6 +71,34 @@ class SpareCode(models.Model):
         return f"spare code of {self.person}"
 
 
+class ReadToken(models.Model):
+    """With which a program reads in somebody’s name. Only its digest is kept. `next_at`: the earliest at which the next
+    request is due, were they spread evenly; it runs ahead of the clock while they come faster."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="read_tokens")
+    purpose = models.CharField("what is it for", max_length=60)
+    until = models.DateField("reads until", null=True, blank=True)
+    digest = models.CharField(max_length=64, unique=True)
+    made_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True, blank=True)
+    next_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["person", "-made_at"]
+        constraints = [
+            models.UniqueConstraint(fields=["person", "purpose"], name="one_token_a_purpose"),
+            models.CheckConstraint(condition=~models.Q(purpose=""), name="a_token_says_what_it_is_for"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.purpose}, {self.person}"
+
+    @property
+    def is_over(self) -> bool:
+        """It read until a day that is past."""
+        return self.until is not None and self.until < clock.today()
+
+
 class PersonRole(models.Model):
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="roles")
     role = models.CharField(max_length=12, choices=Role)

@@ -20,6 +20,7 @@ PERMISSIONS: Mapping[str, frozenset[Role]] = {
     "bring somebody back": _OWNER,
     "make a one-time address": _OWNER,
     "sign somebody out": _OWNER,
+    "end the token of somebody else": _OWNER,
     "take a second factor away": _OWNER,
     "change the settings of the shop": _OWNER,
     "try queued work again": _OWNER,

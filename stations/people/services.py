@@ -9,7 +9,7 @@ from django.utils.http import urlsafe_base64_encode
 
 from stations.common.refusals import Refused
 from stations.people import history, shop_settings
-from stations.people.models import HistoryEntry, Person, PersonRole, Role
+from stations.people.models import HistoryEntry, Person, PersonRole, ReadToken, Role
 from stations.people.permissions import require
 
 ABOUT = HistoryEntry.Subject.PERSON
@@ -69,6 +69,7 @@ def retire(owner: Person, person: Person) -> None:
     if why := why_kept(person):
         raise Refused(why)
     _set_active(person, False)
+    ReadToken.objects.filter(person=person).delete()
     history.record(owner, "people.retire", ABOUT, person.pk, "Retired: signs in no longer")
 
 

@@ -1,12 +1,13 @@
 from django.urls import path
 
-from stations.people.views import door, log, people, second_factor, settings
+from stations.people.views import door, log, people, programs, second_factor, settings
 
 app_name = "people"
 urlpatterns = [
     path("sign-in/", door.SignIn.as_view(), name="sign-in"),
     path("sign-in/code/", door.code, name="code"),
     path("second-factor/", second_factor.mine, name="second-factor"),
+    path("programs/", programs.mine, name="programs"),
     path("sign-out/", door.SignOut.as_view(), name="sign-out"),
     path("me/", people.me, name="me"),
     path("me/look/", people.say_look, name="look"),

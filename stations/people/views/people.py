@@ -9,11 +9,15 @@ from django.views.decorators.http import require_POST
 
 from stations.common import look
 from stations.common.look import Look
-from stations.people import history, in_hand, second_factor, services, signed_in
+from stations.common.typed import whole_number
+from stations.people import history, in_hand, second_factor, services, signed_in, tokens
 from stations.people.forms import NamesForm, PersonForm, RolesForm
 from stations.people.models import HistoryEntry, Person
 from stations.people.permissions import may
 from stations.people.screens import attempt, press, saved, sent
+
+# Where somebody presses this of themselves.
+OF_ONESELF = {"sign-out": "people:me", "end-token": "people:programs"}
 
 
 def me(request):
@@ -88,6 +92,7 @@ def person(request, pk):
             "address": request.build_absolute_uri(address) if for_whom == pk else "",
             "in_hand": in_hand.of(somebody),
             "devices": signed_in.of(somebody, request.session.session_key),
+            "tokens": somebody.read_tokens.all(),
             "second_factor": second_factor.of(somebody),
             "why_kept": services.why_kept(somebody),
             "story": history.latest(HistoryEntry.Subject.PERSON, pk),
@@ -116,8 +121,8 @@ def names(request, pk):
 def change(request, pk, what):
     """The buttons on the page of one of the people."""
     somebody, back = get_object_or_404(Person, pk=pk), reverse("people:person", args=[pk])
-    if what == "sign-out" and somebody == request.user:
-        back = reverse("people:me")
+    if somebody == request.user and what in OF_ONESELF:
+        back = reverse(OF_ONESELF[what])
 
     def address():
         request.session["one_time"] = [pk, services.new_address(request.user, somebody)]
@@ -126,6 +131,9 @@ def change(request, pk, what):
         "retire": lambda: services.retire(request.user, somebody),
         "bring-back": lambda: services.bring_back(request.user, somebody),
         "address": address,
+        "end-token": lambda: tokens.end_token(
+            request.user, get_object_or_404(somebody.read_tokens, pk=whole_number(sent(request, "which")))
+        ),
         "sign-out": lambda: signed_in.sign_out(
             request.user, somebody, sent(request, "which"), request.session.session_key
         ),
