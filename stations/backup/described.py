@@ -68,7 +68,8 @@ _IN_JSON: dict[Kind, dict[str, Any]] = {
     Kind.YES_OR_NO: {"type": "boolean"},
     Kind.DAY: {"type": "string", "format": "date"},
     Kind.MOMENT: {"type": "string", "format": "date-time"},
-    Kind.TIME: {"type": "string", "format": "time"},
+    # By the shop’s clock: what JSON Schema calls a time has a zone (RFC 3339, full-time).
+    Kind.TIME: {"type": "string", "pattern": r"^[0-2][0-9]:[0-5][0-9]:[0-5][0-9](\.[0-9]+)?$"},
     Kind.TEXT: {"type": "string"},
     Kind.JSON: {},
 }

@@ -151,7 +151,8 @@ def read(data: bytes) -> dict:
         record = read_json(data.decode("utf-8-sig"))
     except UnicodeDecodeError as problem:
         raise Refused("This is no UTF-8 text.", "file") from problem
-    validator = jsonschema.Draft202012Validator(schema(), format_checker=jsonschema.FormatChecker())
+    # Days alone: which other formats it judges hangs on what else is installed, and moments are read here (`_moment`).
+    validator = jsonschema.Draft202012Validator(schema(), format_checker=jsonschema.FormatChecker(["date"]))
     wrong = next(iter(validator.iter_errors(record)), None)
     if wrong is not None:
         where = "/".join(map(str, wrong.absolute_path)) or "the whole"

@@ -159,7 +159,7 @@ class Door(Reading):
         self.client.force_login(self.vic, "django.contrib.auth.backends.ModelBackend")
         end = reverse("people:change", args=[self.olga.pk, "end-token"])
         answer = self.client.post(end, {"which": ReadToken.objects.get().pk}, follow=True)
-        self.assertContains(answer, "You may not end the token of somebody else")
+        self.assertContains(answer, "Only an owner may end the token of somebody else")
         self.assertEqual(self.read("lots", secret).status_code, 200)
 
 
