@@ -40,6 +40,7 @@ from stations.common import clock  # noqa: E402
 from stations.day.gather import gather  # noqa: E402
 from stations.floor.selectors import next_steps  # noqa: E402
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting  # noqa: E402
+from stations.people import tokens  # noqa: E402
 from stations.people.models import HistoryEntry, Person, PersonRole, Role  # noqa: E402
 from stations.people.shop_settings import settings  # noqa: E402
 from stations.selling.models import Channel, PriceStep, Sale  # noqa: E402
@@ -86,6 +87,13 @@ PAGES = (
     "/workshop/W-150/worth/",
     "/selling/W-150/",
     "/find/?q=SER-150",
+    # What other programs read.
+    "/api/v1/units",
+    "/api/v1/units?on_offer=true",
+    "/api/v1/units?after=150&limit=1",
+    "/api/v1/lots",
+    "/api/v1/stock",
+    "/api/v1/ledger",
     # A name that nobody has: all there is was gone through.
     "/find/?q=nobody+here",
 )
@@ -269,7 +277,8 @@ def main(most: int) -> None:
         Channel.objects.create(name="Quay market", fee_percent=Decimal(9))
         model = MachineModel.objects.create(maker="Corvane", name="Stack 4", form_factor="tower")
         supplier = Supplier.objects.create(name="Quayside sale room")
-        client = Client()
+        secret = tokens.new_token(who, tokens.NewToken("measured", None))
+        client = Client(headers={"Authorization": f"Bearer {secret}"})
         client.force_login(who, backend="django.contrib.auth.backends.ModelBackend")
         fill(200, who, model, supplier)
         small = measure(client, who, 102)

@@ -13,6 +13,7 @@ from stations.books.selectors import lot_results
 from stations.buying import selectors
 from stations.buying.models import Claim, LineKind, Lot, LotLine, SourceKind
 from stations.buying.sharing import current_sharing
+from stations.common.paging import rows_of
 
 
 class LotRecord(Schema):
@@ -70,7 +71,7 @@ class Lots(PageOf):
 
 
 def records(lots: Sequence[Lot]) -> list[LotRecord]:
-    """All that is told of these lots, rows of `buying.selectors.lots()`: a fixed number of queries."""
+    """All that is told of these lots: a fixed number of queries."""
     return [LotRecord(**told) for told in _told(lots)]
 
 
@@ -96,7 +97,9 @@ def in_full(lot: Lot) -> LotInFull:
     )
 
 
-def _told(lots: Sequence[Any]) -> list[dict[str, Any]]:
+def _told(lots: Sequence[Lot]) -> list[dict[str, Any]]:
+    # Their pieces are counted of these alone.
+    rows = rows_of([lot.pk for lot in lots], selectors.lots())
     return [
         {
             "code": lot.code,
@@ -122,5 +125,5 @@ def _told(lots: Sequence[Any]) -> list[dict[str, Any]]:
             "currency": settings.BASE_CURRENCY,
             "page": reverse("books:lot", args=[lot.number]),
         }
-        for lot, result in zip(lots, lot_results(list(lots)), strict=True)
+        for lot, result in zip(rows, lot_results(rows), strict=True)
     ]

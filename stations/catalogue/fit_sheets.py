@@ -10,6 +10,7 @@ from core.catalogue.fit.machine import Tried as Seen
 from core.catalogue.fit.needs import Needs, checked_needs
 from core.catalogue.fit.offers import Offers, checked_offers
 from core.catalogue.fit.schema import FitError, answered, sheet_data, sheet_from
+from core.machine.names import as_seen
 from stations.catalogue.models import MachineModel, ModelOffers, PartSheet, Tried
 from stations.catalogue.tested import tested_otherwise
 from stations.common.locking import lock_row
@@ -66,8 +67,9 @@ def needs_of(sheet: PartSheet) -> Needs:
 
 
 def sheets_of(names: Iterable[str]) -> dict[str, PartSheet]:
-    """The sheets of parts of these names, by the name in small letters: one query."""
-    return {sheet.name.lower(): sheet for sheet in PartSheet.objects.filter(name__in={*names})}
+    """The sheets of parts of these names, by the name as it is seen: to the database, what differs in case or accents
+    alone is one name. One query."""
+    return {as_seen(sheet.name): sheet for sheet in PartSheet.objects.filter(name__in={*names})}
 
 
 @transaction.atomic

@@ -19,6 +19,7 @@ from core.catalogue.fit.schema import FitError, answered, groups_of, sheet_data,
 from core.catalogue.fit.within import with_added
 from core.machine.approach import Approach
 from core.machine.mains import Mains
+from core.machine.names import as_seen
 from stations.catalogue.fit_sheets import needs_of, offers_of, offers_of_each, read, sheets_of, tried_in
 from stations.catalogue.models import PartSheet
 from stations.common.refusals import Refused
@@ -56,7 +57,7 @@ def machine_of(unit: Unit) -> Machine:
     sheets = sheets_of(part.name for part in parts)
     called = Counter(part.name for part in parts)
     fitted = [
-        _as_set(Fitted(part.name, Needs(), part.slot, called[part.name] > 1), sheets.get(part.name.lower()), jumpers)
+        _as_set(Fitted(part.name, Needs(), part.slot, called[part.name] > 1), sheets.get(as_seen(part.name)), jumpers)
         for part in parts
     ]
     for one in fitted:
@@ -94,13 +95,13 @@ def ways() -> Ways:
     here: dict[str, StockItem] = {}
     for item in StockItem.objects.filter(name__in=names).exclude(condition="faulty"):
         if item.free >= 1:
-            here.setdefault(item.name.lower(), item)
+            here.setdefault(as_seen(item.name), item)
     offers: dict[str, PartOffer] = {}
     for offer in PartOffer.objects.filter(want__in=names).select_related("seller").order_by("-each"):
-        offers[offer.want.lower()] = offer
+        offers[as_seen(offer.want)] = offer
     found = []
     for sheet in sheets:
-        lies, sold = here.get(sheet.name.lower()), offers.get(sheet.name.lower())
+        lies, sold = here.get(as_seen(sheet.name)), offers.get(as_seen(sheet.name))
         price = Decimal(0) if lies else sold.each if sold else None
         where = f"drawer {lies.drawer or '–'}" if lies else str(sold.seller) if sold else "nobody known has one"
         needs = needs_of(sheet)
@@ -150,8 +151,8 @@ def look_for(unit: Unit, named: Iterable[str]) -> list[str]:
     found += [f"memory, {bank}" for bank in banks]
     found += [f"drive, {bay.name} bay" for bay in offers.bays or ()]
     found += [f"card, slot {slot.name}" for slot in offers.slots or ()]
-    there = {name.lower() for name in named}
-    return [name for name in found if name.lower() not in there]
+    there = set(map(as_seen, named))
+    return [name for name in found if as_seen(name) not in there]
 
 
 # Findings about a part that is in already that speak of a clash, though they could be put right.
@@ -199,7 +200,7 @@ def say_whole(person: Person, unit: Unit, whole: bool) -> None:
 
 def note_pins(person: Person, unit: Unit, part: Part) -> None:
     """A part went into a socket: thicker pins spread it for good."""
-    sheet = sheets_of([part.name]).get(part.name.lower())
+    sheet = sheets_of([part.name]).get(as_seen(part.name))
     thick = any(one.thick_pins for one in needs_of(sheet).processors or ()) if sheet else False
     if thick and part.slot:
         _stretch(person, unit, part.slot, True)

@@ -25,6 +25,7 @@ from core.intake.triage import (
     shown_odds,
     triage,
 )
+from core.machine.names import as_seen
 from core.money import to_cent
 from core.selling.price import share_kept
 from core.workshop.learning import learned
@@ -157,13 +158,13 @@ _TO_BUY = {Presence.MISSING.value, Presence.WRONG.value}
 
 
 def _estimates(units: list[Unit]) -> dict[str, Decimal]:
-    """What things cost that nobody estimated at a unit: what the bank of models says of one of that name, on average.
-    One query; none where everything is estimated."""
+    """What things cost that nobody estimated at a unit, by their names as they are seen: what the bank of models says
+    of one of that name, on average. One query; none where everything is estimated."""
     names = {c.name for unit in units for c in unit.contents.all() if _is_to_buy(c) and not c.estimate}
     if not names:
         return {}
     rows = ExpectedItem.objects.filter(name__in=names, estimate__gt=0).order_by()
-    return dict(rows.values_list("name").annotate(usual=Avg("estimate")))
+    return {as_seen(name): usual for name, usual in rows.values_list("name").annotate(usual=Avg("estimate"))}
 
 
 def _is_to_buy(content: Content) -> bool:
@@ -172,7 +173,7 @@ def _is_to_buy(content: Content) -> bool:
 
 def _to_buy(unit: Unit, estimates: dict[str, Decimal]) -> dict[str, Any]:
     """What is to be bought costs so much, and so many things of it nobody can put a price to."""
-    wanted = [c.estimate or estimates.get(c.name) for c in unit.contents.all() if _is_to_buy(c)]
+    wanted = [c.estimate or estimates.get(as_seen(c.name)) for c in unit.contents.all() if _is_to_buy(c)]
     return {
         "missing_cost": float(sum(cost for cost in wanted if cost)),
         "missing_unpriced": sum(cost is None for cost in wanted),

@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass
 from django.db import transaction
 from django.utils.text import slugify
 
+from core.machine.names import as_seen
 from core.workshop.upgrades.buyers import SHIPPED, Buyer, BuyerError, read_effects, write_effects
 from stations.common.refusals import Refused, within
 from stations.people import history
@@ -62,7 +63,7 @@ def keep_buyer(person: Person, code: str, typed: BuyerTyped, seen_version: int =
     except BuyerError as problem:
         line = f"Line {problem.line}: " if problem.line else ""
         raise Refused(f"{line}{problem}.", "effects") from problem
-    if any(buyer.name.lower() == name.lower() for other, buyer in buyers().items() if other != code):
+    if any(as_seen(buyer.name) == as_seen(name) for other, buyer in buyers().items() if other != code):
         raise Refused(f"There is a buyer called {name} already.", "name")
     values = {
         "name": name,

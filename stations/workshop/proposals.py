@@ -329,8 +329,8 @@ class _Gathering:
             cost = each if each is not None else content.estimate or None
             if item is not None:
                 where = f"one is in drawer {item.drawer or '–'}"
-            elif content.name in donors:
-                where = f"{donors[content.name].tag} has one"
+            elif donor := donors.get(as_seen(content.name)):
+                where = f"{donor.tag} has one"
             else:
                 where = "to be found"
             yield self._offered(
@@ -436,7 +436,7 @@ def _in_drawers(unit: Unit, wanted: list[Content]) -> list[StockItem]:
 
 
 def _donors(unit: Unit, wanted: list[Content]) -> dict[str, Unit]:
-    """Donors of the same model that have what is wanted: one query."""
+    """Donors of the same model that have what is wanted, by its name as it is seen: one query."""
     if unit.model_id is None:
         return {}
     rows = Content.objects.filter(
@@ -445,4 +445,4 @@ def _donors(unit: Unit, wanted: list[Content]) -> dict[str, Unit]:
         unit__model=unit.model_id,
         unit__approach=Approach.DONOR.value,
     ).exclude(unit__stage__in=GONE)
-    return {row.name: row.unit for row in rows.exclude(unit=unit).select_related("unit")[:40]}
+    return {as_seen(row.name): row.unit for row in rows.exclude(unit=unit).select_related("unit")[:40]}

@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from core.flow.stage import CLOSED_TO_WORK
+from core.machine.names import as_seen
 from core.money import ZERO, to_cent
 from core.workshop.upgrades.candidates import Kind, Source
 from core.workshop.upgrades.candidates import Part as CouldBe
@@ -45,7 +46,7 @@ class Doubt:
 def doubt_of(unit: Unit, name: str, cost: Decimal, changes: Changes = NOTHING) -> Doubt | None:
     """Whether a part costs more than it adds for every buyer; None where it does not, or where that is not known.
     `changes`: what the job it is for changes of the record beside."""
-    sheet = sheets_of([name]).get(name.lower())
+    sheet = sheets_of([name]).get(as_seen(name))
     appraisal = appraisal_of(unit) if sheet else None
     if sheet is None or appraisal is None:
         return None
@@ -86,10 +87,10 @@ def doubts_of_orders(priced: Mapping[str, Decimal]) -> list[str]:
     """Of parts that are wanted for units, priced each: which cost more than they add, and to which unit."""
     rows = WantedPart.objects.filter(name__in=list(priced), got_at=None, asked=False)
     rows = rows.exclude(unit__stage__in=CLOSED_TO_WORK)
-    each = {name.lower(): price for name, price in priced.items()}
+    each = {as_seen(name): price for name, price in priced.items()}
     found = []
     for row in rows.select_related("unit__model")[:MOST]:
-        doubt = doubt_of(row.unit, row.name, each[row.name.lower()] * row.quantity)
+        doubt = doubt_of(row.unit, row.name, each[as_seen(row.name)] * row.quantity)
         if doubt:
             found.append(f"{row.unit.tag}: {doubt.words}")
     return found

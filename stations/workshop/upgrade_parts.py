@@ -8,6 +8,7 @@ from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.which import with_part
 from core.flow.stage import GONE
 from core.machine.approach import Approach
+from core.machine.names import as_seen
 from core.stock.parts import Condition
 from core.workshop.upgrades.best import Worth
 from core.workshop.upgrades.buyers import Buyer, taught
@@ -40,25 +41,32 @@ def parts_for(unit: Unit, names: Iterable[str] | None = None) -> list[CouldBe]:
         return rows if only is None else rows.filter(**{f"{field}__in": only})
 
     found: dict[str, list[Source]] = defaultdict(list)
+    called: set[str] = set()
+
+    def note(name: str, source: Source) -> None:
+        called.add(name)
+        found[as_seen(name)].append(source)
+
     items = of(StockItem.objects.exclude(condition=Condition.FAULTY).filter(quantity__gt=0)).order_by("name")[:MOST]
     for item, _, each in stock_with_value(list(items)):
         if item.in_pieces and item.free >= 1 and each is not None:
             where = f"drawer {item.drawer or '–'}"
-            found[item.name.lower()].append(Source(Kind.DRAWER, where, round(each, 2), item.pk, int(item.free)))
+            note(item.name, Source(Kind.DRAWER, where, round(each, 2), item.pk, int(item.free)))
     loose = list(of(Part.objects.filter(unit=None, gone_at=None).exclude(condition=Condition.FAULTY))[:MOST])
     own = balances(Account.PART, [part.pk for part in loose])
     for part in loose:
         where = f"{part.code}, drawer {part.drawer or '–'}"
-        found[part.name.lower()].append(Source(Kind.SINGLE, where, own[part.pk], part.pk, 1))
+        note(part.name, Source(Kind.SINGLE, where, own[part.pk], part.pk, 1))
     donors = Part.objects.filter(unit__approach=Approach.DONOR, unit__holding=Unit.Holding.OWNED)
     donors = donors.exclude(unit=unit).exclude(unit__stage__in=GONE).exclude(condition=Condition.FAULTY)
     inside = list(of(donors).select_related("unit")[:MOST])
     came_with = fitted_costs(inside)
     for part in inside:
         where = f"{part.code} in {part.unit.tag}" if part.unit else part.code
-        found[part.name.lower()].append(Source(Kind.DONOR, where, came_with.get(part.pk, part.worth), part.pk, 1))
+        note(part.name, Source(Kind.DONOR, where, came_with.get(part.pk, part.worth), part.pk, 1))
     for offer in of(PartOffer.objects.select_related("seller"), "want")[:MOST]:
-        found[offer.want.lower()].append(
+        note(
+            offer.want,
             Source(
                 Kind.SELLER,
                 offer.seller.name,
@@ -68,9 +76,9 @@ def parts_for(unit: Unit, names: Iterable[str] | None = None) -> list[CouldBe]:
                 offer.seller.name,
                 offer.seller.postage,
                 offer.seller.free_from,
-            )
+            ),
         )
-    sheets = sheets_of(found)
+    sheets = sheets_of(called)
     tried = tried_in(unit.model)
     return [
         CouldBe(sheet.name, needs_of(sheet), tuple(found[name]), tried.get(sheet.pk, ()))
@@ -92,20 +100,20 @@ def worth_of(unit: Unit, parts: Sequence[CouldBe], appraisal: Appraisal | None) 
 def _with_planned(unit: Unit, machine: Machine, parts: Sequence[CouldBe]) -> tuple[Machine, Sequence[CouldBe]]:
     """What open jobs are to fit counts as in it, and is proposed no more: two queries."""
     planned = planned_for(unit)
-    for name, sheet in (sheets_of(planned) if planned else {}).items():
+    for sheet in (sheets_of(planned.values()) if planned else {}).values():
         needs = needs_of(sheet)
         # Which sockets planned modules go into is worked out when they do.
-        machine = machine if needs.modules else with_part(machine, needs, name)
-    return machine, [part for part in parts if part.name.lower() not in planned]
+        machine = machine if needs.modules else with_part(machine, needs, sheet.name)
+    return machine, [part for part in parts if as_seen(part.name) not in planned]
 
 
-def planned_for(unit: Unit, held: bool = False) -> set[str]:
-    """The names of the parts that open jobs are to fit, in small letters: two queries. `held`: as it is now, for one
-    who holds the unit, rather than as it was when the transaction began."""
+def planned_for(unit: Unit, held: bool = False) -> dict[str, str]:
+    """The names of the parts that open jobs are to fit, by how they are seen: two queries. `held`: as it is now, for
+    one who holds the unit, rather than as it was when the transaction began."""
     jobs = unit.jobs.select_for_update() if held else unit.jobs.all()
     rows = jobs.filter(done_at=None, source__startswith=SOURCE).values_list("source", flat=True)
     keys = [int(number) for source in rows if (number := source.removeprefix(SOURCE)).isdecimal()]
-    return {name.lower() for name in PartSheet.objects.filter(pk__in=keys).values_list("name", flat=True)}
+    return {as_seen(name): name for name in PartSheet.objects.filter(pk__in=keys).values_list("name", flat=True)}
 
 
 def buyers_for(price: Decimal, appraisal: Appraisal) -> dict[str, Buyer]:

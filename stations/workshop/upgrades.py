@@ -11,6 +11,7 @@ from core.catalogue.fit.answers import Answer
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.paths import Converter
 from core.catalogue.recipes import JobKind
+from core.machine.names import as_seen
 from core.money import ZERO
 from core.stock.parts import Condition
 from core.workshop.labour import labour_cost
@@ -231,7 +232,7 @@ def plan_set(person: Person, unit: Unit, found: Found, keys: Sequence[str], must
     unit = lock_row(Unit.objects.all(), unit)
     best, planned = found.best, planned_for(unit, held=True)
     for key in keys:
-        if any(key.lower() == name or key.lower().startswith(f"{name} × ") for name in planned):
+        if any(as_seen(key) == name or as_seen(key).startswith(f"{name} × ") for name in planned):
             raise Refused(f"{key} is planned already. Finish that job, or close it first.")
     if best is None or not best.chosen:
         raise Refused("No upgrade is in the set: there is nothing to plan.")

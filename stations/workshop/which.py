@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from core.catalogue.fit.bottleneck import Purpose
 from core.catalogue.fit.machine import Machine
 from core.catalogue.fit.which import Ranked, ranked
+from core.machine.names import as_seen
 from core.workshop.upgrades.candidates import Kind, Source
 from stations.catalogue.fit_sheets import sheets_of
 from stations.catalogue.models import PartSheet
@@ -28,7 +29,7 @@ def which_of_mine(unit: Unit, machine: Machine, purpose: Purpose) -> list[Mine]:
     tried = {name: part.tried for name, part in parts.items() if part.tried}
     found = ranked(machine, purpose, ((name, part.needs) for name, part in parts.items()), tried)
     return [
-        Mine(sheets[one.key.lower()], one, tuple(_place(s) for s in parts[one.key].sources if s.here)) for one in found
+        Mine(sheets[as_seen(one.key)], one, tuple(_place(s) for s in parts[one.key].sources if s.here)) for one in found
     ]
 
 

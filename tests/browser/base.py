@@ -84,8 +84,13 @@ class BrowserTest(AtWork, LedgerEmptied, StaticLiveServerTestCase):
         page.set_default_timeout(PATIENCE)
         self.complaints = []
         page.on("pageerror", lambda error: self.complaints.append(str(error)))
-        page.on("console", lambda said: self.complaints.append(said.text) if said.type == "error" else None)
+        page.on("console", self.note_complaint)
         return page
+
+    def note_complaint(self, said) -> None:
+        """What a browser logs as a mistake, and of which address."""
+        if said.type == "error":
+            self.complaints.append(f"{said.text} ({said.location.get('url', '')})")
 
     def tearDown(self):
         if not self._outcome.success:

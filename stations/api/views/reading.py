@@ -6,7 +6,7 @@ from ninja.errors import HttpError
 from core.machine.tags import TagError, parse_tag
 from stations.api import ledger, lots, stock, units
 from stations.api.answers import Asked, Problem, page_of
-from stations.buying import selectors
+from stations.buying.models import Lot
 from stations.common.snapshot import one_moment
 
 WRONG = {401: Problem, 422: Problem, 429: Problem}
@@ -43,7 +43,7 @@ def one_unit(request, tag: str):
 @router.get("/lots", response={200: lots.Lots, **WRONG}, url_name="lots", tags=["Lots"], operation_id="list_lots")
 def list_lots(request, asked: Query[Asked]):
     """Lots, by their numbers."""
-    return page_of(request, asked, selectors.lots(), lots.records, key="number")
+    return page_of(request, asked, Lot.objects.all(), lots.records, key="number")
 
 
 @router.get(
@@ -56,7 +56,7 @@ def list_lots(request, asked: Query[Asked]):
 def one_lot(request, number: int):
     """One lot with its lines, by its code."""
     with one_moment():
-        lot = selectors.lots().filter(number=number).first()
+        lot = Lot.objects.filter(number=number).first()
         if lot is None:
             raise HttpError(404, f"There is no lot L-{number:03d}.")
         return lots.in_full(lot)

@@ -12,6 +12,7 @@ from core.catalogue.fit.ends import Wanted, wanted
 from core.catalogue.fit.paths import Rates, Wish
 from core.catalogue.fit.rules import RULES
 from core.catalogue.fit.schema import write_size
+from core.machine.names import as_seen
 from core.machine.quantities import Mark, QuantityError, read_number
 from stations.catalogue import fit_sheets
 from stations.catalogue.fit_drawing import draw, memory_of
@@ -52,7 +53,7 @@ def what_fits(request, number):
     context = {
         "unit": unit,
         "page": page,
-        "rows": [(sheet, verdict, free.get(sheet.name.lower())) for sheet, verdict in found],
+        "rows": [(sheet, verdict, free.get(as_seen(sheet.name))) for sheet, verdict in found],
         "words": words,
         "show": show,
         "answers": list(Answer),
@@ -84,10 +85,16 @@ def _purpose(request):
     return next((one for one in PURPOSES if one.name == request.GET.get("use")), PURPOSES[0])
 
 
+def _sheets_by_name(names: list[str]) -> dict[str, int]:
+    """The keys of the sheets of these parts, by the names as they were given: one query."""
+    sheets = fit_sheets.sheets_of(names)
+    return {name: sheets[as_seen(name)].pk for name in names if as_seen(name) in sheets}
+
+
 def _free(names: list[str]) -> dict[str, StockItem]:
     """Of these parts what is free in a drawer: one query."""
     rows = StockItem.objects.filter(name__in=names).exclude(condition="faulty")
-    return {item.name.lower(): item for item in rows if item.free >= 1}
+    return {as_seen(item.name): item for item in rows if item.free >= 1}
 
 
 def fit(request, number, pk):
@@ -119,7 +126,7 @@ def _page(request, unit: Unit, sheet: PartSheet, **more):
         "wish": wish,
         "wishes": list(Wish),
         "sources": {rule.name: rule.source for rule in RULES.values()},
-        "fitted_sheets": {one.name.lower(): one.pk for one in PartSheet.objects.filter(name__in=_fitted(verdict))},
+        "fitted_sheets": _sheets_by_name(_fitted(verdict)),
         **more,
     }
     return render(request, "workshop/fit.html", context)
