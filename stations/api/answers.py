@@ -22,7 +22,13 @@ PROBLEM = "application/problem+json"
 
 Money = Annotated[Decimal, Field(description="An amount in `currency`, as text with two decimals.")]
 Amount = Annotated[Decimal, Field(description="An amount in `measure`, as text with three decimals.")]
+LotCode = Annotated[str, Field(pattern=r"^L-\d{1,9}$", description="The code of a lot: L-007.")]
 Currency = Annotated[str, Field(description="The currency of the shop’s books, by ISO 4217.")]
+
+
+def number_of(code: LotCode) -> int:
+    """The number of a lot, by its code."""
+    return int(code.removeprefix("L-"))
 
 
 class Asked(Schema):

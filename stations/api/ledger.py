@@ -9,14 +9,14 @@ from django.db.models import QuerySet
 from ninja import Field, Schema
 
 from core.machine.tags import Tag
-from stations.api.answers import Asked, Currency, Money, PageOf
+from stations.api.answers import Asked, Currency, LotCode, Money, PageOf, number_of
 from stations.buying.models import Lot
 from stations.common import clock
 from stations.ledger.models import Account, EntryKind, LedgerEntry, Posting
 from stations.units.models import Part, Unit
 
 # A posting is told of when so much time has passed: one with a smaller number may still be on its way into the book,
-# and a program that goes on after the greatest number would never read it. No request takes as long.
+# and a program that goes on after the greatest number would never read it. What anybody does takes seconds.
 SETTLED = timedelta(minutes=2)
 
 
@@ -24,7 +24,9 @@ class EntryRecord(Schema):
     """One leg of a posting; those of one posting sum to nothing."""
 
     account: Account
-    of: Annotated[str | None, Field(description="Which unit, lot or part, by its tag or code.", examples=["W-0117-4"])]
+    of: Annotated[
+        str | None, Field(description="Which unit, lot or part, by its tag or code.", examples=[str(Tag(117))])
+    ]
     key: Annotated[int, Field(description="By which key the account tells its things apart; of stock: the drawer.")]
     lot: Annotated[str | None, Field(description="To which lot’s result it belongs.")]
     kind: EntryKind
@@ -55,7 +57,7 @@ class PostingsAsked(Asked):
 
     since: Annotated[date | None, Field(description="Happened on this day or later.")] = None
     until: Annotated[date | None, Field(description="Happened on this day or before.")] = None
-    lot: Annotated[str | None, Field(pattern=r"^L-\d{1,9}$", description="Belongs to the result of this lot.")] = None
+    lot: Annotated[LotCode | None, Field(description="Belongs to the result of this lot, by its code: L-007.")] = None
 
     def postings(self) -> "QuerySet[Posting]":
         rows = Posting.objects.filter(when__lt=clock.now() - SETTLED)
@@ -64,7 +66,7 @@ class PostingsAsked(Asked):
         if self.until:
             rows = rows.filter(happened_on__lte=self.until)
         if self.lot:
-            lots = Lot.objects.filter(number=int(self.lot.removeprefix("L-"))).values_list("pk", flat=True)
+            lots = Lot.objects.filter(number=number_of(self.lot)).values_list("pk", flat=True)
             rows = rows.filter(pk__in=LedgerEntry.objects.filter(lot_id__in=list(lots)).order_by().values("posting_id"))
         return rows.select_related("who").prefetch_related("entries")
 

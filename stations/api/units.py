@@ -14,8 +14,9 @@ from core.flow.stage import Stage, State, Station
 from core.intake.triage import Path
 from core.machine.approach import Approach
 from core.machine.casing import FormFactor
+from core.machine.tags import Tag
 from core.selling.grade import Grade
-from stations.api.answers import Asked, Currency, Money, PageOf
+from stations.api.answers import Asked, Currency, LotCode, Money, PageOf, number_of
 from stations.books.selectors import units_earnings
 from stations.selling import graded
 from stations.selling.models import Listing, Sale, UnitGrade
@@ -26,7 +27,7 @@ from stations.units.models import Unit
 class UnitRecord(Schema):
     """A machine or part with a tag of its own. What nobody recorded is null."""
 
-    tag: Annotated[str, Field(description="As its label says it, with the check character.", examples=["W-0136-9"])]
+    tag: Annotated[str, Field(description="As its label says it, with the check character.", examples=[str(Tag(136))])]
     number: int
     title: str
     model: str | None
@@ -75,7 +76,7 @@ class UnitsAsked(Asked):
     stage: Stage | None = None
     station: Station | None = None
     holding: Unit.Holding | None = None
-    lot: Annotated[str | None, Field(pattern=r"^L-\d{1,9}$", description="The code of a lot: L-007.")] = None
+    lot: LotCode | None = None
     place: str | None = None
     on_offer: bool | None = None
 
@@ -83,7 +84,7 @@ class UnitsAsked(Asked):
         rows = Unit.objects.all()
         same = {name: said for name in ("stage", "station", "holding", "place") if (said := getattr(self, name))}
         if self.lot:
-            same["lot__number"] = int(self.lot.removeprefix("L-"))
+            same["lot__number"] = number_of(self.lot)
         if self.on_offer is not None:
             live = Unit.objects.filter(listing__status=Listing.Status.LIVE).values("pk")
             rows = rows.filter(pk__in=live) if self.on_offer else rows.exclude(pk__in=live)

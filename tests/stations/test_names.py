@@ -15,7 +15,7 @@ from stations.stock import orders
 from stations.units import offers, paths
 from stations.units.models import Content, Unit
 from stations.workshop import proposals, spending, upgrade_parts
-from tests.stations.test_upgrades import PLAIN, SOUND, Upgrades
+from tests.stations.test_upgrades import ORDERED, PLAIN, SOUND, Upgrades
 
 # Latin, Greek, Cyrillic, what is typed besides, and letters as wide as they are high.
 BLOCKS = ((0x20, 0x250), (0x370, 0x530), (0x1E00, 0x2300), (0xFF00, 0xFF60))
@@ -46,14 +46,7 @@ class OneName(Upgrades):
         self.sheet("Straßen-Encœder", PLAIN)
         offers.want_part(self.owner, self.unit, "Strassen-Encoeder", 1)
         order = orders.order_parts(self.owner, "Quay", orders.Terms())
-        line = {
-            "name": "STRASSEN-ENCŒDER",
-            "quantity": "1",
-            "each": "30",
-            "condition": "new",
-            "measure": "piece",
-            "drawer": "D1",
-        }
+        line = ORDERED | {"name": "STRASSEN-ENCŒDER"}
         asked = self.post("stock:order-line", [order.number], **line)
         self.assertContains(asked, f"{self.unit.tag}: Strassen-Encoeder costs 30.00 and adds nothing")
         self.done(self.post("stock:order-line", [order.number], sure="yes", **line))

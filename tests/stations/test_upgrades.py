@@ -40,6 +40,8 @@ DISK = (
     "terminated yes\ndraws\n  +5: amps 0.4\n  +12: amps 0.4; more at start 1\ntakes\n  drive: count 1"
 ) + CHANGES
 GAMES = {"buyer": "games"}
+# A line of an order, but for what it is of.
+ORDERED = {"quantity": "1", "each": "30", "condition": "new", "measure": "piece", "drawer": "D1"}
 
 
 class Upgrades(Through):
@@ -313,14 +315,7 @@ class Spending(Upgrades):
         self.sheet("Dear card", PLAIN)
         offers.want_part(self.owner, self.unit, "Dear card", 1)
         order = orders.order_parts(self.owner, "Quay", orders.Terms())
-        line = {
-            "name": "Dear card",
-            "quantity": "1",
-            "each": "30",
-            "condition": "new",
-            "measure": "piece",
-            "drawer": "D1",
-        }
+        line = ORDERED | {"name": "Dear card"}
         asked = self.post("stock:order-line", [order.number], **line)
         self.assertContains(asked, f"{self.unit.tag}: Dear card costs 30.00 and adds nothing")
         self.assertContains(asked, 'value="Dear card"')
