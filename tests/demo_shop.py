@@ -1,11 +1,12 @@
 """The demo shop, put up once in a run of the tests and copied from then on.
 
-What the first test that wants it has loaded is kept as rows in a file; the others, in whatever process, put those rows
-into their own database.
+What the first test that wants it has loaded is kept as rows in a file, with its pictures and sounds; the others, in
+whatever process, put them into their own database and folder.
 """
 
 import fcntl
 import pickle
+import shutil
 from io import StringIO
 from pathlib import Path
 
@@ -17,13 +18,16 @@ from django.db import connection, transaction
 
 def put_up() -> None:
     """Load the demo shop into a database that is empty but for what migrations put there."""
-    kept = Path(settings.MEDIA_ROOT) / "demo-shop.pickle"
-    with (Path(settings.MEDIA_ROOT) / "demo-shop.lock").open("w") as lock:
+    shared = Path(settings.SHARED_ROOT)
+    kept, files = shared / "demo-shop.pickle", shared / "demo-shop-media"
+    with (shared / "demo-shop.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)
         if not kept.exists():
             call_command("load_demo", stdout=StringIO())
+            shutil.copytree(settings.MEDIA_ROOT, files)
             kept.write_bytes(pickle.dumps(_rows()))
             return
+    shutil.copytree(files, settings.MEDIA_ROOT, dirs_exist_ok=True)
     with transaction.atomic(), connection.constraint_checks_disabled(), connection.cursor() as cursor:
         for insert, rows in pickle.loads(kept.read_bytes()):
             cursor.executemany(insert, rows)

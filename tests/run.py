@@ -5,20 +5,33 @@ import os
 import shutil
 import sys
 import warnings
+from pathlib import Path
 
 import django
 from django.conf import settings
 from django.core.paginator import UnorderedObjectListWarning
 from django.test import TestCase, TransactionTestCase
+from django.test import runner as django_runner
 from django.test.runner import DiscoverRunner, ParallelTestSuite
 
 from tests.seen import Seen
 from tests.tables import KeptTables
 
 
+def _with_files_of_its_own(counter, *args, **kwargs) -> None:
+    """A process of the tests has its own folder of files as it has its own database: a picture that is one to two of
+    them would otherwise go from under the one when the other lets go of it."""
+    django_runner._init_worker(counter, *args, **kwargs)
+    settings.MEDIA_ROOT = f"{settings.SHARED_ROOT}/media-{django_runner._worker_id}"
+    settings.BACKUP_ROOT = f"{settings.MEDIA_ROOT}/.backups"
+    Path(settings.MEDIA_ROOT).mkdir()
+
+
 class LongestFirst(ParallelTestSuite):
     """What `takes` long is begun before what does not say, so that nobody waits at the end for one that is left. First
     come all that leave the tables as they were, as Django has it, last those that need none."""
+
+    init_worker = _with_files_of_its_own
 
     def __init__(self, subsuites, *args, **kwargs):
         super().__init__(sorted(subsuites, key=self._place), *args, **kwargs)
@@ -70,7 +83,7 @@ def main(labels: list[str]) -> int:
     try:
         runner.run_tests(labels or ["tests"])
     finally:
-        shutil.rmtree(settings.MEDIA_ROOT, ignore_errors=True)
+        shutil.rmtree(settings.SHARED_ROOT, ignore_errors=True)
     result = runner.result
     # A test with several failing parts is one test that failed.
     broken = [*(test for test, _ in (*result.failures, *result.errors)), *result.unexpectedSuccesses]
