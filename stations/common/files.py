@@ -1,11 +1,16 @@
-"""Files that are there whole or not at all."""
+"""Files that are there whole or not at all, and those that are named by their content."""
 
+import fcntl
 import logging
 import os
 import uuid
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
+
+from django.apps import apps
+from django.conf import settings
+from django.db import transaction
 
 from stations.common.refusals import Refused
 
@@ -51,3 +56,41 @@ def can_be_written(folder: Path) -> Iterator[None]:
             f"The shop can’t keep files now ({said}), so nothing was kept of this. "
             "Tell the owner: the disk is full, or it is not there."
         ) from problem
+
+
+@contextmanager
+def alone(name: str) -> Iterator[None]:
+    """Among all threads and processes of this machine, one at a time does what goes by this name."""
+    folder = Path(settings.MEDIA_ROOT)
+    with ExitStack() as held:
+        with can_be_written(folder):
+            lock = held.enter_context((folder / f".{name}").open("w"))
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
+def keep(path: Path, data: bytes) -> None:
+    """A file that is named by its content: written where it is not there yet, and once more where somebody lets go of
+    the same one before the row that tells of it stands. Raises NotWritten."""
+    if not path.exists():
+        write_whole(path, data)
+
+    def still_there() -> None:
+        with alone("kept"):
+            if not path.exists():
+                write_whole(path, data)
+
+    transaction.on_commit(still_there, robust=True)
+
+
+def let_go(sha256: str, *paths: Path) -> None:
+    """When this transaction stands, the files of this hash go if nothing else of the shop is the same."""
+    tell = [model for model in apps.get_models() if any(field.name == "sha256" for field in model._meta.fields)]
+
+    def gone() -> None:
+        with alone("kept"):
+            if not any(model._base_manager.filter(sha256=sha256).exists() for model in tell):
+                for path in paths:
+                    path.unlink(missing_ok=True)
+
+    transaction.on_commit(gone, robust=True)

@@ -13,6 +13,7 @@ from core.machine.measures import size_doubt, weight_doubt
 from core.money import ZERO, allocate
 from core.selling.packing import Moment, closed_doubt, kg
 from stations.common import clock
+from stations.common.files import let_go
 from stations.common.happened import day_said, moment_on
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, within
@@ -27,7 +28,6 @@ from stations.people.screens import save_versioned
 from stations.selling.models import Sale
 from stations.units import picture_files, stages
 from stations.units.models import Unit
-from stations.units.slips import forget_files
 
 UNIT = HistoryEntry.Subject.UNIT
 
@@ -163,8 +163,7 @@ def drop_picture(person: Person, photo: ParcelPhoto) -> None:
     if photo.moment != Moment.DAMAGE and parcel.closed_at:
         raise Refused("The parcel is closed: what is in it can’t be seen any more.")
     ParcelPhoto.objects.filter(pk=photo.pk).delete()
-    files = {photo.sha256: [picture_files.path_of(photo.sha256), picture_files.path_of(photo.sha256, small=True)]}
-    transaction.on_commit(lambda: forget_files(files))
+    let_go(photo.sha256, *picture_files.both_of([photo.sha256]))
     what = Moment(photo.moment).label
     for unit_id in units_in(parcel):
         history.record(person, "dispatch.drop_picture", UNIT, unit_id, f"A wrong picture taken off: {what}")

@@ -1,10 +1,9 @@
 """Taking in pictures: by content, bounded, stripped of everything but the pixels."""
 
-import fcntl
 import hashlib
 import io
 from collections.abc import Iterable, Iterator
-from contextlib import ExitStack, contextmanager
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -13,7 +12,7 @@ from django.conf import settings
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 from pillow_heif import register_heif_opener
 
-from stations.common.files import can_be_written, write_whole
+from stations.common import files
 
 register_heif_opener()
 
@@ -49,8 +48,8 @@ def _keep(picture: Image.Image) -> Stored:
     digest = hashlib.sha256(clean).hexdigest()
     small = picture.copy()
     small.thumbnail((SMALL, SMALL))
-    _write(path_of(digest), clean)
-    _write(path_of(digest, small=True), _jpeg(small, 82))
+    files.keep(path_of(digest), clean)
+    files.keep(path_of(digest, small=True), _jpeg(small, 82))
     return Stored(digest, picture.width, picture.height, fingerprint(picture))
 
 
@@ -96,15 +95,9 @@ def small_of(data: bytes) -> bytes:
     return _jpeg(small, 82)
 
 
-@contextmanager
-def _one_at_a_time() -> Iterator[None]:
-    """Among all threads and processes of this machine: several large pictures at once would fill its memory."""
-    folder = Path(settings.MEDIA_ROOT)
-    with ExitStack() as held:
-        with can_be_written(folder):
-            lock = held.enter_context((folder / ".one-picture").open("w"))
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
+def _one_at_a_time() -> AbstractContextManager[None]:
+    """Several large pictures at once would fill the memory of the machine."""
+    return files.alone("one-picture")
 
 
 def fingerprint(picture: Image.Image) -> int:
@@ -127,8 +120,3 @@ def _jpeg(picture: Image.Image, quality: int) -> bytes:
     out = io.BytesIO()
     picture.save(out, "JPEG", quality=quality)
     return out.getvalue()
-
-
-def _write(path: Path, data: bytes) -> None:
-    if not path.exists():
-        write_whole(path, data)

@@ -2,13 +2,12 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
-from pathlib import Path
 
-from django.apps import apps
 from django.db import transaction
 
 from core.intake.condition import HAZARDOUS
 from stations.common import clock
+from stations.common.files import let_go
 from stations.common.locking import lock_row
 from stations.common.refusals import Refused, reason
 from stations.common.registry import Registry
@@ -91,9 +90,10 @@ def _findings(unit: Unit) -> list[Recorded]:
 def _no_finding(person: Person, unit: Unit, number: int) -> None:
     require(person, "settle findings")
     row: Finding = unit.findings.get(pk=number)
-    files = {clip.sha256: [sounds.path_of(clip.sha256, clip.kind)] for clip in row.clips.all()}
+    clips = list(row.clips.all())
     row.delete()
-    transaction.on_commit(lambda: forget_files(files))
+    for clip in clips:
+        let_go(clip.sha256, sounds.path_of(clip.sha256, clip.kind))
 
 
 def _contents(unit: Unit) -> list[Recorded]:
@@ -116,9 +116,8 @@ def _photos(unit: Unit) -> list[Recorded]:
 def _no_photo(person: Person, unit: Unit, number: int) -> None:
     require(person, "sort photos")
     row: Photo = unit.photos.get(pk=number)
-    files = {row.sha256: [picture_files.path_of(row.sha256), picture_files.path_of(row.sha256, small=True)]}
     row.delete()
-    transaction.on_commit(lambda: forget_files(files))
+    let_go(row.sha256, *picture_files.both_of([row.sha256]))
 
 
 def _clips(unit: Unit) -> list[Recorded]:
@@ -130,9 +129,8 @@ def _clips(unit: Unit) -> list[Recorded]:
 def _no_clip(person: Person, unit: Unit, number: int) -> None:
     require(person, "record findings")
     row: Clip = unit.clips.get(pk=number)
-    files = {row.sha256: [sounds.path_of(row.sha256, row.kind)]}
     row.delete()
-    transaction.on_commit(lambda: forget_files(files))
+    let_go(row.sha256, sounds.path_of(row.sha256, row.kind))
 
 
 def _colours(unit: Unit) -> list[Recorded]:
@@ -143,15 +141,6 @@ def _colours(unit: Unit) -> list[Recorded]:
 def _no_colour(person: Person, unit: Unit, number: int) -> None:
     require(person, "measure colour")
     ColourSample.objects.filter(pk=number, unit=unit).delete()
-
-
-def forget_files(files: dict[str, list[Path]]) -> None:
-    """Files by their hashes go when nothing else of the shop is the same picture or sound."""
-    keep = [model for model in apps.get_models() if any(field.name == "sha256" for field in model._meta.fields)]
-    for sha256, paths in files.items():
-        if not any(model._base_manager.filter(sha256=sha256).exists() for model in keep):
-            for path in paths:
-                path.unlink(missing_ok=True)
 
 
 kinds.add("look")(Kind(_looks, _no_look))

@@ -11,8 +11,7 @@ from tinytag import TinyTag, TinyTagException
 
 from core.intake.condition import FindingKind
 from core.machine.casing import Face, FormFactor, faces_of
-from stations.common import clock
-from stations.common.files import write_whole
+from stations.common import clock, files
 from stations.common.refusals import Refused, within
 from stations.people.models import Person
 from stations.people.permissions import require
@@ -57,9 +56,7 @@ def store(data: bytes) -> Heard:
     if seconds > MOST_SECONDS:
         raise Refused(f"The sound takes {seconds:.0f} s; {MOST_SECONDS:.0f} s at most. Cut it to what matters.", "clip")
     digest = hashlib.sha256(data).hexdigest()
-    path = path_of(digest, kind)
-    if not path.exists():
-        write_whole(path, data)
+    files.keep(path_of(digest, kind), data)
     return Heard(digest, kind, round(float(seconds), 2))
 
 

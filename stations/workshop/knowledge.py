@@ -12,8 +12,7 @@ from django.db.models import Q
 
 from core.workshop.knowledge import KnowledgeKind, Sure, why_incomplete
 from stations.catalogue.models import MachineModel
-from stations.common import clock
-from stations.common.files import write_whole
+from stations.common import clock, files
 from stations.common.locking import lock_row
 from stations.common.paging import first_of
 from stations.common.refusals import Refused, reason
@@ -24,7 +23,6 @@ from stations.people.screens import save_versioned
 from stations.stock.models import StockItem
 from stations.units.models import Part, Unit
 from stations.units.picture_files import BadPicture, small_of
-from stations.units.slips import forget_files
 from stations.workshop.models import FirmwareChange, Knowledge, MediumRead
 
 Subject = HistoryEntry.Subject
@@ -137,9 +135,9 @@ def forget(person: Person, row: Knowledge, why: str) -> None:
         if pk:
             words = f"Not kept any more: {row.title}; {why}"
             history.record(person, "workshop.forget", subject, pk, words, why=why)
-    files = {row.sha256: [path_of(row.sha256), small_path_of(row.sha256)]} if row.sha256 else {}
     row.delete()
-    transaction.on_commit(lambda: forget_files(files))
+    if row.sha256:
+        files.let_go(row.sha256, path_of(row.sha256), small_path_of(row.sha256))
 
 
 def _kept(file) -> dict:
@@ -150,10 +148,8 @@ def _kept(file) -> dict:
     if not data:
         raise Refused("The file is empty.", "file")
     digest = hashlib.sha256(data).hexdigest()
-    path = path_of(digest)
-    if not path.exists():
-        write_whole(path, data)
+    files.keep(path_of(digest), data)
     with suppress(BadPicture):
-        write_whole(small_path_of(digest), small_of(data))
+        files.keep(small_path_of(digest), small_of(data))
     name = PurePath(str(file.name).replace("\\", "/")).name[:120] or "file"
     return {"sha256": digest, "size": len(data), "original_name": name}
