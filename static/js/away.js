@@ -4,7 +4,8 @@
 (() => {
   const { who, waits, worker, kept } = document.body.dataset;
   const PAGES = "pages",
-    KEPT = "field__kept";
+    KEPT = "field__kept",
+    ANOTHER = "another window sends";
   if (!who) {
     // Who comes next has not been let in yet. What waits to be sent stays, and is shown to nobody else.
     window.caches?.delete(PAGES);
@@ -67,7 +68,10 @@
     };
     try {
       await set(key, entry, store);
-      if (before && before !== key) await del(before, store);
+      if (before && before !== key) {
+        formOf.delete(before);
+        await del(before, store);
+      }
     } catch {
       return false; // a device that keeps nothing: the page goes on trying by itself
     }
@@ -88,6 +92,7 @@
     const key = form.dataset.waits;
     if (!key) return;
     delete form.dataset.waits;
+    formOf.delete(key);
     await del(key, store).catch(console.warn);
     await show();
   };
@@ -192,10 +197,14 @@
   /* By one window of this device at a time. */
   const alone = (act) =>
     navigator.locks
-      ? navigator.locks.request("wendopolis waiting", { ifAvailable: true }, (lock) =>
-          lock ? act() : "another window sends",
-        )
+      ? navigator.locks.request("wendopolis waiting", { ifAvailable: true }, (lock) => (lock ? act() : ANOTHER))
       : act();
+  /* What waited of this page and does not any more, whichever window sent it. */
+  const gone = async () => {
+    const ours = [...formOf.keys()];
+    const there = new Set((await all()).map(({ key }) => key));
+    return ours.filter((key) => !there.has(key));
+  };
   const send = async () => {
     clearTimeout(timer);
     const sent = [];
@@ -206,15 +215,17 @@
       ),
     );
     await show(why);
+    if (!why || why === ANOTHER) tries = 0;
     if (why) sendLater();
-    else tries = 0;
     /* What of this page was sent shows there; so does a page that was kept, once there is another. */
-    const ours = sent.filter(([{ key }]) => formOf.has(key));
+    const answered = sent.filter(([{ key }]) => formOf.has(key));
+    const ours = new Set([...answered.map(([{ key }]) => key), ...(await gone())]);
     const isOld = kept !== undefined || sent.some(([{ page }]) => page.split("?")[0] === location.pathname);
-    if (!ours.length && !(sent.length && isOld)) return;
+    if (!ours.size && !(sent.length && isOld)) return;
     const shown = new Map();
-    for (const [{ key }] of ours) for (const [field, value] of formOf.get(key).shown) shown.set(field, value);
-    const [, leadsTo] = ours.at(-1) ?? [];
+    for (const key of ours) for (const [field, value] of formOf.get(key)?.shown ?? []) shown.set(field, value);
+    for (const key of ours) formOf.delete(key);
+    const [, leadsTo] = answered.at(-1) ?? [];
     window.saving.goTo(leadsTo || here, () => typed.typedSince(null, shown).filter(({ unsent }) => unsent));
   };
 
