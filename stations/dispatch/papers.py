@@ -4,10 +4,10 @@ import io
 import re
 import zipfile
 
-import segno
 from django.template.loader import render_to_string
 
 from core.selling.packing import LIFT_ALONE_G, kg
+from stations.common import qr
 from stations.common.currency import base_currency
 from stations.dispatch.models import Parcel
 from stations.dispatch.packing import PackPlan, plan_of
@@ -33,7 +33,7 @@ def label(parcel: Parcel) -> bytes:
         "heavy": bool(weight and weight > LIFT_ALONE_G),
         "screen": plan.upright,
         "cell": plan.cell,
-        "code": segno.make(parcel.tracking or f"parcel {parcel.pk}", error="m").svg_inline(scale=2, border=0),
+        "code": qr.svg(parcel.tracking or str(parcel)),
     }
     return _pdf("dispatch/label_paper.html", context)
 

@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from django.db.models import QuerySet
+from django.db.models import Case, QuerySet, When
 from django.urls import reverse
 from django.utils.timezone import localtime
 
@@ -47,12 +47,14 @@ class Group:
 
 
 def exactly(words: str) -> str | None:
-    """Where the one thing is that goes by this very code or number; nothing where none or several do."""
-    found = _by_code(words)
+    """Where the one thing is that goes by this very code, number or drawer; nothing where none or several do."""
+    found = _by_code(words) or _on_paper(words)
     if not found:
         found = [reverse("floor:unit", args=[unit.number]) for unit in Unit.objects.filter(serial__iexact=words)[:2]]
         found += [_part(part).address for part in Part.objects.filter(serial__iexact=words, gone_at=None)[:2]]
         found += [_parcel(row).address for row in Parcel.objects.filter(tracking__iexact=words)[:2]]
+        found += [_stock(row).address for row in StockItem.objects.filter(drawer=words, in_use=True)[:2]]
+        found += [_part(row).address for row in Part.objects.filter(drawer=words, gone_at=None)[:2]]
     return found[0] if len(found) == 1 else None
 
 
@@ -67,6 +69,21 @@ def _by_code(words: str) -> list[str]:
         return []
     numbered, of = CODES[letter]
     return [of(row).address for row in numbered(number)]
+
+
+def _on_paper(words: str) -> list[str]:
+    """What the codes say that are printed for others: on the label of a parcel without a tracking number, and on a card
+    of the public shop, its address there."""
+    if parcel := re.fullmatch(r"parcel (\d{1,9})", words, re.IGNORECASE | re.ASCII):
+        return [_parcel(row).address for row in Parcel.objects.filter(pk=int(parcel[1]))]
+    if card := re.fullmatch(r"https?://[^/\s]+/shop/W-(\d{1,9})/", words, re.IGNORECASE | re.ASCII):
+        return [reverse("floor:unit", args=[unit.number]) for unit in Unit.objects.filter(number=int(card[1]))]
+    return []
+
+
+def _drawer_first(words: str) -> Case:
+    """What lies in the drawer of that very name before what holds the words otherwise."""
+    return Case(When(drawer=words, then=0), default=1)
 
 
 def groups(words: str) -> list[Group]:
@@ -226,10 +243,18 @@ SORTS: tuple[tuple[str, Callable[[str], QuerySet], Callable[..., Found]], ...] =
     ),
     (
         "Single parts",
-        lambda w: Part.objects.filter(words_in(w, "name", "serial")).select_related("unit").order_by("-number"),
+        lambda w: (
+            Part.objects.filter(words_in(w, "name", "serial", "drawer"))
+            .select_related("unit")
+            .order_by(_drawer_first(w), "-number")
+        ),
         _part,
     ),
-    ("Stock", lambda w: StockItem.objects.filter(words_in(w, "found_by", "drawer")), _stock),
+    (
+        "Stock",
+        lambda w: StockItem.objects.filter(words_in(w, "found_by", "drawer")).order_by(_drawer_first(w), "name"),
+        _stock,
+    ),
     ("Orders", lambda w: PartOrder.objects.filter(words_in(w, "seller__name")).select_related("seller"), _order),
     ("Sellers of parts", lambda w: PartSeller.objects.filter(words_in(w, "name")), _seller),
     ("Known-good shelf", lambda w: KnownGood.objects.filter(words_in(w, "name"), in_use=True), _known_good),

@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping, Sequence
 
-import segno
 from django.db.models import QuerySet
 from django.template.loader import render_to_string
 from django.urls import reverse
@@ -10,6 +9,7 @@ from django.urls import reverse
 from core.machine.tags import Tag
 from core.selling.disclosure import told
 from core.selling.listing import ListingFacts
+from stations.common import qr
 from stations.common.currency import base_currency
 from stations.selling import wording
 from stations.selling.as_recorded import READ, listing_facts_of
@@ -69,6 +69,6 @@ def _card(unit: Unit, facts: ListingFacts, own: Mapping[str, str], base: str) ->
         "tested_more": len(passed) - len(tested),
         "said": shown,
         "more": len(said) - len(shown),
-        "qr": segno.make(address, error="m").svg_inline(scale=2, border=0),
+        "qr": qr.svg(address),
         "address": address,
     }

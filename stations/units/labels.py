@@ -7,9 +7,9 @@ from datetime import UTC, datetime
 from pathlib import Path
 from xml.sax.saxutils import escape
 
-import segno
 from django.conf import settings
 
+from stations.common import qr
 from stations.common.files import NotWritten, write_whole
 from stations.common.refusals import Refused
 from stations.people.models import Person
@@ -75,7 +75,6 @@ SIZES = {
     )
 }
 MOST = 650
-QUIET = 2  # modules of white around the code; ISO/IEC 18004 asks for four, the label's own margin gives the rest
 
 
 def size_of(code: str) -> LabelSize:
@@ -121,7 +120,7 @@ def _cut(words: str, most: int) -> str:
 
 def _code(label: Label, margin: float, side: float) -> str:
     """The code as a QR code: any scanner types it into the scan box, which opens what it stands on."""
-    rows = [list(row) for row in segno.make(label.code, error="m", micro=False).matrix_iter(border=QUIET)]
+    rows = qr.rows(label.code)
     one = side / len(rows)
     dark = "".join(f"M{x} {y}h1v1h-1z" for y, row in enumerate(rows) for x, module in enumerate(row) if module)
     return f'<path transform="translate({margin:.2f} {margin:.2f}) scale({one:.4f})" fill="#000" d="{dark}"/>'

@@ -1,10 +1,10 @@
 """Somebody’s own second factor: begun with a phone, ended, other spare codes."""
 
-import segno
 from django.shortcuts import render
 from django.urls import reverse
 from django.utils.safestring import mark_safe
 
+from stations.common import qr
 from stations.people import second_factor
 from stations.people.forms import CodeForm
 from stations.people.screens import saved
@@ -33,7 +33,7 @@ def mine(request):
         return done
     context = {"form": form, "factor": factor, "spare": request.session.pop(SPARE, [])}
     if factor is None:
-        picture = segno.make(second_factor.address(request.user, secret), error="m").svg_inline(scale=4, border=4)
+        picture = qr.svg(second_factor.address(request.user, secret), 4)
         in_groups = " ".join(secret[at : at + 4] for at in range(0, len(secret), 4))
         context |= {"picture": mark_safe(picture), "secret": secret, "in_groups": in_groups}  # noqa: S308 - drawn here
     else:
