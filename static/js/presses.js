@@ -10,6 +10,7 @@
   let going = false;
 
   const press = (key) => {
+    if (document.querySelector("dialog[open]")) return; // the page lies under something
     if (key === "?") {
       window.location = "/keys/";
       return;
@@ -55,14 +56,17 @@
     clearTimeout(settling);
     return letters;
   };
-  const scanned = (code) => {
-    const field = document.querySelector("[data-scan]") ?? document.getElementById("scan");
-    field.value = code;
-    field.form.requestSubmit();
+  window.scanned = {
+    field: () => document.querySelector("[data-scan]") ?? document.getElementById("scan"),
+    send(code) {
+      const field = window.scanned.field();
+      field.value = code;
+      field.form.requestSubmit();
+    },
   };
   const settle = () => {
     const letters = taken();
-    if (letters.length >= CODE) scanned(letters);
+    if (letters.length >= CODE) window.scanned.send(letters);
     else [...letters].forEach(press);
   };
 
@@ -80,7 +84,7 @@
     if (["Enter", "Tab"].includes(key)) {
       if (!typed) return;
       event.preventDefault();
-      if (typed.length > 1) scanned(taken());
+      if (typed.length > 1) window.scanned.send(taken());
       return;
     }
     if (key.length > 1) return;
