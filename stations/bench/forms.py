@@ -47,6 +47,10 @@ class CheckForm(VersionedForm):
             "instruction": {"required": "Say what to do."},
         }
 
+    def __init__(self, *args, **kwargs):
+        super().__init__(*args, **kwargs)
+        self.fields["model"].empty_label = "no model in particular"
+
 
 class NewCheckForm(CheckForm):
     class Meta(CheckForm.Meta):
@@ -125,6 +129,7 @@ class BenchmarkForm(forms.ModelForm):
 class InstrumentForm(forms.ModelForm):
     class Meta:
         model = Instrument
+        formfield_callback = as_typed
         fields = ["name", "role", "host", "port", "percent", "digits", "resolution"]
 
     ACCURACY = ("percent", "digits", "resolution")

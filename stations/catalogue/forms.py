@@ -120,4 +120,5 @@ class PatternForm(forms.ModelForm):
 class RuleForm(forms.ModelForm):
     class Meta:
         model = VariantRule
+        formfield_callback = as_typed
         fields = ["maker", "base", "at_base", "at_next"]

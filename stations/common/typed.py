@@ -1,9 +1,9 @@
 """Figures as people type them: 1.234,50 and 1,234.50 and 12,5; what can mean two things is asked about."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from decimal import Decimal
 from enum import StrEnum
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 from django import forms
 from django.core.validators import MinValueValidator
@@ -77,13 +77,20 @@ class CountField(_AsTyped, forms.IntegerField):
 
 def as_typed(field: models.Field, **options):
     """A form field for a field of a model: figures are read as they are typed, and held to the model’s own limits
-    before a form’s `clean` reckons with them. For `Meta.formfield_callback`."""
+    before a form’s `clean` reckons with them; a choice that nobody made says so. For `Meta.formfield_callback`."""
     if field.choices is None:
         if isinstance(field, models.DecimalField):
             options = {"form_class": NumberField, **_limits(field), **options}
         elif isinstance(field, models.PositiveIntegerField | models.PositiveSmallIntegerField):
             options = {"form_class": CountField, **_limits(field), **options}
-    return field.formfield(**options)
+    found = field.formfield(**options)
+    unmade = "not said" if field.blank else "choose"
+    if isinstance(found, forms.ModelChoiceField):
+        found.empty_label = found.empty_label and unmade
+    elif isinstance(found, forms.TypedChoiceField):
+        made = cast(Iterable[tuple[str, str]], found.choices)
+        found.choices = [(value, words if value != "" or "--" not in words else unmade) for value, words in made]
+    return found
 
 
 def _limits(field: models.Field) -> dict[str, Any]:

@@ -45,6 +45,9 @@ class UnitField(forms.CharField):
 class PersonField(forms.ModelChoiceField):
     """Somebody by name."""
 
+    def __init__(self, *args, empty_label: str = "choose", **kwargs):
+        super().__init__(*args, empty_label=empty_label, **kwargs)
+
     def label_from_instance(self, person: Person) -> str:
         return person.name
 

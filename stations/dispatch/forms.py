@@ -134,7 +134,10 @@ class MeasureForm(VersionedForm):
 
 class CloseForm(forms.Form):
     box = forms.ModelChoiceField(
-        BoxSize.objects.filter(in_use=True), label="Box", error_messages={"required": "Which box is it in?"}
+        BoxSize.objects.filter(in_use=True),
+        label="Box",
+        empty_label="choose",
+        error_messages={"required": "Which box is it in?"},
     )
     inner = forms.ModelChoiceField(
         BoxSize.objects.filter(in_use=True), label="Inner box", required=False, empty_label="none"

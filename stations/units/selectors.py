@@ -95,8 +95,9 @@ class UnitFilter:
 
     @property
     def query(self) -> str:
-        """The filter as it goes on in an address."""
-        return "&" + urlencode({name: value for name, value in asdict(self).items() if value})
+        """The filter as it goes on in an address; empty where all are shown."""
+        asked = {name: value for name, value in asdict(self).items() if value}
+        return f"&{urlencode(asked)}" if asked else ""
 
     def units(self):
         """The units it lets through, newest first."""

@@ -165,6 +165,11 @@ LINKS = """[...document.querySelectorAll('a[href]')].filter(link => link.host ==
   .map(link => link.pathname + link.search)"""
 
 
+# A choice that says nothing to an eye or an ear.
+UNSAID = (
+    "[...document.querySelectorAll('option')].map(one => one.textContent.trim()).filter(one => !/[^-–—]/.test(one))"
+)
+
 # A word as long as a pasted address, and nothing in it where a line could end.
 LONG = "Donaudampfschifffahrtselektrizitätenhauptbetriebswerkbauunterbeamtengesellschaft"
 TYPED = {
@@ -223,6 +228,7 @@ class EveryPage(BrowserTest):
         page.evaluate(AXE)
         found = page.evaluate(f"axe.run(document, {AXE_ASKED})")["violations"]
         wrong = [f"{path}: {v['id']}: {node['html'][:160]}" for v in found for node in v["nodes"][:3]]
+        wrong += [f"{path}: nobody says what “{words}” is" for words in page.evaluate(UNSAID)]
         page.set_viewport_size(first)
         wrong += self.measured(page, path)
         page.set_viewport_size(second)

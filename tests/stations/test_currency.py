@@ -1,12 +1,13 @@
 """An amount is written in one way, whatever the currency of the books is."""
 
 import re
+from decimal import Decimal as D
 from pathlib import Path
 
 from django.test import SimpleTestCase, override_settings
 
 from stations.common.currency import priced
-from stations.common.templatetags.figures import signed, signed_money
+from stations.common.templatetags.figures import in_100, milli, money, plain, signed, signed_money
 from tests.stations.test_through_the_pages import Through
 
 STATIONS = Path(__file__).resolve().parents[2] / "stations"
@@ -20,6 +21,20 @@ class Amounts(SimpleTestCase):
                 self.assertEqual(priced("−24.00"), f"−{written}")
                 self.assertEqual(signed_money(24), f"+{written}")
                 self.assertEqual(signed(-24), f"−{written.removesuffix('.00')}")
+
+    def test_nothing_is_never_less_than_nothing(self):
+        for figure, written in (
+            (money(D("-0.004")), "0.00"),
+            (money(D("-0.00")), "0.00"),
+            (money(D("-1234.5")), "−1,234.50"),
+            (signed_money(D("-0.004")), "+€0.00"),
+            (signed(D("-0.4")), "+€0"),
+            (plain(D("-0.00")), "0"),
+            (plain(D("-0.50")), "−0.5"),
+            (in_100(-0.004), "0"),
+            (milli(-0.0004), "0"),
+        ):
+            self.assertEqual(figure, written)
 
     def test_no_template_writes_it_in_another_way(self):
         for path in STATIONS.rglob("*.html"):

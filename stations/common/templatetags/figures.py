@@ -11,13 +11,18 @@ register = template.Library()
 register.filter(priced)
 
 
+def _minus(figure: str) -> str:
+    """With a true minus sign; what rounds to nothing has none."""
+    return figure.replace("-", "−" if figure.strip("-0.") else "")
+
+
 @register.filter
 def money(amount, places: int = 2) -> str:
     """1,234.50 with a true minus sign."""
     if amount is None:
         return "–"
     pattern = "#,##0.00" if places == 2 else "#,##0"
-    return format_decimal(amount, format=pattern, locale="en").replace("-", "−")
+    return _minus(format_decimal(amount, format=pattern, locale="en"))
 
 
 @register.filter
@@ -39,7 +44,7 @@ def signed(amount) -> str:
 @register.filter
 def signed_money(amount) -> str:
     """To the cent, where terms are to add up: +€12.00, −€4.40."""
-    sign = "−" if amount < 0 else "+"
+    sign = "−" if round(amount, 2) < 0 else "+"
     return f"{sign}{priced(money(abs(amount)))}"
 
 
@@ -54,16 +59,16 @@ def duration(minutes) -> str:
 def plain(number) -> str:
     """A decimal without trailing noughts or exponent: 5.06, 10, 0.5."""
     text = f"{Decimal(number):f}"
-    return (text.rstrip("0").rstrip(".") if "." in text else text).replace("-", "−")
+    return _minus(text.rstrip("0").rstrip(".") if "." in text else text)
 
 
 @register.filter
 def in_100(share) -> str:
     """A share as a whole number of a hundred."""
-    return f"{round(float(share) * 100):d}".replace("-", "−")
+    return _minus(f"{round(float(share) * 100):d}")
 
 
 @register.filter
 def milli(number: float) -> str:
     """In thousandths: ohms as milliohms, volts as millivolts."""
-    return f"{number * 1000:.0f}".replace("-", "−")
+    return _minus(f"{number * 1000:.0f}")
