@@ -114,6 +114,7 @@ TEMPLATES = [
             "builtins": ["stations.common.templatetags.shell"],
             "libraries": {
                 "figures": "stations.common.templatetags.figures",
+                "paging": "stations.common.templatetags.paging",
                 "words": "stations.common.templatetags.words",
             },
         },

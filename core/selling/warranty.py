@@ -16,10 +16,12 @@ THOUGHT_BESIDE = 20
 @dataclass(frozen=True)
 class Promised:
     """What a buyer is promised at the sale: days of warranty (0: none), and days in which it may be given back without
-    a reason. What is promised later is no part of it."""
+    a reason. What is promised later is no part of it. Where nobody said the terms (`is_said`) they are what a shop
+    begins with: they hold, and are told to nobody as the shop’s own."""
 
     warranty: int
     withdrawal: int
+    is_said: bool
 
 
 @dataclass(frozen=True)

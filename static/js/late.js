@@ -1,5 +1,6 @@
 /* What a page fetches once it stands has from the first the room that it took the last time: what lies below it does not
-   move from under a finger that is on its way. Not deferred: it is there before anything is painted. */
+   move from under a finger that is on its way. Not deferred: as a rule it is there before anything is painted, and where
+   it is not, nothing waits for it. */
 "use strict";
 (() => {
   const ROOMS = "room of what comes late"; // px, by width and address
@@ -20,7 +21,8 @@
   const parsed = new MutationObserver((found) => {
     for (const { addedNodes } of found) for (const node of addedNodes) if (node.matches?.(LATE)) hold(node);
   });
-  parsed.observe(document, { childList: true, subtree: true });
+  document.querySelectorAll(LATE).forEach(hold);
+  if (document.readyState === "loading") parsed.observe(document, { childList: true, subtree: true });
   document.addEventListener("DOMContentLoaded", () => parsed.disconnect());
 
   document.addEventListener("htmx:afterSettle", ({ target: late }) => {

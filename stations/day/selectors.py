@@ -149,6 +149,19 @@ class DayView:
         return sum(row.minutes for row in self.rows)
 
     @property
+    def outside(self) -> list[Row]:
+        """Tasks to come outside the hours of whoever does them, which were changed since the plan was made."""
+        hours = {person.pk: spans for person, spans in self.people}
+        return [
+            row
+            for row in self.rows
+            if row.waits
+            and not all(
+                any(a <= minute < b for a, b in hours.get(row.person.pk, ())) for minute in range(row.start, row.until)
+            )
+        ]
+
+    @property
     def next_of(self) -> list[tuple[Person, Row]]:
         """For each person what is in hand, or comes next."""
         found = []

@@ -69,7 +69,7 @@ def took_to_send() -> Iterator[tuple[int | None, str, Decimal]]:
 @promises.add("terms of sale")
 def promised(grade: str) -> Promised:
     agreed = terms()
-    return Promised(agreed.warranty(grade), agreed.withdrawal)
+    return Promised(agreed.warranty(grade), agreed.withdrawal, not agreed.nobody_said)
 
 
 @stopped.kinds.add("terms of sale")

@@ -162,11 +162,15 @@ def drop_picture(person: Person, photo: ParcelPhoto) -> None:
     parcel = held(photo.parcel)
     if photo.moment != Moment.DAMAGE and parcel.closed_at:
         raise Refused("The parcel is closed: what is in it can’t be seen any more.")
-    ParcelPhoto.objects.filter(pk=photo.pk).delete()
-    let_go(photo.sha256, *picture_files.both_of([photo.sha256]))
+    _drop(photo)
     what = Moment(photo.moment).label
     for unit_id in units_in(parcel):
         history.record(person, "dispatch.drop_picture", UNIT, unit_id, f"A wrong picture taken off: {what}")
+
+
+def _drop(photo: ParcelPhoto) -> None:
+    ParcelPhoto.objects.filter(pk=photo.pk).delete()
+    let_go(photo.sha256, *picture_files.both_of([photo.sha256]))
 
 
 @transaction.atomic
@@ -204,7 +208,8 @@ def reopen(person: Person, parcel: Parcel) -> None:
     parcel = held(parcel)
     if not parcel.closed_at or parcel.sent_at:
         raise Refused("It is open, or was sent.")
-    parcel.photos.filter(moment=Moment.PACKED).delete()
+    for photo in parcel.photos.filter(moment=Moment.PACKED):
+        _drop(photo)
     done = {key: who for key, who in parcel.done.items() if not key.endswith(("-close", "-papers", "-gap"))}
     Parcel.objects.filter(pk=parcel.pk).update(
         closed_at=None, packed_g=None, box=None, inner_box=None, done=done, version=parcel.version + 1

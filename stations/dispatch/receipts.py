@@ -57,8 +57,7 @@ def issue(person: Person, sale: Sale, buyer: str = "", kind: str = ReceiptKind.R
     # So an invoice and a simplified one alike (2006/112/EC, Articles 226 (5) and 226b (b)).
     if not shop.address:
         raise Refused("Every paper names the shop: type its name and address under Terms of sale first.")
-    # A paper names the day of the sale where it is not its own (2006/112/EC, Article 226 (7)).
-    lines = [(one, Line(f"{_named(one)}{_sold(one)}", one.costs)) for one in sales if receipt_of(one) is None]
+    lines = [(one, Line(_words_of(one), one.costs)) for one in sales if receipt_of(one) is None]
     receipt = _issued(person, kind, lines, buyer, sum((tax_left(one) for one, _ in lines), Decimal(0)))
     for one, _ in lines:
         history.record(person, "dispatch.issue", UNIT, one.unit_id, f"{_capital(receipt)} issued")
@@ -145,9 +144,12 @@ def _named(sale: Sale) -> str:
     return f"{sale.unit.tag} {sale.unit.title}{serial}"
 
 
-def _sold(sale: Sale) -> str:
-    day = clock.day_of(sale.sold_at)
-    return "" if day == clock.today() else f", sold {day:%-d %B %Y}"
+def _words_of(sale: Sale) -> str:
+    """What it is; the day of the sale where that is not the paper’s own (2006/112/EC, Article 226 (7)); and what its
+    buyer was promised."""
+    day, days = clock.day_of(sale.sold_at), sale.warranty_days
+    sold = "" if day == clock.today() else f", sold {day:%-d %B %Y}"
+    return f"{_named(sale)}{sold}" + (f"; warranty {days} day{'s' if days > 1 else ''} from delivery" if days else "")
 
 
 def tax_left(sale: Sale) -> Decimal:

@@ -4,11 +4,16 @@ from datetime import timedelta
 from ipaddress import IPv6Address, ip_address, ip_network
 
 from axes.handlers.database import AxesDatabaseHandler
+from axes.handlers.proxy import AxesProxyHandler
+from axes.helpers import get_lockout_response
 from axes.models import AccessAttempt
 from django.conf import settings
+from django.contrib.auth.signals import user_login_failed
 from django.db.models import Sum
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
+
+from stations.people.models import Person
 
 
 def address_of(request: HttpRequest) -> str | None:
@@ -34,6 +39,21 @@ def address_of(request: HttpRequest) -> str | None:
     if isinstance(nearest, IPv6Address):
         return str(ip_network((nearest, 64), strict=False).network_address)
     return str(nearest) if nearest else None
+
+
+def may_try(request: HttpRequest, person: Person) -> bool:
+    """Whether a password or a code of theirs may be tried from here now."""
+    return AxesProxyHandler.is_allowed(request, {"username": person.username})
+
+
+def count_wrong(request: HttpRequest, person: Person) -> None:
+    """A password or a code of theirs was tried from here, and was wrong: a screen left open is a door as well."""
+    user_login_failed.send(sender=__name__, credentials={"username": person.username}, request=request)
+
+
+def shut(request: HttpRequest, person: Person) -> HttpResponse:
+    """What is said to whoever may not try."""
+    return get_lockout_response(request, credentials={"username": person.username})
 
 
 class Throttle(AxesDatabaseHandler):

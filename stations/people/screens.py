@@ -7,7 +7,7 @@ import time
 from collections.abc import Callable, Iterable, Mapping
 from datetime import timedelta
 from typing import Any, cast
-from urllib.parse import urlencode
+from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from django.contrib import messages
 from django.contrib.sessions.backends.db import SessionStore
@@ -212,13 +212,25 @@ def press(request: HttpRequest, act: Callable[[], object], there: str, *typed: s
 
     A refusal is said `there`, with what was typed into the fields `typed` beside the button.
     """
-    key = request.POST.get("write_key", "")
+    key, there = request.POST.get("write_key", ""), _at_its_page(request, there)
     try:
         return redirect(once(_person(request), key, lambda: _address(act(), there), _fresh(request), _digest(request)))
     except Refused as refusal:
         request.not_done = refusal.message  # type: ignore[attr-defined]
         messages.error(request, refusal.message + kept_words(request, *typed))
         return redirect(there)
+
+
+# How addresses call the pages of a list; a page that has two lists gives each a name.
+PAGES_OF = {"page", "lines", "live", "offers", "parts", "patterns", "questions", "rules", "without"}
+
+
+def _at_its_page(request: HttpRequest, there: str) -> str:
+    """`there`, as it was shown: whoever pressed on a later page of a list is on that page still."""
+    came = urlsplit(request.META.get("HTTP_REFERER", ""))
+    is_later = any(name in PAGES_OF for name, _ in parse_qsl(came.query))
+    address = f"{there}?{came.query}"
+    return address if came.path == there and is_later and len(address) <= MOST_ADDRESS else there
 
 
 def _address(given: object, there: str) -> str:

@@ -63,6 +63,15 @@ def end_token(by: Person, token: ReadToken) -> None:
     history.record(by, "people.end_token", ABOUT, token.person_id, f"A program reads no longer: {token.purpose}")
 
 
+def still_read(person: Person) -> str:
+    """What somebody who chose another password is told: their programs have secrets of their own, and go on reading."""
+    names = [f"“{one.purpose}”" for one in ReadToken.objects.filter(person=person).order_by("pk") if not one.is_over]
+    if not names:
+        return ""
+    reads = "A program reads" if len(names) == 1 else f"{len(names)} programs read"
+    return f"{reads} in your name as before: {', '.join(names)}. What shall not is ended under For other programs."
+
+
 def opened_by(secret: str) -> ReadToken | None:
     """The token that this is; None where it is none, is over, or is of somebody who is retired. One query."""
     rows = ReadToken.objects.filter(digest=_digest(secret), person__is_active=True).select_related("person")

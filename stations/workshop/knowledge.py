@@ -90,9 +90,11 @@ def keep(
 ) -> None:
     """Keep something known of a unit, a part or every machine of a model; or put it right (`seen` is its version).
 
-    A file whose checksum is not the `expected` one is refused.
+    A file whose checksum is not the `expected` one is refused, and another file in place of an image that a chip or a
+    disk was read or written as.
     """
     require(person, "keep what is known")
+    row = row and lock_row(Knowledge.objects.all(), row)
     has_file = bool(file) or bool(row and row.sha256)
     kind, sure = KnowledgeKind(known.kind), Sure(known.sure)
     missing, field = why_incomplete(kind, sure, known.from_whom, known.answer, has_file)
@@ -105,6 +107,10 @@ def keep(
         kept = _kept(file)
         if expected and expected.strip().lower() != kept["sha256"]:
             raise Refused(f"Its checksum is {kept['sha256']}: this is another file, or it came damaged.", "expected")
+        if row and row.sha256 not in ("", kept["sha256"]) and _is_image(row):
+            raise Refused(
+                "A chip or a disk was read or written as the file that is kept: keep this one beside it.", "file"
+            )
         changes |= kept
     if known.answer and (row is None or row.answered_on is None):
         changes["answered_on"] = clock.today()
@@ -116,7 +122,10 @@ def keep(
         name = {Unit: "unit", StockItem: "item", Part: "part", MachineModel: "model"}[type(of)]
         Knowledge.objects.create(**{name: of}, kept_at=clock.now(), kept_by=person, **changes)
     else:
+        before = row.sha256
         save_versioned(row, seen, changes)
+        if before and row.sha256 != before:
+            files.let_go(before, path_of(before), small_path_of(before))
     if isinstance(of, Unit):
         words = f"Known: {known.title} ({kind.label}, {sure.label})"
         history.record(person, "workshop.keep", Subject.UNIT, of.pk, words)
@@ -128,7 +137,7 @@ def forget(person: Person, row: Knowledge, why: str) -> None:
     require(person, "keep what is known")
     why = reason(why)
     row = lock_row(Knowledge.objects.all(), row)
-    if any(rows.objects.filter(image=row).exists() for rows in (FirmwareChange, MediumRead)):
+    if _is_image(row):
         raise Refused("It stays: a chip or a disk was written or read as this image.", "why")
     of = {Subject.UNIT: row.unit_id, Subject.STOCK: row.item_id, Subject.PART: row.part_id}
     for subject, pk in of.items():
@@ -138,6 +147,11 @@ def forget(person: Person, row: Knowledge, why: str) -> None:
     row.delete()
     if row.sha256:
         files.let_go(row.sha256, path_of(row.sha256), small_path_of(row.sha256))
+
+
+def _is_image(row: Knowledge) -> bool:
+    """A chip or a disk was read or written as its file."""
+    return any(rows.objects.filter(image=row).exists() for rows in (FirmwareChange, MediumRead))
 
 
 def _kept(file) -> dict:

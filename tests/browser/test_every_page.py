@@ -166,9 +166,8 @@ LINKS = """[...document.querySelectorAll('a[href]')].filter(link => link.host ==
 
 
 # A choice that says nothing to an eye or an ear.
-UNSAID = (
-    "[...document.querySelectorAll('option')].map(one => one.textContent.trim()).filter(one => !/[^-–—]/.test(one))"
-)
+UNSAID = """[...document.querySelectorAll('select option')].map(one => one.textContent.trim())
+  .filter(one => !/[^-–—]/.test(one))"""
 
 # A word as long as a pasted address, and nothing in it where a line could end.
 LONG = "Donaudampfschifffahrtselektrizitätenhauptbetriebswerkbauunterbeamtengesellschaft"

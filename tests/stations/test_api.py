@@ -108,6 +108,14 @@ class Door(Reading):
         tokens.end_token(self.olga, ReadToken.objects.get())
         self.assert_shut(self.read("units", secret))
 
+    def test_whoever_chooses_another_password_is_told_that_it_reads_on(self):
+        secret, other = self.token(self.vic), "a harbour at dusk"
+        self.client.force_login(self.vic, "django.contrib.auth.backends.ModelBackend")
+        new = {"old_password": "vic-sesame", "new_password1": other, "new_password2": other}
+        page = self.client.post(reverse("people:password"), new, follow=True)
+        self.assertContains(page, "A program reads in your name as before: “our web page”.")
+        self.assertEqual(self.read("units", secret).status_code, 200)
+
     def test_the_secret_is_kept_nowhere(self):
         secret = self.token(self.vic)
         row = ReadToken.objects.get()

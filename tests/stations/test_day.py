@@ -211,6 +211,23 @@ class Planned(DayTest):
         self.assertGreaterEqual(plan.most, plan.released)  # type: ignore[union-attr]
         self.assertEqual(problems(gathered.problem, []), [])
 
+    def test_hours_that_are_changed_after_it_was_planned_are_said(self):
+        for unit in self.units:
+            self.job(unit)
+        self.plan()
+        self.assertNotContains(self.look(), "The hours were changed since")
+        whose, rows = self.owner, [row for row in day_view(self.day).rows if row.person == self.owner]
+        if not rows:
+            whose, rows = self.technician, list(day_view(self.day).rows)
+        services.say_day(self.owner, whose, self.day, None)
+        self.assertEqual(day_view(self.day).outside, rows)
+        self.assertContains(self.look(), f"{whose.first_name or whose.name} at {rows[0].at}")
+        half = services.Hours(time(8), time(*divmod(rows[0].until, 60)))
+        services.say_day(self.owner, whose, self.day, half)
+        self.assertEqual(day_view(self.day).outside, [row for row in rows if row.until > rows[0].until])
+        self.plan()
+        self.assertEqual(day_view(self.day).outside, [])
+
     def test_nobody_works_and_a_day_that_is_over(self):
         WorkingHours.objects.all().delete()
         self.done(self.post("day:plan", [self.day]))

@@ -83,6 +83,24 @@ class WhatIsKnown(Through):
             self.assertEqual(path.exists(), stays)
         self.assertIn("of another board", HistoryEntry.objects.filter(action="workshop.forget").first().words)
 
+    def test_a_file_that_another_takes_the_place_of_goes(self):
+        first, second = bytes(range(256)), bytes(reversed(range(256)))
+        asked = {"kind": "firmware", "sure": "measured", "may_pass_on": "false"}
+        self.done(self.keep(**asked, file=SimpleUploadedFile("a.bin", first)))
+        row = Knowledge.objects.get()
+        before = knowledge.path_of(row.sha256)
+        there = f"/workshop/W-{self.unit.number}/known/?one={row.pk}"
+        told = {**self.KNOWN, **asked, "version": row.version}
+        with self.captureOnCommitCallbacks(execute=True):
+            self.assertEqual(self.client.post(there, told | {"words": "bank 2", "write_key": "a1"}).status_code, 302)
+        self.assertTrue(before.exists())
+        told["version"] = self.again(row).version
+        with self.captureOnCommitCallbacks(execute=True):
+            answer = self.client.post(there, told | {"file": SimpleUploadedFile("b.bin", second), "write_key": "a2"})
+        self.assertEqual(answer.status_code, 302)
+        self.assertFalse(before.exists())
+        self.assertEqual(knowledge.path_of(self.again(row).sha256).read_bytes(), second)
+
     def test_of_a_part_in_a_drawer(self):
         self.done(self.post("workshop:known-part", [self.part.pk], **self.KNOWN))
         row = Knowledge.objects.get()

@@ -2,6 +2,7 @@
 
 import csv
 import io
+from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
 from pathlib import Path
@@ -14,6 +15,8 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from stations.common import clock
+from stations.common.details import as_kept
+from stations.dispatch import terms
 from stations.selling import inbox, offers, placing, shop_pages
 from stations.selling import services as selling
 from stations.selling.models import Channel, Listing, Offer, Placement, Question, ShopPage
@@ -119,6 +122,21 @@ class OnePage(Shop):
         page = self.client.get(self.page)
         for words in ("What you should know", "lithium", "How it was tested", "Postage", "Ask, or make an offer"):
             self.assertContains(page, words)
+
+    def test_what_a_buyer_is_promised_is_told_once_the_shop_said_it(self):
+        said = ("Warranty", "days from delivery", "Change of mind", "days to give it back")
+        for words in said:
+            self.assertNotContains(self.client.get(self.page), words)
+        agreed = as_kept(terms.TermsDetails, terms.terms())
+        promised = {name: 90 for name in vars(agreed) if name.startswith("warranty")}
+        terms.change_terms(self.owner, 1, replace(agreed, **promised, withdrawal=14))
+        page = self.client.get(self.page)
+        for words in said:
+            self.assertContains(page, words)
+        self.assertContains(page, "90 days from delivery")
+        sale = selling.sell(self.owner, self.unit, D(150), "Elin Varga", D(9))
+        self.assertEqual((sale.warranty_days, sale.withdrawal_days), (90, 14))
+        self.assertNotContains(self.client.get(self.page), "days from delivery")
 
     def test_machines_read_what_people_do(self):
         told = extruct.extract(self.client.get(self.page).content.decode(), syntaxes=["json-ld"])["json-ld"]

@@ -167,6 +167,27 @@ class OnesOwn(SecondFactorTest):
             ],
         )
 
+    def test_at_a_screen_left_open_codes_and_passwords_are_tried_as_often_as_at_the_door(self):
+        self.begun(self.tom)
+        answers = [self.post(code="000000", act="end").status_code for _ in range(6)]
+        self.assertEqual(answers, [422] * 4 + [429] * 2)
+        self.assertContains(self.post(code=shown(), act="end"), "for five minutes", status_code=429)
+        self.assertTrue(SecondFactor.objects.exists())
+        self.assertEqual(self.client.get(self.there).status_code, 200)
+        AccessAttempt.objects.all().delete()
+        self.assertContains(self.post(code=shown(), act="end"), "Your password is enough.")
+        there = reverse("people:password")
+        new = {"new_password1": "a harbour at dusk", "new_password2": "a harbour at dusk"}
+        # What is wrong with the new one is no try at the old one.
+        short = new | {"new_password1": "x"}
+        answers = [self.client.post(there, {"old_password": "tom-sesame", **short}).status_code for _ in range(6)]
+        self.assertEqual(set(answers), {200})
+        answers = [self.client.post(there, {"old_password": "guessed", **new}).status_code for _ in range(6)]
+        self.assertEqual(answers, [200] * 4 + [429] * 2)
+        self.assertEqual(self.client.post(there, {"old_password": "tom-sesame", **new}).status_code, 429)
+        AccessAttempt.objects.all().delete()
+        self.assertRedirects(self.client.post(there, {"old_password": "tom-sesame", **new}), reverse("people:me"))
+
     def test_an_owner_takes_it_away_and_nobody_else_does(self):
         self.begun(self.tom)
         with self.assertRaises(NotAllowed):

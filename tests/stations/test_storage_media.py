@@ -102,6 +102,24 @@ class Firmware(Stored):
         self.assertContains(self.client.get(f"/workshop/W-{self.unit.number}/firmware/"), "as it came")
         self.assertEqual(firmware.not_as_it_came([self.unit]), {self.unit.pk: []})
 
+    def test_what_it_came_with_is_never_another_file(self):
+        self.done(self.keep())
+        own = FirmwareChange.objects.get().image
+        there = f"/workshop/W-{self.unit.number}/known/?one={own.pk}"
+        said = {
+            "title": own.title,
+            "kind": own.kind,
+            "sure": own.sure,
+            "words": "off the socket",
+            "version": own.version,
+        }
+        other = {"file": SimpleUploadedFile("x.bin", self.NEW), "write_key": "other"}
+        self.assertContains(self.client.post(there, said | other), "keep this one beside it")
+        same = {"file": SimpleUploadedFile("y.bin", self.OLD), "write_key": "same"}
+        self.assertEqual(self.client.post(there, said | same).status_code, 302)
+        own = self.again(own)
+        self.assertEqual((own.words, knowledge.path_of(own.sha256).read_bytes()), ("off the socket", self.OLD))
+
     def test_two_reads_that_differ_are_no_read(self):
         spoilt = self.OLD[:0x100] + b"\x00" * 3 + self.OLD[0x103:]
         self.assertContains(self.keep(second=spoilt), "2 bytes differ, the first is 0x101")

@@ -36,7 +36,6 @@ def period(request):
         "lacking": first_of(statements.cost_lacking(asked), LACKING),
         "usual": usual(),
         "asked": said(asked),
-        "more": f"&{said(asked)}",
     }
     return render(request, "books/period.html", context)
 
@@ -72,7 +71,6 @@ def entries(request):
         "sum": statements.sum_of(asked, line) if line else None,
         "rows": [(entry, places.get(entry.pk)) for entry in page],
         "asked": narrowed,
-        "more": f"&{narrowed}",
     }
     return render(request, "books/entries.html", context)
 

@@ -2,7 +2,6 @@
 
 from django.core.paginator import Paginator
 from django.shortcuts import render
-from django.utils.http import urlencode
 
 from stations.books.drawing import spans
 from stations.books.forms import WhatPaysForm
@@ -27,6 +26,5 @@ def what_pays(request):
         "page": page,
         "rows": list(zip(page, spans([kind.pays and kind.pays.likely for kind in page]), strict=True)),
         "units": sum(kind.units for kind in found),
-        "more": "&" + urlencode({"by": by.value, "per": per.value}),
     }
     return render(request, "books/what_pays.html", context)

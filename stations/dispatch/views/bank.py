@@ -48,7 +48,6 @@ def bank(request):
         "form": form,
         "every": every,
         "page": page,
-        "more": "&all=1" if every else "",
         "files": BankFile.objects.select_related("who")[:FILES],
     }
     if every:

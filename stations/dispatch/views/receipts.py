@@ -13,7 +13,7 @@ def receipts(request):
     words = request.GET.get("q", "")[:80]
     rows = selectors.receipts(words).prefetch_related("lines__sale__unit")
     page = Paginator(rows, 40).get_page(request.GET.get("page"))
-    return render(request, "dispatch/receipts.html", {"page": page, "q": words, "more": f"&q={words}" if words else ""})
+    return render(request, "dispatch/receipts.html", {"page": page, "q": words})
 
 
 def paper(request, pk):

@@ -1,11 +1,8 @@
 """Signing in and out, passwords."""
 
-from axes.handlers.proxy import AxesProxyHandler
-from axes.helpers import get_lockout_response
 from django.contrib import messages
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
-from django.contrib.auth.signals import user_login_failed
 from django.contrib.auth.views import LoginView, LogoutView, PasswordChangeView, PasswordResetConfirmView
 from django.core.exceptions import ValidationError
 from django.db import IntegrityError, transaction
@@ -15,7 +12,7 @@ from django.utils.crypto import constant_time_compare
 from django.utils.decorators import method_decorator
 
 from stations.common import clock
-from stations.people import second_factor, services
+from stations.people import door, second_factor, services, tokens
 from stations.people.forms import BeginForm, CodeForm, OwnPasswordForm, SignInForm
 from stations.people.models import Person
 from stations.people.screens import forget_what_is_over
@@ -61,15 +58,15 @@ def code(request):
         request.session.pop(HALF, None)
         messages.info(request, "Sign in once more, from the beginning.")
         return redirect("people:sign-in")
-    form, who = CodeForm(request.POST or None), {"username": person.username}
-    if not AxesProxyHandler.is_allowed(request, who):
-        return get_lockout_response(request, credentials=who)
+    form = CodeForm(request.POST or None)
+    if not door.may_try(request, person):
+        return door.shut(request, person)
     if request.method == "POST" and form.is_valid():
         if second_factor.of(person) is None or second_factor.passes(person, form.cleaned_data["code"]):
             del request.session[HALF]
             login(request, person, backend=said["backend"])
             return redirect(said["there"])
-        user_login_failed.send(sender=__name__, credentials=who, request=request)
+        door.count_wrong(request, person)
         form.add_error("code", second_factor.WRONG)
     return render(request, "people/code.html", {"form": form}, status=422 if form.errors else 200)
 
@@ -113,9 +110,23 @@ class OwnPassword(PasswordChangeView):
     template_name = "people/password.html"
     success_url = reverse_lazy("people:me")
 
+    def post(self, request, *args, **kwargs):
+        return (
+            super().post(request, *args, **kwargs)
+            if door.may_try(request, request.user)
+            else door.shut(request, request.user)
+        )
+
+    def form_invalid(self, form):
+        if form.has_error("old_password", "password_incorrect"):
+            door.count_wrong(self.request, self.request.user)
+        return super().form_invalid(form)
+
     def form_valid(self, form):
         with transaction.atomic():
             services.change_password(self.request.user)
             answer = super().form_valid(form)
         messages.success(self.request, "Your password is changed. Other devices are signed out.")
+        if told := tokens.still_read(self.request.user):
+            messages.info(self.request, told)
         return answer

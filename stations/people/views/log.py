@@ -3,7 +3,6 @@
 from collections import defaultdict
 
 from django.shortcuts import render
-from django.utils.http import urlencode
 
 from stations.common import clock
 from stations.common.paging import ByKeys
@@ -33,8 +32,8 @@ def log(request):
     entries = HistoryEntry.objects.select_related("who")
     page = ByKeys(rows.values_list("pk", flat=True), entries, PER_PAGE, MOST).get_page(request.GET.get("page"))
     _place(page.object_list)
-    more = {name: form.data.get(name, "") for name in form.fields if form.data.get(name)}
-    context = {"form": form, "page": page, "more": f"&{urlencode(more)}" if more else "", "narrowed": bool(more)}
+    narrowed = any(form.data.get(name) for name in form.fields)
+    context = {"form": form, "page": page, "narrowed": narrowed}
     return render(request, "people/log.html", context)
 
 

@@ -5,7 +5,7 @@ from django.urls import reverse
 from django.utils.safestring import mark_safe
 
 from stations.common import qr
-from stations.people import second_factor
+from stations.people import door, second_factor
 from stations.people.forms import CodeForm
 from stations.people.screens import saved
 
@@ -29,8 +29,12 @@ def mine(request):
         else:
             second_factor.end(request.user, data["code"])
 
+    if request.method == "POST" and factor and not door.may_try(request, request.user):
+        return door.shut(request, request.user)
     if done := saved(request, form, act, reverse("people:second-factor")):
         return done
+    if second_factor.WRONG in form.errors.get("code", ()):
+        door.count_wrong(request, request.user)
     context = {"form": form, "factor": factor, "spare": request.session.pop(SPARE, [])}
     if factor is None:
         picture = qr.svg(second_factor.address(request.user, secret), 4)

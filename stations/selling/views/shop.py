@@ -1,7 +1,6 @@
 """The public pages of the shop."""
 
 import json
-from urllib.parse import urlencode
 
 from django.contrib.auth.decorators import login_not_required
 from django.http import Http404
@@ -20,6 +19,7 @@ from stations.selling.as_recorded import listing_facts
 from stations.selling.forms import AskForm
 from stations.selling.models import Channel, Listing, Placement
 from stations.selling.pictures import pictures_of
+from stations.selling.services import promises
 from stations.units.drawing import condition_map
 from stations.units.models import Finding
 
@@ -29,7 +29,6 @@ def shop_front(request):
     """What is for sale, for anybody: searched, sorted, a page at a time."""
     wanted = shop.Wanted.of(request.GET)
     page = shop.page_of(wanted, request.GET.get("page"))
-    keep = {name: request.GET[name] for name in ("q", "shape", "state", "most", "order") if request.GET.get(name)}
     context = {
         "page": page,
         "cards": shop.cards(list(page.object_list)),
@@ -37,7 +36,6 @@ def shop_front(request):
         "shapes": FORM_FACTORS,
         "states": [(code, words) for code, (words, _) in shop.STATES.items()],
         "orders": [(code, words) for code, (words, _) in shop.ORDERS.items()],
-        "more": f"&{urlencode(keep)}" if keep else "",
     }
     return _render(request, "selling/shop_front.html", context)
 
@@ -93,6 +91,7 @@ def _unit_page(request, listing, form):
         "pictures": pictures,
         "said": said,
         "reserved": reserved,
+        "promised": promises["terms of sale"](facts.grade.value if facts.grade else ""),
         "report": selectors.report_of(unit),
         "findings": findings,
         "map": condition_map(unit, findings),

@@ -51,13 +51,11 @@ def _found(request) -> dict:
     words = wanted.get("q", "")
     items = selectors.find(words, wanted.get("fits"), wanted.get("low", False))
     page = selectors.page_of(items, words, request.GET.get("page"), PER_PAGE)
-    query = request.GET.copy()
-    query.pop("page", None)
     return {
         "asked": asked,
         "page": page,
         "rows": selectors.in_stock(list(page)),
-        "more": f"&{query.urlencode()}" if query else "",
+        "narrowed": any(wanted.values()),
         "stock": reverse("stock:parts"),
     }
 

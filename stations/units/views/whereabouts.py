@@ -33,7 +33,7 @@ def put_down(request):
     """Tags scanned one after another are put in one place."""
     at = " ".join(request.GET.get("place", "").split())[:40]
     page = Paginator(whereabouts.standing_at(at), PER_PAGE).get_page(request.GET.get("page")) if at else None
-    context = {"place": at, "page": page, "known": whereabouts.known_places(), "query": f"&{urlencode({'place': at})}"}
+    context = {"place": at, "page": page, "known": whereabouts.known_places()}
     return render(request, "units/put_down.html", context)
 
 

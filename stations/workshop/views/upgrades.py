@@ -53,7 +53,6 @@ def _context(request, unit: Unit, form: SetForm) -> dict:
         "rows": page or shown,
         "page": page,
         "folded": len(found.rows) - len(shown),
-        "tail": f"&all=yes&{request.GET.urlencode()}" if every else "",
         "scale": scale_of(found.rows),
         "side": side_of(best, each, found.limits.budget) if best and best.chosen else None,
         "kept": upgrades.kept_for(unit),
