@@ -73,7 +73,11 @@
     let [still, seenAt, bars] = [before, Date.now(), ""];
     for (; view.open; await pause()) {
       if (video.readyState < HTMLMediaElement.HAVE_CURRENT_DATA) continue;
-      const found = await window.labels.read(video, SIZE).catch(() => null);
+      const found = await window.labels.read(video, SIZE).catch(() => undefined);
+      if (found === undefined) {
+        said.textContent = "What reads labels does not load: there is no connection. The tag can be typed.";
+        return "";
+      }
       if (found?.code === still) seenAt = Date.now();
       else if (Date.now() - seenAt > GONE) still = "";
       if (!found || found.code === still) continue;
@@ -86,8 +90,12 @@
 
   light.addEventListener("click", async () => {
     const on = light.getAttribute("aria-pressed") !== "true";
-    await video.srcObject.getVideoTracks()[0].applyConstraints({ advanced: [{ torch: on }] });
-    light.setAttribute("aria-pressed", on);
+    const [track] = video.srcObject.getVideoTracks();
+    const lit = await track.applyConstraints({ advanced: [{ torch: on }] }).then(
+      () => on,
+      () => !on,
+    );
+    light.setAttribute("aria-pressed", lit);
   });
   view.addEventListener("close", () => light.setAttribute("aria-pressed", false));
   shut.addEventListener("click", () => view.close());
