@@ -10,8 +10,8 @@
   const rooms = new Map(JSON.parse(localStorage.getItem(ROOMS) || "[]"));
   /* One that was never looked at is taken to be like the last of its kind. */
   const names = (late) => {
-    const address = `${document.documentElement.clientWidth} ${late.getAttribute("hx-get")}`;
-    return [address, address.replace(/(?<=\D)\d+/g, "#")];
+    const [wide, address] = [document.documentElement.clientWidth, late.getAttribute("hx-get")];
+    return [`${wide} ${address}`, `${wide} ${address.replace(/\d+/g, "#")}`];
   };
 
   const hold = (late) => {
